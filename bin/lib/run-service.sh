@@ -1,0 +1,15 @@
+#!/bin/bash
+# run-service.sh LAB SECRETS PORT SMTP-PORT PUBLIC-URL [JAVA-OPTIONS...]: one node of the service on the lab's PostgreSQL.
+# Replaces itself by the service, so that a signal to it reaches the service.
+set -euo pipefail
+ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/../.." && pwd)
+lab=$1 secrets=$2 port=$3 smtp=$4 url=$5
+shift 5
+export ENTENTE_DATABASE_URL=jdbc:postgresql://127.0.0.1:${LAB_PG_PORT:-54320}/entente
+ENTENTE_DATABASE_PASSWORD=$(cat "$lab/postgres/running.password")
+ENTENTE_OWNER_PASSWORD=$(cat "$lab/postgres/owner.password")
+export ENTENTE_DATABASE_PASSWORD ENTENTE_OWNER_PASSWORD
+export ENTENTE_PORT=$port ENTENTE_MAIL_PORT=$smtp
+export ENTENTE_SECRETS=$secrets ENTENTE_ORGANISATION="Skerry Line" ENTENTE_HELPDESK="call 01632 960 100"
+export ENTENTE_PUBLICURL=$url ENTENTE_MAILFROM=no-reply@skerry.test
+exec java -Xmx512m -XX:+UseSerialGC -XX:TieredStopAtLevel=1 "$@" -jar "$ROOT/service/target/entente-service-program.jar"

@@ -1,0 +1,108 @@
+package dev.entente.cli;
+
+import dev.entente.wire.AdminApi;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.io.UncheckedIOException;
+import java.net.URI;
+import java.nio.charset.StandardCharsets;
+import java.util.Locale;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+
+/** Signing in, and how things stand. */
+final class AccessCommands {
+    private AccessCommands() {}
+
+    /** Asks on the terminal without echo, or reads one line of standard input. */
+    static String password(String prompt) {
+        var console = System.console();
+        if (console != null) {
+            return new String(console.readPassword("%s: ", prompt));
+        }
+        try {
+            var line = new BufferedReader(new InputStreamReader(System.in, StandardCharsets.UTF_8)).readLine();
+            if (line == null) {
+                throw new IllegalArgumentException("the password is expected as one line on standard input");
+            }
+            return line;
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    @Command(name = "sign-in", description = "Sign in; the password is asked for, or read from standard input.")
+    static final class SignIn implements Callable<Integer> {
+        @ParentCommand
+        private Entente entente;
+
+        @Option(names = "--login", required = true, description = "your sign-in name")
+        private String login;
+
+        @Override
+        public Integer call() {
+            var token = new Api(entente.server(), null)
+                    .post("/tokens", new AdminApi.SignIn(login, password("Password")), AdminApi.Token.class);
+            entente.home.signIn(
+                    entente.profile(), new Home.SignedIn(entente.server(), token.token(), token.expiresAt()));
+            System.err.println("Signed in at " + entente.server() + " until " + Printer.time(token.expiresAt()) + ".");
+            return Entente.DONE;
+        }
+    }
+
+    @Command(
+            name = "first-administrator",
+            description = "Make the first administrator with the one-time link of the first start.")
+    static final class FirstAdministrator implements Callable<Integer> {
+        @ParentCommand
+        private Entente entente;
+
+        @Parameters(paramLabel = "LINK")
+        private URI link;
+
+        @Option(names = "--login", required = true, description = "your sign-in name from now on")
+        private String login;
+
+        @Option(names = "--name", description = "your name as others see it")
+        private String name;
+
+        @Override
+        public Integer call() {
+            var made = new Api(entente.server(), null)
+                    .post(
+                            "/first-administrator",
+                            new AdminApi.FirstAdministrator(link.getFragment(), login, name, password("Password")),
+                            AdminApi.Administrator.class);
+            System.err.println(made.name() + " can sign in as " + made.login() + ".");
+            return Entente.DONE;
+        }
+    }
+
+    @Command(name = "status", description = "What needs attention, and how the last 24 hours went.")
+    static final class Status implements Callable<Integer> {
+        @ParentCommand
+        private Entente entente;
+
+        @Override
+        public Integer call() {
+            var today = entente.api().get("/today", AdminApi.Today.class);
+            entente.printer().one(today, () -> {
+                System.out.println("Revision " + today.revision() + " covers " + today.covered() + " of "
+                        + today.people() + " people.");
+                System.out.println("Attempts in 24 hours: "
+                        + (today.outcomes().isEmpty()
+                                ? "none"
+                                : today.outcomes().toString().replaceAll("[{}]", "")));
+                System.out.println("Record: " + today.recordSize() + " events"
+                        + (today.recordSignedAt() == null ? "" : ", signed " + Printer.time(today.recordSignedAt())));
+                today.attention()
+                        .forEach(a -> System.out.println(a.severity().toUpperCase(Locale.ROOT) + "  " + a.text()));
+            });
+            return today.attention().isEmpty() ? Entente.DONE : Entente.REFUSED;
+        }
+    }
+}

@@ -1,0 +1,73 @@
+package dev.entente.cli;
+
+import dev.entente.cli.Printer.Column;
+import dev.entente.wire.AdminApi;
+import java.util.List;
+import java.util.stream.Collectors;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+
+/** Attempts. */
+@Command(name = "attempt", description = "Look at attempts, by the reference that people read out.")
+final class AttemptCommands {
+    @ParentCommand
+    private Entente entente;
+
+    @Command(name = "list", description = "Attempts, newest first.")
+    int list(
+            @Option(names = "--state", description = "only those that stand here, such as completed") String state,
+            @Option(names = "--limit", defaultValue = "20") int limit) {
+        AdminApi.Page<AdminApi.AttemptRow> page = entente.api()
+                .get(
+                        "/attempts?limit=" + limit + (state == null ? "" : "&state=" + PeopleCommands.encoded(state)),
+                        Api.JSON
+                                .getTypeFactory()
+                                .constructParametricType(AdminApi.Page.class, AdminApi.AttemptRow.class));
+        entente.printer()
+                .list(
+                        page.items(),
+                        "No attempt yet.",
+                        List.of(
+                                new Column<>("REFERENCE", AdminApi.AttemptRow::reference),
+                                new Column<>("STARTED", a -> Printer.time(a.createdAt())),
+                                new Column<>("STATE", AdminApi.AttemptRow::state),
+                                new Column<>("PERSON", AdminApi.AttemptRow::personName),
+                                new Column<>("POLICY", AdminApi.AttemptRow::policy),
+                                new Column<>("WHY NOT", AdminApi.AttemptRow::cause)));
+        return Entente.DONE;
+    }
+
+    @Command(name = "show", description = "Everything that happened to one attempt.")
+    int show(@Parameters(paramLabel = "REFERENCE", arity = "1..4") List<String> typed) {
+        var reference = typed.stream().collect(Collectors.joining(" "));
+        var attempt = entente.api().get("/attempts/" + PeopleCommands.encoded(reference), AdminApi.Attempt.class);
+        entente.printer().one(attempt, () -> {
+            var row = attempt.attempt();
+            System.out.println(row.reference() + "  " + row.state() + "  " + row.action() + "  "
+                    + (row.personName() == null ? "nobody known" : row.personName())
+                    + (row.policy() == null ? "" : "  policy " + row.policy()));
+            if (attempt.reason() != null) {
+                System.out.println("  no code reached anybody: " + attempt.reason());
+            }
+            for (var delivery : attempt.deliveries()) {
+                System.out.println("  " + delivery.directory() + "  " + delivery.login() + "  " + delivery.state()
+                        + (delivery.cause() == null ? "" : "  " + delivery.cause()));
+                if (delivery.detail() != null) {
+                    System.out.println("      raw  " + delivery.detail());
+                }
+                if (delivery.whatToDo() != null) {
+                    System.out.println("      →    " + delivery.whatToDo());
+                }
+            }
+            var before = row.createdAt();
+            for (var event : attempt.timeline()) {
+                System.out.printf(
+                        "  %s  %+7d ms  %s%n", Printer.time(event.at()), event.at() - before, event.sentence());
+                before = event.at();
+            }
+        });
+        return Entente.DONE;
+    }
+}

@@ -1,0 +1,141 @@
+package dev.entente.cli;
+
+import dev.entente.cli.Printer.Column;
+import dev.entente.wire.AdminApi;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.UUID;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+
+/** Changes before they are published. Where no draft is named, the only one is meant. */
+@Command(name = "draft", description = "Change the configuration and publish it.")
+final class DraftCommands {
+    @ParentCommand
+    private Entente entente;
+
+    private List<AdminApi.Draft> drafts() {
+        return entente.api()
+                .get("/drafts", Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Draft.class));
+    }
+
+    private UUID meant(UUID named) {
+        if (named != null) {
+            return named;
+        }
+        var drafts = drafts();
+        if (drafts.size() == 1) {
+            return drafts.get(0).id();
+        }
+        throw new IllegalArgumentException(
+                drafts.isEmpty()
+                        ? "there is no draft; start one: entente draft start"
+                        : "there are " + drafts.size() + " drafts; name one with --draft (entente draft list)");
+    }
+
+    @Command(name = "start", description = "Start a draft from the revision in force.")
+    int start(@Option(names = "--name", description = "what it is for") String name) {
+        var draft = entente.api().post("/drafts", new AdminApi.NewDraft(name), AdminApi.Draft.class);
+        System.out.println(draft.id());
+        System.err.println("Draft \"" + draft.name() + "\" starts from revision " + draft.baseRevision() + ".");
+        return Entente.DONE;
+    }
+
+    @Command(name = "list", description = "All drafts.")
+    int list() {
+        entente.printer()
+                .list(
+                        drafts(),
+                        "No draft. Start one: entente draft start",
+                        List.of(
+                                new Column<>("DRAFT", AdminApi.Draft::id),
+                                new Column<>("NAME", AdminApi.Draft::name),
+                                new Column<>("FROM", d -> "revision " + d.baseRevision()),
+                                new Column<>("CHANGED", d -> Printer.time(d.changedAt())),
+                                new Column<>("BY", AdminApi.Draft::author),
+                                new Column<>("PROBLEMS", d -> d.problems().size())));
+        return Entente.DONE;
+    }
+
+    @Command(name = "load", description = "Replace a draft's files by those of a folder. Exit 1 if any has a problem.")
+    int load(@Parameters(paramLabel = "DIR") Path folder, @Option(names = "--draft", paramLabel = "ID") UUID named)
+            throws IOException {
+        var files = new TreeMap<String, String>();
+        try (var found = Files.walk(folder)) {
+            for (var file : found.filter(f -> f.toString().endsWith(".yaml")).toList()) {
+                files.put(folder.relativize(file).toString().replace('\\', '/'), Files.readString(file));
+            }
+        }
+        var draft = entente.api()
+                .put("/drafts/" + meant(named) + "/files", new AdminApi.DraftFiles(files), AdminApi.Draft.class);
+        draft.problems()
+                .forEach(p -> System.err.println(p.file() + ":" + p.line() + ":" + p.column() + ": " + p.message()));
+        System.err.println(
+                draft.problems().isEmpty()
+                        ? files.size() + " files are loaded and sound."
+                        : "The draft is kept, but cannot be published with "
+                                + draft.problems().size() + " problems.");
+        return draft.problems().isEmpty() ? Entente.DONE : Entente.REFUSED;
+    }
+
+    @Command(name = "compare", description = "What publishing would change, in sentences and as a diff.")
+    int compare(@Option(names = "--draft", paramLabel = "ID") UUID named) {
+        var comparison = entente.api().get("/drafts/" + meant(named) + "/comparison", AdminApi.Comparison.class);
+        entente.printer().one(comparison, () -> {
+            if (comparison.sentences().isEmpty()) {
+                System.out.println("Nothing changes in meaning.");
+            }
+            comparison.sentences().forEach(System.out::println);
+            System.out.println(
+                    "Covered people: " + comparison.coveredBefore() + " now, " + comparison.coveredAfter() + " after.");
+            System.out.print(comparison.diff());
+        });
+        return Entente.DONE;
+    }
+
+    @Command(name = "publish", description = "Make the draft the next revision.")
+    int publish(
+            @Option(names = "--draft", paramLabel = "ID") UUID named,
+            @Option(names = "--note", defaultValue = "", description = "why, for the history") String note) {
+        var revision = entente.api()
+                .post("/drafts/" + meant(named) + "/publish", new AdminApi.Publication(note), AdminApi.Revision.class);
+        entente.printer().one(revision, () -> System.out.println("Revision " + revision.number() + " is in force."));
+        return Entente.DONE;
+    }
+
+    @Command(name = "discard", description = "Throw a draft away.")
+    int discard(@Option(names = "--draft", paramLabel = "ID") UUID named) {
+        entente.api().delete("/drafts/" + meant(named));
+        System.err.println("The draft is discarded.");
+        return Entente.DONE;
+    }
+
+    @Command(name = "export", description = "Write a draft's files to a folder.")
+    int export(@Parameters(paramLabel = "DIR") Path folder, @Option(names = "--draft", paramLabel = "ID") UUID named)
+            throws IOException {
+        write(
+                folder,
+                entente.api()
+                        .get("/drafts/" + meant(named), AdminApi.Draft.class)
+                        .files());
+        return Entente.DONE;
+    }
+
+    static void write(Path folder, Map<String, String> files) throws IOException {
+        for (var file : files.entrySet()) {
+            var path = folder.resolve(file.getKey()).normalize();
+            if (!path.startsWith(folder.normalize())) {
+                throw new IOException("a file's path leads out of the folder: " + file.getKey());
+            }
+            Files.createDirectories(path.toAbsolutePath().getParent());
+            Files.writeString(path, file.getValue());
+        }
+        System.err.println(files.size() + " files are in " + folder + ".");
+    }
+}

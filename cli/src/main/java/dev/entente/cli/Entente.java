@@ -1,0 +1,128 @@
+package dev.entente.cli;
+
+import java.io.UncheckedIOException;
+import java.util.Optional;
+import picocli.AutoComplete;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.ScopeType;
+
+/** The entente command. */
+@Command(
+        name = "entente",
+        description = "Administer who may recover their own access.",
+        mixinStandardHelpOptions = true,
+        scope = ScopeType.INHERIT,
+        version = "entente 0.1.0",
+        subcommands = {
+            AccessCommands.SignIn.class,
+            AccessCommands.FirstAdministrator.class,
+            AccessCommands.Status.class,
+            PeopleCommands.Explain.class,
+            DirectoryCommands.class,
+            StewardCommands.class,
+            PeopleCommands.class,
+            PolicyCommands.class,
+            DraftCommands.class,
+            RevisionCommands.class,
+            AttemptCommands.class,
+            EventCommands.class,
+            AutoComplete.GenerateCompletion.class
+        })
+public final class Entente {
+    static final int DONE = 0;
+    static final int REFUSED = 1;
+    static final int USAGE = 2;
+    static final int UNREACHABLE = 3;
+    static final int NOT_ALLOWED = 4;
+
+    @Option(
+            names = "--server",
+            paramLabel = "URL",
+            description = "the service; else ENTENTE_SERVER, else where you signed in",
+            scope = ScopeType.INHERIT)
+    private String server;
+
+    @Option(
+            names = "--profile",
+            paramLabel = "NAME",
+            defaultValue = "default",
+            description = "which sign-in to use",
+            scope = ScopeType.INHERIT)
+    private String profile;
+
+    @Option(
+            names = "--output",
+            paramLabel = "FORM",
+            defaultValue = "table",
+            description = "${COMPLETION-CANDIDATES}",
+            scope = ScopeType.INHERIT)
+    private Printer.Form form;
+
+    final Home home;
+
+    Entente(Home home) {
+        this.home = home;
+    }
+
+    /** Runs one command and exits with its code. */
+    public static void main(String[] arguments) {
+        System.exit(run(Home.ofUser(), arguments));
+    }
+
+    static int run(Home home, String... arguments) {
+        var line = new CommandLine(new Entente(home));
+        line.setCaseInsensitiveEnumValuesAllowed(true);
+        line.setColorScheme(CommandLine.Help.defaultColorScheme(CommandLine.Help.Ansi.AUTO));
+        line.setExecutionExceptionHandler((e, command, parsed) -> {
+            command.getErr().println("entente: " + explain(e));
+            if (e instanceof Api.Refused refused) {
+                refused.problem()
+                        .path("problems")
+                        .forEach(p -> command.getErr()
+                                .println("  " + p.path("file").asString("") + ":"
+                                        + p.path("line").asInt(0) + ":"
+                                        + p.path("column").asInt(0) + ": "
+                                        + p.path("message").asString("")));
+                return refused.status() == 401 || refused.status() == 403 ? NOT_ALLOWED : REFUSED;
+            }
+            return e instanceof Api.Unreachable ? UNREACHABLE : REFUSED;
+        });
+        return line.execute(arguments);
+    }
+
+    private static String explain(Exception e) {
+        return e instanceof UncheckedIOException io && io.getMessage() == null
+                ? io.getCause().getMessage()
+                : e.getMessage();
+    }
+
+    /** The service as the profile or the environment says. */
+    Api api() {
+        var token = System.getenv("ENTENTE_TOKEN");
+        return new Api(
+                server(),
+                token != null ? token : signedIn().map(Home.SignedIn::token).orElse(null));
+    }
+
+    String server() {
+        if (server != null) {
+            return server;
+        }
+        var said = System.getenv("ENTENTE_SERVER");
+        return said != null ? said : signedIn().map(Home.SignedIn::server).orElse("http://localhost:8080");
+    }
+
+    String profile() {
+        return profile;
+    }
+
+    Printer printer() {
+        return new Printer(form, System.out);
+    }
+
+    private Optional<Home.SignedIn> signedIn() {
+        return home.signedIn(profile);
+    }
+}

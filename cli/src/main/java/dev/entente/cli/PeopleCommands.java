@@ -1,0 +1,111 @@
+package dev.entente.cli;
+
+import dev.entente.cli.Printer.Column;
+import dev.entente.wire.AdminApi;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+
+/** People. */
+@Command(name = "person", description = "Find people.")
+final class PeopleCommands {
+    @ParentCommand
+    private Entente entente;
+
+    static String encoded(String text) {
+        return URLEncoder.encode(text, StandardCharsets.UTF_8).replace("+", "%20");
+    }
+
+    @Command(name = "list", description = "People whose name or login name holds a text.")
+    int list(
+            @Parameters(paramLabel = "TEXT", arity = "0..1", defaultValue = "") String text,
+            @Option(names = "--limit", defaultValue = "50", description = "at most this many") int limit) {
+        var people = new ArrayList<AdminApi.PersonRow>();
+        var type = Api.JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, AdminApi.PersonRow.class);
+        String after = null;
+        do {
+            AdminApi.Page<AdminApi.PersonRow> page = entente.api()
+                    .get(
+                            "/people?limit=" + Math.min(200, limit - people.size()) + "&search=" + encoded(text)
+                                    + (after == null ? "" : "&after=" + after),
+                            type);
+            people.addAll(page.items());
+            after = page.after();
+        } while (after != null && people.size() < limit);
+        entente.printer()
+                .list(
+                        people,
+                        text.isEmpty() ? "Nobody yet. Read people: entente directory sync NAME" : "Nobody fits.",
+                        List.of(
+                                new Column<>("NAME", AdminApi.PersonRow::name),
+                                new Column<>("DEPARTMENT", AdminApi.PersonRow::department),
+                                new Column<>(
+                                        "ACCOUNTS",
+                                        p -> p.accounts().stream()
+                                                .map(a -> a.directory() + ":" + a.login()
+                                                        + (a.disabled() ? " (disabled)" : "")
+                                                        + (a.locked() ? " (locked)" : ""))
+                                                .collect(Collectors.joining(", ")))));
+        if (after != null) {
+            System.err.println("There are more; use --limit, or type more of the name.");
+        }
+        return Entente.DONE;
+    }
+
+    @Command(name = "show", description = "One person.")
+    int show(@Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name") String text) {
+        var person = entente.api().get("/people/" + encoded(text), AdminApi.Person.class);
+        entente.printer().one(person, () -> {
+            System.out.println(person.name() + (person.department() == null ? "" : ", " + person.department()));
+            person.accounts()
+                    .forEach(a -> System.out.println("  " + a.directory() + "  " + a.login() + "  " + a.dn()
+                            + (a.disabled() ? "  disabled" : "") + (a.locked() ? "  locked" : "")
+                            + (a.hasMail() ? "" : "  no mail")));
+            System.out.println("  groups  " + String.join(", ", person.groups()));
+        });
+        return Entente.DONE;
+    }
+
+    @Command(name = "explain", description = "Why a person can or cannot do something now. Exit 1 if they cannot.")
+    static final class Explain implements Callable<Integer> {
+        @ParentCommand
+        private Entente entente;
+
+        @Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name")
+        private String person;
+
+        @Option(names = "--action", defaultValue = "reset")
+        private String action;
+
+        @Override
+        public Integer call() {
+            var explained = entente.api()
+                    .get(
+                            "/explain?person=" + encoded(person) + "&action=" + encoded(action),
+                            AdminApi.Explanation.class);
+            entente.printer().one(explained, () -> {
+                System.out.println(explained.name() + (explained.possible() ? " can " : " cannot ") + explained.action()
+                        + " now (revision " + explained.revision() + ").");
+                explained
+                        .obstacles()
+                        .forEach(o ->
+                                System.out.println("  in the way  " + o.cause() + "\n              → " + o.whatToDo()));
+                explained
+                        .considered()
+                        .forEach(c -> System.out.println(
+                                (c.covers() ? "  decides     " : "  passed by   ") + c.policy() + ": " + c.because()));
+                explained
+                        .facts()
+                        .forEach(f -> System.out.printf("  %-24s %-32s %s%n", f.name(), f.value(), f.source()));
+            });
+            return explained.possible() ? Entente.DONE : Entente.REFUSED;
+        }
+    }
+}

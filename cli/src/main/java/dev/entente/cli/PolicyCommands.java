@@ -1,0 +1,49 @@
+package dev.entente.cli;
+
+import dev.entente.cli.Printer.Column;
+import dev.entente.wire.AdminApi;
+import java.util.List;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+
+/** Published policies. */
+@Command(name = "policy", description = "Read the published policies.")
+final class PolicyCommands {
+    @ParentCommand
+    private Entente entente;
+
+    private List<AdminApi.Policy> policies() {
+        return entente.api()
+                .get("/policies", Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Policy.class));
+    }
+
+    @Command(name = "list", description = "All policies in order: the first that covers a person decides.")
+    int list() {
+        entente.printer()
+                .list(
+                        policies(),
+                        "Nothing is published yet: entente draft start",
+                        List.of(
+                                new Column<>("POLICY", AdminApi.Policy::name),
+                                new Column<>("TITLE", AdminApi.Policy::title),
+                                new Column<>("WHO", p -> "scope " + p.scope()),
+                                new Column<>("PEOPLE", AdminApi.Policy::people)));
+        return Entente.DONE;
+    }
+
+    @Command(name = "show", description = "One policy as sentences, and where each value comes from.")
+    int show(@Parameters(paramLabel = "NAME") String name) {
+        var policy = policies().stream().filter(p -> p.name().equals(name)).findFirst();
+        if (policy.isEmpty()) {
+            System.err.println("entente: there is no published policy \"" + name + "\"; see entente policy list");
+            return Entente.REFUSED;
+        }
+        entente.printer().one(policy.get(), () -> {
+            policy.get().sentences().forEach(System.out::println);
+            System.out.println("It covers " + policy.get().people() + " people.");
+            policy.get().facts().forEach(f -> System.out.printf("  %-24s %-32s %s%n", f.name(), f.value(), f.source()));
+        });
+        return Entente.DONE;
+    }
+}

@@ -1,0 +1,91 @@
+package dev.entente.cli;
+
+import dev.entente.cli.Printer.Column;
+import dev.entente.core.seal.Roster;
+import dev.entente.wire.AdminApi;
+import java.util.ArrayList;
+import java.util.List;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+
+/** The administrator's side of stewards. */
+@Command(
+        name = "steward",
+        description = "Admit stewards and sign the roster. On a steward's own machine: join, run, check, log.")
+final class StewardCommands {
+    @ParentCommand
+    private Entente entente;
+
+    @Command(name = "admit", description = "Print a join code for a new steward; it works once, for an hour.")
+    int admit(
+            @Option(names = "--directory", required = true, paramLabel = "NAME") String directory,
+            @Parameters(paramLabel = "STEWARD", description = "a name for the steward") String steward) {
+        var operator = entente.home.operatorKey(directory).publicKey().thumbprint();
+        var code = entente.api()
+                .post(
+                        "/directories/" + directory + "/join-codes",
+                        new AdminApi.NewJoinCode(steward),
+                        AdminApi.JoinCode.class);
+        // The thumbprints let the steward pin both keys, whatever the service shows it later.
+        System.out.println(code.code() + "." + code.serviceKey() + "." + operator);
+        System.err.println("On the steward's machine, before " + Printer.time(code.expiresAt())
+                + ": entente steward join --file FILE CODE");
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "sign-roster",
+            description = "Sign which stewards serve a directory: all that have joined, or those named.")
+    int signRoster(
+            @Option(names = "--directory", required = true, paramLabel = "NAME") String name,
+            @Parameters(paramLabel = "STEWARD", arity = "0..*") List<String> named) {
+        var key = entente.home.operatorKey(name);
+        var directory = entente.api().get("/directories/" + name, AdminApi.Directory.class);
+        var members = new ArrayList<Roster.Member>();
+        for (var steward : directory.stewards()) {
+            if (named == null || named.isEmpty() || named.contains(steward.name())) {
+                members.add(new Roster.Member(steward.id(), steward.name(), steward.identityKey()));
+            }
+        }
+        if (members.isEmpty()) {
+            System.err.println("entente: no steward to sign in; let one join first");
+            return Entente.REFUSED;
+        }
+        var roster = new Roster(1, directory.id(), directory.rosterVersion() + 1, System.currentTimeMillis(), members);
+        entente.api().put("/directories/" + name + "/roster", new AdminApi.SignedRoster(roster.sign(key)));
+        System.err.println("Roster " + roster.version() + " of " + name + ":");
+        members.forEach(m -> System.err.println("  " + m.name() + "  " + m.key().thumbprint()));
+        return Entente.DONE;
+    }
+
+    @Command(name = "list", description = "All stewards.")
+    int list() {
+        List<AdminApi.Directory> directories = entente.api()
+                .get(
+                        "/directories",
+                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Directory.class));
+        record Row(String directory, AdminApi.Steward steward) {}
+        var rows = directories.stream()
+                .flatMap(d -> d.stewards().stream().map(s -> new Row(d.name(), s)))
+                .toList();
+        entente.printer()
+                .list(
+                        rows,
+                        "No steward yet: entente steward admit --help",
+                        List.of(
+                                new Column<>("STEWARD", r -> r.steward().name()),
+                                new Column<>("DIRECTORY", Row::directory),
+                                new Column<>("STATE", r -> r.steward().state()),
+                                new Column<>("CONNECTED", r -> r.steward().connected() ? "yes" : "no"),
+                                new Column<>(
+                                        "LAST SEEN",
+                                        r -> Printer.time(r.steward().lastSeen())),
+                                new Column<>("VERSION", r -> r.steward().version()),
+                                new Column<>(
+                                        "IDENTITY KEY",
+                                        r -> r.steward().identityKey().thumbprint())));
+        return Entente.DONE;
+    }
+}

@@ -1,0 +1,52 @@
+package dev.entente.core.attempt;
+
+import java.util.Locale;
+
+/** Where an attempt stands. */
+public enum AttemptState {
+    IDENTIFIED,
+    PROVING,
+    PROVED,
+    DELIVERING,
+    COMPLETED,
+    INCOMPLETE,
+    REFUSED,
+    FAILED,
+    EXPIRED,
+    BLOCKED;
+
+    /** Whether nothing can follow. */
+    public boolean ended() {
+        return ordinal() >= COMPLETED.ordinal();
+    }
+
+    /**
+     * The state after a step.
+     *
+     * @throws IllegalStateException if the step is not permitted from here; nothing is changed then
+     */
+    public AttemptState after(AttemptStep step) {
+        return switch (step) {
+            case ASK -> only(step, PROVING, IDENTIFIED, PROVING);
+            case PROVE -> only(step, PROVED, PROVING);
+            case BLOCK -> only(step, BLOCKED, IDENTIFIED, PROVING);
+            case SEAL -> only(step, DELIVERING, PROVED);
+            case CHOOSE_AGAIN -> only(step, PROVED, DELIVERING);
+            case ALL_DONE -> only(step, COMPLETED, DELIVERING);
+            case SOME_DONE -> only(step, INCOMPLETE, DELIVERING);
+            case NONE_DONE_REFUSED -> only(step, REFUSED, DELIVERING);
+            case NONE_DONE_FAILED -> only(step, FAILED, DELIVERING);
+            case EXPIRE -> only(step, EXPIRED, IDENTIFIED, PROVING, PROVED);
+        };
+    }
+
+    private AttemptState only(AttemptStep step, AttemptState next, AttemptState... from) {
+        for (var permitted : from) {
+            if (this == permitted) {
+                return next;
+            }
+        }
+        throw new IllegalStateException("an attempt that is " + name().toLowerCase(Locale.ROOT)
+                + " does not take the step " + step.name().toLowerCase(Locale.ROOT));
+    }
+}

@@ -1,0 +1,53 @@
+package dev.entente.core.attempt;
+
+import java.util.Collection;
+
+/** What can happen to an attempt. */
+public enum AttemptStep {
+    /** A challenge is asked. */
+    ASK,
+    /** Everything that the policy requires is proved. */
+    PROVE,
+    /** Its tries are used up. */
+    BLOCK,
+    /** Sealed passwords were handed in. */
+    SEAL,
+    /** A directory refused the password in a way that another password can mend. */
+    CHOOSE_AGAIN,
+    /** Every delivery is done. */
+    ALL_DONE,
+    /** Some deliveries are done and the rest ended otherwise, or one is unknown. */
+    SOME_DONE,
+    /** No delivery is done, at least one was refused. */
+    NONE_DONE_REFUSED,
+    /** No delivery is done, none was refused. */
+    NONE_DONE_FAILED,
+    /** Its time is up. */
+    EXPIRE;
+
+    /** One ended delivery, for {@link #concluding}. */
+    public record Ended(Outcome outcome, Cause cause) {}
+
+    /**
+     * The step that follows when every delivery of an attempt has ended.
+     *
+     * @param ended one for each account, the latest of each; not empty
+     * @param mayChooseAgain whether the attempt has time and tries left
+     */
+    public static AttemptStep concluding(Collection<Ended> ended, boolean mayChooseAgain) {
+        var done = ended.stream().filter(e -> e.outcome() == Outcome.DONE).count();
+        if (done == ended.size()) {
+            return ALL_DONE;
+        }
+        var mendable = ended.stream()
+                .filter(e -> e.outcome() != Outcome.DONE)
+                .allMatch(e -> e.outcome() == Outcome.REFUSED && e.cause().chooseAgain());
+        if (mendable && mayChooseAgain) {
+            return CHOOSE_AGAIN;
+        }
+        if (done > 0 || ended.stream().anyMatch(e -> e.outcome() == Outcome.UNKNOWN)) {
+            return SOME_DONE;
+        }
+        return ended.stream().anyMatch(e -> e.outcome() == Outcome.REFUSED) ? NONE_DONE_REFUSED : NONE_DONE_FAILED;
+    }
+}

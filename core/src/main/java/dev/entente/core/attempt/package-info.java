@@ -1,0 +1,5 @@
+/**
+ * The life of an attempt and of a delivery: states, permitted steps, references and causes. Pure; whoever calls
+ * stores what comes out. Calls nothing else of ours.
+ */
+package dev.entente.core.attempt;

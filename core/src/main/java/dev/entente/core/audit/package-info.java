@@ -1,0 +1,5 @@
+/**
+ * The tamper-evident record. Owns the canonical form, commitments to personal values, the Merkle tree and
+ * checkpoints; promises that erasing a personal value leaves every hash as it was. May call seal for signatures.
+ */
+package dev.entente.core.audit;

@@ -1,0 +1,127 @@
+package dev.entente.core.policy;
+
+import com.github.difflib.DiffUtils;
+import com.github.difflib.UnifiedDiffUtils;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeSet;
+
+/**
+ * What changes from one state of the configuration to another.
+ *
+ * @param sentences one for each change that matters to people; empty if the states mean the same
+ * @param diff the same as changed files in unified format
+ */
+public record Comparison(List<String> sentences, String diff) {
+    /** Compares by meaning. */
+    public static Comparison of(
+            Configuration before,
+            Map<String, String> filesBefore,
+            Configuration after,
+            Map<String, String> filesAfter) {
+        var sentences = new ArrayList<String>();
+        compare(sentences, "Scope", scopes(before), scopes(after));
+        compare(sentences, "Password rules", passwords(before), passwords(after));
+        compare(sentences, "Policy", policies(before), policies(after));
+        var orderBefore = before.policies().stream().map(Policy::name).toList();
+        var orderAfter = after.policies().stream().map(Policy::name).toList();
+        if (!orderBefore.equals(orderAfter) && orderBefore.size() == orderAfter.size()) {
+            sentences.add("Order of policies: " + String.join(", ", orderAfter) + " (was "
+                    + String.join(", ", orderBefore) + ").");
+        }
+        return new Comparison(List.copyOf(sentences), diff(filesBefore, filesAfter));
+    }
+
+    private static void compare(
+            List<String> sentences,
+            String noun,
+            Map<String, Map<String, String>> before,
+            Map<String, Map<String, String>> after) {
+        var names = new TreeSet<>(before.keySet());
+        names.addAll(after.keySet());
+        for (var name : names) {
+            if (!before.containsKey(name)) {
+                sentences.add(noun + " " + name + " is new: " + describe(after.get(name)) + ".");
+            } else if (!after.containsKey(name)) {
+                sentences.add(noun + " " + name + " is removed.");
+            } else {
+                after.get(name).forEach((fact, value) -> {
+                    var old = before.get(name).get(fact);
+                    if (!value.equals(old)) {
+                        sentences.add(noun + " " + name + ": " + fact + " becomes " + value + " (was " + old + ").");
+                    }
+                });
+            }
+        }
+    }
+
+    private static String describe(Map<String, String> facts) {
+        return String.join(
+                "; ",
+                facts.entrySet().stream()
+                        .map(e -> e.getKey() + " " + e.getValue())
+                        .toList());
+    }
+
+    private static Map<String, Map<String, String>> scopes(Configuration configuration) {
+        var all = new LinkedHashMap<String, Map<String, String>>();
+        configuration.scopes().forEach((name, scope) -> {
+            var facts = new LinkedHashMap<String, String>();
+            facts.put("any", String.join(" or ", scope.any()));
+            facts.put("none", scope.none().isEmpty() ? "nobody" : String.join(" or ", scope.none()));
+            all.put(name, facts);
+        });
+        return all;
+    }
+
+    private static Map<String, Map<String, String>> passwords(Configuration configuration) {
+        var all = new LinkedHashMap<String, Map<String, String>>();
+        configuration.passwords().forEach((name, rules) -> {
+            var facts = new LinkedHashMap<String, String>();
+            facts.put("min-length", String.valueOf(rules.minLength()));
+            facts.put("max-length", String.valueOf(rules.maxLength()));
+            facts.put("kinds", String.valueOf(rules.kinds()));
+            facts.put("no-personal-details", rules.noPersonalDetails() ? "yes" : "no");
+            facts.put(
+                    "blocked-words", rules.blockedWords().isEmpty() ? "none" : String.join(", ", rules.blockedWords()));
+            all.put(name, facts);
+        });
+        return all;
+    }
+
+    private static Map<String, Map<String, String>> policies(Configuration configuration) {
+        var all = new LinkedHashMap<String, Map<String, String>>();
+        for (var policy : configuration.policies()) {
+            var facts = new LinkedHashMap<String, String>();
+            facts.put("who", "scope " + policy.scope());
+            policy.facts().forEach((fact, setting) -> facts.put(fact, setting.value()));
+            all.put(policy.name(), facts);
+        }
+        return all;
+    }
+
+    private static String diff(Map<String, String> before, Map<String, String> after) {
+        var paths = new TreeSet<>(before.keySet());
+        paths.addAll(after.keySet());
+        var out = new StringBuilder();
+        for (var path : paths) {
+            var old = lines(before.get(path));
+            var patch = DiffUtils.diff(old, lines(after.get(path)));
+            for (var line : UnifiedDiffUtils.generateUnifiedDiff(
+                    before.containsKey(path) ? "a/" + path : "/dev/null",
+                    after.containsKey(path) ? "b/" + path : "/dev/null",
+                    old,
+                    patch,
+                    3)) {
+                out.append(line).append('\n');
+            }
+        }
+        return out.toString();
+    }
+
+    private static List<String> lines(String text) {
+        return text == null ? List.of() : text.lines().toList();
+    }
+}

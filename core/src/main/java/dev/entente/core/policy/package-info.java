@@ -1,0 +1,6 @@
+/**
+ * What a scope may do and must prove. Owns the configuration files, reading them with every error at once,
+ * deciding, explaining and comparing. Promises that explain and decide are one computation and that nobody
+ * outside a policy may do anything. May call scope, verify and password.
+ */
+package dev.entente.core.policy;

@@ -1,0 +1,95 @@
+package dev.entente.core.scope;
+
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import javax.naming.InvalidNameException;
+import javax.naming.ldap.LdapName;
+
+/**
+ * Which groups contain which, nested at any depth, cycles allowed. Names are distinguished names (RFC 4514) and compare
+ * without regard to case. Immutable.
+ */
+public final class GroupGraph {
+    private final Map<String, Set<String>> parents;
+    private final Map<String, String> written;
+
+    /** @param parents for each group, the groups that list it as a member */
+    public GroupGraph(Map<String, ? extends Collection<String>> parents) {
+        var all = new HashMap<String, Set<String>>();
+        var names = new HashMap<String, String>();
+        parents.forEach((group, above) -> {
+            var keys = new HashSet<String>();
+            above.forEach(dn -> {
+                keys.add(key(dn));
+                names.put(key(dn), dn);
+            });
+            all.put(key(group), Set.copyOf(keys));
+            names.put(key(group), group);
+        });
+        this.parents = Map.copyOf(all);
+        this.written = Map.copyOf(names);
+    }
+
+    /**
+     * The shortest way from one of the groups that list a person to a group, both ends included.
+     *
+     * @return names of the groups on the way, as the directory writes them; empty if there is none
+     */
+    public List<String> path(Collection<String> direct, String group) {
+        var target = key(group);
+        var cameFrom = new HashMap<String, String>();
+        var queue = new ArrayDeque<String>();
+        for (var dn : direct) {
+            var start = key(dn);
+            if (!cameFrom.containsKey(start)) {
+                cameFrom.put(start, null);
+                queue.add(start);
+            }
+        }
+        while (!queue.isEmpty()) {
+            var here = queue.remove();
+            if (here.equals(target)) {
+                var way = new ArrayList<String>();
+                for (var step = here; step != null; step = cameFrom.get(step)) {
+                    way.add(written.getOrDefault(step, step));
+                }
+                Collections.reverse(way);
+                return way;
+            }
+            for (var above : parents.getOrDefault(here, Set.of())) {
+                if (!cameFrom.containsKey(above)) {
+                    cameFrom.put(above, here);
+                    queue.add(above);
+                }
+            }
+        }
+        return List.of();
+    }
+
+    /** A name as it is compared: parsed, without needless spaces and escapes, in lower case. */
+    public static String key(String dn) {
+        try {
+            return new LdapName(dn).toString().toLowerCase(Locale.ROOT);
+        } catch (InvalidNameException e) {
+            throw new IllegalArgumentException("not a distinguished name: " + dn, e);
+        }
+    }
+
+    /** The value of a name's first part, as people know the group. */
+    public static String shortName(String dn) {
+        try {
+            var name = new LdapName(dn);
+            return name.isEmpty() ? dn : name.getRdn(name.size() - 1).getValue().toString();
+        } catch (InvalidNameException e) {
+            return dn;
+        }
+    }
+}

@@ -1,0 +1,5 @@
+/**
+ * Named sets of people. Owns scope expressions and nested group membership; promises the same answer for one
+ * person and for a listing of all. Calls nothing else of ours.
+ */
+package dev.entente.core.scope;

@@ -1,0 +1,65 @@
+package dev.entente.core.seal;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+
+/**
+ * What is to happen, signed in the person's browser with the key it made for this attempt.
+ *
+ * <p>It shows that the browser that started the attempt agreed to exactly this seal, these accounts and this action. It
+ * does not show who sat at that browser: that is what the methods prove, and those that commit to the attempt's key will be
+ * carried beside it.
+ *
+ * @param v format version, 1
+ * @param attempt the attempt
+ * @param directory the directory
+ * @param action {@code reset} or {@code change}
+ * @param accounts the same list as in the seal
+ * @param seal {@link Seal#digest}
+ * @param iat milliseconds since 1970
+ * @param exp milliseconds since 1970
+ */
+public record Evidence(
+        int v, UUID attempt, UUID directory, String action, List<UUID> accounts, String seal, long iat, long exp) {
+    private static final String TYP = "entente-evidence+jwt";
+
+    /** @throws InvalidDocument if a part is missing */
+    public Evidence {
+        if (v != 1 || attempt == null || directory == null || action == null || accounts == null || seal == null) {
+            throw new InvalidDocument("format", "the evidence is not complete");
+        }
+        accounts = List.copyOf(accounts);
+    }
+
+    /** The signed text, carrying the attempt's public key. */
+    public String sign(SigningKey attemptKey) {
+        return Jws.signWithKeyInside(attemptKey, TYP, this);
+    }
+
+    /**
+     * Checks that the evidence agrees to this very seal.
+     *
+     * @throws InvalidDocument with reason {@code evidence} if it does not, {@code expired} if it is too late
+     */
+    public static Evidence verify(String signed, Seal seal, Instant now) {
+        var carried = Jws.verifyWithKeyInside(signed, TYP, Evidence.class);
+        var evidence = carried.payload();
+        var binding = seal.binding();
+        if (!carried.key().thumbprint().equals(binding.key())) {
+            throw new InvalidDocument("evidence", "the evidence was signed by another key than the seal names");
+        }
+        if (!evidence.seal.equals(seal.digest())
+                || !evidence.attempt.equals(binding.attempt())
+                || !evidence.directory.equals(binding.directory())
+                || !evidence.action.equals(binding.action())
+                || !evidence.accounts.equals(binding.accounts())
+                || evidence.exp != binding.exp()) {
+            throw new InvalidDocument("evidence", "the evidence agrees to something else than this seal");
+        }
+        if (now.toEpochMilli() >= evidence.exp) {
+            throw new InvalidDocument("expired", "the evidence has expired");
+        }
+        return evidence;
+    }
+}

@@ -1,0 +1,67 @@
+package dev.entente.core.seal;
+
+import dev.entente.core.password.PasswordRules;
+import java.util.UUID;
+
+/**
+ * What the service asks a steward to do with one account, signed by the service. The steward judges the evidence inside;
+ * the service's signature alone moves nothing.
+ *
+ * @param v format version, 1
+ * @param id the delivery; stays the same when another steward takes over
+ * @param epoch counts take-overs from 1; a receipt for an older epoch changes nothing
+ * @param attempt the attempt
+ * @param reference the attempt's reference, for the steward's own log
+ * @param directory the directory
+ * @param account immutable id of the entry
+ * @param action {@code reset}
+ * @param seal {@link Seal#text}
+ * @param evidence signed {@link Evidence}
+ * @param rules checked where the password is opened
+ * @param clearLockout clear the lockout in the same modify
+ * @param mustChange ask for another password at the next sign-in
+ * @param begun what an earlier holder noted before it wrote, or null
+ * @param leaseMillis how long the steward holds it, counted from when it asked
+ * @param exp milliseconds since 1970; never written after this
+ */
+public record Order(
+        int v,
+        UUID id,
+        int epoch,
+        UUID attempt,
+        String reference,
+        UUID directory,
+        UUID account,
+        String action,
+        String seal,
+        String evidence,
+        PasswordRules rules,
+        boolean clearLockout,
+        boolean mustChange,
+        Begun begun,
+        long leaseMillis,
+        long exp) {
+    private static final String TYP = "entente-order+jwt";
+
+    /**
+     * What is noted before the write.
+     *
+     * @param server which server is written to
+     * @param version the entry's version there: entryCSN, or the version of unicodePwd
+     */
+    public record Begun(String server, String version) {}
+
+    /** The signed text. */
+    public String sign(SigningKey serviceKey) {
+        return Jws.sign(serviceKey, TYP, this);
+    }
+
+    /** @throws InvalidDocument if it is not this service's */
+    public static Order verify(String signed, EcKey serviceKey) {
+        var order = Jws.verify(signed, serviceKey, TYP, Order.class);
+        if (order.v != 1) {
+            throw new InvalidDocument("format", "this order has a format that is not known here");
+        }
+        return order;
+    }
+}

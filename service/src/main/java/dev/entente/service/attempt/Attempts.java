@@ -1,0 +1,495 @@
+package dev.entente.service.attempt;
+
+import dev.entente.core.attempt.AttemptState;
+import dev.entente.core.attempt.AttemptStep;
+import dev.entente.core.attempt.Reference;
+import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Policy;
+import dev.entente.core.seal.EcKey;
+import dev.entente.core.verify.Method;
+import dev.entente.core.verify.OneTimeCode;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.notification.Notifications;
+import dev.entente.service.people.People;
+import dev.entente.service.people.People.Person;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Limits;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.WakeUps;
+import dev.entente.service.policy.Configurations;
+import jakarta.persistence.LockModeType;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Base64;
+import java.util.Collection;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.http.HttpStatus;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.support.TransactionTemplate;
+
+/**
+ * Attempts up to the proof, and how they end.
+ *
+ * <p>A name that means nobody, somebody outside every policy, a disabled account or somebody without an address starts a
+ * decoy: a real row that takes the same path through the same statements and can never be proved. What is typed as a name
+ * is never stored: people type passwords there.
+ */
+@Component
+public class Attempts {
+    /** Codes are valid this long. */
+    public static final Duration CODE_LIFE = Duration.ofMinutes(10);
+
+    /** Tries for one code. */
+    public static final int CODE_TRIES = 5;
+
+    /** Codes for one attempt. */
+    public static final int CHALLENGES = 3;
+
+    private static final Duration START_WINDOW = Duration.ofMinutes(15);
+    private static final int SEALINGS = 5;
+
+    private final Session database;
+    private final Configurations configurations;
+    private final People people;
+    private final Notifications notifications;
+    private final EventLog events;
+    private final Limits limits;
+    private final KeyRing keys;
+    private final WakeUps wakeUps;
+    private final ServiceSettings settings;
+    private final SecureRandom random;
+    private final InstantSource clock;
+    private final TransactionTemplate transaction;
+
+    Attempts(
+            Session database,
+            Configurations configurations,
+            People people,
+            Notifications notifications,
+            EventLog events,
+            Limits limits,
+            KeyRing keys,
+            WakeUps wakeUps,
+            ServiceSettings settings,
+            SecureRandom random,
+            InstantSource clock,
+            TransactionTemplate transaction) {
+        this.database = database;
+        this.configurations = configurations;
+        this.people = people;
+        this.notifications = notifications;
+        this.events = events;
+        this.limits = limits;
+        this.keys = keys;
+        this.wakeUps = wakeUps;
+        this.settings = settings;
+        this.random = random;
+        this.clock = clock;
+        this.transaction = transaction;
+    }
+
+    /**
+     * An attempt as other features see it.
+     *
+     * @param person empty for a decoy
+     */
+    public record Running(
+            UUID id,
+            Reference reference,
+            Optional<UUID> person,
+            String decoy,
+            Action action,
+            AttemptState state,
+            int revision,
+            String policy,
+            EcKey key,
+            int challenges,
+            int sealings,
+            Instant createdAt,
+            Instant expiresAt,
+            Instant endedAt) {}
+
+    /** An attempt and the cookie that holds it from now on. */
+    public record Held(Running attempt, String cookie) {}
+
+    /** A challenge that waits for an answer. */
+    public record Asked(UUID id, Method method, int triesLeft, Instant expiresAt) {}
+
+    /** The methods shown before the first proof: those that any policy uses, the same for every name. */
+    public List<Method> methods() {
+        var methods = configurations.current().policies().stream()
+                .flatMap(p -> p.prove().value().anyOf().stream())
+                .distinct()
+                .toList();
+        return methods.isEmpty() ? List.of(Method.EMAIL_CODE) : methods;
+    }
+
+    /**
+     * Starts an attempt for whoever a typed name means.
+     *
+     * @throws Problem 429 if the name as typed or the network started too many
+     */
+    public Held start(String name, Action action, EcKey key, String network) {
+        var typed = name.strip().toLowerCase(Locale.ROOT);
+        if (!limits.use("start network", network, settings.startsPerNetwork(), START_WINDOW)
+                || !limits.use("start name", typed, settings.startsPerName(), START_WINDOW)) {
+            throw Problem.of(
+                    HttpStatus.TOO_MANY_REQUESTS,
+                    "too-many-starts",
+                    "This was started too often. Wait a quarter of an hour, or reach the help desk: "
+                            + settings.helpDesk() + ".",
+                    Map.of("retryAfter", START_WINDOW.toSeconds()));
+        }
+        return transaction.execute(status -> start(people.byLogin(typed), action, key, network));
+    }
+
+    private Held start(Optional<Person> person, Action action, EcKey key, String network) {
+        var decision = person.map(p -> configurations.decide(p, action));
+        var decoy = person.isEmpty()
+                ? "unknown-name"
+                : decision.get().obstacles().stream()
+                        .findFirst()
+                        .map(o -> o.code())
+                        .orElse(overLimit(person.get(), decision.get().policy().orElseThrow()) ? "reset-limit" : null);
+        var row = new AttemptRow();
+        row.id = UUID.randomUUID();
+        row.reference = reference();
+        // A decoy that means somebody keeps whom, so that the administrator can see why; it can never be proved.
+        row.person = person.map(Person::id).orElse(null);
+        row.decoy = decoy;
+        row.action = action.label();
+        row.state = AttemptState.IDENTIFIED;
+        row.revision = configurations.current().revision();
+        row.policy = decision.flatMap(d -> d.policy()).map(Policy::name).orElse(null);
+        row.key = key;
+        var cookie = newCookie(row);
+        row.network = network;
+        row.createdAt = clock.instant();
+        row.expiresAt = row.createdAt.plus(settings.attemptLife());
+        database.persist(row);
+        database.flush();
+        events.write(NewEvent.of("attempt.started", row.id, row.revision)
+                .with("action", row.action)
+                .with("policy", row.policy)
+                .with("decoy", decoy)
+                .withPersonal("login", person.map(Person::login).orElse(null))
+                .withPersonal("network", network));
+        return new Held(running(row), cookie);
+    }
+
+    private boolean overLimit(Person person, Policy policy) {
+        var rate = policy.resets().value();
+        var count = (Number) database.createNativeQuery("""
+                        SELECT count(*) FROM attempt WHERE person = :person AND state IN ('completed', 'incomplete')
+                        AND ended_at > :since""", Long.class)
+                .setParameter("person", person.id())
+                .setParameter("since", clock.instant().minus(rate.per()))
+                .getSingleResult();
+        return count.intValue() >= rate.count();
+    }
+
+    /** The attempt that a cookie holds. */
+    @Transactional(readOnly = true)
+    public Optional<Running> held(String cookie) {
+        return row(cookie, LockModeType.NONE).map(Attempts::running);
+    }
+
+    /** Makes a code and queues it. At most {@link #CHALLENGES} for one attempt. */
+    @Transactional
+    public Asked ask(String cookie, Method method) {
+        var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        if (!methods().contains(method)) {
+            throw Problem.invalid("This method is not offered.");
+        }
+        if (row.state != AttemptState.IDENTIFIED && row.state != AttemptState.PROVING) {
+            throw Problem.conflict("This attempt does not wait for a proof.");
+        }
+        if (row.challenges >= CHALLENGES) {
+            throw Problem.of(
+                    HttpStatus.TOO_MANY_REQUESTS,
+                    "too-many-codes",
+                    "No more codes are sent for this attempt. Start again later, or reach the help desk: "
+                            + settings.helpDesk() + ".");
+        }
+        row.challenges++;
+        row.take(AttemptStep.ASK, clock.instant());
+        var code = OneTimeCode.random(random);
+        var id = UUID.randomUUID();
+        var expires = clock.instant().plus(CODE_LIFE);
+        database.createNativeMutationQuery("""
+                        INSERT INTO challenge (id, attempt, method, code_hash, max_tries, created_at, expires_at)
+                        VALUES (:id, :attempt, :method, :hash, :tries, :now, :expires)""")
+                .setParameter("id", id)
+                .setParameter("attempt", row.id)
+                .setParameter("method", method.label())
+                .setParameter("hash", code.hash(keys.derived("codes"), id))
+                .setParameter("tries", CODE_TRIES)
+                .setParameter("now", clock.instant())
+                .setParameter("expires", expires)
+                .executeUpdate();
+        var person = Optional.ofNullable(row.person).flatMap(people::find);
+        var to = row.decoy != null ? null : person.flatMap(people::mail).orElse(null);
+        events.write(NewEvent.of("challenge.sent", row.id, row.revision)
+                .with("method", method.label())
+                .with("decoy", row.decoy != null));
+        notifications.code(
+                new Notifications.About(
+                        row.id, row.revision, to, person.map(Person::name).orElse("")),
+                code,
+                new Reference(row.reference).toString(),
+                expires);
+        wakeUps.changed(row.id);
+        return new Asked(id, method, CODE_TRIES, expires);
+    }
+
+    /**
+     * Takes an answer. The try is consumed and committed before anything is compared, so that nothing gives it back.
+     *
+     * @throws Problem 422 if it is wrong, 410 if no try or time is left
+     */
+    public Held answer(String cookie, UUID challenge, String typed) {
+        var id = transaction
+                .execute(status ->
+                        row(cookie, LockModeType.NONE).or(() -> rotated(cookie)).map(r -> r.id))
+                .orElseThrow(Attempts::gone);
+        var consumed = transaction.execute(status -> consume(id, challenge));
+        if (consumed == null) {
+            throw Problem.of(
+                    HttpStatus.GONE,
+                    "code-used-up",
+                    "This code is used up or too old. Ask for a new one, or start again.");
+        }
+        var right = OneTimeCode.parse(typed)
+                .map(code -> code.matches(consumed.hash(), keys.derived("codes"), challenge))
+                .orElse(false);
+        var held = transaction.execute(status -> conclude(id, challenge, right, consumed.left()));
+        if (held == null) {
+            throw Problem.of(
+                    HttpStatus.UNPROCESSABLE_CONTENT,
+                    "code-wrong",
+                    consumed.left() == 0
+                            ? "This code was not right, and its tries are used up. Ask for a new one."
+                            : "This code was not right. Look again and type all eight digits.",
+                    Map.of("triesLeft", consumed.left()));
+        }
+        return held;
+    }
+
+    private record Consumed(byte[] hash, int left) {}
+
+    private Consumed consume(UUID attempt, UUID challenge) {
+        return database.createNativeQuery("""
+                        UPDATE challenge SET tries = tries + 1 WHERE id = :id AND attempt = :attempt AND tries < max_tries
+                        AND expires_at > :now RETURNING code_hash, max_tries - tries""", Object[].class)
+                .setParameter("id", challenge)
+                .setParameter("attempt", attempt)
+                .setParameter("now", clock.instant())
+                .getResultStream()
+                .map(r -> new Consumed((byte[]) r[0], ((Number) r[1]).intValue()))
+                .findFirst()
+                .orElse(null);
+    }
+
+    /** @return null if the answer was wrong */
+    private Held conclude(UUID id, UUID challenge, boolean right, int triesLeft) {
+        var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        // Both are looked at whatever the other says: a decoy with the right digits fails like a wrong code.
+        var proves = right & row.decoy == null;
+        if (!proves) {
+            events.write(NewEvent.of("challenge.failed", id, row.revision).with("triesLeft", triesLeft));
+            if (triesLeft == 0 && row.challenges >= CHALLENGES && row.state == AttemptState.PROVING) {
+                row.take(AttemptStep.BLOCK, clock.instant());
+                events.write(NewEvent.of("attempt.blocked", id, row.revision));
+            }
+            wakeUps.changed(id);
+            return null;
+        }
+        if (row.state == AttemptState.PROVING) {
+            database.createNativeMutationQuery("UPDATE challenge SET answered = true WHERE id = :id")
+                    .setParameter("id", challenge)
+                    .executeUpdate();
+            row.take(AttemptStep.PROVE, clock.instant());
+            events.write(NewEvent.of("challenge.answered", id, row.revision));
+            events.write(NewEvent.of("attempt.proved", id, row.revision));
+        } else if (row.state != AttemptState.PROVED) {
+            throw Problem.conflict("This attempt does not wait for a proof.");
+        }
+        // If the answer that carried the new cookie got lost, the same code with the old cookie gets another one.
+        row.cookieBefore = row.cookieBefore == null ? row.cookieHash : row.cookieBefore;
+        var cookie = newCookie(row);
+        wakeUps.changed(id);
+        return new Held(running(row), cookie);
+    }
+
+    /** The challenge that waits for an answer, if there is one with tries and time left. */
+    @Transactional(readOnly = true)
+    public Optional<Asked> open(UUID attempt) {
+        return database.createNativeQuery("""
+                        SELECT id, method, max_tries - tries, expires_at FROM challenge
+                        WHERE attempt = :attempt AND NOT answered ORDER BY created_at DESC LIMIT 1""", Object[].class)
+                .setParameter("attempt", attempt)
+                .getResultStream()
+                .map(r -> new Asked(
+                        (UUID) r[0], Method.labelled((String) r[1]).orElseThrow(), ((Number) r[2]).intValue(), (Instant)
+                                r[3]))
+                .findFirst();
+    }
+
+    /** By its id. */
+    @Transactional(readOnly = true)
+    public Running get(UUID id) {
+        return running(database.find(AttemptRow.class, id));
+    }
+
+    /** The policy that decided about an attempt, as it was then. */
+    public Policy policy(Running attempt) {
+        return configurations.revision(attempt.revision()).policies().stream()
+                .filter(p -> p.name().equals(attempt.policy()))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    /**
+     * Sealed passwords are handed in: the attempt waits for their delivery.
+     *
+     * @return the attempt as it is then; its {@code sealings} numbers this round
+     */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public Running seal(UUID id, Instant until) {
+        var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        if (row.sealings >= SEALINGS) {
+            throw Problem.of(
+                    HttpStatus.TOO_MANY_REQUESTS,
+                    "too-many-passwords",
+                    "Too many passwords were refused. Start again later, or reach the help desk: " + settings.helpDesk()
+                            + ".");
+        }
+        row.take(AttemptStep.SEAL, clock.instant());
+        row.sealings++;
+        row.expiresAt = until.isAfter(row.expiresAt) ? until : row.expiresAt;
+        wakeUps.changed(id);
+        return running(row);
+    }
+
+    /** Every delivery of a round has ended: concludes the attempt, or asks for another password. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void delivered(UUID id, Collection<AttemptStep.Ended> ended, List<String> doneIn) {
+        var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        if (row.state != AttemptState.DELIVERING) {
+            return;
+        }
+        var again = row.sealings < SEALINGS && clock.instant().isBefore(row.expiresAt);
+        row.take(AttemptStep.concluding(ended, again), clock.instant());
+        if (row.state == AttemptState.PROVED) {
+            events.write(NewEvent.of("attempt.choose-again", id, row.revision));
+        } else {
+            events.write(NewEvent.of("attempt.concluded", id, row.revision)
+                    .with("state", row.state.name().toLowerCase(Locale.ROOT)));
+            if (!doneIn.isEmpty()) {
+                tell(row, doneIn);
+            }
+        }
+        wakeUps.changed(id);
+    }
+
+    private void tell(AttemptRow row, List<String> doneIn) {
+        var person = people.find(row.person);
+        var policy = policy(running(row));
+        if (policy.tellPerson().value().contains(Action.RESET)) {
+            person.flatMap(p -> people.mail(p).map(to -> new Notifications.About(row.id, row.revision, to, p.name())))
+                    .ifPresent(about ->
+                            notifications.passwordReset(about, new Reference(row.reference).toString(), doneIn));
+        }
+    }
+
+    /** Ends what nobody continued. */
+    @Scheduled(fixedDelay = 5000)
+    @Transactional
+    void expire() {
+        var rows = database.createQuery(
+                        "FROM AttemptRow WHERE endedAt IS NULL AND expiresAt < :now AND state IN (:open)",
+                        AttemptRow.class)
+                .setParameter("now", clock.instant())
+                .setParameter("open", List.of(AttemptState.IDENTIFIED, AttemptState.PROVING, AttemptState.PROVED))
+                .setMaxResults(200)
+                .setLockMode(LockModeType.PESSIMISTIC_WRITE)
+                .setHint("jakarta.persistence.lock.timeout", -2)
+                .getResultList();
+        for (var row : rows) {
+            row.take(AttemptStep.EXPIRE, clock.instant());
+            events.write(NewEvent.of("attempt.expired", row.id, row.revision));
+            wakeUps.changed(row.id);
+        }
+    }
+
+    private Optional<AttemptRow> row(String cookie, LockModeType lock) {
+        var hash = keys.blind("attempt cookie", cookie == null ? "" : cookie);
+        return database.createQuery("FROM AttemptRow WHERE cookieHash = :hash", AttemptRow.class)
+                .setParameter("hash", hash)
+                .setLockMode(lock)
+                .getResultStream()
+                .findFirst();
+    }
+
+    private Optional<AttemptRow> rotated(String cookie) {
+        return database.createQuery("FROM AttemptRow WHERE cookieBefore = :hash AND state = :proved", AttemptRow.class)
+                .setParameter("hash", keys.blind("attempt cookie", cookie == null ? "" : cookie))
+                .setParameter("proved", AttemptState.PROVED)
+                .getResultStream()
+                .findFirst();
+    }
+
+    private String newCookie(AttemptRow row) {
+        var cookie = Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(32));
+        row.cookieHash = keys.blind("attempt cookie", cookie);
+        return cookie;
+    }
+
+    private String reference() {
+        for (var round = 0; round < 20; round++) {
+            var reference = Reference.random(random).digits();
+            var taken = database.createQuery("SELECT count(*) FROM AttemptRow WHERE reference = :r", Long.class)
+                    .setParameter("r", reference)
+                    .getSingleResult();
+            if (taken == 0) {
+                return reference;
+            }
+        }
+        throw new IllegalStateException("no free reference found");
+    }
+
+    private static Problem gone() {
+        return Problem.of(
+                HttpStatus.GONE, "attempt-gone", "This attempt is over or was started elsewhere. Start again.");
+    }
+
+    static Running running(AttemptRow row) {
+        return new Running(
+                row.id,
+                new Reference(row.reference),
+                row.decoy == null ? Optional.ofNullable(row.person) : Optional.empty(),
+                row.decoy,
+                Action.labelled(row.action).orElseThrow(),
+                row.state,
+                row.revision,
+                row.policy,
+                row.key,
+                row.challenges,
+                row.sealings,
+                row.createdAt,
+                row.expiresAt,
+                row.endedAt);
+    }
+}

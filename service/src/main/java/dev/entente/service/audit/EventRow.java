@@ -1,0 +1,49 @@
+package dev.entente.service.audit;
+
+import jakarta.persistence.Column;
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.IdClass;
+import jakarta.persistence.Table;
+import java.io.Serializable;
+import java.time.Instant;
+import java.util.Map;
+import java.util.UUID;
+import org.hibernate.annotations.Immutable;
+import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.type.SqlTypes;
+
+/** An event as stored; written once. */
+@Entity
+@Immutable
+@Table(name = "event")
+@IdClass(EventRow.Key.class)
+class EventRow {
+    @Id
+    UUID id;
+
+    @Id
+    @Column(name = "retention_class")
+    String retentionClass;
+
+    @Id
+    @Column(name = "occurred_at")
+    Instant occurredAt;
+
+    String kind;
+    UUID attempt;
+    int ordinal;
+    int revision;
+
+    @JdbcTypeCode(SqlTypes.JSON)
+    Map<String, Object> data;
+
+    @JdbcTypeCode(SqlTypes.JSON)
+    Map<String, String> commitments;
+
+    @Column(name = "leaf_hash")
+    byte[] leafHash;
+
+    /** The key includes what the partitions are made by. */
+    record Key(UUID id, String retentionClass, Instant occurredAt) implements Serializable {}
+}

@@ -1,0 +1,84 @@
+package dev.entente.service.audit;
+
+import java.util.Map;
+
+/** Says an event in words. */
+final class EventSentences {
+    private EventSentences() {}
+
+    static String of(String kind, Map<String, Object> data, Map<String, String> personal) {
+        var said = new Said(data, personal);
+        return switch (kind) {
+            case "attempt.started" ->
+                "Somebody said who they are and asked for a " + said.of("action") + "."
+                        + said.when("decoy", " No code will reach anybody: " + said.of("decoy") + ".");
+            case "challenge.sent" ->
+                "A challenge by " + said.of("method") + " was made." + said.when("decoy", " It is a decoy.");
+            case "challenge.failed" -> "A wrong code was typed; " + said.of("triesLeft") + " tries left.";
+            case "challenge.answered" -> "The code was right.";
+            case "attempt.proved" -> "Everything that the policy requires is proved.";
+            case "attempt.blocked" -> "The attempt ended: its tries are used up.";
+            case "attempt.expired" -> "The attempt ended: its time was up.";
+            case "password.sealed" -> "The browser sealed a new password for " + said.of("directory") + ".";
+            case "password.seal-refused" -> "A sealed password was refused: " + said.of("why") + ".";
+            case "order.leased" ->
+                said.or("steward", "A steward") + " took the order for " + said.of("login") + " in "
+                        + said.of("directory") + said.when("takeOver", ", taking over") + ".";
+            case "order.begun" ->
+                "It noted version " + said.of("version") + " on " + said.of("server") + " and began to write.";
+            case "order.done" ->
+                "The directory " + said.of("directory") + " holds the new password: version " + said.of("versionAfter")
+                        + ", bind " + said.of("bind") + ".";
+            case "order.refused" -> "Refused in " + said.of("directory") + ": " + said.of("says");
+            case "order.failed" -> "Failed in " + said.of("directory") + ": " + said.of("says");
+            case "order.unknown" -> "Unknown in " + said.of("directory") + ": " + said.of("says");
+            case "order.receipt-ignored" -> "A receipt came twice or late and changed nothing.";
+            case "attempt.concluded" -> "The attempt ended: " + said.of("state") + ".";
+            case "attempt.choose-again" -> "The person is asked for another password.";
+            case "notification.queued" -> "A message is queued: " + said.of("message") + ".";
+            case "notification.sent" -> "The message was sent: " + said.of("message") + ".";
+            case "notification.failed" ->
+                "The message could not be sent: " + said.of("message") + ", " + said.of("why") + ".";
+            case "notification.retried" ->
+                "Sending failed and will be tried again: " + said.of("message") + ", " + said.of("why") + ".";
+            case "notification.uncertain" ->
+                "It is not certain whether the message was sent: " + said.of("message") + ".";
+            case "notification.dropped" -> "Nothing was sent: " + said.of("message") + ", " + said.of("why") + ".";
+            case "alarm.raised" -> "The person said: this was not me.";
+            case "configuration.published" ->
+                "Revision " + said.of("revision") + " was published by " + said.of("administrator") + ".";
+            case "directory.added" ->
+                "Directory " + said.of("directory") + " was added by " + said.of("administrator") + ".";
+            case "steward.admitted" ->
+                "A join code for steward " + said.of("steward") + " was made by " + said.of("administrator") + ".";
+            case "steward.joined" ->
+                "Steward " + said.of("steward") + " handed in its keys for " + said.of("directory") + ".";
+            case "steward.join-refused" -> "A join code was refused: " + said.of("why") + ".";
+            case "roster.signed" ->
+                "Roster " + said.of("version") + " of " + said.of("directory") + " was signed by "
+                        + said.of("administrator") + ".";
+            case "preflight.ended" -> "Preflight of " + said.of("directory") + " ended: " + said.of("result") + ".";
+            case "sync.ended" -> "Sync of " + said.of("directory") + " ended: " + said.of("result") + ".";
+            case "administrator.signed-in" -> said.of("administrator") + " signed in.";
+            case "administrator.sign-in-failed" -> "A sign-in to the console failed.";
+            case "administrator.added" -> said.of("administrator") + " became the first administrator.";
+            case "token.made" -> said.of("administrator") + " made a token for the command line.";
+            default -> kind;
+        };
+    }
+
+    private record Said(Map<String, Object> data, Map<String, String> personal) {
+        String of(String name) {
+            return or(name, "?");
+        }
+
+        String or(String name, String otherwise) {
+            var value = data.getOrDefault(name, personal.get(name));
+            return value == null ? otherwise : value.toString();
+        }
+
+        String when(String name, String text) {
+            return data.get(name) == null || Boolean.FALSE.equals(data.get(name)) ? "" : text;
+        }
+    }
+}

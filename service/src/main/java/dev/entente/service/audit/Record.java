@@ -1,0 +1,107 @@
+package dev.entente.service.audit;
+
+import dev.entente.core.seal.EcKey;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.wire.AdminApi.Event;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/** Reads the record. */
+@Component
+@Transactional(readOnly = true)
+public class Record {
+    private final Session database;
+    private final Sealer sealer;
+    private final KeyRing keys;
+
+    Record(Session database, Sealer sealer, KeyRing keys) {
+        this.database = database;
+        this.sealer = sealer;
+        this.keys = keys;
+    }
+
+    /** Size of the tree and when it was signed, as {@code [size, milliseconds]}; empty before the first event. */
+    public Optional<long[]> extent() {
+        return sealer.latest().map(l -> new long[] {l.size(), l.signedAt()});
+    }
+
+    /** The latest signed checkpoint, or null. */
+    public String checkpoint() {
+        return sealer.latest().map(Sealer.Latest::statement).orElse(null);
+    }
+
+    /** Whose signature checkpoints bear. */
+    public EcKey signer() {
+        return keys.recordKey().publicKey();
+    }
+
+    /** Everything that happened to an attempt, in order. */
+    public List<Event> ofAttempt(UUID attempt, String reference) {
+        var rows = database.createQuery("FROM EventRow WHERE attempt = :attempt ORDER BY ordinal", EventRow.class)
+                .setParameter("attempt", attempt)
+                .getResultList();
+        return rows.stream()
+                .map(row -> event(row, null, reference, personal(row.id)))
+                .toList();
+    }
+
+    /** Sealed events from a position on, oldest first. */
+    public List<Event> from(long seq, int limit) {
+        return sealed("l.seq >= :seq ORDER BY l.seq", seq, limit);
+    }
+
+    /** Sealed events before a position, newest first. */
+    public List<Event> before(long seq, int limit) {
+        return sealed("l.seq < :seq ORDER BY l.seq DESC", seq, limit);
+    }
+
+    private List<Event> sealed(String condition, long seq, int limit) {
+        var rows = database.createNativeQuery(
+                        "SELECT l.seq, l.event, a.reference FROM event_leaf l LEFT JOIN event e ON e.id = l.event "
+                                + "LEFT JOIN attempt a ON a.id = e.attempt WHERE "
+                                + condition + " LIMIT :limit",
+                        Object[].class)
+                .setParameter("seq", seq)
+                .setParameter("limit", limit)
+                .getResultList();
+        return rows.stream()
+                .map(r -> {
+                    var row = database.createQuery("FROM EventRow WHERE id = :id", EventRow.class)
+                            .setParameter("id", r[1])
+                            .getSingleResult();
+                    return event(row, ((Number) r[0]).longValue(), (String) r[2], personal(row.id));
+                })
+                .toList();
+    }
+
+    private Map<String, String> personal(UUID event) {
+        var values = new HashMap<String, String>();
+        for (var row : database.createNativeQuery(
+                        "SELECT name, value FROM event_personal WHERE event = :event", Object[].class)
+                .setParameter("event", event)
+                .getResultList()) {
+            values.put((String) row[0], (String) row[1]);
+        }
+        return values;
+    }
+
+    private static Event event(EventRow row, Long seq, String reference, Map<String, String> personal) {
+        return new Event(
+                seq,
+                row.id,
+                row.occurredAt.toEpochMilli(),
+                row.kind,
+                reference,
+                row.ordinal,
+                row.revision,
+                row.data,
+                personal,
+                EventSentences.of(row.kind, row.data, personal));
+    }
+}

@@ -1,0 +1,5 @@
+/**
+ * The record: events written in the transaction of their fact, sealed into a Merkle tree within seconds and
+ * signed. Promises that no committed event is lost or changed. Its face is EventLog. May call platform.
+ */
+package dev.entente.service.audit;

@@ -1,0 +1,94 @@
+package dev.entente.service.directory;
+
+import dev.entente.wire.AdminApi;
+import java.util.List;
+import java.util.UUID;
+import org.springframework.http.HttpStatus;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Directories and stewards over HTTP. */
+@RestController
+@RequestMapping("/api/v1")
+class DirectoryController {
+    private final Directories directories;
+    private final DirectoryList list;
+    private final Jobs jobs;
+
+    DirectoryController(Directories directories, DirectoryList list, Jobs jobs) {
+        this.directories = directories;
+        this.list = list;
+        this.jobs = jobs;
+    }
+
+    @GetMapping("/directories")
+    @Transactional(readOnly = true)
+    public List<AdminApi.Directory> list() {
+        return list.all();
+    }
+
+    @GetMapping("/directories/{name}")
+    @Transactional(readOnly = true)
+    public AdminApi.Directory show(@PathVariable String name) {
+        return list.shown(directories.named(name));
+    }
+
+    @PostMapping("/directories")
+    @ResponseStatus(HttpStatus.CREATED)
+    @Transactional
+    public AdminApi.Directory add(
+            @RequestBody AdminApi.NewDirectory wanted, @AuthenticationPrincipal String administrator) {
+        return list.shown(directories.add(wanted, administrator));
+    }
+
+    @PostMapping("/directories/{name}/join-codes")
+    @ResponseStatus(HttpStatus.CREATED)
+    AdminApi.JoinCode admit(
+            @PathVariable String name,
+            @RequestBody AdminApi.NewJoinCode wanted,
+            @AuthenticationPrincipal String administrator) {
+        return directories.admit(name, wanted.steward(), administrator);
+    }
+
+    @GetMapping("/directories/{name}/roster")
+    @Transactional(readOnly = true)
+    public AdminApi.SignedRoster roster(@PathVariable String name) {
+        return new AdminApi.SignedRoster(directories.named(name).roster);
+    }
+
+    @PutMapping("/directories/{name}/roster")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void putRoster(
+            @PathVariable String name,
+            @RequestBody AdminApi.SignedRoster roster,
+            @AuthenticationPrincipal String administrator) {
+        directories.putRoster(name, roster.roster(), administrator);
+    }
+
+    @PostMapping("/directories/{name}/preflight")
+    @ResponseStatus(HttpStatus.ACCEPTED)
+    @Transactional
+    public AdminApi.Job preflight(@PathVariable String name) {
+        return jobs.start(directories.named(name), "preflight");
+    }
+
+    @PostMapping("/directories/{name}/sync")
+    @ResponseStatus(HttpStatus.ACCEPTED)
+    @Transactional
+    public AdminApi.Job sync(@PathVariable String name) {
+        return jobs.start(directories.named(name), "sync");
+    }
+
+    @GetMapping("/jobs/{id}")
+    AdminApi.Job job(@PathVariable UUID id) {
+        return jobs.get(id);
+    }
+}

@@ -1,0 +1,86 @@
+package dev.entente.service.directory;
+
+import dev.entente.service.audit.Record;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.wire.StewardApi;
+import io.swagger.v3.oas.annotations.Hidden;
+import jakarta.servlet.http.HttpServletRequest;
+import java.util.UUID;
+import org.springframework.http.HttpStatus;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.databind.json.JsonMapper;
+
+/** What stewards call besides orders. Bodies are taken as text, for their digest is part of the signature. */
+@Hidden
+@RestController
+@RequestMapping("/api/v1/steward")
+class StewardController {
+    private final Directories directories;
+    private final StewardCalls calls;
+    private final Jobs jobs;
+    private final Record record;
+    private final KeyRing keys;
+    private final JsonMapper json;
+
+    StewardController(
+            Directories directories, StewardCalls calls, Jobs jobs, Record record, KeyRing keys, JsonMapper json) {
+        this.directories = directories;
+        this.calls = calls;
+        this.jobs = jobs;
+        this.record = record;
+        this.keys = keys;
+        this.json = json;
+    }
+
+    /** Hands in public keys with a join code. */
+    @PostMapping("/join")
+    StewardApi.Joined join(@RequestBody StewardApi.Join join) {
+        var joined = directories.join(join.code(), join.identityKey(), join.version());
+        return new StewardApi.Joined(
+                joined.steward().id,
+                joined.directory().id,
+                joined.directory().name,
+                keys.serviceKey().publicKey(),
+                joined.directory().operatorKey);
+    }
+
+    /** The roster in force, and the record as far as it is signed. */
+    @PostMapping("/state")
+    StewardApi.State state(HttpServletRequest request, @RequestBody String body) {
+        var caller = calls.check(request, body);
+        return new StewardApi.State(directories.get(caller.directory()).roster(), record.checkpoint(), record.signer());
+    }
+
+    /** A new sealing key. */
+    @PostMapping("/sealing-keys")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    @Transactional
+    public void sealingKey(HttpServletRequest request, @RequestBody String body) {
+        calls.check(request, body);
+        directories.addSealingKey(
+                calls.row(request),
+                json.readValue(body, StewardApi.SealingKeyStatement.class).statement());
+    }
+
+    /** A batch of what a sync reads. */
+    @PostMapping("/jobs/{id}/batch")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void batch(HttpServletRequest request, @PathVariable UUID id, @RequestBody String body) {
+        var caller = calls.check(request, body);
+        jobs.batch(id, caller.steward(), json.readValue(body, StewardApi.Batch.class));
+    }
+
+    /** The end of a job. */
+    @PostMapping("/jobs/{id}/end")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void end(HttpServletRequest request, @PathVariable UUID id, @RequestBody String body) {
+        var caller = calls.check(request, body);
+        jobs.end(id, caller.steward(), json.readValue(body, StewardApi.JobEnd.class));
+    }
+}

@@ -1,0 +1,34 @@
+package dev.entente.service.directory;
+
+import dev.entente.core.seal.EcKey;
+import jakarta.persistence.Column;
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.type.SqlTypes;
+
+/** A steward as stored; whether it serves is said by the roster alone. */
+@Entity
+@Table(name = "steward")
+class StewardRow {
+    @Id
+    UUID id;
+
+    UUID directory;
+    String name;
+
+    @Column(name = "identity_key")
+    @JdbcTypeCode(SqlTypes.JSON)
+    EcKey identityKey;
+
+    String version;
+
+    @Column(name = "joined_at")
+    Instant joinedAt;
+
+    @Column(name = "last_seen")
+    Instant lastSeen;
+}

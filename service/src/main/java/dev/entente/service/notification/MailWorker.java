@@ -1,0 +1,200 @@
+package dev.entente.service.notification;
+
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.ServiceSettings;
+import jakarta.mail.Message;
+import jakarta.mail.MessagingException;
+import jakarta.mail.internet.InternetAddress;
+import jakarta.mail.internet.MimeMessage;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Date;
+import java.util.Optional;
+import java.util.UUID;
+import org.eclipse.angus.mail.util.MailConnectException;
+import org.hibernate.Session;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.mail.MailException;
+import org.springframework.mail.MailSendException;
+import org.springframework.mail.javamail.JavaMailSender;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Sends what is queued. A message is claimed in one transaction, sent outside any, and its fate recorded in another. A
+ * message whose sender died in between is {@code uncertain} and not silently repeated.
+ */
+@Component
+class MailWorker {
+    private static final Logger log = LoggerFactory.getLogger(MailWorker.class);
+    private static final Duration CLAIM = Duration.ofMinutes(2);
+    private static final int MOST_TRIES = 12;
+
+    private final Session database;
+    private final EventLog events;
+    private final KeyRing keys;
+    private final ServiceSettings settings;
+    private final JavaMailSender mail;
+    private final JsonMapper json;
+    private final InstantSource clock;
+    private final TransactionTemplate transaction;
+
+    MailWorker(
+            Session database,
+            EventLog events,
+            KeyRing keys,
+            ServiceSettings settings,
+            JavaMailSender mail,
+            JsonMapper json,
+            InstantSource clock,
+            TransactionTemplate transaction) {
+        this.database = database;
+        this.events = events;
+        this.keys = keys;
+        this.settings = settings;
+        this.mail = mail;
+        this.json = json;
+        this.clock = clock;
+        this.transaction = transaction;
+    }
+
+    private record Claimed(UUID id, UUID attempt, String kind, byte[] payload, int tries, Instant expires) {}
+
+    @Scheduled(fixedDelay = 250)
+    void work() {
+        transaction.executeWithoutResult(status -> expire());
+        for (var next = claim(); next.isPresent(); next = claim()) {
+            send(next.get());
+        }
+    }
+
+    private Optional<Claimed> claim() {
+        return transaction.execute(status -> database.createNativeQuery("""
+                        UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until WHERE id = (
+                            SELECT id FROM notification WHERE state = 'queued' AND next_try <= :now AND expires_at > :now
+                            ORDER BY next_try FOR UPDATE SKIP LOCKED LIMIT 1)
+                        RETURNING id, attempt, kind, payload, tries, expires_at""", Object[].class)
+                .setParameter("now", clock.instant())
+                .setParameter("until", clock.instant().plus(CLAIM))
+                .getResultStream()
+                .map(r -> new Claimed(
+                        (UUID) r[0], (UUID) r[1], (String) r[2], (byte[]) r[3], (Integer) r[4], (Instant) r[5]))
+                .findFirst());
+    }
+
+    private void send(Claimed claimed) {
+        var message = json.readValue(
+                keys.decrypt("notification " + claimed.id(), claimed.payload()), Notifications.Message.class);
+        if (message.to() == null) {
+            end(claimed, "expired", "notification.dropped", "there is nobody to send it to");
+            return;
+        }
+        try {
+            mail.send(mime(claimed.id(), message));
+            end(claimed, "sent", "notification.sent", null);
+        } catch (MailException | MessagingException | IOException e) {
+            failed(claimed, e);
+        }
+    }
+
+    private void failed(Claimed claimed, Exception e) {
+        var why = reason(e);
+        log.warn("message {} not sent: {}", claimed.id(), why);
+        if (afterData(e)) {
+            end(claimed, "uncertain", "notification.uncertain", why);
+        } else if (claimed.tries() >= MOST_TRIES) {
+            end(claimed, "failed", "notification.failed", why);
+        } else {
+            var wait = Duration.ofSeconds(Math.min(300, 1L << Math.min(8, claimed.tries())));
+            transaction.executeWithoutResult(status -> {
+                database.createNativeMutationQuery(
+                                "UPDATE notification SET state = 'queued', next_try = :next WHERE id = :id")
+                        .setParameter("next", clock.instant().plus(wait))
+                        .setParameter("id", claimed.id())
+                        .executeUpdate();
+                if (claimed.tries() == 1) {
+                    record(claimed.attempt(), claimed.kind(), "notification.retried", why);
+                }
+            });
+        }
+    }
+
+    /** Whether the server may have taken the message although it never said so. */
+    private static boolean afterData(Exception e) {
+        if (!(e instanceof MailSendException sending)) {
+            return false;
+        }
+        return sending.getFailedMessages().values().stream()
+                .anyMatch(inner -> inner instanceof MessagingException messaging
+                        && messaging.getNextException() instanceof IOException
+                        && !(messaging instanceof MailConnectException));
+    }
+
+    private static String reason(Exception e) {
+        if (e instanceof MailSendException sending
+                && !sending.getFailedMessages().isEmpty()) {
+            return sending.getFailedMessages()
+                    .values()
+                    .iterator()
+                    .next()
+                    .getClass()
+                    .getSimpleName();
+        }
+        return (e.getCause() == null ? e : e.getCause()).getClass().getSimpleName();
+    }
+
+    private MimeMessage mime(UUID id, Notifications.Message message) throws MessagingException, IOException {
+        var host = settings.mailFrom().substring(settings.mailFrom().indexOf('@') + 1);
+        // The id stays the same over all tries, so that a receiver can tell a repetition.
+        var mime = new MimeMessage((MimeMessage) mail.createMimeMessage()) {
+            @Override
+            protected void updateMessageID() throws MessagingException {
+                setHeader("Message-ID", "<" + id + "@" + host + ">");
+            }
+        };
+        mime.setFrom(new InternetAddress(settings.mailFrom(), settings.organisation(), StandardCharsets.UTF_8.name()));
+        mime.setRecipient(Message.RecipientType.TO, new InternetAddress(message.to()));
+        mime.setSubject(message.subject(), StandardCharsets.UTF_8.name());
+        mime.setText(message.text(), StandardCharsets.UTF_8.name());
+        mime.setSentDate(Date.from(clock.instant()));
+        mime.setHeader("Auto-Submitted", "auto-generated");
+        return mime;
+    }
+
+    private void end(Claimed claimed, String state, String kind, String why) {
+        transaction.executeWithoutResult(status -> {
+            database.createNativeMutationQuery(
+                            "UPDATE notification SET state = :state, payload = NULL, ended_at = :now WHERE id = :id")
+                    .setParameter("state", state)
+                    .setParameter("now", clock.instant())
+                    .setParameter("id", claimed.id())
+                    .executeUpdate();
+            record(claimed.attempt(), claimed.kind(), kind, why);
+        });
+    }
+
+    /** Drops what came too late, and tells what died half-way. */
+    private void expire() {
+        for (var row : database.createNativeQuery("""
+                        UPDATE notification SET state = CASE WHEN state = 'sending' THEN 'uncertain' ELSE 'failed' END,
+                            payload = NULL, ended_at = :now
+                        WHERE state = 'queued' AND expires_at <= :now OR state = 'sending' AND next_try <= :now
+                        RETURNING attempt, kind, state""", Object[].class)
+                .setParameter("now", clock.instant())
+                .getResultList()) {
+            record((UUID) row[0], (String) row[1], "notification." + row[2], "it could not be sent in time");
+        }
+    }
+
+    private void record(UUID attempt, String message, String kind, String why) {
+        events.write(NewEvent.of(kind, attempt, 0).with("message", message).with("why", why));
+    }
+}

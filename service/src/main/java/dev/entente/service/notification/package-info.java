@@ -1,0 +1,5 @@
+/**
+ * Messages to people: a durable outbox whose payload is encrypted and erased after sending, and the alarm links
+ * in them. Its face is Notifications. May call audit and platform.
+ */
+package dev.entente.service.notification;

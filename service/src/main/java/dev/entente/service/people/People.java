@@ -1,0 +1,237 @@
+package dev.entente.service.people;
+
+import dev.entente.core.policy.PersonFacts;
+import dev.entente.core.scope.GroupGraph;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/** People as the directories have them. */
+@Component
+@Transactional(readOnly = true)
+public class People {
+    private static final int LONGEST_LOGIN = 256;
+    private static final String ACCOUNTS =
+            "SELECT a.id, a.directory, d.name, a.person, p.display_name, p.correlation, a.dn, a.login, a.department,"
+                    + " a.disabled, a.locked, a.mail, a.groups, a.display_name AS own_name, d.title FROM account a"
+                    + " JOIN directory d ON d.id = a.directory JOIN person p ON p.id = a.person ";
+
+    private final Session database;
+    private final KeyRing keys;
+    private volatile Graph graph = new Graph("", new GroupGraph(Map.of()));
+
+    People(Session database, KeyRing keys) {
+        this.database = database;
+        this.keys = keys;
+    }
+
+    private record Graph(String stamp, GroupGraph groups) {}
+
+    /** One account. */
+    public record Account(
+            UUID id,
+            UUID directoryId,
+            String directory,
+            String directoryTitle,
+            String login,
+            String dn,
+            String displayName,
+            boolean disabled,
+            boolean locked,
+            byte[] mail,
+            List<String> groups) {}
+
+    /** One person with all accounts. */
+    public record Person(UUID id, String name, String correlation, String department, List<Account> accounts) {
+        /** What deciding needs. */
+        public PersonFacts facts() {
+            var groups = new HashSet<String>();
+            accounts.forEach(a -> groups.addAll(a.groups()));
+            return new PersonFacts(
+                    accounts.stream()
+                            .map(a -> new PersonFacts.Account(a.directory(), a.login(), a.disabled()))
+                            .toList(),
+                    groups,
+                    accounts.stream().anyMatch(a -> a.mail() != null));
+        }
+
+        /** The first account's login name, to name the person by. */
+        public String login() {
+            return accounts.get(0).login();
+        }
+
+        /** For the list and the single page. */
+        public AdminApi.PersonRow row() {
+            return new AdminApi.PersonRow(id, name, department, shownAccounts());
+        }
+
+        List<AdminApi.Account> shownAccounts() {
+            return accounts.stream()
+                    .map(a -> new AdminApi.Account(
+                            a.id(), a.directory(), a.login(), a.dn(), a.disabled(), a.locked(), a.mail() != null))
+                    .toList();
+        }
+    }
+
+    /** A login name as it is compared. */
+    static String loginKey(String typed) {
+        return typed.strip().toLowerCase(Locale.ROOT);
+    }
+
+    /** The one person that a typed name means; empty if there is none, or more than one. */
+    public Optional<Person> byLogin(String typed) {
+        var key = typed == null || typed.length() > LONGEST_LOGIN ? "" : loginKey(typed);
+        List<UUID> ids = database.createNativeQuery("""
+                        SELECT DISTINCT a.person FROM account_login l JOIN account a ON a.id = l.account
+                        WHERE l.login_key = :key LIMIT 2""", UUID.class)
+                .setParameter("key", key)
+                .getResultList();
+        return ids.size() == 1 ? find(ids.get(0)) : Optional.empty();
+    }
+
+    /** One person. */
+    public Optional<Person> find(UUID id) {
+        var rows = database.createNativeQuery(
+                        ACCOUNTS + "WHERE a.person = :person ORDER BY d.name DESC, a.login", Object[].class)
+                .setParameter("person", id)
+                .getResultList();
+        return persons(rows).stream().findFirst();
+    }
+
+    /** A person by id, login name, or the only one whose name holds the text. */
+    public Person resolve(String text) {
+        try {
+            return find(UUID.fromString(text)).orElseThrow(() -> Problem.missing("person with this id"));
+        } catch (IllegalArgumentException e) {
+            var exact = byLogin(text);
+            if (exact.isPresent()) {
+                return exact.get();
+            }
+        }
+        var found = search(text, null, 3);
+        if (found.size() == 1) {
+            return found.get(0);
+        }
+        throw found.isEmpty()
+                ? Problem.missing("person \"" + text + "\"; try a login name or a part of the name")
+                : Problem.conflict("More than one person fits \"" + text + "\", "
+                        + String.join(", ", found.stream().map(Person::login).toList())
+                        + (found.size() == 3 ? " among them" : "") + "; give a login name.");
+    }
+
+    /** People by name, a page at a time; {@code after} is the last id of the page before. */
+    public List<Person> search(String text, UUID after, int limit) {
+        var pattern = "%"
+                + loginKey(text == null ? "" : text)
+                        .replace("\\", "\\\\")
+                        .replace("%", "\\%")
+                        .replace("_", "\\_") + "%";
+        var rows = database.createNativeQuery(ACCOUNTS + """
+                        WHERE a.person IN (SELECT q.id FROM person q
+                            WHERE (lower(q.display_name) LIKE :pattern OR EXISTS (SELECT 1 FROM account b
+                                JOIN account_login l ON l.account = b.id
+                                WHERE b.person = q.id AND l.login_key LIKE :pattern))
+                            AND EXISTS (SELECT 1 FROM account c WHERE c.person = q.id)
+                            AND (cast(:after AS uuid) IS NULL OR (lower(q.display_name), q.id) >
+                                (SELECT lower(r.display_name), r.id FROM person r WHERE r.id = :after))
+                            ORDER BY lower(q.display_name), q.id LIMIT :limit)
+                        ORDER BY lower(p.display_name), a.person, d.name DESC""", Object[].class)
+                .setParameter("pattern", pattern)
+                .setParameter("after", after)
+                .setParameter("limit", limit)
+                .getResultList();
+        return persons(rows);
+    }
+
+    /** Everybody, for counting. */
+    public List<Person> everybody() {
+        return persons(database.createNativeQuery(ACCOUNTS + "ORDER BY a.person", Object[].class)
+                .getResultList());
+    }
+
+    /** Names by id, for lists. */
+    public Map<UUID, String> names(Set<UUID> ids) {
+        var names = new HashMap<UUID, String>();
+        if (!ids.isEmpty()) {
+            for (var row : database.createNativeQuery(
+                            "SELECT id, display_name FROM person WHERE id IN (:ids)", Object[].class)
+                    .setParameter("ids", ids)
+                    .getResultList()) {
+                names.put((UUID) row[0], (String) row[1]);
+            }
+        }
+        return names;
+    }
+
+    /** The address that codes go to: that of the first account which has one. */
+    public Optional<String> mail(Person person) {
+        return person.accounts().stream()
+                .filter(a -> a.mail() != null)
+                .findFirst()
+                .map(a -> keys.decrypt(mailContext(a.id()), a.mail()));
+    }
+
+    static String mailContext(UUID account) {
+        return "mail of account " + account + " v1";
+    }
+
+    /** All groups of all directories, read anew after each sync. */
+    public GroupGraph groups() {
+        var stamp = String.valueOf(database.createNativeQuery(
+                        "SELECT cast(max(synced_at) AS text) || count(*) FROM directory", String.class)
+                .getSingleResult());
+        var known = graph;
+        if (known.stamp().equals(stamp)) {
+            return known.groups();
+        }
+        var parents = new HashMap<String, List<String>>();
+        for (var row : database.createNativeQuery("SELECT dn, parents FROM directory_group", Object[].class)
+                .getResultList()) {
+            parents.put((String) row[0], Arrays.asList((String[]) row[1]));
+        }
+        graph = new Graph(stamp, new GroupGraph(parents));
+        return graph.groups();
+    }
+
+    private static List<Person> persons(List<Object[]> rows) {
+        var accounts = new LinkedHashMap<UUID, List<Account>>();
+        var heads = new HashMap<UUID, Object[]>();
+        for (var r : rows) {
+            var person = (UUID) r[3];
+            heads.merge(person, r, (first, next) -> first[8] == null && next[8] != null ? next : first);
+            accounts.computeIfAbsent(person, id -> new ArrayList<>())
+                    .add(new Account(
+                            (UUID) r[0],
+                            (UUID) r[1],
+                            (String) r[2],
+                            (String) r[14],
+                            (String) r[7],
+                            (String) r[6],
+                            (String) r[13],
+                            (Boolean) r[9],
+                            (Boolean) r[10],
+                            (byte[]) r[11],
+                            Arrays.asList((String[]) r[12])));
+        }
+        return accounts.entrySet().stream()
+                .map(e -> {
+                    var head = heads.get(e.getKey());
+                    return new Person(e.getKey(), (String) head[4], (String) head[5], (String) head[8], e.getValue());
+                })
+                .toList();
+    }
+}

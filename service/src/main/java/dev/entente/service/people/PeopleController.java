@@ -1,0 +1,51 @@
+package dev.entente.service.people;
+
+import dev.entente.core.scope.GroupGraph;
+import dev.entente.wire.AdminApi;
+import java.util.UUID;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** People over HTTP. */
+@RestController
+@RequestMapping("/api/v1/people")
+class PeopleController {
+    private final People people;
+
+    PeopleController(People people) {
+        this.people = people;
+    }
+
+    /** People whose name or login name holds a text, by name. */
+    @GetMapping
+    AdminApi.Page<AdminApi.PersonRow> search(
+            @RequestParam(defaultValue = "") String search,
+            @RequestParam(required = false) UUID after,
+            @RequestParam(defaultValue = "50") int limit) {
+        var size = Math.max(1, Math.min(limit, 200));
+        var found = people.search(search, after, size + 1);
+        var items = found.stream().limit(size).map(People.Person::row).toList();
+        return new AdminApi.Page<>(
+                items, found.size() > size ? items.get(size - 1).id().toString() : null);
+    }
+
+    /** One person by id, login name or a part of the name that only one has. */
+    @GetMapping("/{person}")
+    AdminApi.Person show(@PathVariable String person) {
+        var found = people.resolve(person);
+        var groups = found.facts().groups().stream()
+                .map(GroupGraph::shortName)
+                .sorted()
+                .toList();
+        return new AdminApi.Person(
+                found.id(),
+                found.name(),
+                found.correlation().startsWith("account ") ? null : found.correlation(),
+                found.department(),
+                found.shownAccounts(),
+                groups);
+    }
+}

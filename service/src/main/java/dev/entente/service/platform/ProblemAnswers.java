@@ -1,0 +1,95 @@
+package dev.entente.service.platform;
+
+import dev.entente.core.seal.InvalidDocument;
+import java.util.Map;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessResourceFailureException;
+import org.springframework.dao.QueryTimeoutException;
+import org.springframework.dao.RecoverableDataAccessException;
+import org.springframework.dao.TransientDataAccessException;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ProblemDetail;
+import org.springframework.http.ResponseEntity;
+import org.springframework.http.converter.HttpMessageNotReadableException;
+import org.springframework.transaction.TransactionException;
+import org.springframework.web.ErrorResponse;
+import org.springframework.web.bind.annotation.ExceptionHandler;
+import org.springframework.web.bind.annotation.RestControllerAdvice;
+
+/** Turns whatever goes wrong into a problem document, without letting anything of the cause out. */
+@RestControllerAdvice
+class ProblemAnswers {
+    private static final Logger log = LoggerFactory.getLogger(ProblemAnswers.class);
+
+    @ExceptionHandler
+    ResponseEntity<ProblemDetail> problem(Problem problem) {
+        var answer = ResponseEntity.status(problem.status());
+        problem.retryAfter().ifPresent(seconds -> answer.header(HttpHeaders.RETRY_AFTER, seconds));
+        return answer.body(problem.document());
+    }
+
+    @ExceptionHandler
+    ResponseEntity<ProblemDetail> document(InvalidDocument invalid) {
+        return problem(Problem.of(
+                HttpStatus.UNPROCESSABLE_CONTENT,
+                "document-" + invalid.reason(),
+                "The document is refused: " + invalid.getMessage() + "."));
+    }
+
+    @ExceptionHandler
+    ResponseEntity<ProblemDetail> unreadable(HttpMessageNotReadableException e) {
+        if (e.getRootCause() instanceof InvalidDocument invalid) {
+            return document(invalid);
+        }
+        return problem(
+                Problem.of(HttpStatus.BAD_REQUEST, "unreadable", "The body is not the JSON that is expected here."));
+    }
+
+    @ExceptionHandler({
+        DataAccessResourceFailureException.class,
+        TransientDataAccessException.class,
+        RecoverableDataAccessException.class,
+        QueryTimeoutException.class,
+        TransactionException.class
+    })
+    ResponseEntity<ProblemDetail> databaseAway(Exception e) {
+        log.warn("database not reachable: {}", e.getClass().getSimpleName());
+        return problem(Problem.of(
+                HttpStatus.SERVICE_UNAVAILABLE,
+                "unavailable",
+                "The service cannot reach its database right now. Nothing was lost; try again in a moment.",
+                Map.of("retryAfter", 2)));
+    }
+
+    @ExceptionHandler
+    ResponseEntity<ProblemDetail> other(Exception e) {
+        if (e instanceof ErrorResponse answer) {
+            return ResponseEntity.status(answer.getStatusCode())
+                    .headers(answer.getHeaders())
+                    .body(answer.getBody());
+        }
+        if (causedByDatabase(e)) {
+            return databaseAway(e);
+        }
+        log.error("unexpected {}", e.getClass().getName(), e);
+        return problem(Problem.of(
+                HttpStatus.INTERNAL_SERVER_ERROR,
+                "internal",
+                "Something went wrong on the service's side. Try again; if it repeats, look at the service's log."));
+    }
+
+    private static boolean causedByDatabase(Throwable e) {
+        for (var cause = e; cause != null; cause = cause.getCause()) {
+            if (cause instanceof java.sql.SQLException sql
+                    && (sql instanceof java.sql.SQLTransientException
+                            || sql.getSQLState() == null
+                            || sql.getSQLState().startsWith("08")
+                            || sql.getSQLState().startsWith("57"))) {
+                return true;
+            }
+        }
+        return false;
+    }
+}

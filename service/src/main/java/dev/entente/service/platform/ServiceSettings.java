@@ -1,0 +1,42 @@
+package dev.entente.service.platform;
+
+import jakarta.validation.constraints.NotBlank;
+import jakarta.validation.constraints.NotNull;
+import java.net.URI;
+import java.nio.file.Path;
+import java.time.Duration;
+import org.springframework.boot.context.properties.ConfigurationProperties;
+import org.springframework.boot.context.properties.bind.DefaultValue;
+import org.springframework.validation.annotation.Validated;
+
+/**
+ * Settings of one node.
+ *
+ * @param organisation name that people see
+ * @param helpDesk how people reach the help desk, as a sentence part such as {@code call 555 0100}
+ * @param publicUrl where people and stewards reach the service, used in messages
+ * @param secrets folder with the keys that never enter the database
+ * @param mailFrom sender of messages
+ * @param answerDeadline answers before the first proof leave at a multiple of this
+ * @param attemptLife how long an attempt may take
+ * @param sealLife how long a sealed password may wait for a steward
+ * @param lease how long a steward holds an order
+ * @param directoryTimeout how long a directory may take to answer a steward; orders are held for this longer than the lease
+ * @param startsPerName attempts for one name as typed within a quarter of an hour
+ * @param startsPerNetwork attempts from one address within a quarter of an hour
+ */
+@Validated
+@ConfigurationProperties("entente")
+public record ServiceSettings(
+        @NotBlank String organisation,
+        @NotBlank String helpDesk,
+        @NotNull URI publicUrl,
+        @NotNull Path secrets,
+        @NotBlank String mailFrom,
+        @DefaultValue("400ms") Duration answerDeadline,
+        @DefaultValue("20m") Duration attemptLife,
+        @DefaultValue("10m") Duration sealLife,
+        @DefaultValue("20s") Duration lease,
+        @DefaultValue("10s") Duration directoryTimeout,
+        @DefaultValue("8") int startsPerName,
+        @DefaultValue("120") int startsPerNetwork) {}

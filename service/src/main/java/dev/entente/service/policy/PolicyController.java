@@ -1,0 +1,160 @@
+package dev.entente.service.policy;
+
+import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Policy;
+import dev.entente.service.people.People;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import java.util.List;
+import java.util.UUID;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Drafts, revisions, published policies and explaining over HTTP. */
+@RestController
+@RequestMapping("/api/v1")
+class PolicyController {
+    private final Drafts drafts;
+    private final Configurations configurations;
+    private final People people;
+
+    PolicyController(Drafts drafts, Configurations configurations, People people) {
+        this.drafts = drafts;
+        this.configurations = configurations;
+        this.people = people;
+    }
+
+    @GetMapping("/drafts")
+    List<AdminApi.Draft> drafts() {
+        return drafts.list();
+    }
+
+    @PostMapping("/drafts")
+    ResponseEntity<AdminApi.Draft> start(
+            @RequestBody AdminApi.NewDraft wanted, @AuthenticationPrincipal String author) {
+        return tagged(HttpStatus.CREATED, drafts.start(wanted.name(), author));
+    }
+
+    @GetMapping("/drafts/{id}")
+    ResponseEntity<AdminApi.Draft> draft(@PathVariable UUID id) {
+        return tagged(HttpStatus.OK, drafts.get(id));
+    }
+
+    /** Replaces all files; problems come back with the draft, which is kept as it is. */
+    @PutMapping("/drafts/{id}/files")
+    ResponseEntity<AdminApi.Draft> load(
+            @PathVariable UUID id,
+            @RequestHeader(value = HttpHeaders.IF_MATCH, required = false) String version,
+            @RequestBody AdminApi.DraftFiles files,
+            @AuthenticationPrincipal String author) {
+        return tagged(HttpStatus.OK, drafts.load(id, files.files(), expected(version), author));
+    }
+
+    @GetMapping("/drafts/{id}/comparison")
+    AdminApi.Comparison compare(@PathVariable UUID id) {
+        return drafts.compare(id);
+    }
+
+    @PostMapping("/drafts/{id}/publish")
+    AdminApi.Revision publish(
+            @PathVariable UUID id,
+            @RequestBody AdminApi.Publication publication,
+            @AuthenticationPrincipal String author) {
+        return drafts.publish(id, publication.note(), author);
+    }
+
+    @DeleteMapping("/drafts/{id}")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void discard(@PathVariable UUID id) {
+        drafts.discard(id);
+    }
+
+    @GetMapping("/revisions")
+    List<AdminApi.Revision> revisions() {
+        return drafts.revisions();
+    }
+
+    @GetMapping("/revisions/{number}")
+    AdminApi.Revision revision(@PathVariable int number) {
+        return drafts.revision(number);
+    }
+
+    /** The published policies in order, with how many people each covers. */
+    @GetMapping("/policies")
+    @Transactional(readOnly = true)
+    public List<AdminApi.Policy> policies() {
+        var configuration = configurations.current();
+        var coverage = configurations.coverage(configuration, people.everybody());
+        return configuration.policies().stream()
+                .map(policy -> new AdminApi.Policy(
+                        policy.name(),
+                        policy.title(),
+                        policy.scope(),
+                        policy.sentences(
+                                configuration.scopes().get(policy.scope()).title()),
+                        facts(policy),
+                        coverage.getOrDefault(policy.name(), 0)))
+                .toList();
+    }
+
+    /** Why a person can or cannot do something now. */
+    @GetMapping("/explain")
+    @Transactional(readOnly = true)
+    public AdminApi.Explanation explain(
+            @RequestParam String person, @RequestParam(defaultValue = "reset") String action) {
+        var who = people.resolve(person);
+        var what = Action.labelled(action)
+                .orElseThrow(() -> Problem.invalid("There is no action \"" + action + "\"; try reset."));
+        var decision = configurations.decide(who, what);
+        return new AdminApi.Explanation(
+                who.id(),
+                who.name(),
+                what.label(),
+                decision.revision(),
+                decision.possible(),
+                decision.policy().map(p -> p.name()).orElse(null),
+                decision.considered().stream()
+                        .map(c -> new AdminApi.Considered(c.policy(), c.covers(), c.because()))
+                        .toList(),
+                decision.policy().map(PolicyController::facts).orElse(List.of()),
+                decision.obstacles().stream()
+                        .map(o -> new AdminApi.Obstacle(o.code(), o.cause(), o.whatToDo()))
+                        .toList());
+    }
+
+    private static List<AdminApi.Fact> facts(Policy policy) {
+        return policy.facts().entrySet().stream()
+                .map(e -> new AdminApi.Fact(
+                        e.getKey(), e.getValue().value(), e.getValue().source()))
+                .toList();
+    }
+
+    private static ResponseEntity<AdminApi.Draft> tagged(HttpStatus status, AdminApi.Draft draft) {
+        return ResponseEntity.status(status).eTag("\"" + draft.version() + "\"").body(draft);
+    }
+
+    private static Integer expected(String header) {
+        if (header == null) {
+            return null;
+        }
+        try {
+            return Integer.parseInt(header.replace("\"", ""));
+        } catch (NumberFormatException e) {
+            throw Problem.invalid("If-Match holds the ETag of the draft as it was read.");
+        }
+    }
+}

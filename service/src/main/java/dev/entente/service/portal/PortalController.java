@@ -1,0 +1,226 @@
+package dev.entente.service.portal;
+
+import dev.entente.core.attempt.AttemptState;
+import dev.entente.core.policy.Action;
+import dev.entente.core.seal.InvalidDocument;
+import dev.entente.core.verify.Method;
+import dev.entente.service.attempt.Attempts;
+import dev.entente.service.attempt.Attempts.Held;
+import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.delivery.Deliveries;
+import dev.entente.service.notification.Notifications;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
+import dev.entente.wire.PortalApi;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.util.List;
+import java.util.Locale;
+import java.util.UUID;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseCookie;
+import org.springframework.http.ResponseEntity;
+import org.springframework.transaction.support.TransactionTemplate;
+import org.springframework.web.bind.annotation.CookieValue;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+import org.springframework.web.context.request.async.DeferredResult;
+import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
+
+/** What the portal calls. Until the first proof every answer is the same for every name and leaves at a fixed deadline. */
+@RestController
+@RequestMapping(path = "/api/v1/portal", produces = MediaType.APPLICATION_JSON_VALUE)
+class PortalController {
+    private static final String COOKIE = "__Host-entente-attempt";
+    private static final int LONGEST_NAME = 256;
+
+    private final Attempts attempts;
+    private final Deliveries deliveries;
+    private final Notifications notifications;
+    private final AttemptUpdates updates;
+    private final Deadline deadline;
+    private final EventLog events;
+    private final ServiceSettings settings;
+    private final TransactionTemplate transaction;
+
+    PortalController(
+            Attempts attempts,
+            Deliveries deliveries,
+            Notifications notifications,
+            AttemptUpdates updates,
+            Deadline deadline,
+            EventLog events,
+            ServiceSettings settings,
+            TransactionTemplate transaction) {
+        this.attempts = attempts;
+        this.deliveries = deliveries;
+        this.notifications = notifications;
+        this.updates = updates;
+        this.deadline = deadline;
+        this.events = events;
+        this.settings = settings;
+        this.transaction = transaction;
+    }
+
+    /** What the first page needs. */
+    @GetMapping("/context")
+    PortalApi.Context context() {
+        return new PortalApi.Context(settings.organisation(), settings.helpDesk(), List.of(Action.RESET.label()));
+    }
+
+    /** Says who somebody is; starts an attempt, known or not. */
+    @PostMapping("/attempts")
+    DeferredResult<ResponseEntity<PortalApi.Attempt>> start(
+            @RequestBody PortalApi.Start start, HttpServletRequest request) {
+        if (start.name() == null || start.name().isBlank() || start.name().length() > LONGEST_NAME) {
+            throw Problem.invalid("Type the name that you sign in with.");
+        }
+        if (start.key() == null) {
+            throw Problem.invalid("The attempt's key is missing.");
+        }
+        var action = Action.labelled(start.action())
+                .filter(Action::available)
+                .orElseThrow(() -> Problem.invalid("This cannot be done here."));
+        var network = request.getRemoteAddr();
+        return deadline.answer(() -> {
+            var held = attempts.start(start.name(), action, start.key(), network);
+            return answer(HttpStatus.CREATED, held);
+        });
+    }
+
+    /** Where the attempt stands. */
+    @GetMapping("/attempt")
+    PortalApi.Attempt attempt(@CookieValue(name = COOKIE, required = false) String cookie) {
+        return shown(held(cookie));
+    }
+
+    /** Asks for a code. */
+    @PostMapping("/attempt/challenges")
+    DeferredResult<ResponseEntity<PortalApi.Attempt>> ask(
+            @RequestBody PortalApi.Ask ask, @CookieValue(name = COOKIE, required = false) String cookie) {
+        var method = Method.labelled(ask.method()).orElseThrow(() -> Problem.invalid("There is no such method."));
+        return deadline.answer(() -> {
+            attempts.ask(cookie, method);
+            return ResponseEntity.status(HttpStatus.CREATED).body(shown(held(cookie)));
+        });
+    }
+
+    /** Answers a challenge. */
+    @PostMapping("/attempt/challenges/{id}/answers")
+    DeferredResult<ResponseEntity<PortalApi.Attempt>> answer(
+            @PathVariable UUID id,
+            @RequestBody PortalApi.Answer answer,
+            @CookieValue(name = COOKIE, required = false) String cookie) {
+        return deadline.answer(() -> answer(HttpStatus.OK, attempts.answer(cookie, id, answer.code())));
+    }
+
+    /** What the browser needs to seal. */
+    @GetMapping("/attempt/sealing")
+    PortalApi.Sealing sealing(@CookieValue(name = COOKIE, required = false) String cookie) {
+        var attempt = held(cookie);
+        if (attempt.state() != AttemptState.PROVED) {
+            throw Problem.conflict("This attempt does not wait for a password.");
+        }
+        return deliveries.sealing(attempt);
+    }
+
+    /** Hands in sealed passwords. */
+    @PostMapping("/attempt/passwords")
+    ResponseEntity<PortalApi.Attempt> passwords(
+            @RequestBody PortalApi.SealedPasswords passwords,
+            @CookieValue(name = COOKIE, required = false) String cookie) {
+        var attempt = held(cookie);
+        try {
+            deliveries.accept(attempt, passwords.passwords());
+        } catch (InvalidDocument e) {
+            transaction.executeWithoutResult(
+                    status -> events.write(NewEvent.of("password.seal-refused", attempt.id(), attempt.revision())
+                            .with("why", e.getMessage())));
+            throw e;
+        }
+        return ResponseEntity.accepted().body(shown(held(cookie)));
+    }
+
+    /** The attempt again whenever something about it changes. */
+    @GetMapping(path = "/attempt/updates", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
+    SseEmitter updates(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletResponse response) {
+        var attempt = held(cookie);
+        response.setHeader("X-Accel-Buffering", "no");
+        return updates.follow(attempt.id(), () -> shown(held(cookie)));
+    }
+
+    /** Forgets the attempt on this browser. */
+    @DeleteMapping("/attempt")
+    ResponseEntity<Void> leave() {
+        return ResponseEntity.noContent()
+                .header(HttpHeaders.SET_COOKIE, cookie("", 0))
+                .build();
+    }
+
+    /** "This was not me". */
+    @PostMapping("/alarms")
+    @ResponseStatus(HttpStatus.CREATED)
+    PortalApi.AlarmRaised alarm(@RequestBody PortalApi.Alarm alarm) {
+        var attempt = attempts.get(notifications.alarm(alarm.token()));
+        return new PortalApi.AlarmRaised(attempt.reference().toString(), settings.organisation(), settings.helpDesk());
+    }
+
+    private Running held(String cookie) {
+        return attempts.held(cookie)
+                .orElseThrow(() -> Problem.of(
+                        HttpStatus.GONE,
+                        "attempt-gone",
+                        "This attempt is over or was started elsewhere. Start again."));
+    }
+
+    private ResponseEntity<PortalApi.Attempt> answer(HttpStatus status, Held held) {
+        return ResponseEntity.status(status)
+                .header(
+                        HttpHeaders.SET_COOKIE,
+                        cookie(
+                                held.cookie(),
+                                settings.attemptLife().multipliedBy(2).toSeconds()))
+                .body(shown(held.attempt()));
+    }
+
+    private static String cookie(String value, long seconds) {
+        return ResponseCookie.from(COOKIE, value)
+                .httpOnly(true)
+                .secure(true)
+                .sameSite("Strict")
+                .path("/")
+                .maxAge(seconds)
+                .build()
+                .toString();
+    }
+
+    private PortalApi.Attempt shown(Running attempt) {
+        var open = attempts.open(attempt.id())
+                .filter(c -> attempt.state() == AttemptState.PROVING)
+                .map(c -> new PortalApi.Challenge(
+                        c.id(),
+                        c.method().label(),
+                        c.triesLeft(),
+                        Attempts.CHALLENGES - attempt.challenges(),
+                        c.expiresAt().toEpochMilli()));
+        return new PortalApi.Attempt(
+                attempt.reference().toString(),
+                attempt.state().name().toLowerCase(Locale.ROOT),
+                attempt.action().label(),
+                attempts.methods().stream().map(Method::label).toList(),
+                open.orElse(null),
+                attempt.sealings() == 0 ? List.of() : deliveries.results(attempt.id()),
+                attempt.state() == AttemptState.DELIVERING && deliveries.waitsForSteward(attempt.id()),
+                attempt.expiresAt().toEpochMilli());
+    }
+}

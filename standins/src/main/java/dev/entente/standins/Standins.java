@@ -1,0 +1,144 @@
+package dev.entente.standins;
+
+import com.icegreen.greenmail.util.GreenMail;
+import com.icegreen.greenmail.util.ServerSetup;
+import com.sun.net.httpserver.HttpExchange;
+import com.sun.net.httpserver.HttpServer;
+import jakarta.mail.MessagingException;
+import jakarta.mail.internet.MimeMessage;
+import java.io.IOException;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.concurrent.Executors;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * A mailbox that takes mail for anybody over SMTP, and a phone network that takes text messages over HTTP; one page shows
+ * both. Arguments: SMTP port, HTTP port. Keeps everything in memory.
+ */
+public final class Standins {
+    private static final JsonMapper JSON = JsonMapper.shared();
+    private static final int MOST = 1000;
+
+    private final GreenMail mail;
+    private final List<Text> texts = new CopyOnWriteArrayList<>();
+
+    private Standins(int smtpPort) {
+        mail = new GreenMail(new ServerSetup(smtpPort, "127.0.0.1", ServerSetup.PROTOCOL_SMTP));
+        mail.start();
+    }
+
+    private record Text(String to, String text, long at) {}
+
+    private record Mail(String id, String to, String subject, String text, long at) {}
+
+    /** Starts both and stays until the process is stopped. */
+    public static void main(String[] arguments) throws IOException {
+        var standins = new Standins(Integer.parseInt(arguments[0]));
+        var server = HttpServer.create(new InetSocketAddress("127.0.0.1", Integer.parseInt(arguments[1])), 20);
+        server.setExecutor(Executors.newFixedThreadPool(4));
+        server.createContext("/", standins::page);
+        server.createContext("/mail", standins::mail);
+        server.createContext("/phone", standins::phone);
+        server.start();
+        System.out.println("stand-ins are ready");
+    }
+
+    private List<Mail> mails(String to) {
+        var found = new ArrayList<Mail>();
+        for (var message :
+                Arrays.stream(mail.getReceivedMessages()).skip(skipped()).toList()) {
+            try {
+                var shown = shown(message);
+                if (to.isEmpty() || shown.to().equalsIgnoreCase(to)) {
+                    found.add(shown);
+                }
+            } catch (MessagingException | IOException e) {
+                System.err.println("a message cannot be read: " + e.getMessage());
+            }
+        }
+        Collections.reverse(found);
+        return found;
+    }
+
+    private long skipped() {
+        return Math.max(0, mail.getReceivedMessages().length - MOST);
+    }
+
+    private static Mail shown(MimeMessage message) throws MessagingException, IOException {
+        return new Mail(
+                message.getMessageID(),
+                message.getAllRecipients()[0].toString(),
+                message.getSubject(),
+                String.valueOf(message.getContent()),
+                message.getSentDate() == null ? 0 : message.getSentDate().getTime());
+    }
+
+    private void mail(HttpExchange exchange) throws IOException {
+        answer(exchange, 200, "application/json", JSON.writeValueAsString(mails(query(exchange))));
+    }
+
+    private void phone(HttpExchange exchange) throws IOException {
+        if (exchange.getRequestMethod().equals("POST")) {
+            var body = JSON.readValue(exchange.getRequestBody().readNBytes(64 * 1024), Map.class);
+            texts.add(new Text(
+                    String.valueOf(body.get("to")), String.valueOf(body.get("text")), System.currentTimeMillis()));
+            answer(exchange, 202, "application/json", "{}");
+        } else {
+            answer(exchange, 200, "application/json", JSON.writeValueAsString(texts));
+        }
+    }
+
+    private static String query(HttpExchange exchange) {
+        var query = exchange.getRequestURI().getQuery();
+        return query != null && query.startsWith("to=") ? query.substring(3) : "";
+    }
+
+    private void page(HttpExchange exchange) throws IOException {
+        var html = new StringBuilder("<!doctype html><html lang=en><meta charset=utf-8><meta name=viewport"
+                + " content='width=device-width'><meta http-equiv=refresh content=3><title>Stand-in mailbox</title>"
+                + "<style>body{font:16px/1.5 system-ui;max-width:44rem;margin:2rem auto;padding:0 1rem}"
+                + "article{border-top:1px solid #999;padding:.5rem 0}pre{white-space:pre-wrap;font:inherit}</style>"
+                + "<h1>Stand-in mailbox</h1><p>What people of the demo receive. Nothing leaves this machine.</p>");
+        var mails = mails(query(exchange));
+        if (mails.isEmpty()) {
+            html.append("<p>Nothing yet.</p>");
+        }
+        for (var mail : mails) {
+            html.append("<article><strong>")
+                    .append(escape(mail.subject()))
+                    .append("</strong><br>to ")
+                    .append(escape(mail.to()))
+                    .append("<pre>")
+                    .append(linked(escape(mail.text())))
+                    .append("</pre></article>");
+        }
+        answer(exchange, 200, "text/html; charset=utf-8", html.append("</html>").toString());
+    }
+
+    private static String linked(String escaped) {
+        return escaped.replaceAll("(https?://[^\\s<]+)", "<a href='$1'>$1</a>");
+    }
+
+    private static String escape(String text) {
+        return text.replace("&", "&amp;")
+                .replace("<", "&lt;")
+                .replace(">", "&gt;")
+                .replace("'", "&#39;");
+    }
+
+    private static void answer(HttpExchange exchange, int status, String type, String body) throws IOException {
+        var bytes = body.getBytes(StandardCharsets.UTF_8);
+        exchange.getResponseHeaders().set("Content-Type", type);
+        exchange.sendResponseHeaders(status, bytes.length);
+        try (var out = exchange.getResponseBody()) {
+            out.write(bytes);
+        }
+    }
+}

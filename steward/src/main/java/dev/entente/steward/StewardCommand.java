@@ -1,0 +1,159 @@
+package dev.entente.steward;
+
+import dev.entente.core.seal.InvalidDocument;
+import dev.entente.core.seal.SigningKey;
+import dev.entente.steward.link.ServiceLink;
+import dev.entente.steward.link.StewardState;
+import dev.entente.steward.order.Journal;
+import dev.entente.steward.settings.StewardFile;
+import java.io.IOException;
+import java.nio.file.Path;
+import java.security.SecureRandom;
+import java.time.Instant;
+import java.util.concurrent.Callable;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** What is run on a steward's own machine. Exit codes are those of the whole command line. */
+@Command(
+        name = "entente steward",
+        description = "The steward's side: run on the machine beside a directory.",
+        mixinStandardHelpOptions = true,
+        version = "entente steward " + StewardProcess.VERSION,
+        subcommands = {
+            StewardCommand.Join.class,
+            StewardCommand.Run.class,
+            StewardCommand.Check.class,
+            StewardCommand.Log.class
+        })
+public final class StewardCommand {
+    private static final int DONE = 0;
+    private static final int FINDINGS = 1;
+    private static final int USAGE = 2;
+    private static final int UNREACHABLE = 3;
+
+    /** Runs one command. */
+    public static void main(String[] arguments) {
+        var line = new CommandLine(new StewardCommand());
+        line.setExecutionExceptionHandler((e, command, parsed) -> {
+            command.getErr().println("entente steward: " + e.getMessage());
+            if (e instanceof StewardFile.Unusable) {
+                return USAGE;
+            }
+            return e instanceof ServiceLink.Refused || e instanceof InvalidDocument ? FINDINGS : UNREACHABLE;
+        });
+        System.exit(line.execute(arguments));
+    }
+
+    private static final class FileOption {
+        @Option(names = "--file", paramLabel = "FILE", description = "the steward's own file", required = true)
+        private Path file;
+
+        StewardFile read() throws StewardFile.Unusable {
+            return StewardFile.read(file);
+        }
+    }
+
+    @Command(name = "join", description = "Hand in this steward's public keys with a join code.")
+    static final class Join implements Callable<Integer> {
+        @CommandLine.Mixin
+        private FileOption option;
+
+        @Parameters(paramLabel = "CODE", description = "from entente steward admit")
+        private String code;
+
+        @Override
+        public Integer call() throws Exception {
+            var file = option.read();
+            if (StewardState.exists(file.state())) {
+                System.err.println("entente steward: a steward has joined from " + file.state()
+                        + " already; use another state folder for another steward.");
+                return FINDINGS;
+            }
+            var identity = SigningKey.generate(new SecureRandom());
+            var state = ServiceLink.join(file.service(), file.serviceCa(), code, identity, StewardProcess.VERSION);
+            state.write(file.state());
+            System.out.println("Joined directory " + state.directoryName() + ".");
+            System.out.println("Identity key " + identity.publicKey().thumbprint()
+                    + ": compare it before signing the roster with entente steward sign-roster.");
+            return DONE;
+        }
+    }
+
+    @Command(name = "run", description = "Run until stopped.")
+    static final class Run implements Callable<Integer> {
+        @CommandLine.Mixin
+        private FileOption option;
+
+        @Override
+        public Integer call() throws Exception {
+            var file = option.read();
+            if (!StewardState.exists(file.state())) {
+                System.err.println("entente steward: nothing has joined from " + file.state()
+                        + " yet; run entente steward join first.");
+                return FINDINGS;
+            }
+            new StewardProcess(file).run();
+            return DONE;
+        }
+    }
+
+    @Command(name = "check", description = "Tell whether service and directory can be reached from here.")
+    static final class Check implements Callable<Integer> {
+        @CommandLine.Mixin
+        private FileOption option;
+
+        @Override
+        public Integer call() throws Exception {
+            var file = option.read();
+            if (!StewardState.exists(file.state())) {
+                System.err.println("entente steward: nothing has joined from " + file.state() + " yet.");
+                return FINDINGS;
+            }
+            var process = new StewardProcess(file);
+            var service = process.reachService();
+            System.out.println((service.getKey() ? "ok       " : "error    ") + service.getValue());
+            var sound = service.getKey();
+            for (var finding : process.preflight().run()) {
+                System.out.printf("%-8s %s%n", finding.severity(), finding.cause());
+                if (!finding.severity().equals("ok") && !finding.evidence().isEmpty()) {
+                    System.out.println("         " + finding.evidence());
+                }
+                if (!finding.whatToDo().isEmpty()) {
+                    System.out.println("         → " + finding.whatToDo());
+                }
+                sound &= !finding.severity().equals("error");
+            }
+            return sound ? DONE : FINDINGS;
+        }
+    }
+
+    @Command(name = "log", description = "Show what this steward did, by login name.")
+    static final class Log implements Callable<Integer> {
+        @CommandLine.Mixin
+        private FileOption option;
+
+        @Parameters(paramLabel = "LOGIN", arity = "0..1", defaultValue = "", description = "all if left out")
+        private String login;
+
+        @Override
+        public Integer call() throws StewardFile.Unusable, IOException {
+            for (var line : Journal.search(option.read().state(), login)) {
+                System.out.printf(
+                        "%s  %-8s %s %s %s%n",
+                        Instant.ofEpochMilli(((Number) line.get("at")).longValue()),
+                        line.get("kind"),
+                        line.getOrDefault("reference", ""),
+                        line.getOrDefault("login", ""),
+                        String.join(
+                                " ",
+                                String.valueOf(line.getOrDefault("outcome", "")),
+                                String.valueOf(line.getOrDefault("cause", "")),
+                                String.valueOf(line.getOrDefault("detail", line.getOrDefault("text", "")))));
+            }
+            return DONE;
+        }
+    }
+}

@@ -1,0 +1,5 @@
+/**
+ * The directory itself: connections, reading people, setting passwords, judging by version and bind, preflight.
+ * One adapter for each kind. Knows nothing of orders or the service. May call core and wire for values.
+ */
+package dev.entente.steward.directory;

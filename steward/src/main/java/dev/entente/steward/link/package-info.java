@@ -1,0 +1,5 @@
+/**
+ * The way to the service: signed calls, joining, the roster as pinned by the operator key, and this steward's
+ * keys. Promises that nothing unsigned by the operator is believed. May call wire and core.
+ */
+package dev.entente.steward.link;

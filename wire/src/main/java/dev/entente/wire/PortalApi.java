@@ -1,0 +1,97 @@
+package dev.entente.wire;
+
+import dev.entente.core.password.PasswordRules;
+import dev.entente.core.seal.EcKey;
+import java.util.List;
+import java.util.UUID;
+
+/** Bodies of the portal's API under {@code /api/v1/portal}. Until the first proof they are the same for every name. */
+public final class PortalApi {
+    private PortalApi() {}
+
+    /** What the first page needs. */
+    public record Context(String organisation, String helpDesk, List<String> actions) {}
+
+    /**
+     * Who are you.
+     *
+     * @param name as typed, at most 256 characters; never stored
+     * @param action {@code reset}
+     * @param key public half of the key that the browser made for this attempt
+     */
+    public record Start(String name, String action, EcKey key) {}
+
+    /** Which method to send a challenge by. */
+    public record Ask(String method) {}
+
+    /** What was typed. */
+    public record Answer(String code) {}
+
+    /**
+     * Where the attempt stands.
+     *
+     * @param state {@code proving}, {@code proved}, {@code delivering} or how it ended
+     * @param challenge the one that waits for an answer, or null
+     * @param accounts results, empty before anything is delivered
+     * @param waiting true while no steward of a directory is connected
+     */
+    public record Attempt(
+            String reference,
+            String state,
+            String action,
+            List<String> methods,
+            Challenge challenge,
+            List<AccountResult> accounts,
+            boolean waiting,
+            long expiresAt) {}
+
+    /** A challenge that was sent; nothing tells whether it reached anybody. */
+    public record Challenge(UUID id, String method, int triesLeft, int challengesLeft, long expiresAt) {}
+
+    /**
+     * One account's result.
+     *
+     * @param state waiting, working, done, refused, failed or unknown
+     * @param says a sentence for the person, null while it waits or when done
+     */
+    public record AccountResult(String directory, String login, String state, String says, boolean chooseAgain) {}
+
+    /** Everything the browser needs to seal, after the proof. */
+    public record Sealing(
+            UUID attempt,
+            String action,
+            long expiresAt,
+            PasswordRules rules,
+            List<String> details,
+            List<Target> targets) {}
+
+    /**
+     * One directory to seal for.
+     *
+     * @param operatorKey whose signature the roster must bear
+     * @param sealingKeys signed statements of the listed stewards
+     */
+    public record Target(
+            UUID directory,
+            String name,
+            String title,
+            EcKey operatorKey,
+            String roster,
+            List<String> sealingKeys,
+            List<TargetAccount> accounts) {}
+
+    /** One account to write. */
+    public record TargetAccount(UUID id, String login) {}
+
+    /** Sealed passwords with their evidence, one for each directory. */
+    public record SealedPasswords(List<SealedPassword> passwords) {}
+
+    /** One seal, exactly as made, and what was signed about it. */
+    public record SealedPassword(String seal, String evidence) {}
+
+    /** "This was not me", with the token of the link. */
+    public record Alarm(String token) {}
+
+    /** What the alarm page shows. */
+    public record AlarmRaised(String reference, String organisation, String helpDesk) {}
+}
