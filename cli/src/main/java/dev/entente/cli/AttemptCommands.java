@@ -42,7 +42,7 @@ final class AttemptCommands {
     @Command(name = "show", description = "Everything that happened to one attempt.")
     int show(@Parameters(paramLabel = "REFERENCE", arity = "1..4") List<String> typed) {
         var reference = typed.stream().collect(Collectors.joining(" "));
-        var attempt = entente.api().get("/attempts/" + PeopleCommands.encoded(reference), AdminApi.Attempt.class);
+        var attempt = entente.api().get("/attempts/" + PeopleCommands.encoded(reference), AdminApi.AttemptDetail.class);
         entente.printer().one(attempt, () -> {
             var row = attempt.attempt();
             System.out.println(row.reference() + "  " + row.state() + "  " + row.action() + "  "

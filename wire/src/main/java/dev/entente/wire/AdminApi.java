@@ -182,7 +182,7 @@ public final class AdminApi {
             Long endedAt) {}
 
     /** One attempt with everything that happened. */
-    public record Attempt(AttemptRow attempt, String reason, List<Delivery> deliveries, List<Event> timeline) {}
+    public record AttemptDetail(AttemptRow attempt, String reason, List<Delivery> deliveries, List<Event> timeline) {}
 
     /** One delivery with its result in words and raw. */
     public record Delivery(

@@ -154,7 +154,7 @@ class MailWorker {
     private MimeMessage mime(UUID id, Notifications.Message message) throws MessagingException, IOException {
         var host = settings.mailFrom().substring(settings.mailFrom().indexOf('@') + 1);
         // The id stays the same over all tries, so that a receiver can tell a repetition.
-        var mime = new MimeMessage((MimeMessage) mail.createMimeMessage()) {
+        var mime = new MimeMessage((jakarta.mail.Session) null) {
             @Override
             protected void updateMessageID() throws MessagingException {
                 setHeader("Message-ID", "<" + id + "@" + host + ">");

@@ -106,9 +106,9 @@ class OverviewController {
     /** One attempt with its deliveries and everything that happened. */
     @GetMapping("/attempts/{reference}")
     @Transactional(readOnly = true)
-    public AdminApi.Attempt attempt(@PathVariable String reference) {
+    public AdminApi.AttemptDetail attempt(@PathVariable String reference) {
         var found = attempts.show(reference);
-        return new AdminApi.Attempt(
+        return new AdminApi.AttemptDetail(
                 found.row(),
                 found.reason(),
                 deliveries.shown(found.id()),

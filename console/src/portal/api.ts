@@ -1,0 +1,60 @@
+import type { components } from "../shared/api-types";
+import { Problem, problemOf } from "../shared/problem";
+import type { EcKey, Target } from "./seal";
+import type { PasswordRules } from "./rules";
+
+type Schemas = components["schemas"];
+type Whole<T> = T extends object ? { [K in keyof T]-?: Whole<NonNullable<T[K]>> } : T;
+export type Attempt = Whole<Schemas["Attempt"]>;
+export type AccountResult = Whole<Schemas["AccountResult"]>;
+export type Context = Whole<Schemas["Context"]>;
+export type AlarmRaised = Whole<Schemas["AlarmRaised"]>;
+export interface Sealing {
+  attempt: string;
+  action: string;
+  expiresAt: number;
+  rules: PasswordRules;
+  details: string[];
+  targets: Target[];
+}
+
+const PATIENCE = 60_000;
+
+/** Calls the service; when it is away for a moment, tries again until a minute has passed. */
+async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const until = Date.now() + PATIENCE;
+  for (let wait = 400; ; wait = Math.min(wait * 1.6, 4000)) {
+    let problem: Problem;
+    try {
+      const response = await fetch(`/api/v1/portal${path}`, {
+        method,
+        credentials: "same-origin",
+        headers: body === undefined ? {} : { "Content-Type": "application/json" },
+        body: body === undefined ? undefined : JSON.stringify(body),
+      });
+      if (response.ok) {
+        return response.status === 204 ? (undefined as T) : ((await response.json()) as T);
+      }
+      problem = await problemOf(response);
+    } catch {
+      problem = new Problem(0, "network", "There is no connection right now. Check it, then try again.");
+    }
+    const away = problem.status === 0 || problem.status === 502 || problem.status === 503;
+    if (!away || Date.now() > until) throw problem;
+    await new Promise((resolve) => setTimeout(resolve, wait));
+  }
+}
+
+export const api = {
+  context: () => call<Context>("GET", "/context"),
+  start: (name: string, action: string, key: EcKey) => call<Attempt>("POST", "/attempts", { name, action, key }),
+  attempt: () => call<Attempt>("GET", "/attempt"),
+  ask: (method: string) => call<Attempt>("POST", "/attempt/challenges", { method }),
+  answer: (challenge: string, code: string) =>
+    call<Attempt>("POST", `/attempt/challenges/${challenge}/answers`, { code }),
+  sealing: () => call<Sealing>("GET", "/attempt/sealing"),
+  passwords: (passwords: { seal: string; evidence: string }[]) =>
+    call<Attempt>("POST", "/attempt/passwords", { passwords }),
+  leave: () => call<void>("DELETE", "/attempt"),
+  alarm: (token: string) => call<AlarmRaised>("POST", "/alarms", { token }),
+};

@@ -1,0 +1,53 @@
+import { useState } from "react";
+import { Problem } from "../shared/problem";
+import { Button, Notice } from "../shared/ui";
+import { api } from "./api";
+import type { AlarmRaised } from "./api";
+import { useOrganisation } from "./shell";
+
+/** "This was not me". A click raises the alarm, not the opening of the link: scanners open links. */
+export function NotMe() {
+  const { helpDesk } = useOrganisation();
+  const [raised, setRaised] = useState<AlarmRaised | null>(null);
+  const [error, setError] = useState("");
+  const [busy, setBusy] = useState(false);
+
+  async function raise() {
+    setBusy(true);
+    setError("");
+    try {
+      setRaised(await api.alarm(window.location.hash.slice(1)));
+    } catch (problem) {
+      setError(problem instanceof Problem ? problem.message : "Something went wrong. Call the help desk.");
+    }
+    setBusy(false);
+  }
+
+  if (raised) {
+    return (
+      <div className="flex flex-col gap-5">
+        <h1 className="text-2xl font-semibold">The alarm is raised</h1>
+        <Notice tone="warn" title="Now call the help desk">
+          <p>{raised.helpDesk}</p>
+          <p>
+            Tell them the reference <strong className="font-mono whitespace-nowrap">{raised.reference}</strong>. They
+            make sure that nobody else keeps access to your accounts.
+          </p>
+        </Notice>
+      </div>
+    );
+  }
+  return (
+    <div className="flex flex-col gap-5">
+      <h1 className="text-2xl font-semibold">Was this not you?</h1>
+      <p className="text-muted">
+        Your password was reset, and the message about it brought you here. If you did not do that, raise the alarm now.
+      </p>
+      {error && <Notice tone="bad">{error}</Notice>}
+      <Button look="danger" large busy={busy} onClick={() => void raise()} className="self-start">
+        It was not me: raise the alarm
+      </Button>
+      <p className="text-muted">If it was you, close this page. Questions: {helpDesk}.</p>
+    </div>
+  );
+}

@@ -1,0 +1,145 @@
+import { CircleCheck, CircleHelp, CircleX, LoaderCircle } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Button, Notice } from "../shared/ui";
+import { api } from "./api";
+import type { AccountResult, Attempt } from "./api";
+import { useOrganisation } from "./shell";
+
+/** While stewards are at work. Events arrive by themselves; asking from time to time makes up for what gets lost. */
+export function WaitingPage({
+  attempt,
+  onChange,
+  onGone,
+}: {
+  attempt: Attempt;
+  onChange: (attempt: Attempt) => void;
+  onGone: (problem: unknown) => boolean;
+}) {
+  const { helpDesk } = useOrganisation();
+  const [begun] = useState(Date.now());
+  const [slow, setSlow] = useState(false);
+
+  useEffect(() => {
+    let open = true;
+    const events = new EventSource("/api/v1/portal/attempt/updates");
+    events.onmessage = (message) => open && onChange(JSON.parse(message.data as string) as Attempt);
+    const timer = setInterval(() => {
+      setSlow(Date.now() - begun > 8000);
+      if (events.readyState !== EventSource.OPEN) {
+        api.attempt().then(
+          (found) => open && onChange(found),
+          (problem) => open && onGone(problem),
+        );
+      }
+    }, 2000);
+    return () => {
+      open = false;
+      events.close();
+      clearInterval(timer);
+    };
+  }, [begun, onChange, onGone]);
+
+  return (
+    <div className="flex flex-col gap-5">
+      <h1 className="text-2xl font-semibold" aria-live="polite">
+        Setting your new password
+      </h1>
+      <Accounts accounts={attempt.accounts} />
+      {(attempt.waiting || slow) && (
+        <Notice tone="info" title="Still trying">
+          <p>
+            This takes longer than usual. You can keep this page open, or close it: you get an e-mail when it is done,
+            and until then your present password stays as it is.
+          </p>
+          <p>
+            If you cannot wait, ask the help desk: {helpDesk}. The reference is{" "}
+            <span className="font-mono whitespace-nowrap">{attempt.reference}</span>.
+          </p>
+        </Notice>
+      )}
+    </div>
+  );
+}
+
+/** What came of it, told as it is. */
+export function ResultPage({ attempt, onRestart }: { attempt: Attempt; onRestart: () => void }) {
+  const { helpDesk } = useOrganisation();
+  const completed = attempt.state === "completed";
+  const unknown = attempt.accounts.some((account) => account.state === "unknown");
+  const title = completed
+    ? "Your new password works"
+    : attempt.state === "incomplete"
+      ? unknown
+        ? "We cannot tell for sure"
+        : "Done in part"
+      : attempt.state === "blocked"
+        ? "No tries left"
+        : attempt.state === "expired"
+          ? "The time is up"
+          : "Your password was not changed";
+  return (
+    <div className="flex flex-col gap-5">
+      <h1 className="text-2xl font-semibold">{title}</h1>
+      {completed ? (
+        <p className="text-muted">
+          Use it from now on. It is on its way to all offices; somewhere else the old one may still be asked for during
+          the next minutes. A message about this is sent to your e-mail address.
+        </p>
+      ) : attempt.state === "blocked" || attempt.state === "expired" ? (
+        <p className="text-muted">Nothing was changed. Start again when you have your e-mail at hand.</p>
+      ) : null}
+      <Accounts accounts={attempt.accounts} />
+      {!completed && (
+        <Notice tone="info">
+          <p>
+            The help desk can see what happened: {helpDesk}. Tell them the reference{" "}
+            <strong className="font-mono whitespace-nowrap">{attempt.reference}</strong>.
+          </p>
+        </Notice>
+      )}
+      {!completed && (
+        <Button large onClick={onRestart} className="self-start">
+          Start again
+        </Button>
+      )}
+    </div>
+  );
+}
+
+const words: Record<string, string> = {
+  waiting: "waiting for its turn",
+  working: "being written",
+  done: "new password in place",
+  refused: "refused",
+  failed: "not changed",
+  unknown: "not certain",
+};
+
+function Accounts({ accounts }: { accounts: AccountResult[] }) {
+  if (accounts.length === 0) return null;
+  return (
+    <ul className="divide-line border-line bg-surface flex flex-col divide-y rounded-lg border">
+      {accounts.map((account) => (
+        <li key={account.directory + account.login} data-state={account.state} className="flex gap-3 p-4">
+          <AccountIcon state={account.state} />
+          <div className="flex min-w-0 flex-col gap-1">
+            <span>
+              <strong className="font-semibold">{account.directory}</strong>{" "}
+              <span className="text-muted break-all">{account.login}</span>
+            </span>
+            <span className="text-muted">{words[account.state] ?? account.state}</span>
+            {account.says && <span>{account.says}</span>}
+          </div>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function AccountIcon({ state }: { state: string }) {
+  const shape = "mt-0.5 size-5 shrink-0";
+  if (state === "done") return <CircleCheck aria-hidden className={`${shape} text-ok`} />;
+  if (state === "unknown") return <CircleHelp aria-hidden className={`${shape} text-warn`} />;
+  if (state === "refused" || state === "failed") return <CircleX aria-hidden className={`${shape} text-bad`} />;
+  return <LoaderCircle aria-hidden className={`${shape} text-accent animate-spin`} />;
+}

@@ -1,0 +1,118 @@
+import { clsx } from "clsx";
+import { CircleAlert, CircleCheck, Info, LoaderCircle, TriangleAlert } from "lucide-react";
+import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode } from "react";
+import { useId } from "react";
+
+type Look = "primary" | "plain" | "quiet" | "danger";
+
+const looks: Record<Look, string> = {
+  primary: "bg-accent text-on-accent hover:bg-accent-hover border-transparent",
+  plain: "bg-surface text-ink border-control hover:bg-sunken",
+  quiet: "bg-transparent text-accent-ink border-transparent hover:bg-accent-soft",
+  danger: "bg-bad-solid text-on-accent border-transparent hover:opacity-90",
+};
+
+export function Button({
+  look = "plain",
+  large = false,
+  busy = false,
+  className,
+  children,
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; large?: boolean; busy?: boolean }) {
+  return (
+    <button
+      type="button"
+      {...rest}
+      aria-busy={busy}
+      disabled={rest.disabled || busy}
+      className={clsx(
+        "inline-flex items-center justify-center gap-2 rounded-md border font-medium disabled:opacity-60",
+        large ? "text-md min-h-11 px-5" : "min-h-8 px-3",
+        looks[look],
+        className,
+      )}
+    >
+      {busy && <LoaderCircle aria-hidden className="size-4 animate-spin" />}
+      {children}
+    </button>
+  );
+}
+
+/** A labelled input; what is wrong stands beside it and is read with it. */
+export function Field({
+  label,
+  hint,
+  error,
+  large = false,
+  className,
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & { label: string; hint?: ReactNode; error?: string; large?: boolean }) {
+  const id = useId();
+  return (
+    <div className="flex flex-col gap-1">
+      <label htmlFor={id} className="font-medium">
+        {label}
+      </label>
+      <input
+        id={id}
+        {...rest}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={`${id}-hint ${id}-error`}
+        className={clsx(
+          "bg-surface text-ink rounded-md border px-3",
+          large ? "text-md min-h-11" : "min-h-8",
+          error ? "border-bad" : "border-control",
+          className,
+        )}
+      />
+      {hint && (
+        <div id={`${id}-hint`} className="text-muted text-sm">
+          {hint}
+        </div>
+      )}
+      <div id={`${id}-error`} role="alert" className="text-bad text-sm empty:hidden">
+        {error}
+      </div>
+    </div>
+  );
+}
+
+type Tone = "ok" | "info" | "warn" | "bad";
+const tones: Record<Tone, string> = {
+  ok: "bg-ok-soft text-ok",
+  info: "bg-accent-soft text-accent-ink",
+  warn: "bg-warn-soft text-warn",
+  bad: "bg-bad-soft text-bad",
+};
+const icons = { ok: CircleCheck, info: Info, warn: TriangleAlert, bad: CircleAlert };
+
+/** Something to read before going on. */
+export function Notice({ tone, title, children }: { tone: Tone; title?: string; children?: ReactNode }) {
+  const Icon = icons[tone];
+  return (
+    <div role={tone === "bad" ? "alert" : "status"} className={clsx("flex gap-3 rounded-lg p-3", tones[tone])}>
+      <Icon aria-hidden className="mt-0.5 size-5 shrink-0" />
+      <div className="flex min-w-0 flex-col gap-1">
+        {title && <strong className="font-semibold">{title}</strong>}
+        {children}
+      </div>
+    </div>
+  );
+}
+
+/** A word about a state, told by shape as well as by colour. */
+export function Badge({ tone, children }: { tone: Tone | "none"; children: ReactNode }) {
+  const Icon = tone === "none" ? null : icons[tone];
+  return (
+    <span
+      className={clsx(
+        "inline-flex items-center gap-1 rounded-sm px-1.5 text-sm whitespace-nowrap",
+        tone === "none" ? "bg-sunken text-muted" : tones[tone],
+      )}
+    >
+      {Icon && <Icon aria-hidden className="size-3.5" />}
+      {children}
+    </span>
+  );
+}

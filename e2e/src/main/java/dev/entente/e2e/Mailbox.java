@@ -1,0 +1,76 @@
+package dev.entente.e2e;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.time.Duration;
+import java.util.List;
+import java.util.Optional;
+import java.util.regex.Pattern;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.json.JsonMapper;
+
+/** The stand-in mailbox, as its owner reads it. */
+public final class Mailbox {
+    private static final Pattern CODE = Pattern.compile("(?m)^\\s+([0-9]{4} [0-9]{4})\\s*$");
+    private static final Pattern LINK = Pattern.compile("(https?://\\S+/not-me#\\S+)");
+
+    private final URI box;
+    private final HttpClient http = HttpClient.newHttpClient();
+
+    /** @param box address of the stand-in */
+    public Mailbox(String box) {
+        this.box = URI.create(box);
+    }
+
+    /** One message. */
+    public record Mail(String id, String to, String subject, String text, long at) {}
+
+    /** Messages to an address, newest first. */
+    public List<Mail> to(String address) {
+        try {
+            var request = HttpRequest.newBuilder(box.resolve("/mail?to=" + address)).build();
+            var body = http.send(request, HttpResponse.BodyHandlers.ofString()).body();
+            return JsonMapper.shared().readValue(body, new TypeReference<List<Mail>>() {});
+        } catch (IOException e) {
+            throw new IllegalStateException("the stand-in mailbox does not answer", e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Waits until more than {@code before} messages are there and returns the newest. */
+    public Mail next(String address, int before) {
+        for (var round = 0; round < 300; round++) {
+            var mails = to(address);
+            if (mails.size() > before) {
+                return mails.get(0);
+            }
+            pause(Duration.ofMillis(100));
+        }
+        throw new IllegalStateException("no message came to " + address);
+    }
+
+    /** The code in a message. */
+    public static Optional<String> code(Mail mail) {
+        var match = CODE.matcher(mail.text());
+        return match.find() ? Optional.of(match.group(1)) : Optional.empty();
+    }
+
+    /** The alarm link in a message. */
+    public static Optional<String> link(Mail mail) {
+        var match = LINK.matcher(mail.text());
+        return match.find() ? Optional.of(match.group(1)) : Optional.empty();
+    }
+
+    private static void pause(Duration time) {
+        try {
+            Thread.sleep(time.toMillis());
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+}
