@@ -1,1 +1,58 @@
-export {};
+import "../shared/tokens.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { RouterProvider, createBrowserRouter } from "react-router";
+import { Problem } from "../shared/problem";
+import { Attempt, Audit } from "./audit";
+import { Directories, Directory } from "./directories";
+import { Frame } from "./frame";
+import { People, Person } from "./people";
+import { Policies } from "./policies";
+import { First, SignIn } from "./sign-in";
+import { Today } from "./today";
+import "./theme";
+
+// Radix puts styles into the page; they carry the nonce that the service gave this answer.
+const nonce = document.querySelector<HTMLElement>("script[nonce], link[nonce], style[nonce]")?.nonce;
+if (nonce) setNonce(nonce);
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => !(error instanceof Problem && error.status >= 400 && error.status < 500) && count < 3,
+      refetchOnWindowFocus: true,
+    },
+  },
+});
+
+const router = createBrowserRouter(
+  [
+    { path: "/sign-in", element: <SignIn /> },
+    { path: "/first", element: <First /> },
+    {
+      path: "/",
+      element: <Frame />,
+      children: [
+        { index: true, element: <Today /> },
+        { path: "directories", element: <Directories /> },
+        { path: "directories/:name", element: <Directory /> },
+        { path: "people", element: <People /> },
+        { path: "people/:id", element: <Person /> },
+        { path: "policies", element: <Policies /> },
+        { path: "audit", element: <Audit /> },
+        { path: "audit/attempts/:reference", element: <Attempt /> },
+      ],
+    },
+  ],
+  { basename: "/console" },
+);
+
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <QueryClientProvider client={queries}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -68,12 +68,12 @@ class AttemptRow {
     static final class StateColumn implements AttributeConverter<AttemptState, String> {
         @Override
         public String convertToDatabaseColumn(AttemptState state) {
-            return state.name().toLowerCase(Locale.ROOT);
+            return state == null ? null : state.name().toLowerCase(Locale.ROOT);
         }
 
         @Override
         public AttemptState convertToEntityAttribute(String column) {
-            return AttemptState.valueOf(column.toUpperCase(Locale.ROOT));
+            return column == null ? null : AttemptState.valueOf(column.toUpperCase(Locale.ROOT));
         }
     }
 }

@@ -1,0 +1,216 @@
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { clsx } from "clsx";
+import { Link, useParams, useSearchParams } from "react-router";
+import { Button, Notice } from "../shared/ui";
+import { api, data } from "./api";
+import { Facts, Loading, PageHead, Section, State, Table, Time, decoys } from "./parts";
+
+const states = [
+  "completed",
+  "incomplete",
+  "refused",
+  "failed",
+  "blocked",
+  "expired",
+  "proving",
+  "proved",
+  "delivering",
+];
+
+export function Audit() {
+  const [filter, setFilter] = useSearchParams();
+  const state = filter.get("state") ?? "";
+  const attempts = useInfiniteQuery({
+    queryKey: ["attempts", state],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/api/v1/attempts", {
+          params: { query: { state: state || undefined, after: pageParam || undefined, limit: 50 } },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.after || undefined,
+    placeholderData: keepPreviousData,
+    refetchInterval: 10_000,
+  });
+  return (
+    <>
+      <PageHead title="Audit" under="Every attempt, newest first. Open one to see all that happened to it.">
+        <label className="flex items-center gap-2">
+          <span className="text-muted">State</span>
+          <select
+            value={state}
+            onChange={(event) => setFilter(event.target.value ? { state: event.target.value } : {})}
+            className="border-control bg-surface min-h-8 rounded-md border px-2"
+          >
+            <option value="">all</option>
+            {states.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        </label>
+      </PageHead>
+      <Loading query={attempts}>
+        {() => (
+          <>
+            <Table
+              name="Attempts"
+              rows={attempts.data!.pages.flatMap((page) => page.items)}
+              keyOf={(row) => row.reference}
+              empty={state ? `No attempt is ${state}.` : "Nobody has tried to recover anything yet."}
+              columns={[
+                {
+                  title: "Reference",
+                  value: (row) => (
+                    <Link
+                      to={`/audit/attempts/${encodeURIComponent(row.reference)}`}
+                      className="text-accent-ink rounded-sm font-mono whitespace-nowrap underline"
+                    >
+                      {row.reference}
+                    </Link>
+                  ),
+                },
+                { title: "Started", value: (row) => <Time at={row.createdAt} /> },
+                { title: "State", value: (row) => <State state={row.state} /> },
+                {
+                  title: "Person",
+                  value: (row) =>
+                    row.personName ? (
+                      <Link to={`/people/${row.person}`} className="rounded-sm underline">
+                        {row.personName}
+                      </Link>
+                    ) : (
+                      <span className="text-muted">nobody known</span>
+                    ),
+                },
+                {
+                  title: "Policy",
+                  wide: true,
+                  value: (row) => row.policy || <span className="text-muted">{decoys[row.cause] ?? "none"}</span>,
+                },
+              ]}
+            />
+            {attempts.hasNextPage && (
+              <Button className="mt-3" busy={attempts.isFetchingNextPage} onClick={() => void attempts.fetchNextPage()}>
+                Show more
+              </Button>
+            )}
+          </>
+        )}
+      </Loading>
+    </>
+  );
+}
+
+export function Attempt() {
+  const { reference = "" } = useParams();
+  const attempt = useQuery({
+    queryKey: ["attempts", "one", reference],
+    queryFn: () => data(api.GET("/api/v1/attempts/{reference}", { params: { path: { reference } } })),
+    refetchInterval: (query) => (query.state.data?.attempt.endedAt ? false : 2000),
+  });
+  return (
+    <Loading query={attempt}>
+      {() => {
+        const { attempt: row, deliveries, timeline, reason } = attempt.data!;
+        const longest = Math.max(1, ...timeline.map((event, at) => event.at - (timeline[at - 1]?.at ?? event.at)));
+        return (
+          <>
+            <PageHead
+              title={<span className="font-mono">{row.reference}</span>}
+              under={
+                <>
+                  {row.action} by{" "}
+                  {row.personName ? (
+                    <Link to={`/people/${row.person}`} className="underline">
+                      {row.personName}
+                    </Link>
+                  ) : (
+                    "nobody known"
+                  )}
+                  , <Time at={row.createdAt} /> <State state={row.state} />
+                </>
+              }
+            />
+            {reason && (
+              <div className="mb-5">
+                <Notice tone="info" title="This could not succeed">
+                  <p>
+                    {decoys[reason] ?? reason} Whoever typed the name saw the same pages as everybody; no code was sent.
+                  </p>
+                </Notice>
+              </div>
+            )}
+            {deliveries.length > 0 && (
+              <Section title="What the directories answered">
+                <ul className="flex flex-col gap-3">
+                  {deliveries.map((one) => (
+                    <li key={one.id} className="border-line bg-surface rounded-lg border p-4">
+                      <p className="mb-2 flex flex-wrap items-center gap-2">
+                        <strong className="font-semibold">{one.directory}</strong> {one.login}{" "}
+                        <State state={one.state} />
+                      </p>
+                      {one.cause && <p>{one.cause}</p>}
+                      {one.whatToDo && <p className="mb-2 text-sm">What to do: {one.whatToDo}</p>}
+                      <Facts
+                        facts={[
+                          [
+                            "Steward",
+                            `${one.steward || "none yet"}${one.epoch > 1 ? `, after ${one.epoch - 1} take-over` : ""}`,
+                          ],
+                          ["Server", one.server || "–"],
+                          [
+                            "Version",
+                            one.versionAfter ? `${one.versionBefore} → ${one.versionAfter}` : one.versionBefore || "–",
+                          ],
+                          ["Bind with the new password", one.bind || "–"],
+                          ["Raw result", one.detail || "–"],
+                          [
+                            "Phases",
+                            Object.entries(one.phases)
+                              .map(([phase, time]) => `${phase} ${time} ms`)
+                              .join(", ") || "–",
+                          ],
+                        ]}
+                      />
+                    </li>
+                  ))}
+                </ul>
+              </Section>
+            )}
+            <Section title="Timeline">
+              <ol className="border-line bg-surface rounded-lg border">
+                {timeline.map((event, at) => {
+                  const took = event.at - (timeline[at - 1]?.at ?? event.at);
+                  return (
+                    <li
+                      key={event.id}
+                      className="border-line grid grid-cols-[auto_1fr] gap-x-4 border-b px-4 py-2 last:border-0 md:grid-cols-[11rem_1fr_9rem]"
+                    >
+                      <span className="text-muted text-sm">
+                        <Time at={event.at} />
+                      </span>
+                      <span
+                        className={clsx("min-w-0", /refused|failed|unknown|blocked/.test(event.kind) && "text-bad")}
+                      >
+                        {event.sentence}
+                      </span>
+                      <span className="text-muted col-span-2 flex items-center justify-end gap-2 text-sm max-md:hidden md:col-span-1">
+                        <svg aria-hidden viewBox="0 0 60 6" className="h-1.5 w-15">
+                          <rect width={Math.max(1, (took / longest) * 60)} height="6" rx="2" fill="var(--s1)" />
+                        </svg>
+                        <span className="w-16 text-right">
+                          {took < 10_000 ? `${took} ms` : `${Math.round(took / 1000)} s`}
+                        </span>
+                      </span>
+                    </li>
+                  );
+                })}
+              </ol>
+            </Section>
+          </>
+        );
+      }}
+    </Loading>
+  );
+}

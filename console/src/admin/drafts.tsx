@@ -1,0 +1,172 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Dialog } from "radix-ui";
+import { useState } from "react";
+import { Link } from "react-router";
+import { Problem } from "../shared/problem";
+import { Badge, Button, Field, Notice } from "../shared/ui";
+import { api, data } from "./api";
+import type { Draft } from "./api";
+import { Loading } from "./parts";
+
+export function useDrafts() {
+  return useQuery({ queryKey: ["drafts"], queryFn: () => data(api.GET("/api/v1/drafts")), refetchInterval: 15_000 });
+}
+
+/** Across the top whenever there is an unpublished change. */
+export function DraftBar() {
+  const drafts = useDrafts();
+  const draft = drafts.data?.[0];
+  if (!draft) return null;
+  return (
+    <aside
+      aria-label="Unpublished change"
+      className="border-line bg-warn-soft text-warn flex flex-wrap items-center gap-x-3 gap-y-2 border-b px-4 py-2 md:px-6"
+    >
+      <span className="min-w-0">
+        <strong className="font-semibold">{draft.name}</strong> is not published.
+      </span>
+      {draft.problems.length > 0 && (
+        <Badge tone="bad">
+          {draft.problems.length} {draft.problems.length === 1 ? "problem" : "problems"}
+        </Badge>
+      )}
+      <span className="ml-auto flex flex-wrap gap-2">
+        <Link to="/policies" className="self-center rounded-sm underline">
+          Edit
+        </Link>
+        <Compare draft={draft} />
+      </span>
+    </aside>
+  );
+}
+
+/** What would change, and from there on to publishing. */
+function Compare({ draft }: { draft: Draft }) {
+  const [open, setOpen] = useState(false);
+  const [note, setNote] = useState("");
+  const queries = useQueryClient();
+  const comparison = useQuery({
+    queryKey: ["drafts", draft.id, draft.version, "comparison"],
+    queryFn: () => data(api.GET("/api/v1/drafts/{id}/comparison", { params: { path: { id: draft.id } } })),
+    enabled: open && draft.problems.length === 0,
+  });
+  const publish = useMutation({
+    mutationFn: () =>
+      data(api.POST("/api/v1/drafts/{id}/publish", { params: { path: { id: draft.id } }, body: { note } })),
+    onSuccess: async () => {
+      setOpen(false);
+      await queries.invalidateQueries();
+    },
+  });
+  const discard = useMutation({
+    mutationFn: () => data(api.DELETE("/api/v1/drafts/{id}", { params: { path: { id: draft.id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
+  });
+  const failed = publish.error ?? discard.error;
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger asChild>
+        <Button>Compare and publish</Button>
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 bg-[rgb(10_20_24/0.5)]" />
+        <Dialog.Content className="pop bg-surface text-ink shadow-pop fixed inset-x-4 top-[6vh] mx-auto flex max-h-[88vh] max-w-3xl flex-col gap-4 overflow-y-auto rounded-lg p-5">
+          <div>
+            <Dialog.Title className="text-lg font-semibold">What publishing would change</Dialog.Title>
+            <Dialog.Description className="text-muted">
+              {draft.name}, from revision {draft.baseRevision}
+            </Dialog.Description>
+          </div>
+          {failed && <Notice tone="bad">{failed instanceof Problem ? failed.message : "Try again."}</Notice>}
+          {draft.problems.length > 0 ? (
+            <Problems draft={draft} />
+          ) : (
+            <Loading query={comparison}>
+              {() => {
+                const change = comparison.data!;
+                return (
+                  <>
+                    <p>
+                      Covered people: <strong className="font-semibold">{change.coveredBefore}</strong> now,{" "}
+                      <strong className="font-semibold">{change.coveredAfter}</strong> after.
+                    </p>
+                    {change.sentences.length === 0 ? (
+                      <p className="text-muted">Nothing changes in meaning.</p>
+                    ) : (
+                      <ul className="flex list-disc flex-col gap-1 pl-5 break-words">
+                        {change.sentences.map((sentence) => (
+                          <li key={sentence}>{sentence}</li>
+                        ))}
+                      </ul>
+                    )}
+                    {change.diff && <Diff text={change.diff} />}
+                    <Field
+                      label="Note for the history"
+                      hint="Why, in a few words"
+                      value={note}
+                      onChange={(event) => setNote(event.target.value)}
+                    />
+                  </>
+                );
+              }}
+            </Loading>
+          )}
+          <div className="flex flex-wrap justify-end gap-2">
+            <Button look="quiet" className="mr-auto" busy={discard.isPending} onClick={() => discard.mutate()}>
+              Discard the draft
+            </Button>
+            <Dialog.Close asChild>
+              <Button>Not now</Button>
+            </Dialog.Close>
+            <Button
+              look="primary"
+              disabled={draft.problems.length > 0 || !comparison.data}
+              busy={publish.isPending}
+              onClick={() => publish.mutate()}
+            >
+              Publish as revision {draft.baseRevision + 1}
+            </Button>
+          </div>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+export function Problems({ draft }: { draft: Draft }) {
+  return (
+    <Notice tone="bad" title="These have to be mended first">
+      <ul className="flex flex-col gap-1">
+        {draft.problems.map((problem) => (
+          <li key={problem.file + problem.line + problem.message} className="break-words">
+            <span className="font-mono text-sm">
+              {problem.file}
+              {problem.line > 0 && `:${problem.line}:${problem.column}`}
+            </span>{" "}
+            {problem.message}
+          </li>
+        ))}
+      </ul>
+    </Notice>
+  );
+}
+
+function Diff({ text }: { text: string }) {
+  return (
+    <details>
+      <summary className="cursor-pointer rounded-sm font-medium">As changed files</summary>
+      <pre tabIndex={0} className="bg-sunken mt-2 overflow-x-auto rounded-md p-3 font-mono text-sm">
+        {text.split("\n").map((line, at) => (
+          <span
+            key={at}
+            className={
+              line.startsWith("+") ? "text-ok block" : line.startsWith("-") ? "text-bad block" : "text-muted block"
+            }
+          >
+            {line || " "}
+          </span>
+        ))}
+      </pre>
+    </details>
+  );
+}

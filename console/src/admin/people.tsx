@@ -1,0 +1,228 @@
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { Link, useParams, useSearchParams } from "react-router";
+import { Badge, Button, Field, Notice } from "../shared/ui";
+import { api, data } from "./api";
+import type { AttemptRow } from "./api";
+import { Facts, Loading, PageHead, Section, State, Table, Time } from "./parts";
+
+interface AccountData {
+  directory: string;
+  login: string;
+  disabled: boolean;
+  locked: boolean;
+  hasMail: boolean;
+}
+
+export function People() {
+  const [filter, setFilter] = useSearchParams();
+  const search = filter.get("search") ?? "";
+  const people = useInfiniteQuery({
+    queryKey: ["people", search],
+    queryFn: ({ pageParam }) =>
+      data(api.GET("/api/v1/people", { params: { query: { search, limit: 50, after: pageParam || undefined } } })),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.after || undefined,
+    placeholderData: keepPreviousData,
+  });
+  return (
+    <>
+      <PageHead
+        title="People"
+        under="As the directories have them. Open a person to see why they can or cannot recover."
+      />
+      <div className="mb-4 max-w-md">
+        <Field
+          label="Name or sign-in name"
+          type="search"
+          value={search}
+          onChange={(event) => setFilter(event.target.value ? { search: event.target.value } : {}, { replace: true })}
+        />
+      </div>
+      <Loading query={people}>
+        {() => (
+          <>
+            <Table
+              name="People"
+              rows={people.data!.pages.flatMap((page) => page.items)}
+              keyOf={(one) => one.id}
+              empty={search ? `Nobody's name holds “${search}”.` : "Nobody yet. Read people on a directory's page."}
+              columns={[
+                {
+                  title: "Name",
+                  value: (one) => (
+                    <Link to={`/people/${one.id}`} className="text-accent-ink rounded-sm font-medium underline">
+                      {one.name}
+                    </Link>
+                  ),
+                },
+                { title: "Department", value: (one) => one.department },
+                {
+                  title: "Accounts",
+                  wide: true,
+                  value: (one) => (
+                    <ul className="flex flex-wrap gap-x-4 gap-y-1">
+                      {one.accounts.map((account) => (
+                        <li key={account.id} className="flex items-center gap-1.5">
+                          <span className="text-muted">{account.directory}</span> {account.login}
+                          <AccountState account={account} />
+                        </li>
+                      ))}
+                    </ul>
+                  ),
+                },
+              ]}
+            />
+            {people.hasNextPage && (
+              <Button className="mt-3" busy={people.isFetchingNextPage} onClick={() => void people.fetchNextPage()}>
+                Show more
+              </Button>
+            )}
+          </>
+        )}
+      </Loading>
+    </>
+  );
+}
+
+function AccountState({ account }: { account: AccountData }) {
+  return (
+    <>
+      {account.disabled && <Badge tone="none">disabled</Badge>}
+      {account.locked && <Badge tone="warn">locked</Badge>}
+      {!account.hasMail && <Badge tone="warn">no mail</Badge>}
+    </>
+  );
+}
+
+export function Person() {
+  const { id = "" } = useParams();
+  const person = useQuery({
+    queryKey: ["people", id],
+    queryFn: () => data(api.GET("/api/v1/people/{person}", { params: { path: { person: id } } })),
+  });
+  const explained = useQuery({
+    queryKey: ["explain", id],
+    queryFn: () => data(api.GET("/api/v1/explain", { params: { query: { person: id, action: "reset" } } })),
+  });
+  const attempts = useQuery({
+    queryKey: ["attempts", "of", id],
+    queryFn: () => data(api.GET("/api/v1/attempts", { params: { query: { person: id, limit: 10 } } })),
+  });
+  return (
+    <Loading query={person}>
+      {() => {
+        const one = person.data!;
+        return (
+          <>
+            <PageHead title={one.name} under={one.department} />
+            <Section title="Can they reset their password now?">
+              <Loading query={explained}>
+                {() => {
+                  const why = explained.data!;
+                  return (
+                    <div className="flex flex-col gap-4">
+                      {why.possible ? (
+                        <Notice tone="ok" title="Yes.">
+                          <p>
+                            Policy {why.policy} of revision {why.revision} decides, and nothing stands in the way.
+                          </p>
+                        </Notice>
+                      ) : (
+                        <Notice tone="warn" title="No.">
+                          {why.obstacles.map((obstacle) => (
+                            <div key={obstacle.code}>
+                              <p>{obstacle.cause}</p>
+                              <p className="text-sm">What to do: {obstacle.whatToDo}</p>
+                            </div>
+                          ))}
+                        </Notice>
+                      )}
+                      {why.considered.length > 0 && (
+                        <ol className="flex list-decimal flex-col gap-1 pl-5">
+                          {why.considered.map((one) => (
+                            <li key={one.policy}>
+                              <strong className="font-medium">{one.policy}</strong>{" "}
+                              {one.covers ? "decides" : "passes by"}: {one.because}
+                            </li>
+                          ))}
+                        </ol>
+                      )}
+                      {why.facts.length > 0 && (
+                        <details className="border-line bg-surface rounded-lg border p-3">
+                          <summary className="cursor-pointer rounded-sm font-medium">
+                            Each value and where it was said
+                          </summary>
+                          <div className="mt-3">
+                            <Facts
+                              facts={why.facts.map((fact) => [
+                                fact.name,
+                                <>
+                                  {fact.value} <span className="text-muted text-sm">{fact.source}</span>
+                                </>,
+                              ])}
+                            />
+                          </div>
+                        </details>
+                      )}
+                    </div>
+                  );
+                }}
+              </Loading>
+            </Section>
+            <Section title="Accounts">
+              <Table
+                name="Accounts"
+                rows={one.accounts}
+                keyOf={(account) => account.id}
+                empty="No account."
+                columns={[
+                  { title: "Directory", value: (account) => account.directory },
+                  { title: "Sign-in name", value: (account) => <span className="font-medium">{account.login}</span> },
+                  { title: "State", value: (account) => <AccountState account={account} /> },
+                  {
+                    title: "Entry",
+                    wide: true,
+                    value: (account) => <span className="text-muted text-sm break-all">{account.dn}</span>,
+                  },
+                ]}
+              />
+              <p className="text-muted mt-2">
+                Groups: {one.groups.length === 0 ? "none" : one.groups.join(", ")}
+                {one.correlation && `. Matched by ${one.correlation}.`}
+              </p>
+            </Section>
+            <Section title="Latest attempts">
+              <Loading query={attempts}>{() => <Attempts rows={attempts.data!.items} />}</Loading>
+            </Section>
+          </>
+        );
+      }}
+    </Loading>
+  );
+}
+
+function Attempts({ rows }: { rows: AttemptRow[] }) {
+  return (
+    <Table
+      name="Attempts"
+      rows={rows}
+      keyOf={(row) => row.reference}
+      empty="None yet."
+      columns={[
+        {
+          title: "Reference",
+          value: (row) => (
+            <Link
+              to={`/audit/attempts/${encodeURIComponent(row.reference)}`}
+              className="text-accent-ink rounded-sm font-mono whitespace-nowrap underline"
+            >
+              {row.reference}
+            </Link>
+          ),
+        },
+        { title: "Started", value: (row) => <Time at={row.createdAt} /> },
+        { title: "State", wide: true, value: (row) => <State state={row.state} /> },
+      ]}
+    />
+  );
+}
