@@ -57,7 +57,7 @@ export function Frame() {
           </a>
           <nav
             aria-label="Main"
-            className="border-line bg-sunken flex shrink-0 flex-row flex-wrap items-center gap-1 p-3 max-md:border-b md:w-56 md:flex-col md:items-stretch md:border-r"
+            className="border-line bg-sunken flex shrink-0 flex-row flex-wrap items-center gap-1 p-3 max-md:border-b md:sticky md:top-0 md:h-dvh md:w-56 md:flex-col md:items-stretch md:border-r"
           >
             <span className="px-2 py-1 text-lg font-semibold md:mb-3">Entente</span>
             {places.map(({ to, title, icon: Icon }) => (

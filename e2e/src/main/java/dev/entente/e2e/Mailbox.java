@@ -31,7 +31,8 @@ public final class Mailbox {
     /** Messages to an address, newest first. */
     public List<Mail> to(String address) {
         try {
-            var request = HttpRequest.newBuilder(box.resolve("/mail?to=" + address)).build();
+            var request =
+                    HttpRequest.newBuilder(box.resolve("/mail?to=" + address)).build();
             var body = http.send(request, HttpResponse.BodyHandlers.ofString()).body();
             return JsonMapper.shared().readValue(body, new TypeReference<List<Mail>>() {});
         } catch (IOException e) {

@@ -34,9 +34,7 @@ public final class RecoverInBrowser {
     private static void say(Person person, String[] arguments, String name, String what) {
         System.out.println(what);
         if (arguments.length > 5) {
-            person.page()
-                    .screenshot(new Page.ScreenshotOptions()
-                            .setPath(Path.of(arguments[5], name + ".png")));
+            person.page().screenshot(new Page.ScreenshotOptions().setPath(Path.of(arguments[5], name + ".png")));
         }
     }
 }

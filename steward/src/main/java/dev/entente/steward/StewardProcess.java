@@ -85,7 +85,6 @@ final class StewardProcess {
                 return;
             }
             orders.tellUnsent();
-            var asked = System.nanoTime();
             var work = link.work(VERSION, WAIT);
             if (work.isEmpty()) {
                 return;
@@ -94,7 +93,7 @@ final class StewardProcess {
             working.execute(() -> {
                 try {
                     if (work.get().order() != null) {
-                        orders.handle(work.get().order(), asked);
+                        orders.handle(work.get().order());
                     } else {
                         perform(work.get().task());
                     }

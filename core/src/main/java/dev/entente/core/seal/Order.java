@@ -21,7 +21,7 @@ import java.util.UUID;
  * @param clearLockout clear the lockout in the same modify
  * @param mustChange ask for another password at the next sign-in
  * @param begun what an earlier holder noted before it wrote, or null
- * @param leaseMillis how long the steward holds it, counted from when it asked
+ * @param leaseMillis how long the steward holds it, and after begin how long it may still send the write
  * @param exp milliseconds since 1970; never written after this
  */
 public record Order(

@@ -2,6 +2,8 @@ package dev.entente.core.seal;
 
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.attempt.Outcome;
+import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.UUID;
 
@@ -49,7 +51,8 @@ public record Receipt(
                 || (outcome != Outcome.DONE && cause == null)) {
             throw new InvalidDocument("format", "the receipt is not complete");
         }
-        phases = phases == null ? Map.of() : Map.copyOf(phases);
+        // In the order in which they happened.
+        phases = phases == null ? Map.of() : Collections.unmodifiableMap(new LinkedHashMap<>(phases));
     }
 
     /** The signed text. */

@@ -366,18 +366,23 @@ public class Deliveries {
     }
 
     /**
-     * A compare-and-set on the epoch, before the write.
+     * A compare-and-set on the epoch, before the write. The lease begins anew, so that the steward knows how long it may
+     * still send the write, counted from when it asked.
      *
      * @return whether the steward may write
      */
     @Transactional
     boolean begin(UUID id, UUID steward, int epoch, String server, String version) {
         var begun = database.createNativeMutationQuery("""
-                        UPDATE delivery SET state = 'begun', begun_server = :server, begun_version = :version
+                        UPDATE delivery SET state = 'begun', begun_server = :server, begun_version = :version,
+                            leased_until = clock_timestamp() + :lease * interval '1 ms',
+                            held_until = clock_timestamp() + (:lease + :timeout) * interval '1 ms'
                         WHERE id = :id AND steward = :steward AND epoch = :epoch AND state = 'leased'
                         AND leased_until > clock_timestamp()""")
                 .setParameter("server", server)
                 .setParameter("version", version)
+                .setParameter("lease", settings.lease().toMillis())
+                .setParameter("timeout", settings.directoryTimeout().toMillis())
                 .setParameter("id", id)
                 .setParameter("steward", steward)
                 .setParameter("epoch", epoch)

@@ -7,13 +7,18 @@ import java.time.InstantSource;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import org.hibernate.Session;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.orm.jpa.SharedEntityManagerCreator;
+import org.springframework.scheduling.concurrent.ThreadPoolTaskScheduler;
 
 /** The clock, randomness and timers that everything shares. */
 @Configuration
 class PlatformConfiguration {
+    private static final Logger log = LoggerFactory.getLogger(PlatformConfiguration.class);
+
     /** Hibernate's own interface of the shared entity manager: its queries are typed. Bound to the running transaction. */
     @Bean
     Session database(EntityManagerFactory factory) {
@@ -28,6 +33,17 @@ class PlatformConfiguration {
     @Bean
     SecureRandom secureRandom() {
         return new SecureRandom();
+    }
+
+    /** Runs jobs that repeat, apart from the timer, so that a slow database never holds back an answer. */
+    @Bean
+    ThreadPoolTaskScheduler taskScheduler() {
+        var scheduler = new ThreadPoolTaskScheduler();
+        scheduler.setPoolSize(4);
+        scheduler.setThreadNamePrefix("jobs-");
+        // The next round tries again; the whole trace every second would say no more.
+        scheduler.setErrorHandler(e -> log.warn("a repeating job failed: {}", e.toString()));
+        return scheduler;
     }
 
     /** Holds back answers and ends long polls; does no work of its own. */

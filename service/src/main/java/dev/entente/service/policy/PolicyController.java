@@ -148,7 +148,7 @@ class PolicyController {
     }
 
     private static Integer expected(String header) {
-        if (header == null) {
+        if (header == null || header.equals("*")) {
             return null;
         }
         try {

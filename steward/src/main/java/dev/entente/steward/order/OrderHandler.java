@@ -94,7 +94,6 @@ public final class OrderHandler {
     /** What is known about an order while it is carried out. */
     private static final class Progress {
         private final Order order;
-        private final long deadline;
         private final Map<String, Long> phases = new LinkedHashMap<>();
         private long phaseBegun = System.nanoTime();
         private String login;
@@ -103,9 +102,8 @@ public final class OrderHandler {
         private String versionAfter;
         private String bind;
 
-        Progress(Order order, long leasedAt) {
+        Progress(Order order) {
             this.order = order;
-            this.deadline = leasedAt + order.leaseMillis() * 1_000_000;
         }
 
         void phase(String name) {
@@ -119,9 +117,8 @@ public final class OrderHandler {
      * Carries out one order and hands in its receipt.
      *
      * @param signed as it came
-     * @param askedAt {@link System#nanoTime} when work was asked for: the lease cannot have begun earlier
      */
-    public void handle(String signed, long askedAt) throws InterruptedException {
+    public void handle(String signed) throws InterruptedException {
         Order order;
         try {
             order = Order.verify(signed, state.serviceKey());
@@ -130,7 +127,7 @@ public final class OrderHandler {
             log.warn("an order that the service did not sign was refused: {}", e.getMessage());
             return;
         }
-        var progress = new Progress(order, askedAt);
+        var progress = new Progress(order);
         try {
             carryOut(progress);
             end(progress, Outcome.DONE, null, null);
@@ -318,6 +315,8 @@ public final class OrderHandler {
 
     private void begin(Progress progress) throws GivenUp, InterruptedException {
         var order = progress.order;
+        // The lease begins anew when the service takes this call, so not before it is made.
+        var asked = System.nanoTime();
         try {
             if (!link.begin(order.id(), order.epoch(), progress.server, progress.versionBefore)) {
                 throw new GivenUp("the lease was over before the write");
@@ -325,7 +324,7 @@ public final class OrderHandler {
         } catch (IOException e) {
             throw new GivenUp("the service could not be asked before the write: " + e.getMessage());
         }
-        if (System.nanoTime() >= progress.deadline) {
+        if (System.nanoTime() - asked >= order.leaseMillis() * 1_000_000) {
             throw new GivenUp("the lease ended just before the write");
         }
     }

@@ -65,7 +65,8 @@ final class SealOpener {
             return password(plaintext);
         } catch (ParseException | JOSEException | JacksonException e) {
             // The cause is left out on purpose: a parser's message may quote what it read.
-            throw new InvalidDocument("content", "the seal cannot be opened: " + e.getClass().getSimpleName());
+            throw new InvalidDocument(
+                    "content", "the seal cannot be opened: " + e.getClass().getSimpleName());
         }
     }
 

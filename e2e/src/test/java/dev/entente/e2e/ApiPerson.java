@@ -1,0 +1,193 @@
+package dev.entente.e2e;
+
+import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.Evidence;
+import dev.entente.core.seal.Roster;
+import dev.entente.core.seal.Seal;
+import dev.entente.core.seal.SealBinding;
+import dev.entente.core.seal.SealingKey;
+import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Base64;
+import java.util.List;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Somebody who uses the portal's API without a browser, following docs/protocol.md. */
+final class ApiPerson {
+    static final JsonMapper JSON = JsonMapper.shared();
+
+    final SigningKey key = SigningKey.generate(new SecureRandom());
+    private final World world;
+    private final HttpClient http = HttpClient.newHttpClient();
+    String cookie = "";
+    PortalApi.Attempt attempt;
+
+    ApiPerson(World world) {
+        this.world = world;
+    }
+
+    /** An answer as it came. */
+    record Answer(int status, String body, long millis) {
+        JsonNode json() {
+            return JSON.readTree(body);
+        }
+
+        <T> T as(Class<T> type) {
+            if (status / 100 != 2) {
+                throw new AssertionError("status " + status + ": " + body);
+            }
+            return JSON.readValue(body, type);
+        }
+    }
+
+    Answer call(String method, String path, Object body) {
+        var begun = System.nanoTime();
+        try {
+            var request = HttpRequest.newBuilder(URI.create(world.url + "/api/v1/portal" + path))
+                    .timeout(Duration.ofSeconds(30))
+                    .header("Content-Type", "application/json")
+                    .header("Cookie", cookie)
+                    .method(
+                            method,
+                            body == null
+                                    ? HttpRequest.BodyPublishers.noBody()
+                                    : HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(body)))
+                    .build();
+            var response = http.send(request, HttpResponse.BodyHandlers.ofString());
+            response.headers().firstValue("Set-Cookie").ifPresent(set -> cookie = set.split(";", 2)[0]);
+            return new Answer(response.statusCode(), response.body(), (System.nanoTime() - begun) / 1_000_000);
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        }
+    }
+
+    Answer start(String name) {
+        return start(name, key.publicKey());
+    }
+
+    Answer start(String name, EcKey attemptKey) {
+        return call("POST", "/attempts", new PortalApi.Start(name, "reset", attemptKey));
+    }
+
+    Answer ask() {
+        return call("POST", "/attempt/challenges", new PortalApi.Ask("email-code"));
+    }
+
+    Answer answer(String code) {
+        return call("POST", "/attempt/challenges/" + attempt.challenge().id() + "/answers", new PortalApi.Answer(code));
+    }
+
+    /** Up to the proof. */
+    ApiPerson prove(String login, String address) {
+        return prove(login, address, key.publicKey());
+    }
+
+    ApiPerson prove(String login, String address, EcKey attemptKey) {
+        var before = world.mailbox.to(address).size();
+        start(login, attemptKey).as(PortalApi.Attempt.class);
+        attempt = ask().as(PortalApi.Attempt.class);
+        var code = Mailbox.code(world.mailbox.next(address, before)).orElseThrow();
+        attempt = answer(code).as(PortalApi.Attempt.class);
+        return this;
+    }
+
+    PortalApi.Sealing sealing() {
+        return call("GET", "/attempt/sealing", null).as(PortalApi.Sealing.class);
+    }
+
+    /** Seals for every directory and hands in. */
+    ApiPerson choose(String password) {
+        var sealing = sealing();
+        var sealed = new ArrayList<PortalApi.SealedPassword>();
+        for (var target : sealing.targets()) {
+            sealed.add(seal(sealing, target, password));
+        }
+        attempt = handIn(sealed).as(PortalApi.Attempt.class);
+        return this;
+    }
+
+    Answer handIn(List<PortalApi.SealedPassword> sealed) {
+        return call("POST", "/attempt/passwords", new PortalApi.SealedPasswords(sealed));
+    }
+
+    PortalApi.SealedPassword seal(PortalApi.Sealing sealing, PortalApi.Target target, String password) {
+        var recipient = recipient(target);
+        var seal =
+                Seal.parse(TestSealer.seal(binding(sealing, target, recipient, key.publicKey()), recipient, password));
+        return new PortalApi.SealedPassword(seal.text(), evidence(seal).sign(key));
+    }
+
+    static EcKey recipient(PortalApi.Target target) {
+        var roster = Roster.verify(target.roster(), target.operatorKey(), target.directory());
+        return SealingKey.verify(
+                        target.sealingKeys().get(0), roster.stewards().get(0), target.directory(), Instant.now())
+                .key();
+    }
+
+    static SealBinding binding(PortalApi.Sealing sealing, PortalApi.Target target, EcKey recipient, EcKey attemptKey) {
+        return new SealBinding(
+                1,
+                randomId(),
+                sealing.attempt(),
+                target.directory(),
+                sealing.action(),
+                target.accounts().stream().map(PortalApi.TargetAccount::id).toList(),
+                Roster.digest(target.roster()),
+                attemptKey.thumbprint(),
+                List.of(recipient.thumbprint()),
+                sealing.expiresAt());
+    }
+
+    static String randomId() {
+        var bytes = new byte[16];
+        new SecureRandom().nextBytes(bytes);
+        return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
+    }
+
+    static Evidence evidence(Seal seal) {
+        var binding = seal.binding();
+        return new Evidence(
+                1,
+                binding.attempt(),
+                binding.directory(),
+                binding.action(),
+                binding.accounts(),
+                seal.digest(),
+                System.currentTimeMillis(),
+                binding.exp());
+    }
+
+    /** Where the attempt stands now. */
+    PortalApi.Attempt look() {
+        attempt = call("GET", "/attempt", null).as(PortalApi.Attempt.class);
+        return attempt;
+    }
+
+    /** Waits until the deliveries have ended. */
+    PortalApi.Attempt waitForOutcome(Duration patience) {
+        World.waitUntil(patience, "the attempt is told", () -> !look().state().equals("delivering"));
+        return attempt;
+    }
+
+    /** The state of one directory's account. */
+    String result(String directoryTitle) {
+        return attempt.accounts().stream()
+                .filter(a -> a.directory().equals(directoryTitle))
+                .map(PortalApi.AccountResult::state)
+                .findFirst()
+                .orElseThrow();
+    }
+}

@@ -1,0 +1,68 @@
+package dev.entente.e2e;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+
+/** The administrators' API with the token of the command line. */
+final class ConsoleApi {
+    private final HttpClient http = HttpClient.newHttpClient();
+    private final World world;
+    private final String token;
+
+    private ConsoleApi(World world, String token) {
+        this.world = world;
+        this.token = token;
+    }
+
+    static ConsoleApi signedIn(World world) {
+        try {
+            var profile = Files.readString(World.DIR.resolve("administrator/profiles/default.json"));
+            return new ConsoleApi(
+                    world, ApiPerson.JSON.readTree(profile).path("token").asString());
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    static ConsoleApi asNobody(World world) {
+        return new ConsoleApi(world, "nothing");
+    }
+
+    HttpResponse<String> get(String path) {
+        return send("GET", path, HttpRequest.BodyPublishers.noBody(), "*");
+    }
+
+    HttpResponse<String> put(String path, Object body) {
+        return put(path, body, "*");
+    }
+
+    HttpResponse<String> put(String path, Object body, String ifMatch) {
+        return send("PUT", path, HttpRequest.BodyPublishers.ofString(ApiPerson.JSON.writeValueAsString(body)), ifMatch);
+    }
+
+    HttpResponse<String> post(String path, String body) {
+        return send("POST", path, HttpRequest.BodyPublishers.ofString(body), "*");
+    }
+
+    private HttpResponse<String> send(String method, String path, HttpRequest.BodyPublisher body, String ifMatch) {
+        try {
+            return http.send(
+                    HttpRequest.newBuilder(URI.create(world.url + "/api/v1" + path))
+                            .header("Authorization", "Bearer " + token)
+                            .header("Content-Type", "application/json")
+                            .header("If-Match", ifMatch)
+                            .method(method, body)
+                            .build(),
+                    HttpResponse.BodyHandlers.ofString());
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        }
+    }
+}

@@ -1,0 +1,171 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import com.microsoft.playwright.options.LoadState;
+import com.microsoft.playwright.options.WaitForSelectorState;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+
+/** The console as an administrator uses it, and the API below it. */
+class ConsoleTest {
+    private final World world = World.get();
+
+    private Page signedIn(int width) {
+        var page = world.browser().page(width, 800);
+        page.setDefaultTimeout(20_000);
+        page.navigate(world.url + "/console");
+        page.getByLabel("Sign-in name").fill("ingeborg");
+        page.getByLabel("Password").fill(World.PASSWORD);
+        page.getByLabel("Password").press("Enter");
+        page.getByText("Events on record").waitFor();
+        return page;
+    }
+
+    @Test
+    void a_wrong_password_is_said_beside_the_form() {
+        var page = world.browser().page(1280, 800);
+        page.navigate(world.url + "/console/people");
+        page.getByLabel("Sign-in name").fill("ingeborg");
+        page.getByLabel("Password").fill("wrong");
+        page.getByLabel("Password").press("Enter");
+        page.getByText("Name or password is wrong").waitFor();
+    }
+
+    @Test
+    void every_page_shows_its_content_without_breaking_the_content_policy_and_fits_320_pixels() {
+        for (var width : new int[] {1280, 320}) {
+            var page = signedIn(width);
+            var complaints = new ArrayList<String>();
+            page.onConsoleMessage(message -> {
+                if (message.text().contains("Security Policy") || message.text().contains("TrustedHTML")) {
+                    complaints.add(message.text());
+                }
+            });
+            for (var path : List.of("", "/directories", "/directories/shore", "/people", "/policies", "/audit")) {
+                page.navigate(world.url + "/console" + path);
+                page.waitForLoadState(LoadState.NETWORKIDLE);
+                assertThat(page.locator("h1").count()).as(path).isEqualTo(1);
+                var over = (Number)
+                        page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth");
+                assertThat(over.intValue()).as(path + " at " + width).isLessThanOrEqualTo(0);
+            }
+            assertThat(complaints).isEmpty();
+            page.close();
+        }
+    }
+
+    @Test
+    void slash_goes_to_the_search_and_a_person_is_explained() {
+        var page = signedIn(1280);
+        page.keyboard().press("/");
+        page.keyboard().type("sørås");
+        page.keyboard().press("Enter");
+        page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Øyvind Sørås"))
+                .click();
+        page.getByText("No published policy covers this person.").waitFor();
+        page.getByText("What to do: Add the person").waitFor();
+    }
+
+    @Test
+    void preflight_runs_from_the_page_with_its_findings() {
+        var page = signedIn(1280);
+        page.navigate(world.url + "/console/directories/fleet");
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Run preflight"))
+                .click();
+        page.getByText("The service account may set passwords.").waitFor();
+        page.getByText("fleet-1").first().waitFor();
+    }
+
+    @Test
+    void a_draft_is_changed_compared_and_published_in_the_browser() {
+        var page = signedIn(1280);
+        page.navigate(world.url + "/console/policies");
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Start a draft"))
+                .click();
+        page.getByRole(
+                        AriaRole.BUTTON,
+                        new Page.GetByRoleOptions().setName("defaults.yaml").setExact(true))
+                .click();
+        var text = page.getByRole(AriaRole.TEXTBOX, new Page.GetByRoleOptions().setName("defaults.yaml"));
+        text.fill("password: no-such-rules\n");
+        save(page);
+        page.getByText("there is no rule set").first().waitFor();
+        text.fill("password: fleet-passwords\nlimit: { resets: 40 per 24h }\ntell: { person: [reset] }\n");
+        save(page);
+        page.getByText("there is no rule set")
+                .first()
+                .waitFor(new Locator.WaitForOptions().setState(WaitForSelectorState.DETACHED));
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Compare and publish"))
+                .click();
+        page.getByText("limit.resets becomes 40 per 24h (was 5 per 24h)").waitFor();
+        page.getByLabel("Note for the history").fill("more resets");
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Publish as revision 2"))
+                .click();
+        page.getByText("One person may reset at most 40 times in 24h.").waitFor();
+        page.getByText("more resets").waitFor();
+    }
+
+    private static void save(Page page) {
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Save the draft"))
+                .click();
+    }
+
+    @Test
+    void an_attempt_reads_as_one_timeline() {
+        var crew = Crew.next();
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address()).choose("Console-Quay-12");
+        person.waitForOutcome(Duration.ofSeconds(30));
+        var page = signedIn(1280);
+        page.navigate(world.url + "/console/audit/attempts/"
+                + person.attempt.reference().replace(" ", "%20"));
+        page.getByText("Somebody said who they are").waitFor();
+        page.getByText("The directory shore holds the new password").waitFor();
+        page.getByText("look ").first().waitFor();
+    }
+
+    @Test
+    void the_described_api_is_the_one_that_is_served() throws IOException {
+        var served = ApiPerson.JSON.readTree(
+                ConsoleApi.asNobody(world).get("/openapi.json").body());
+        var committed = ApiPerson.JSON.readTree(Files.readString(World.ROOT.resolve("console/openapi.json")));
+        assertThat(served).isEqualTo(committed);
+    }
+
+    @Test
+    void nobody_gets_in_without_signing_in_and_errors_are_problem_documents() {
+        var answer = ConsoleApi.asNobody(world).get("/people");
+        assertThat(answer.statusCode()).isEqualTo(401);
+        assertThat(answer.headers().firstValue("content-type").orElse("")).startsWith("application/problem+json");
+        assertThat(answer.body()).contains("Sign in first");
+        var signedIn = ConsoleApi.signedIn(world);
+        assertThat(signedIn.get("/attempts/R00000000").statusCode()).isIn(404, 422);
+        assertThat(signedIn.get("/directories/nowhere").body()).contains("urn:entente:problem:not-found");
+        assertThat(signedIn.post("/drafts", "{not json").statusCode()).isEqualTo(400);
+        assertThat(signedIn.post("/drafts", "{\"nmae\":\"x\"}").statusCode()).isEqualTo(400);
+        assertThat(signedIn.post("/drafts", "x".repeat(5_000_000)).statusCode()).isEqualTo(413);
+    }
+
+    @Test
+    void a_draft_that_was_changed_meanwhile_is_not_overwritten() {
+        var signedIn = ConsoleApi.signedIn(world);
+        var id = ApiPerson.JSON
+                .readTree(signedIn.post("/drafts", "{\"name\":\"two\"}").body())
+                .path("id")
+                .asString();
+        var path = "/drafts/" + id + "/files";
+        var files = Map.of("files", Map.of());
+        assertThat(signedIn.put(path, files, "\"0\"").statusCode()).isEqualTo(200);
+        assertThat(signedIn.put(path, files, "\"7\"").statusCode()).isEqualTo(412);
+        assertThat(signedIn.put(path, files, "\"7\"").body()).contains("Somebody else changed this draft meanwhile");
+        world.entente("draft", "discard", "--draft", id).expect(0);
+    }
+}

@@ -1,0 +1,42 @@
+package dev.entente.e2e;
+
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Queue;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Members of the deck crew whom no other test uses, one after the other. */
+record Crew(String shore, String fleet, String address) {
+    private static final Queue<Crew> REST = new ArrayDeque<>(all());
+
+    static synchronized Crew next() {
+        return REST.remove();
+    }
+
+    String login(String directory) {
+        return directory.equals("shore") ? shore : fleet;
+    }
+
+    private static List<Crew> all() {
+        var printed = World.run(
+                Map.of(),
+                "/usr/bin/python3",
+                World.ROOT.resolve("bin/lib/people.py").toString());
+        var crew = new ArrayList<Crew>();
+        for (JsonNode person :
+                JsonMapper.shared().readTree(printed.expect(0).out()).path("people")) {
+            // The first ones are the awkward cases, which tests name themselves.
+            if (person.path("ou").asString().equals("Deck")
+                    && person.path("number").asString().compareTo("20015") > 0) {
+                crew.add(new Crew(
+                        person.path("login").asString(),
+                        person.path("fleet").asString(),
+                        person.path("mail").asString()));
+            }
+        }
+        return crew;
+    }
+}

@@ -1,0 +1,130 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.Roster;
+import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import tools.jackson.databind.JsonNode;
+
+/** Seals and evidence made by another implementation of JOSE, Debian's command, from docs/protocol.md alone. */
+class InteroperabilityTest {
+    private final World world = World.get();
+
+    @Test
+    void a_password_sealed_by_another_implementation_is_accepted(@TempDir Path folder) throws IOException {
+        var crew = Crew.next();
+        var keyFile = folder.resolve("attempt.jwk");
+        jose("jwk", "gen", "-i", "{\"kty\":\"EC\",\"crv\":\"P-256\"}", "-o", keyFile.toString());
+        var jwk = ApiPerson.JSON.readTree(Files.readString(keyFile));
+        var key =
+                new EcKey("EC", "P-256", jwk.path("x").asString(), jwk.path("y").asString());
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address(), key);
+
+        var sealing = person.sealing();
+        var sealed = new ArrayList<PortalApi.SealedPassword>();
+        for (var target : sealing.targets()) {
+            sealed.add(sealWithJose(folder, sealing, target, key, keyFile, "Other-Tool-Quay-77"));
+        }
+        person.attempt = person.handIn(sealed).as(PortalApi.Attempt.class);
+        assertThat(person.waitForOutcome(Duration.ofSeconds(30)).state()).isEqualTo("completed");
+        assertThat(World.binds("shore", crew.shore(), "Other-Tool-Quay-77")).isTrue();
+        assertThat(World.binds("fleet", crew.fleet(), "Other-Tool-Quay-77")).isTrue();
+    }
+
+    private static PortalApi.SealedPassword sealWithJose(
+            Path folder, PortalApi.Sealing sealing, PortalApi.Target target, EcKey key, Path keyFile, String password)
+            throws IOException {
+        var recipient = ApiPerson.recipient(target);
+        var accounts = target.accounts().stream().map(a -> a.id().toString()).toList();
+        var binding = Map.of(
+                "v", 1,
+                "id", ApiPerson.randomId(),
+                "attempt", sealing.attempt().toString(),
+                "directory", target.directory().toString(),
+                "action", sealing.action(),
+                "accounts", accounts,
+                "roster", Roster.digest(target.roster()),
+                "key", key.thumbprint(),
+                "recipients", List.of(recipient.thumbprint()),
+                "exp", sealing.expiresAt());
+        var template = Map.of(
+                "protected", Map.of("enc", "A256GCM", "entente", binding),
+                "recipients",
+                        List.of(Map.of("header", Map.of("alg", "ECDH-ES+A256KW", "kid", recipient.thumbprint()))));
+        var content = folder.resolve("content");
+        var json = ApiPerson.JSON.writeValueAsString(Map.of("v", 1, "password", password));
+        Files.writeString(content, json + " ".repeat(1024 - json.getBytes(StandardCharsets.UTF_8).length));
+        var publicKey = folder.resolve("recipient.jwk");
+        Files.writeString(publicKey, ApiPerson.JSON.writeValueAsString(recipient));
+        var made = ApiPerson.JSON.readTree(jose(
+                "jwe",
+                "enc",
+                "-i",
+                ApiPerson.JSON.writeValueAsString(template),
+                "-I",
+                content.toString(),
+                "-k",
+                publicKey.toString(),
+                "-o",
+                "-"));
+        var seal = made.has("recipients") ? made.toString() : general(made);
+
+        var evidence = Map.of(
+                "v", 1,
+                "attempt", sealing.attempt().toString(),
+                "directory", target.directory().toString(),
+                "action", sealing.action(),
+                "accounts", accounts,
+                "seal", EcKey.digest(seal),
+                "iat", System.currentTimeMillis(),
+                "exp", sealing.expiresAt());
+        var payload = folder.resolve("evidence");
+        Files.writeString(payload, ApiPerson.JSON.writeValueAsString(evidence));
+        var header = Map.of(
+                "protected",
+                Map.of("alg", "ES256", "typ", "entente-evidence+jwt", "kid", key.thumbprint(), "jwk", key));
+        var signed = jose(
+                "jws",
+                "sig",
+                "-I",
+                payload.toString(),
+                "-s",
+                ApiPerson.JSON.writeValueAsString(header),
+                "-k",
+                keyFile.toString(),
+                "-c",
+                "-o",
+                "-");
+        return new PortalApi.SealedPassword(seal, signed.strip());
+    }
+
+    /** With one recipient the tool writes the flattened form; docs/protocol.md says how it becomes the general one. */
+    private static String general(JsonNode flattened) {
+        return ApiPerson.JSON.writeValueAsString(Map.of(
+                "protected", flattened.path("protected").asString(),
+                "recipients",
+                        List.of(Map.of(
+                                "header", flattened.path("header"),
+                                "encrypted_key", flattened.path("encrypted_key").asString())),
+                "iv", flattened.path("iv").asString(),
+                "ciphertext", flattened.path("ciphertext").asString(),
+                "tag", flattened.path("tag").asString()));
+    }
+
+    private static String jose(String... arguments) {
+        var command = new ArrayList<>(List.of("jose"));
+        command.addAll(List.of(arguments));
+        return World.run(Map.of(), command.toArray(String[]::new)).expect(0).out();
+    }
+}

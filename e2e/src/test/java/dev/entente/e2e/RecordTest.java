@@ -1,0 +1,132 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.core.audit.Checkpoint;
+import dev.entente.core.audit.MerkleFrontier;
+import dev.entente.core.seal.SigningKey;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.time.Duration;
+import java.util.HexFormat;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+
+/** Every committed event is sealed within seconds, and nobody with the running role's rights changes it. */
+class RecordTest {
+    private final World world = World.get();
+
+    @Test
+    void an_attempt_tells_its_whole_story_in_order() {
+        var crew = Crew.next();
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address()).choose("Record-Quay-1001");
+        person.waitForOutcome(Duration.ofSeconds(30));
+        World.waitUntil(
+                Duration.ofSeconds(10),
+                "the notice is sent",
+                () -> kinds(person).stream().filter("notification.sent"::equals).count() == 2);
+        assertThat(kinds(person).stream().distinct().toList())
+                .containsSubsequence(
+                        "attempt.started",
+                        "challenge.sent",
+                        "notification.queued",
+                        "notification.sent",
+                        "challenge.answered",
+                        "attempt.proved",
+                        "password.sealed",
+                        "order.leased",
+                        "order.begun",
+                        "order.done",
+                        "attempt.concluded");
+    }
+
+    private List<String> kinds(ApiPerson person) {
+        var reference = person.attempt.reference();
+        var shown = world.entente("--output", "json", "attempt", "show", reference)
+                .expect(0)
+                .out();
+        return ApiPerson.JSON
+                .readTree(shown)
+                .path("timeline")
+                .valueStream()
+                .map(e -> e.path("kind").asString())
+                .toList();
+    }
+
+    @Test
+    void the_signed_root_is_that_of_all_leaves_and_every_leaf_is_its_events_hash() throws IOException {
+        World.waitUntil(
+                Duration.ofSeconds(15),
+                "all events are sealed",
+                () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
+        var key = SigningKey.decode(Files.readString(World.DIR.resolve("secrets/record.key")))
+                .publicKey();
+        var row = world.query("SELECT size || ' ' || statement FROM checkpoint ORDER BY size DESC LIMIT 1")
+                .split(" ");
+        var tree = new MerkleFrontier();
+        for (var leaf : world.query(
+                        "SELECT encode(leaf_hash, 'hex') FROM event_leaf WHERE seq < " + row[0] + " ORDER BY seq")
+                .lines()
+                .toList()) {
+            tree.append(HexFormat.of().parseHex(leaf));
+        }
+        var checkpoint = Checkpoint.verify(row[1], key);
+        assertThat(checkpoint.size()).isEqualTo(tree.size()).isPositive();
+        assertThat(checkpoint.root()).isEqualTo(HexFormat.of().formatHex(tree.root()));
+        assertThat(world.query("SELECT count(*) FROM event_leaf l LEFT JOIN event e ON e.id = l.event"
+                        + " WHERE e.leaf_hash IS DISTINCT FROM l.leaf_hash"))
+                .isEqualTo("0");
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "UPDATE event SET kind = 'x'",
+                "DELETE FROM event",
+                "TRUNCATE event",
+                "UPDATE event_personal SET value = 'x'",
+                "DELETE FROM event_leaf",
+                "UPDATE checkpoint SET root = ''",
+                "UPDATE revision SET note = 'x'",
+                "DELETE FROM event_personal",
+                "ALTER TABLE event DISABLE TRIGGER ALL"
+            })
+    void the_running_role_cannot_change_the_record(String sql) {
+        var ran = world.psql("running", sql);
+        assertThat(ran.code()).isNotZero();
+        assertThat(ran.err()).containsAnyOf("permission denied", "must be owner");
+    }
+
+    @Test
+    void not_even_the_owner_updates_an_event() {
+        assertThat(world.psql("owner", "UPDATE event SET kind = 'x'").err()).contains("append-only");
+    }
+
+    @Test
+    void no_address_number_or_login_name_stands_in_an_event_itself() {
+        assertThat(world.query("SELECT count(*) FROM event WHERE data::text ~ '@|skerry.test'"))
+                .isEqualTo("0");
+        assertThat(world.query(
+                        "SELECT count(*) FROM account WHERE mail IS NOT NULL AND position('@'::bytea in mail) > 0"
+                                + " AND position('skerry'::bytea in mail) > 0"))
+                .isEqualTo("0");
+    }
+
+    @Test
+    void events_can_be_listed_and_followed() {
+        assertThat(world.entente("event", "list", "--limit", "3").expect(0).out())
+                .contains("SEQ", "WHAT HAPPENED");
+        assertThat(world.entente("--output", "csv", "event", "list")
+                        .expect(0)
+                        .out()
+                        .lines()
+                        .count())
+                .isEqualTo(31);
+        var followed = world.entente("event", "follow", "--from", "0", "--for", "2")
+                .expect(0)
+                .out();
+        assertThat(followed).contains("became the first administrator", "Directory shore was added");
+    }
+}

@@ -1,0 +1,402 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.sun.net.httpserver.HttpExchange;
+import com.sun.net.httpserver.HttpServer;
+import com.unboundid.ldap.sdk.SearchScope;
+import dev.entente.core.attempt.Cause;
+import dev.entente.core.attempt.Outcome;
+import dev.entente.core.password.PasswordRules;
+import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.Evidence;
+import dev.entente.core.seal.Order;
+import dev.entente.core.seal.Receipt;
+import dev.entente.core.seal.Roster;
+import dev.entente.core.seal.Seal;
+import dev.entente.core.seal.SealBinding;
+import dev.entente.core.seal.SealingKey;
+import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.StewardApi;
+import java.io.IOException;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import java.util.concurrent.ArrayBlockingQueue;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestInstance;
+
+/**
+ * A service that was taken over: it signs whatever it wants with the service's key. The steward is a real process beside the
+ * real directory and has to refuse everything that the person did not agree to.
+ */
+@TestInstance(TestInstance.Lifecycle.PER_CLASS)
+class RefusalTest {
+    private static final PasswordRules RULES = new PasswordRules(12, 128, 3, true, List.of());
+
+    private final SecureRandom random = new SecureRandom();
+    private final SigningKey serviceKey = SigningKey.generate(random);
+    private final SigningKey operatorKey = SigningKey.generate(random);
+    private final SigningKey attemptKey = SigningKey.generate(random);
+    private final UUID directory = UUID.randomUUID();
+    private final UUID steward = UUID.randomUUID();
+    private final BlockingQueue<String> orders = new ArrayBlockingQueue<>(10);
+    private final BlockingQueue<String> receipts = new ArrayBlockingQueue<>(10);
+    private volatile EcKey identity;
+    private volatile String roster;
+    private volatile String sealingKey;
+    private HttpServer server;
+    private Process process;
+    private UUID account;
+    private Crew crew;
+
+    @BeforeAll
+    void startSteward() throws Exception {
+        var world = World.get();
+        crew = Crew.next();
+        account = idOf(crew.fleet());
+        server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 10);
+        server.setExecutor(Executors.newCachedThreadPool());
+        server.createContext("/api/v1/steward/", this::answer);
+        server.start();
+        var folder = Files.createDirectories(World.DIR.resolve("steward-refusing"));
+        var file = folder.resolve("steward.yaml");
+        Files.writeString(
+                file,
+                Files.readString(Path.of(World.stewardFile("fleet")))
+                        .replaceAll(
+                                "service: .*",
+                                "service: http://127.0.0.1:"
+                                        + server.getAddress().getPort())
+                        .replace("state: state-fleet", "state: state")
+                        .replace(
+                                "protected-groups: []",
+                                "protected-groups: ['cn=Engine,ou=groups,dc=fleet,dc=skerry,dc=test']"));
+        var code = "code." + serviceKey.publicKey().thumbprint() + "."
+                + operatorKey.publicKey().thumbprint();
+        world.entente("steward", "join", "--file", file.toString(), code).expect(0);
+        process = new ProcessBuilder(
+                        World.ROOT.resolve("bin/entente").toString(), "steward", "run", "--file", file.toString())
+                .redirectErrorStream(true)
+                .redirectOutput(World.DIR.resolve("logs/steward-refusing.log").toFile())
+                .start();
+        World.waitUntil(Duration.ofSeconds(20), "the steward has a sealing key", () -> sealingKey != null);
+    }
+
+    @AfterAll
+    void stop() {
+        process.destroyForcibly();
+        server.stop(0);
+    }
+
+    private static UUID idOf(String uid) throws Exception {
+        try (var connection = World.ldap("fleet")) {
+            connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
+            return UUID.fromString(connection
+                    .searchForEntry("dc=fleet,dc=skerry,dc=test", SearchScope.SUB, "(uid=" + uid + ")", "entryUUID")
+                    .getAttributeValue("entryUUID"));
+        }
+    }
+
+    // ---- the service that was taken over
+
+    private void answer(HttpExchange exchange) throws IOException {
+        try {
+            var path = exchange.getRequestURI().getPath().substring("/api/v1/steward".length());
+            var body = new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8);
+            if (path.equals("/join")) {
+                identity = ApiPerson.JSON.readValue(body, StewardApi.Join.class).identityKey();
+                roster = new Roster(1, directory, 1, 1, List.of(new Roster.Member(steward, "s", identity)))
+                        .sign(operatorKey);
+                send(
+                        exchange,
+                        new StewardApi.Joined(
+                                steward, directory, "fleet", serviceKey.publicKey(), operatorKey.publicKey()));
+            } else if (path.equals("/state")) {
+                send(exchange, new StewardApi.State(roster, null, null));
+            } else if (path.equals("/sealing-keys")) {
+                sealingKey = ApiPerson.JSON
+                        .readValue(body, StewardApi.SealingKeyStatement.class)
+                        .statement();
+                send(exchange, null);
+            } else if (path.equals("/work")) {
+                var order = orders.poll(2, TimeUnit.SECONDS);
+                send(exchange, order == null ? null : new StewardApi.Work(order, null));
+            } else {
+                if (path.endsWith("/receipt")) {
+                    receipts.add(ApiPerson.JSON
+                            .readValue(body, StewardApi.ReceiptStatement.class)
+                            .receipt());
+                }
+                send(exchange, null);
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        } finally {
+            exchange.close();
+        }
+    }
+
+    private static void send(HttpExchange exchange, Object body) throws IOException {
+        if (body == null) {
+            exchange.sendResponseHeaders(204, -1);
+            return;
+        }
+        var bytes = ApiPerson.JSON.writeValueAsBytes(body);
+        exchange.getResponseHeaders().set("Content-Type", "application/json");
+        exchange.sendResponseHeaders(200, bytes.length);
+        exchange.getResponseBody().write(bytes);
+    }
+
+    // ---- orders, right ones and wrong ones
+
+    private EcKey recipient() {
+        return SealingKey.verify(sealingKey, new Roster.Member(steward, "s", identity), directory, Instant.now())
+                .key();
+    }
+
+    private SealBinding binding(UUID attempt, String action, List<UUID> accounts, String rosterDigest, long exp) {
+        var recipient = recipient().thumbprint();
+        return new SealBinding(
+                1,
+                ApiPerson.randomId(),
+                attempt,
+                directory,
+                action,
+                accounts,
+                rosterDigest,
+                attemptKey.publicKey().thumbprint(),
+                List.of(recipient),
+                exp);
+    }
+
+    private SealBinding right(UUID attempt) {
+        return binding(attempt, "reset", List.of(account), Roster.digest(roster), soon());
+    }
+
+    private static long soon() {
+        return System.currentTimeMillis() + 300_000;
+    }
+
+    private Seal seal(SealBinding binding, String password) {
+        return Seal.parse(TestSealer.seal(binding, recipient(), password));
+    }
+
+    private Order order(UUID attempt, UUID target, String action, Seal seal, String evidence) {
+        return new Order(
+                1,
+                UUID.randomUUID(),
+                1,
+                attempt,
+                "R 1",
+                directory,
+                target,
+                action,
+                seal.text(),
+                evidence,
+                RULES,
+                true,
+                false,
+                null,
+                20_000,
+                soon());
+    }
+
+    private Receipt carriedOut(Order order) throws InterruptedException {
+        return carriedOut(order.sign(serviceKey));
+    }
+
+    private Receipt carriedOut(String order) throws InterruptedException {
+        receipts.clear();
+        orders.add(order);
+        var receipt = receipts.poll(20, TimeUnit.SECONDS);
+        assertThat(receipt).as("a receipt came").isNotNull();
+        return Receipt.verify(receipt, new Roster.Member(steward, "s", identity));
+    }
+
+    private void assertRefused(Order order, Cause cause, String because) throws InterruptedException {
+        var set = World.passwordsSet("fleet", crew.fleet());
+        var receipt = carriedOut(order);
+        assertThat(receipt.outcome()).isEqualTo(Outcome.REFUSED);
+        assertThat(receipt.cause()).isEqualTo(cause);
+        assertThat(receipt.detail()).contains(because);
+        assertThat(World.passwordsSet("fleet", crew.fleet())).isEqualTo(set);
+    }
+
+    private String agreed(Seal seal) {
+        return ApiPerson.evidence(seal).sign(attemptKey);
+    }
+
+    @Test
+    void what_the_person_agreed_to_is_done_once_and_the_same_seal_never_again() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var seal = seal(right(attempt), "Refusal-Quay-101");
+        var first = carriedOut(order(attempt, account, "reset", seal, agreed(seal)));
+        assertThat(first.outcome()).isEqualTo(Outcome.DONE);
+        assertThat(World.binds("fleet", crew.fleet(), "Refusal-Quay-101")).isTrue();
+
+        assertRefused(order(attempt, account, "reset", seal, agreed(seal)), Cause.SEEN_BEFORE, "used before");
+    }
+
+    @Test
+    void a_seal_bound_to_another_attempt() throws InterruptedException {
+        var seal = seal(right(UUID.randomUUID()), "Refusal-Quay-102");
+        assertRefused(
+                order(UUID.randomUUID(), account, "reset", seal, agreed(seal)),
+                Cause.BAD_SEAL,
+                "bound to another attempt");
+    }
+
+    @Test
+    void a_seal_bound_to_another_account() throws Exception {
+        var attempt = UUID.randomUUID();
+        var other = idOf(Crew.next().fleet());
+        var seal = seal(right(attempt), "Refusal-Quay-103");
+        assertRefused(order(attempt, other, "reset", seal, agreed(seal)), Cause.BAD_SEAL, "bound to another account");
+    }
+
+    @Test
+    void a_seal_bound_to_another_action() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var seal =
+                seal(binding(attempt, "change", List.of(account), Roster.digest(roster), soon()), "Refusal-Quay-104");
+        assertRefused(order(attempt, account, "reset", seal, agreed(seal)), Cause.BAD_SEAL, "bound to another action");
+    }
+
+    @Test
+    void a_seal_made_for_another_roster() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var seal =
+                seal(binding(attempt, "reset", List.of(account), Roster.digest("other"), soon()), "Refusal-Quay-105");
+        assertRefused(order(attempt, account, "reset", seal, agreed(seal)), Cause.BAD_SEAL, "another roster");
+    }
+
+    @Test
+    void an_expired_seal() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var past = System.currentTimeMillis() - 1000;
+        var seal = seal(binding(attempt, "reset", List.of(account), Roster.digest(roster), past), "Refusal-Quay-106");
+        assertRefused(order(attempt, account, "reset", seal, agreed(seal)), Cause.EXPIRED, "has expired");
+    }
+
+    @Test
+    void a_seal_that_is_valid_for_longer_than_the_stewards_own_limit() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var late = System.currentTimeMillis() + 3_600_000;
+        var seal = seal(binding(attempt, "reset", List.of(account), Roster.digest(roster), late), "Refusal-Quay-107");
+        assertRefused(order(attempt, account, "reset", seal, agreed(seal)), Cause.BAD_SEAL, "longer than this steward");
+    }
+
+    @Test
+    void evidence_signed_by_another_key_than_the_seal_names() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var seal = seal(right(attempt), "Refusal-Quay-108");
+        var forged = ApiPerson.evidence(seal).sign(SigningKey.generate(random));
+        assertRefused(order(attempt, account, "reset", seal, forged), Cause.BAD_EVIDENCE, "another key");
+    }
+
+    @Test
+    void evidence_about_another_seal() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var seal = seal(right(attempt), "Refusal-Quay-109");
+        var other = seal(right(attempt), "Refusal-Quay-110");
+        assertRefused(
+                order(attempt, account, "reset", seal, agreed(other)),
+                Cause.BAD_EVIDENCE,
+                "something else than this seal");
+    }
+
+    @Test
+    void evidence_with_another_expiry() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var seal = seal(right(attempt), "Refusal-Quay-111");
+        var e = ApiPerson.evidence(seal);
+        var longer = new Evidence(
+                1, e.attempt(), e.directory(), e.action(), e.accounts(), e.seal(), e.iat(), e.exp() + 60_000);
+        assertRefused(
+                order(attempt, account, "reset", seal, longer.sign(attemptKey)), Cause.BAD_EVIDENCE, "something else");
+    }
+
+    @Test
+    void a_seal_whose_ciphertext_was_changed() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var text = TestSealer.seal(right(attempt), recipient(), "Refusal-Quay-112");
+        var at = text.indexOf("\"ciphertext\":\"") + 20;
+        var changed = text.substring(0, at) + (text.charAt(at) == 'A' ? 'B' : 'A') + text.substring(at + 1);
+        var seal = Seal.parse(changed);
+        assertRefused(order(attempt, account, "reset", seal, agreed(seal)), Cause.BAD_SEAL, "cannot be opened");
+    }
+
+    @Test
+    void a_protected_account_whatever_the_service_says() throws Exception {
+        // Members of this group are protected in this steward's own file.
+        try (var connection = World.ldap("fleet")) {
+            connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
+            var engineer = connection.searchForEntry(
+                    "dc=fleet,dc=skerry,dc=test", SearchScope.SUB, "(&(departmentNumber=Engine)(uid=a*))", "entryUUID");
+            var id = UUID.fromString(engineer.getAttributeValue("entryUUID"));
+            var attempt = UUID.randomUUID();
+            var seal = seal(binding(attempt, "reset", List.of(id), Roster.digest(roster), soon()), "Refusal-Quay-113");
+            assertRefused(order(attempt, id, "reset", seal, agreed(seal)), Cause.PROTECTED, "in a protected group");
+        }
+    }
+
+    @Test
+    void an_entry_outside_the_bases_of_the_stewards_file() throws Exception {
+        try (var connection = World.ldap("fleet")) {
+            connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
+            var service = connection.getEntry("cn=svc-none,ou=services,dc=fleet,dc=skerry,dc=test", "entryUUID");
+            var id = UUID.fromString(service.getAttributeValue("entryUUID"));
+            var attempt = UUID.randomUUID();
+            var seal = seal(binding(attempt, "reset", List.of(id), Roster.digest(roster), soon()), "Refusal-Quay-114");
+            assertRefused(order(attempt, id, "reset", seal, agreed(seal)), Cause.PROTECTED, "not below any base");
+        }
+    }
+
+    @Test
+    void a_password_that_does_not_meet_the_rules_once_it_is_opened() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var seal = seal(right(attempt), "short");
+        assertRefused(order(attempt, account, "reset", seal, agreed(seal)), Cause.OUR_RULES, "rules are not met");
+    }
+
+    @Test
+    void an_order_that_another_key_signed_is_not_even_answered() throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var seal = seal(right(attempt), "Refusal-Quay-115");
+        receipts.clear();
+        orders.add(order(attempt, account, "reset", seal, agreed(seal)).sign(SigningKey.generate(random)));
+        assertThat(receipts.poll(4, TimeUnit.SECONDS)).isNull();
+        assertThat(World.binds("fleet", crew.fleet(), "Refusal-Quay-115")).isFalse();
+    }
+
+    @Test
+    void a_journal_that_was_changed_stops_the_steward() throws IOException {
+        var folder = Files.createDirectories(World.DIR.resolve("steward-tampered"));
+        var from = World.DIR.resolve("steward-refusing");
+        World.run(Map.of(), "cp", "-r", from + "/.", folder.toString()).expect(0);
+        var journal = folder.resolve("state/journal.jsonl");
+        Files.writeString(journal, "{\"at\":1,\"kind\":\"note\",\"prev\":\"00\",\"seq\":1,\"text\":\"x\"}\n");
+        var ran = World.run(
+                Map.of(),
+                World.ROOT.resolve("bin/entente").toString(),
+                "steward",
+                "run",
+                "--file",
+                folder.resolve("steward.yaml").toString());
+        assertThat(ran.code()).isEqualTo(3);
+        assertThat(ran.err()).contains("the journal was changed");
+    }
+}

@@ -1,0 +1,108 @@
+package dev.entente.e2e;
+
+import java.io.IOException;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Base64;
+import java.util.HashMap;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+
+/**
+ * Finds a secret in files of any size, in every form in which it could have been left behind: UTF-8, UTF-16 of both orders,
+ * base64 at its three offsets, hexadecimal, URL-encoded, and any six bytes in a row of its UTF-8 form.
+ */
+final class Search {
+    private static final int KEY = 6;
+
+    private final Map<String, byte[]> forms = new LinkedHashMap<>();
+    private final Map<Long, List<byte[]>> byStart = new HashMap<>();
+    // A quick look at 16 bits spares nearly every look-up.
+    private final boolean[] likely = new boolean[1 << 16];
+
+    Search(String secret) {
+        var utf8 = secret.getBytes(StandardCharsets.UTF_8);
+        forms.put("UTF-8", utf8);
+        forms.put("UTF-16LE", secret.getBytes(StandardCharsets.UTF_16LE));
+        forms.put("UTF-16BE", secret.getBytes(StandardCharsets.UTF_16BE));
+        for (var offset = 0; offset < 3; offset++) {
+            var shifted = new byte[offset + utf8.length];
+            System.arraycopy(utf8, 0, shifted, offset, utf8.length);
+            var encoded = Base64.getEncoder().withoutPadding().encodeToString(shifted);
+            // Characters that depend on what stands before or after are left out.
+            var whole = encoded.substring(offset == 0 ? 0 : offset + 1, encoded.length() - 2);
+            forms.put("base64 at offset " + offset, whole.getBytes(StandardCharsets.US_ASCII));
+        }
+        forms.put("hexadecimal", HexFormat.of().formatHex(utf8).getBytes(StandardCharsets.US_ASCII));
+        forms.put(
+                "upper-case hexadecimal",
+                HexFormat.of().withUpperCase().formatHex(utf8).getBytes(StandardCharsets.US_ASCII));
+        forms.put(
+                "URL-encoded", URLEncoder.encode(secret, StandardCharsets.UTF_8).getBytes(StandardCharsets.US_ASCII));
+        for (var at = 0; at + KEY <= utf8.length; at++) {
+            forms.put("six bytes from " + at, Arrays.copyOfRange(utf8, at, at + KEY));
+        }
+        forms.values().forEach(this::index);
+    }
+
+    private void index(byte[] form) {
+        var key = 0L;
+        for (var i = 0; i < KEY; i++) {
+            key = key << 8 | form[i] & 255;
+        }
+        byStart.computeIfAbsent(key, k -> new ArrayList<>()).add(form);
+        likely[(int) (key & 0xFFFF)] = true;
+    }
+
+    Map<String, byte[]> forms() {
+        return forms;
+    }
+
+    /** Where it was found: file and offset. */
+    List<String> in(List<Path> files) throws IOException {
+        var found = new ArrayList<String>();
+        for (var file : files) {
+            in(file, found);
+        }
+        return found;
+    }
+
+    private void in(Path file, List<String> found) throws IOException {
+        var overlap = forms.values().stream().mapToInt(f -> f.length).max().orElse(0);
+        var buffer = new byte[4 << 20];
+        var kept = 0;
+        var base = 0L;
+        try (var in = Files.newInputStream(file)) {
+            for (var read = in.read(buffer); read >= 0; read = in.read(buffer, kept, buffer.length - kept)) {
+                var length = kept + read;
+                scan(file, buffer, length, base, found);
+                var keep = Math.min(overlap, length);
+                System.arraycopy(buffer, length - keep, buffer, 0, keep);
+                base += length - keep;
+                kept = keep;
+            }
+        }
+    }
+
+    private void scan(Path file, byte[] buffer, int length, long base, List<String> found) {
+        var window = 0L;
+        for (var i = 0; i < length; i++) {
+            window = (window << 8 | buffer[i] & 255) & 0xFFFF_FFFF_FFFFL;
+            if (i >= KEY - 1 && likely[(int) (window & 0xFFFF)]) {
+                for (var form : byStart.getOrDefault(window, List.of())) {
+                    var from = i - KEY + 1;
+                    if (from + form.length <= length
+                            && Arrays.equals(form, 0, form.length, buffer, from, from + form.length)) {
+                        found.add(file + " at " + (base + from));
+                    }
+                }
+            }
+        }
+    }
+}

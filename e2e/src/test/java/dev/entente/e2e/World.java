@@ -1,0 +1,467 @@
+package dev.entente.e2e;
+
+import com.unboundid.ldap.sdk.LDAPConnection;
+import com.unboundid.ldap.sdk.LDAPException;
+import com.unboundid.ldap.sdk.SearchScope;
+import com.unboundid.util.ssl.PEMFileTrustManager;
+import com.unboundid.util.ssl.SSLUtil;
+import java.io.IOException;
+import java.net.HttpURLConnection;
+import java.net.ServerSocket;
+import java.net.URI;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.GeneralSecurityException;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
+
+/**
+ * The whole of Entente on loopback, started once for all tests of a run: PostgreSQL, both directories, the stand-ins, the
+ * service, and one steward for each directory behind a proxy that tests can make wait. Set up through the command line, as
+ * an administrator does it.
+ */
+final class World {
+    static final Path ROOT = Path.of("").toAbsolutePath().getParent();
+    static final Path DIR = ROOT.resolve(".test/world");
+    static final String AD_IP = "127.0.20.1";
+    static final int LDAPS_PORT = 3736;
+    static final int PG_PORT = 54330;
+    static final String OLD_PASSWORD = "Harbour-Light-42";
+    static final String MARKER = "marker-Lantern-Quay-7731-planted";
+    static final String PASSWORD = "a-long-test-password";
+
+    private static World world;
+    private static RuntimeException broken;
+
+    final int port = freePort();
+    final int smtp = freePort();
+    final int box = freePort();
+    final String url = "http://localhost:" + port;
+    final Mailbox mailbox = new Mailbox("http://127.0.0.1:" + box);
+    final Map<String, HoldingProxy> proxies = new HashMap<>();
+    private final Map<String, Process> processes = new HashMap<>();
+    private Browser browser;
+
+    private World() throws Exception {
+        if (Files.exists(DIR.resolve("lab"))) {
+            // What a run that was cut off may have left behind.
+            lab("down");
+        }
+        deleteAll(DIR);
+        Files.createDirectories(DIR.resolve("logs"));
+        lab("up");
+        Runtime.getRuntime().addShutdownHook(new Thread(this::stop));
+        start(
+                "standins",
+                "java",
+                "-Xmx128m",
+                "-XX:TieredStopAtLevel=1",
+                "-cp",
+                ROOT.resolve("standins/target/entente-standins-0.1.0.jar") + ":"
+                        + ROOT.resolve("standins/target/lib/*"),
+                "dev.entente.standins.Standins",
+                String.valueOf(smtp),
+                String.valueOf(box));
+        startService();
+        setUp();
+    }
+
+    static synchronized World get() {
+        if (world == null && broken == null) {
+            try {
+                world = new World();
+            } catch (Exception | AssertionError e) {
+                broken = new IllegalStateException("the world could not be started: " + e.getMessage(), e);
+            }
+        }
+        if (broken != null) {
+            throw broken;
+        }
+        return world;
+    }
+
+    // ---- parts
+
+    void startService() {
+        start(
+                "service",
+                ROOT.resolve("bin/lib/run-service.sh").toString(),
+                DIR.resolve("lab").toString(),
+                DIR.resolve("secrets").toString(),
+                String.valueOf(port),
+                String.valueOf(smtp),
+                url,
+                "-Dentente.lease=4s",
+                "-Dentente.directory-timeout=2s",
+                "-Dentente.answer-deadline=250ms",
+                "-Dentente.starts-per-network=100000",
+                "-Dentente.test-marker=" + MARKER);
+        waitUntil(
+                Duration.ofSeconds(90),
+                "the service is ready",
+                () -> status(url + "/actuator/health/readiness") == 200);
+    }
+
+    private void setUp() throws IOException {
+        var link = Files.readString(DIR.resolve("secrets/first-administrator.link"))
+                .strip();
+        ententeWith(PASSWORD, "first-administrator", link, "--login", "ingeborg")
+                .expect(0);
+        ententeWith(PASSWORD, "sign-in", "--login", "ingeborg").expect(0);
+        connect(
+                "shore",
+                "--kind",
+                "active-directory",
+                "--title",
+                "Shore",
+                "--at",
+                "ldaps://" + AD_IP + ":636",
+                "--base",
+                "DC=skerry,DC=test",
+                "--account",
+                "CN=svc-entente,OU=Service Accounts,DC=skerry,DC=test",
+                "--correlation",
+                "employeeID",
+                "--writes-below",
+                "OU=People,DC=skerry,DC=test",
+                "--protect-group",
+                "CN=Directory Administrators,OU=Groups,DC=skerry,DC=test",
+                "--probe",
+                "CN=entente-probe,OU=People,DC=skerry,DC=test");
+        connect(
+                "fleet",
+                "--kind",
+                "ldap",
+                "--title",
+                "Fleet",
+                "--at",
+                "ldaps://127.0.0.1:" + LDAPS_PORT,
+                "--base",
+                "dc=fleet,dc=skerry,dc=test",
+                "--account",
+                "cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test",
+                "--correlation",
+                "employeeNumber",
+                "--writes-below",
+                "ou=people,dc=fleet,dc=skerry,dc=test",
+                "--probe",
+                "uid=entente-probe,ou=people,dc=fleet,dc=skerry,dc=test");
+        entente("draft", "start", "--name", "first").expect(0);
+        entente("draft", "load", ROOT.resolve("demo/configuration").toString()).expect(0);
+        entente("draft", "publish", "--note", "first").expect(0);
+    }
+
+    private void connect(String name, String... options) throws IOException {
+        var folder = Files.createDirectories(DIR.resolve("steward-" + name));
+        Files.writeString(folder.resolve("account.password"), "Svc-Quiet-Water-7\n");
+        var add = new ArrayList<>(List.of("directory", "add", name));
+        add.addAll(List.of(options));
+        add.addAll(List.of(
+                "--ca", ca().toString(),
+                "--password-file", folder.resolve("account.password").toString(),
+                "--steward-file", folder.resolve("steward.yaml").toString()));
+        entente(add.toArray(String[]::new)).expect(0);
+        var proxy = new HoldingProxy(url);
+        proxies.put(name, proxy);
+        // The steward reaches the service through the proxy, and gives up on a silent directory quickly.
+        var file = Files.readString(folder.resolve("steward.yaml"))
+                .replace("service: " + url, "service: " + proxy.url())
+                .replace("directory:\n", "directory:\n  timeout: 2s\n")
+                .replace("writes-per-minute: 60", "writes-per-minute: 1000");
+        Files.writeString(folder.resolve("steward.yaml"), file);
+        var code = entente("steward", "admit", "--directory", name, name + "-1")
+                .expect(0)
+                .out()
+                .strip();
+        entente("steward", "join", "--file", stewardFile(name), code).expect(0);
+        entente("steward", "sign-roster", "--directory", name).expect(0);
+        startSteward(name);
+        waitUntil(
+                Duration.ofSeconds(20),
+                "the steward of " + name + " is connected",
+                () -> entente("--output", "csv", "steward", "list")
+                        .out()
+                        .contains(name + "-1," + name + ",listed,yes"));
+        entente("directory", "sync", name).expect(0);
+        entente("directory", "preflight", name).expect(0);
+    }
+
+    static String stewardFile(String name) {
+        return DIR.resolve("steward-" + name).resolve("steward.yaml").toString();
+    }
+
+    void startSteward(String name) {
+        start("steward-" + name, ROOT.resolve("bin/entente").toString(), "steward", "run", "--file", stewardFile(name));
+    }
+
+    /** SIGKILL, as a crash. */
+    void kill(String name) {
+        signal(name, "KILL");
+        try {
+            processes.get(name).waitFor(10, TimeUnit.SECONDS);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    void signal(String name, String signal) {
+        run(Map.of(), "kill", "-" + signal, String.valueOf(pid(name))).expect(0);
+    }
+
+    long pid(String name) {
+        return processes.get(name).pid();
+    }
+
+    void lab(String what) {
+        run(
+                        Map.of(
+                                "LAB_AD_IP", AD_IP,
+                                "LAB_LDAPS_PORT", String.valueOf(LDAPS_PORT),
+                                "LAB_PG_PORT", String.valueOf(PG_PORT),
+                                "LAB_CACHE", ROOT.resolve(".test/cache").toString()),
+                        "bash",
+                        ROOT.resolve("bin/lib/lab.sh").toString(),
+                        what,
+                        DIR.resolve("lab").toString())
+                .expect(0);
+    }
+
+    static Path ca() {
+        return DIR.resolve("lab/pki/ca.crt");
+    }
+
+    synchronized Browser browser() {
+        if (browser == null) {
+            browser = new Browser();
+        }
+        return browser;
+    }
+
+    // ---- directories, looked at with a plain client
+
+    static LDAPConnection ldap(String directory) throws LDAPException {
+        try {
+            var factory = new SSLUtil(new PEMFileTrustManager(ca().toFile())).createSSLSocketFactory();
+            return directory.equals("shore")
+                    ? new LDAPConnection(factory, AD_IP, 636)
+                    : new LDAPConnection(factory, "127.0.0.1", LDAPS_PORT);
+        } catch (GeneralSecurityException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Whether a password binds, asked of the directory itself. */
+    static boolean binds(String directory, String login, String password) {
+        try (var connection = ldap(directory)) {
+            connection.bind(directory.equals("shore") ? login + "@skerry.test" : fleetDn(login), password);
+            return true;
+        } catch (LDAPException e) {
+            return false;
+        }
+    }
+
+    static String fleetDn(String login) {
+        return "uid=" + login + ",ou=people,dc=fleet,dc=skerry,dc=test";
+    }
+
+    /** How often the password was set, counted by the directory itself. */
+    static int passwordsSet(String directory, String login) {
+        try (var connection = ldap(directory)) {
+            if (directory.equals("shore")) {
+                connection.bind("CN=svc-entente,OU=Service Accounts,DC=skerry,DC=test", "Svc-Quiet-Water-7");
+                var entry = connection.searchForEntry(
+                        "DC=skerry,DC=test", SearchScope.SUB, "(sAMAccountName=" + login + ")", "replPropertyMetaData");
+                return unicodePwdVersion(entry.getAttributeValueBytes("replPropertyMetaData"));
+            }
+            connection.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
+            var history = connection.getEntry(fleetDn(login), "pwdHistory").getAttributeValues("pwdHistory");
+            return history == null ? 0 : history.length;
+        } catch (LDAPException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Read independently of the product: little-endian records of 48 bytes after a header of 16. */
+    private static int unicodePwdVersion(byte[] blob) {
+        for (var at = 16; at + 48 <= blob.length; at += 48) {
+            if (integer(blob, at) == 0x0009005A) {
+                return integer(blob, at + 4);
+            }
+        }
+        return 0;
+    }
+
+    private static int integer(byte[] bytes, int at) {
+        return (bytes[at] & 255)
+                | (bytes[at + 1] & 255) << 8
+                | (bytes[at + 2] & 255) << 16
+                | (bytes[at + 3] & 255) << 24;
+    }
+
+    /** One value of one row, as the superuser. */
+    String query(String sql) {
+        return psql("postgres", sql).expect(0).out().strip();
+    }
+
+    Ran psql(String role, String sql) {
+        try {
+            var password = Files.readString(DIR.resolve("lab/postgres/" + role + ".password"))
+                    .strip();
+            return run(
+                    Map.of("PGPASSWORD", password),
+                    "psql",
+                    "-qtAX",
+                    "-h",
+                    "127.0.0.1",
+                    "-p",
+                    String.valueOf(PG_PORT),
+                    "-U",
+                    role.equals("postgres") ? "postgres" : "entente_" + role,
+                    "-d",
+                    "entente",
+                    "-c",
+                    sql);
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    // ---- command line
+
+    /** What a command printed and how it ended. */
+    record Ran(List<String> command, int code, String out, String err) {
+        Ran expect(int wanted) {
+            if (code != wanted) {
+                throw new AssertionError(
+                        String.join(" ", command) + " ended with " + code + " instead of " + wanted + "\n" + out + err);
+            }
+            return this;
+        }
+    }
+
+    Ran entente(String... arguments) {
+        return ententeWith("", arguments);
+    }
+
+    Ran ententeWith(String input, String... arguments) {
+        var command = new ArrayList<>(List.of(ROOT.resolve("bin/entente").toString()));
+        command.addAll(Arrays.asList(arguments));
+        return runWith(
+                Map.of("ENTENTE_HOME", DIR.resolve("administrator").toString(), "ENTENTE_SERVER", url),
+                input,
+                command.toArray(String[]::new));
+    }
+
+    static Ran run(Map<String, String> environment, String... command) {
+        return runWith(environment, "", command);
+    }
+
+    private static Ran runWith(Map<String, String> environment, String input, String... command) {
+        try {
+            var out = Files.createTempFile("entente", ".out");
+            var err = Files.createTempFile("entente", ".err");
+            var builder =
+                    new ProcessBuilder(command).redirectOutput(out.toFile()).redirectError(err.toFile());
+            builder.environment().putAll(environment);
+            var process = builder.start();
+            try (var in = process.getOutputStream()) {
+                in.write((input + "\n").getBytes(StandardCharsets.UTF_8));
+            } catch (IOException e) {
+                // A command that reads nothing has ended already.
+            }
+            if (!process.waitFor(120, TimeUnit.SECONDS)) {
+                process.destroyForcibly();
+                throw new AssertionError("did not end: " + String.join(" ", command));
+            }
+            var ran = new Ran(List.of(command), process.exitValue(), Files.readString(out), Files.readString(err));
+            Files.delete(out);
+            Files.delete(err);
+            return ran;
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        }
+    }
+
+    private void start(String name, String... command) {
+        try {
+            var log = DIR.resolve("logs").resolve(name + ".log").toFile();
+            var builder = new ProcessBuilder(command)
+                    .redirectErrorStream(true)
+                    .redirectOutput(ProcessBuilder.Redirect.appendTo(log));
+            builder.environment().put("LAB_PG_PORT", String.valueOf(PG_PORT));
+            processes.put(name, builder.start());
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    static void waitUntil(Duration patience, String what, BooleanSupplier condition) {
+        var until = System.nanoTime() + patience.toNanos();
+        while (!condition.getAsBoolean()) {
+            if (System.nanoTime() > until) {
+                throw new AssertionError("waited " + patience.toSeconds() + " s in vain until " + what);
+            }
+            pause(100);
+        }
+    }
+
+    static void pause(long millis) {
+        try {
+            Thread.sleep(millis);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    static int status(String address) {
+        try {
+            var connection = (HttpURLConnection) URI.create(address).toURL().openConnection();
+            connection.setConnectTimeout(1000);
+            connection.setReadTimeout(6000);
+            return connection.getResponseCode();
+        } catch (IOException e) {
+            return 0;
+        }
+    }
+
+    static int freePort() {
+        try (var socket = new ServerSocket(0)) {
+            return socket.getLocalPort();
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    private static void deleteAll(Path folder) throws IOException {
+        if (Files.exists(folder)) {
+            try (var files = Files.walk(folder)) {
+                for (var file : files.sorted(Comparator.reverseOrder()).toList()) {
+                    Files.delete(file);
+                }
+            }
+        }
+    }
+
+    private void stop() {
+        if (browser != null) {
+            try {
+                browser.close();
+            } catch (RuntimeException e) {
+                // It may be gone with its parent.
+            }
+        }
+        processes.values().forEach(Process::destroyForcibly);
+        lab("down");
+    }
+}
