@@ -98,7 +98,7 @@ export function Person() {
   const { id = "" } = useParams();
   const person = useQuery({
     queryKey: ["people", id],
-    queryFn: () => data(api.GET("/api/v1/people/{person}", { params: { path: { person: id } } })),
+    queryFn: () => data(api.GET("/api/v1/people/{id}", { params: { path: { id } } })),
   });
   const explained = useQuery({
     queryKey: ["explain", id],

@@ -308,7 +308,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/people/{person}": {
+    "/api/v1/people/{id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -316,6 +316,22 @@ export interface paths {
             cookie?: never;
         };
         get: operations["show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["named"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1532,8 +1548,30 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                person: string;
+                id: string;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+        };
+    };
+    named: {
+        parameters: {
+            query: {
+                named: string;
+            };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

@@ -61,7 +61,7 @@ final class PeopleCommands {
 
     @Command(name = "show", description = "One person.")
     int show(@Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name") String text) {
-        var person = entente.api().get("/people/" + encoded(text), AdminApi.Person.class);
+        var person = entente.api().get("/person?named=" + encoded(text), AdminApi.Person.class);
         entente.printer().one(person, () -> {
             System.out.println(person.name() + (person.department() == null ? "" : ", " + person.department()));
             person.accounts()

@@ -102,7 +102,7 @@ class CommandLineTest {
         assertThat(ran.err())
                 .contains("scopes/deck.yaml:3:5: \"where\" is not available in this version yet")
                 .contains("policies/deck.yaml:3:9: there is no action \"rest\"; did you mean \"reset\"?")
-                .contains("policies/deck.yaml:5:36: the method \"passkey\" is not available in this version yet")
+                .contains("policies/deck.yaml:5:33: the method \"passkey\" is not available in this version yet")
                 .contains("policies/deck.yaml:6:1: \"refuse\" is not available in this version yet")
                 .contains("policies/deck.yaml:7:11: there is no rule set \"none-such\"")
                 .contains("policies/deck.yaml:8:17: there is no directory \"shoer\"; did you mean \"shore\"?");

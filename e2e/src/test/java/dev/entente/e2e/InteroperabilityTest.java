@@ -58,10 +58,8 @@ class InteroperabilityTest {
                 "key", key.thumbprint(),
                 "recipients", List.of(recipient.thumbprint()),
                 "exp", sealing.expiresAt());
-        var template = Map.of(
-                "protected", Map.of("enc", "A256GCM", "entente", binding),
-                "recipients",
-                        List.of(Map.of("header", Map.of("alg", "ECDH-ES+A256KW", "kid", recipient.thumbprint()))));
+        var template = Map.of("protected", Map.of("enc", "A256GCM", "entente", binding));
+        var header = Map.of("header", Map.of("alg", "ECDH-ES+A256KW", "kid", recipient.thumbprint()));
         var content = folder.resolve("content");
         var json = ApiPerson.JSON.writeValueAsString(Map.of("v", 1, "password", password));
         Files.writeString(content, json + " ".repeat(1024 - json.getBytes(StandardCharsets.UTF_8).length));
@@ -72,13 +70,15 @@ class InteroperabilityTest {
                 "enc",
                 "-i",
                 ApiPerson.JSON.writeValueAsString(template),
+                "-r",
+                ApiPerson.JSON.writeValueAsString(header),
                 "-I",
                 content.toString(),
                 "-k",
                 publicKey.toString(),
                 "-o",
                 "-"));
-        var seal = made.has("recipients") ? made.toString() : general(made);
+        var seal = general(made);
 
         var evidence = Map.of(
                 "v", 1,
@@ -91,7 +91,7 @@ class InteroperabilityTest {
                 "exp", sealing.expiresAt());
         var payload = folder.resolve("evidence");
         Files.writeString(payload, ApiPerson.JSON.writeValueAsString(evidence));
-        var header = Map.of(
+        var signing = Map.of(
                 "protected",
                 Map.of("alg", "ES256", "typ", "entente-evidence+jwt", "kid", key.thumbprint(), "jwk", key));
         var signed = jose(
@@ -100,7 +100,7 @@ class InteroperabilityTest {
                 "-I",
                 payload.toString(),
                 "-s",
-                ApiPerson.JSON.writeValueAsString(header),
+                ApiPerson.JSON.writeValueAsString(signing),
                 "-k",
                 keyFile.toString(),
                 "-c",

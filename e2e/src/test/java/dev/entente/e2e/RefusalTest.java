@@ -344,8 +344,8 @@ class RefusalTest {
         // Members of this group are protected in this steward's own file.
         try (var connection = World.ldap("fleet")) {
             connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
-            var engineer = connection.searchForEntry(
-                    "dc=fleet,dc=skerry,dc=test", SearchScope.SUB, "(&(departmentNumber=Engine)(uid=a*))", "entryUUID");
+            var group = connection.getEntry("cn=Engine,ou=groups,dc=fleet,dc=skerry,dc=test", "member");
+            var engineer = connection.getEntry(group.getAttributeValue("member"), "entryUUID");
             var id = UUID.fromString(engineer.getAttributeValue("entryUUID"));
             var attempt = UUID.randomUUID();
             var seal = seal(binding(attempt, "reset", List.of(id), Roster.digest(roster), soon()), "Refusal-Quay-113");

@@ -47,6 +47,7 @@ final class World {
     final String url = "http://localhost:" + port;
     final Mailbox mailbox = new Mailbox("http://127.0.0.1:" + box);
     final Map<String, HoldingProxy> proxies = new HashMap<>();
+    final Map<String, SwallowingWire> wires = new HashMap<>();
     private final Map<String, Process> processes = new HashMap<>();
     private Browser browser;
 
@@ -171,9 +172,12 @@ final class World {
         entente(add.toArray(String[]::new)).expect(0);
         var proxy = new HoldingProxy(url);
         proxies.put(name, proxy);
-        // The steward reaches the service through the proxy, and gives up on a silent directory quickly.
+        var wire = name.equals("shore") ? new SwallowingWire(AD_IP, 636) : new SwallowingWire("127.0.0.1", LDAPS_PORT);
+        wires.put(name, wire);
+        // The steward reaches service and directory through ours in between, and gives up on silence quickly.
         var file = Files.readString(folder.resolve("steward.yaml"))
                 .replace("service: " + url, "service: " + proxy.url())
+                .replaceAll("ldaps://[0-9.:]+", "ldaps://127.0.0.1:" + wire.port())
                 .replace("directory:\n", "directory:\n  timeout: 2s\n")
                 .replace("writes-per-minute: 60", "writes-per-minute: 1000");
         Files.writeString(folder.resolve("steward.yaml"), file);

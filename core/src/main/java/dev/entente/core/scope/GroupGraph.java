@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import javax.naming.InvalidNameException;
 import javax.naming.ldap.LdapName;
 
@@ -77,7 +78,11 @@ public final class GroupGraph {
     /** A name as it is compared: parsed, without needless spaces and escapes, in lower case. */
     public static String key(String dn) {
         try {
-            return new LdapName(dn).toString().toLowerCase(Locale.ROOT);
+            // Part by part: a whole name keeps the spaces that it was written with.
+            return new LdapName(dn)
+                    .getRdns().stream()
+                            .map(rdn -> rdn.toString().toLowerCase(Locale.ROOT))
+                            .collect(Collectors.joining(","));
         } catch (InvalidNameException e) {
             throw new IllegalArgumentException("not a distinguished name: " + dn, e);
         }

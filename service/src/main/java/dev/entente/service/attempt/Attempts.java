@@ -4,6 +4,7 @@ import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.AttemptStep;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.verify.Method;
@@ -157,18 +158,13 @@ public class Attempts {
 
     private Held start(Optional<Person> person, Action action, EcKey key, String network) {
         var decision = person.map(p -> configurations.decide(p, action));
-        var decoy = person.isEmpty()
-                ? "unknown-name"
-                : decision.get().obstacles().stream()
-                        .findFirst()
-                        .map(o -> o.code())
-                        .orElse(overLimit(person.get(), decision.get().policy().orElseThrow()) ? "reset-limit" : null);
+        var decoy = person.map(p -> standsInTheWay(p, decision.orElseThrow())).orElse("unknown-name");
         var row = new AttemptRow();
         row.id = UUID.randomUUID();
         row.reference = reference();
         // A decoy that means somebody keeps whom, so that the administrator can see why; it can never be proved.
         row.person = person.map(Person::id).orElse(null);
-        row.decoy = decoy;
+        row.decoy = decoy.isEmpty() ? null : decoy;
         row.action = action.label();
         row.state = AttemptState.IDENTIFIED;
         row.revision = configurations.current().revision();
@@ -183,10 +179,18 @@ public class Attempts {
         events.write(NewEvent.of("attempt.started", row.id, row.revision)
                 .with("action", row.action)
                 .with("policy", row.policy)
-                .with("decoy", decoy)
+                .with("decoy", row.decoy)
                 .withPersonal("login", person.map(Person::login).orElse(null))
                 .withPersonal("network", network));
         return new Held(running(row), cookie);
+    }
+
+    /** A stable word for what makes this a decoy, empty if nothing does. */
+    private String standsInTheWay(Person person, Decision decision) {
+        return decision.obstacles().stream()
+                .findFirst()
+                .map(Decision.Obstacle::code)
+                .orElseGet(() -> overLimit(person, decision.policy().orElseThrow()) ? "reset-limit" : "");
     }
 
     private boolean overLimit(Person person, Policy policy) {

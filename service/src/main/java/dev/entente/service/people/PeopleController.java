@@ -1,6 +1,7 @@
 package dev.entente.service.people;
 
 import dev.entente.core.scope.GroupGraph;
+import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
 import java.util.UUID;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -11,7 +12,7 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** People over HTTP. */
 @RestController
-@RequestMapping("/api/v1/people")
+@RequestMapping("/api/v1")
 class PeopleController {
     private final People people;
 
@@ -20,7 +21,7 @@ class PeopleController {
     }
 
     /** People whose name or login name holds a text, by name. */
-    @GetMapping
+    @GetMapping("/people")
     AdminApi.Page<AdminApi.PersonRow> search(
             @RequestParam(defaultValue = "") String search,
             @RequestParam(required = false) UUID after,
@@ -32,10 +33,19 @@ class PeopleController {
                 items, found.size() > size ? items.get(size - 1).id().toString() : null);
     }
 
-    /** One person by id, login name or a part of the name that only one has. */
-    @GetMapping("/{person}")
-    AdminApi.Person show(@PathVariable String person) {
-        var found = people.resolve(person);
+    /** One person. */
+    @GetMapping("/people/{id}")
+    AdminApi.Person show(@PathVariable UUID id) {
+        return shown(people.find(id).orElseThrow(() -> Problem.missing("person with this id")));
+    }
+
+    /** The one person with this id, login name, or part of a name that nobody else has. */
+    @GetMapping("/person")
+    AdminApi.Person named(@RequestParam String named) {
+        return shown(people.resolve(named));
+    }
+
+    private static AdminApi.Person shown(People.Person found) {
         var groups = found.facts().groups().stream()
                 .map(GroupGraph::shortName)
                 .sorted()

@@ -1,0 +1,68 @@
+package dev.entente.e2e;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
+import java.net.InetAddress;
+import java.net.ServerSocket;
+import java.net.Socket;
+
+/** Between a steward and its directory: passes bytes both ways, and can lose what the directory answers. */
+final class SwallowingWire {
+    private final ServerSocket server;
+    private volatile boolean swallowing;
+
+    SwallowingWire(String host, int port) throws IOException {
+        server = new ServerSocket(0, 50, InetAddress.getLoopbackAddress());
+        daemon(() -> {
+            while (true) {
+                try {
+                    connect(server.accept(), host, port);
+                } catch (IOException e) {
+                    throw new IllegalStateException(e);
+                }
+            }
+        });
+    }
+
+    private void connect(Socket near, String host, int port) throws IOException {
+        try {
+            var far = new Socket(host, port);
+            daemon(() -> copy(near, far, false));
+            daemon(() -> copy(far, near, true));
+        } catch (IOException e) {
+            // The directory is away, as tests want it to be: the steward sees its connection closed.
+            near.close();
+        }
+    }
+
+    int port() {
+        return server.getLocalPort();
+    }
+
+    void swallowAnswers(boolean on) {
+        swallowing = on;
+    }
+
+    private void copy(Socket from, Socket to, boolean answers) {
+        try (from;
+                to) {
+            InputStream in = from.getInputStream();
+            OutputStream out = to.getOutputStream();
+            var buffer = new byte[16 * 1024];
+            for (var read = in.read(buffer); read >= 0; read = in.read(buffer)) {
+                if (!(answers && swallowing)) {
+                    out.write(buffer, 0, read);
+                }
+            }
+        } catch (IOException e) {
+            // One side closed.
+        }
+    }
+
+    private static void daemon(Runnable work) {
+        var thread = new Thread(work);
+        thread.setDaemon(true);
+        thread.start();
+    }
+}
