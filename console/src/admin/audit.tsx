@@ -3,7 +3,7 @@ import { clsx } from "clsx";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
-import { Facts, Loading, PageHead, Section, State, Table, Time, decoys } from "./parts";
+import { Facts, Loading, PageHead, ReferenceLink, Section, State, Table, Time, decoys } from "./parts";
 
 const states = [
   "completed",
@@ -61,14 +61,7 @@ export function Audit() {
               columns={[
                 {
                   title: "Reference",
-                  value: (row) => (
-                    <Link
-                      to={`/audit/attempts/${encodeURIComponent(row.reference)}`}
-                      className="text-accent-ink rounded-sm font-mono whitespace-nowrap underline"
-                    >
-                      {row.reference}
-                    </Link>
-                  ),
+                  value: (row) => <ReferenceLink reference={row.reference} />,
                 },
                 { title: "Started", value: (row) => <Time at={row.createdAt} /> },
                 { title: "State", value: (row) => <State state={row.state} /> },

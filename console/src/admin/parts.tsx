@@ -1,6 +1,7 @@
 import { clsx } from "clsx";
 import { LoaderCircle } from "lucide-react";
 import type { ReactNode } from "react";
+import { Link } from "react-router";
 import { Problem } from "../shared/problem";
 import { Badge, Button, Notice } from "../shared/ui";
 import type { Finding } from "./api";
@@ -177,6 +178,18 @@ export function Time({ at }: { at: number | null | undefined }) {
     <time dateTime={new Date(at).toISOString()} className="whitespace-nowrap">
       {format.format(at)}
     </time>
+  );
+}
+
+/** A reference that leads to its attempt. */
+export function ReferenceLink({ reference }: { reference: string }) {
+  return (
+    <Link
+      to={`/audit/attempts/${encodeURIComponent(reference)}`}
+      className="text-accent-ink rounded-sm font-mono whitespace-nowrap underline"
+    >
+      {reference}
+    </Link>
   );
 }
 

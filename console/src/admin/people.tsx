@@ -3,7 +3,7 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { Badge, Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { AttemptRow } from "./api";
-import { Facts, Loading, PageHead, Section, State, Table, Time } from "./parts";
+import { Facts, Loading, PageHead, ReferenceLink, Section, State, Table, Time } from "./parts";
 
 interface AccountData {
   directory: string;
@@ -211,14 +211,7 @@ function Attempts({ rows }: { rows: AttemptRow[] }) {
       columns={[
         {
           title: "Reference",
-          value: (row) => (
-            <Link
-              to={`/audit/attempts/${encodeURIComponent(row.reference)}`}
-              className="text-accent-ink rounded-sm font-mono whitespace-nowrap underline"
-            >
-              {row.reference}
-            </Link>
-          ),
+          value: (row) => <ReferenceLink reference={row.reference} />,
         },
         { title: "Started", value: (row) => <Time at={row.createdAt} /> },
         { title: "State", wide: true, value: (row) => <State state={row.state} /> },

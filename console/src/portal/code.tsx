@@ -3,7 +3,7 @@ import { Problem } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { Attempt } from "./api";
-import { useOrganisation } from "./shell";
+import { ReferenceLine, useOrganisation } from "./shell";
 
 /** Type the code. Nothing here tells whether a code was sent to anybody. */
 export function CodePage({
@@ -114,11 +114,8 @@ export function CodePage({
           </li>
           <li>Ask the help desk: {helpDesk}.</li>
         </ol>
-        <p className="text-muted mt-3 text-sm">
-          Your reference is <span className="text-ink font-mono whitespace-nowrap">{attempt.reference}</span>. It is not
-          a code; you may read it out.
-        </p>
       </details>
+      <ReferenceLine attempt={attempt} />
     </form>
   );
 }

@@ -7,7 +7,7 @@ import { api } from "./api";
 import type { Attempt, Sealing } from "./api";
 import { check, say } from "./rules";
 import { Untrusted, seal } from "./seal";
-import { useOrganisation } from "./shell";
+import { ReferenceLine, useOrganisation } from "./shell";
 
 /** Choose a password: the rules are ticked while typing, and nothing but the seal leaves this page. */
 export function PasswordPage({
@@ -90,9 +90,6 @@ export function PasswordPage({
         <Notice tone="warn" title={`Not accepted by ${refused.map((account) => account.directory).join(" and ")}`}>
           <p>{refused[0]!.says}</p>
           {done.length > 0 && <p>It is set already in {done.map((account) => account.directory).join(" and ")}.</p>}
-          <p className="text-sm">
-            Reference <span className="font-mono">{attempt.reference}</span>
-          </p>
         </Notice>
       )}
       <div className="flex flex-col gap-2">
@@ -151,6 +148,7 @@ export function PasswordPage({
       <p className="text-muted text-sm">
         Your password is encrypted on this device before it is sent. Nobody on the way can read it.
       </p>
+      <ReferenceLine attempt={attempt} />
     </form>
   );
 }

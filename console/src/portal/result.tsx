@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { AccountResult, Attempt } from "./api";
-import { useOrganisation } from "./shell";
+import { ReferenceLine, useOrganisation } from "./shell";
 
 /** While stewards are at work. Events arrive by themselves; asking from time to time makes up for what gets lost. */
 export function WaitingPage({
@@ -51,12 +51,10 @@ export function WaitingPage({
             This takes longer than usual. You can keep this page open, or close it: you get an e-mail when it is done,
             and until then your present password stays as it is.
           </p>
-          <p>
-            If you cannot wait, ask the help desk: {helpDesk}. The reference is{" "}
-            <span className="font-mono whitespace-nowrap">{attempt.reference}</span>.
-          </p>
+          <p>If you cannot wait, ask the help desk: {helpDesk}.</p>
         </Notice>
       )}
+      <ReferenceLine attempt={attempt} />
     </div>
   );
 }

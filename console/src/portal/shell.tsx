@@ -34,6 +34,16 @@ export function Shell({ children }: { children: ReactNode }) {
   );
 }
 
+/** On every page that is not plain success: what to tell the help desk. */
+export function ReferenceLine({ attempt }: { attempt: { reference: string } }) {
+  return (
+    <p className="text-muted text-sm">
+      Reference <span className="text-ink font-mono whitespace-nowrap">{attempt.reference}</span>. It is not a code; you
+      may read it out to the help desk.
+    </p>
+  );
+}
+
 function Mark() {
   return (
     <svg aria-hidden viewBox="0 0 32 32" className="text-accent size-7">

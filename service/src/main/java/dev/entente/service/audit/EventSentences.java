@@ -25,7 +25,8 @@ final class EventSentences {
                 said.or("steward", "A steward") + " took the order for " + said.of("login") + " in "
                         + said.of("directory") + said.when("takeOver", ", taking over") + ".";
             case "order.begun" ->
-                "It noted version " + said.of("version") + " on " + said.of("server") + " and began to write.";
+                "In " + said.of("directory") + " it noted version " + said.of("version") + " on " + said.of("server")
+                        + " and began to write.";
             case "order.done" ->
                 "The directory " + said.of("directory") + " holds the new password: version " + said.of("versionAfter")
                         + ", bind " + said.of("bind") + ".";

@@ -1,6 +1,5 @@
 package dev.entente.steward.directory;
 
-import com.unboundid.asn1.ASN1OctetString;
 import com.unboundid.ldap.sdk.Filter;
 import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
@@ -8,10 +7,8 @@ import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
 import com.unboundid.ldap.sdk.ModifyRequest;
 import com.unboundid.ldap.sdk.ResultCode;
-import com.unboundid.ldap.sdk.SearchRequest;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
-import com.unboundid.ldap.sdk.controls.SimplePagedResultsControl;
 import dev.entente.core.attempt.Cause;
 import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.StewardApi;
@@ -37,7 +34,6 @@ import java.util.stream.Stream;
 final class ActiveDirectory implements DirectoryAdapter {
     private static final int ATTRIBUTE_UNICODE_PWD = 589914;
     private static final int ACCOUNT_DISABLED = 2;
-    private static final int PAGE = 500;
     private static final Pattern BIND_DATA = Pattern.compile("data ([0-9a-fA-F]+)");
     private static final List<String> RIGHT = List.of("530", "531", "532", "533", "701", "773");
 
@@ -168,7 +164,7 @@ final class ActiveDirectory implements DirectoryAdapter {
     @Override
     public void read(LDAPConnection connection, String base, String correlation, Consumer<StewardApi.Batch> batches)
             throws LDAPException {
-        pages(
+        PagedSearch.read(
                 connection,
                 base,
                 "(objectClass=organizationalUnit)",
@@ -177,7 +173,7 @@ final class ActiveDirectory implements DirectoryAdapter {
                         List.of(),
                         page.stream().map(SearchResultEntry::getDN).toList())),
                 "1.1");
-        pages(
+        PagedSearch.read(
                 connection,
                 base,
                 "(objectClass=group)",
@@ -190,7 +186,7 @@ final class ActiveDirectory implements DirectoryAdapter {
                         List.of())),
                 "sAMAccountName",
                 "memberOf");
-        pages(
+        PagedSearch.read(
                 connection,
                 base,
                 "(&(objectCategory=person)(objectClass=user))",
@@ -229,26 +225,6 @@ final class ActiveDirectory implements DirectoryAdapter {
                 control != null && (control & ACCOUNT_DISABLED) != 0,
                 lockout != null && lockout > 0,
                 values(e, "memberOf"));
-    }
-
-    private static void pages(
-            LDAPConnection connection,
-            String base,
-            String filter,
-            Consumer<List<SearchResultEntry>> consumer,
-            String... attributes)
-            throws LDAPException {
-        ASN1OctetString cookie = null;
-        do {
-            var request = new SearchRequest(base, SearchScope.SUB, filter, attributes);
-            request.addControl(new SimplePagedResultsControl(PAGE, cookie));
-            var result = connection.search(request);
-            if (!result.getSearchEntries().isEmpty()) {
-                consumer.accept(result.getSearchEntries());
-            }
-            var next = SimplePagedResultsControl.get(result);
-            cookie = next != null && next.moreResultsToReturn() ? next.getCookie() : null;
-        } while (cookie != null);
     }
 
     @Override

@@ -1,6 +1,5 @@
 package dev.entente.steward.directory;
 
-import com.unboundid.asn1.ASN1OctetString;
 import com.unboundid.ldap.sdk.Filter;
 import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
@@ -8,11 +7,9 @@ import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
 import com.unboundid.ldap.sdk.ModifyRequest;
 import com.unboundid.ldap.sdk.ResultCode;
-import com.unboundid.ldap.sdk.SearchRequest;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.ldap.sdk.controls.AssertionRequestControl;
-import com.unboundid.ldap.sdk.controls.SimplePagedResultsControl;
 import com.unboundid.ldap.sdk.experimental.DraftBeheraLDAPPasswordPolicy10RequestControl;
 import com.unboundid.ldap.sdk.experimental.DraftBeheraLDAPPasswordPolicy10ResponseControl;
 import dev.entente.core.attempt.Cause;
@@ -33,7 +30,6 @@ import java.util.stream.Stream;
 
 /** The standard LDAP kind, with the password policy response control (draft-behera-ldap-password-policy-10). */
 final class StandardLdap implements DirectoryAdapter {
-    private static final int PAGE = 500;
     private static final String LOCKED_FOR_EVER = "000001010000Z";
     private static final String PEOPLE = "(objectClass=person)";
     private static final String GROUPS = "(|(objectClass=groupOfNames)(objectClass=groupOfUniqueNames))";
@@ -157,7 +153,7 @@ final class StandardLdap implements DirectoryAdapter {
     @Override
     public void read(LDAPConnection connection, String base, String correlation, Consumer<StewardApi.Batch> batches)
             throws LDAPException {
-        pages(
+        PagedSearch.read(
                 connection,
                 base,
                 "(objectClass=organizationalUnit)",
@@ -168,7 +164,7 @@ final class StandardLdap implements DirectoryAdapter {
                 "1.1");
         var parents = new HashMap<String, List<String>>();
         var groups = new ArrayList<SearchResultEntry>();
-        pages(
+        PagedSearch.read(
                 connection,
                 base,
                 GROUPS,
@@ -184,10 +180,10 @@ final class StandardLdap implements DirectoryAdapter {
                 "cn",
                 "member",
                 "uniqueMember");
-        for (var from = 0; from < groups.size(); from += PAGE) {
+        for (var from = 0; from < groups.size(); from += PagedSearch.PAGE) {
             batches.accept(new StewardApi.Batch(
                     List.of(),
-                    groups.subList(from, Math.min(groups.size(), from + PAGE)).stream()
+                    groups.subList(from, Math.min(groups.size(), from + PagedSearch.PAGE)).stream()
                             .map(g -> new StewardApi.Group(
                                     g.getDN(),
                                     g.getAttributeValue("cn"),
@@ -195,7 +191,7 @@ final class StandardLdap implements DirectoryAdapter {
                             .toList(),
                     List.of()));
         }
-        pages(
+        PagedSearch.read(
                 connection,
                 base,
                 PEOPLE,
@@ -226,26 +222,6 @@ final class StandardLdap implements DirectoryAdapter {
                 LOCKED_FOR_EVER.equals(locked),
                 locked != null,
                 parents.getOrDefault(GroupGraph.key(e.getDN()), List.of()));
-    }
-
-    private static void pages(
-            LDAPConnection connection,
-            String base,
-            String filter,
-            Consumer<List<SearchResultEntry>> consumer,
-            String... attributes)
-            throws LDAPException {
-        ASN1OctetString cookie = null;
-        do {
-            var request = new SearchRequest(base, SearchScope.SUB, filter, attributes);
-            request.addControl(new SimplePagedResultsControl(PAGE, cookie));
-            var result = connection.search(request);
-            if (!result.getSearchEntries().isEmpty()) {
-                consumer.accept(result.getSearchEntries());
-            }
-            var next = SimplePagedResultsControl.get(result);
-            cookie = next != null && next.moreResultsToReturn() ? next.getCookie() : null;
-        } while (cookie != null);
     }
 
     @Override

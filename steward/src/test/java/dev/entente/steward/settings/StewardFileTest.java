@@ -1,0 +1,64 @@
+package dev.entente.steward.settings;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+class StewardFileTest {
+    private static final String SOUND = """
+            service: http://localhost:8080
+            state: state
+            directory:
+              kind: ldap
+              servers: [ldaps://localhost:636]
+              ca: ca.pem
+              base: dc=x
+              bind: cn=svc,dc=x
+              password-file: account.password
+            guard:
+              bases: ['ou=people,dc=x']
+              seal-age: 20m
+            """;
+
+    @TempDir
+    private Path folder;
+
+    private StewardFile read(String text) throws IOException, StewardFile.Unusable {
+        return StewardFile.read(Files.writeString(folder.resolve("steward.yaml"), text));
+    }
+
+    @Test
+    void paths_are_taken_relative_to_the_file_and_the_rest_has_defaults() throws Exception {
+        var file = read(SOUND);
+        assertThat(file.state()).isEqualTo(folder.resolve("state"));
+        assertThat(file.guard().sealAge()).isEqualTo(Duration.ofMinutes(20));
+        assertThat(file.guard().writesPerMinute()).isEqualTo(60);
+        assertThat(file.directory().probe()).isNull();
+    }
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "kind: ldap | kind: nis | directory.kind is active-directory or ldap",
+                "state: state | stat: state | stat is not known; possible are",
+                "service: http://localhost:8080 | # gone | service is missing",
+                "bases: ['ou=people,dc=x'] | bases: [] | guard.bases is empty",
+                "seal-age: 20m | seal-age: soon | guard.seal-age is a time such as",
+                "seal-age: 20m | writes-per-day: 0 | guard.writes-per-day is a number above zero",
+                "guard: | guard: x: | not YAML"
+            })
+    void a_wrong_file_is_told_in_one_sentence(String right, String wrong, String message) {
+        assertThatThrownBy(() -> read(SOUND.replace(right.strip(), wrong.strip())))
+                .isInstanceOf(StewardFile.Unusable.class)
+                .hasMessageContaining(message);
+    }
+}
