@@ -10,7 +10,6 @@ import java.io.IOException;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
 import java.util.Map;
@@ -65,10 +64,6 @@ public final class Standins {
         }
         Collections.reverse(found);
         return found;
-    }
-
-    private long skipped() {
-        return Math.max(0, mail.getReceivedMessages().length - MOST);
     }
 
     private static Mail shown(MimeMessage message) throws MessagingException, IOException {

@@ -1,0 +1,50 @@
+package dev.entente.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+class HomeTest {
+    @TempDir
+    private Path folder;
+
+    @Test
+    void an_operator_key_is_its_owners_alone_and_never_overwritten() throws IOException {
+        var home = new Home(folder);
+        var key = home.makeOperatorKey("shore");
+        assertThat(home.operatorKey("shore").publicKey()).isEqualTo(key.publicKey());
+        assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(home.operatorFile("shore"))))
+                .isEqualTo("rw-------");
+        assertThatThrownBy(() -> home.makeOperatorKey("shore")).hasMessageContaining("there is one already");
+        assertThat(home.operatorKey("shore").publicKey()).isEqualTo(key.publicKey());
+        home.forgetOperatorKey("shore");
+        assertThatThrownBy(() -> home.operatorKey("shore")).hasMessageContaining("is not on this machine");
+    }
+
+    @Test
+    void profiles_keep_their_own_sign_ins() {
+        var home = new Home(folder);
+        assertThat(home.signedIn("default")).isEmpty();
+        home.signIn("default", new Home.SignedIn("http://one", "a", 1));
+        home.signIn("other", new Home.SignedIn("http://two", "b", 2));
+        home.signIn("default", new Home.SignedIn("http://one", "c", 3));
+        assertThat(home.signedIn("default").orElseThrow().token()).isEqualTo("c");
+        assertThat(home.signedIn("other").orElseThrow().server()).isEqualTo("http://two");
+    }
+
+    @Test
+    void wrong_words_end_with_usage_and_an_absent_service_with_unreachable() {
+        var home = new Home(folder);
+        assertThat(Entente.run(home, "draft", "lod")).isEqualTo(Entente.USAGE);
+        assertThat(Entente.run(home, "person", "show")).isEqualTo(Entente.USAGE);
+        assertThat(Entente.run(home, "--server", "http://127.0.0.1:1", "policy", "list"))
+                .isEqualTo(Entente.UNREACHABLE);
+        assertThat(Entente.run(home, "--help")).isEqualTo(Entente.DONE);
+    }
+}

@@ -1,0 +1,119 @@
+import { CompactSign, generalDecrypt, compactVerify, importJWK } from "jose";
+import type { JWK } from "jose";
+import { beforeAll, describe, expect, test } from "vitest";
+import { newAttemptKey, publicHalf, seal, thumbprint } from "./seal";
+import type { EcKey, Target } from "./seal";
+
+const encoder = new TextEncoder();
+const directory = "00000000-0000-4000-8000-00000000000d";
+const steward = "00000000-0000-4000-8000-00000000000e";
+const sealing = { attempt: "00000000-0000-4000-8000-00000000000a", action: "reset", expiresAt: Date.now() + 600_000 };
+
+interface Pair {
+  keys: CryptoKeyPair;
+  key: EcKey;
+}
+
+async function signingPair(): Promise<Pair> {
+  const keys = await crypto.subtle.generateKey({ name: "ECDSA", namedCurve: "P-256" }, true, ["sign", "verify"]);
+  return { keys, key: await publicHalf(keys) };
+}
+
+async function sealingPair(): Promise<Pair> {
+  const keys = await crypto.subtle.generateKey({ name: "ECDH", namedCurve: "P-256" }, true, ["deriveBits"]);
+  return { keys, key: await publicHalf(keys) };
+}
+
+async function signed(by: Pair, typ: string, payload: unknown): Promise<string> {
+  return new CompactSign(encoder.encode(JSON.stringify(payload)))
+    .setProtectedHeader({ alg: "ES256", typ, kid: await thumbprint(by.key) })
+    .sign(by.keys.privateKey);
+}
+
+describe("sealing", () => {
+  let operator: Pair, identity: Pair, recipient: Pair, other: Pair, attemptKey: CryptoKeyPair, target: Target;
+
+  async function roster(by: Pair, about = directory) {
+    const stewards = [{ id: steward, name: "shore-1", key: identity.key }];
+    return signed(by, "entente-roster+jwt", { v: 1, directory: about, version: 1, issuedAt: 1, stewards });
+  }
+
+  async function statement(by: Pair, from = Date.now() - 1000, until = Date.now() + 3_600_000, key = recipient.key) {
+    const payload = { v: 1, steward, directory, key, notBefore: from, notAfter: until };
+    return signed(by, "entente-sealing-key+jwt", payload);
+  }
+
+  beforeAll(async () => {
+    operator = await signingPair();
+    identity = await signingPair();
+    other = await signingPair();
+    recipient = await sealingPair();
+    attemptKey = await newAttemptKey();
+    target = {
+      directory,
+      title: "Shore",
+      operatorKey: operator.key,
+      roster: await roster(operator),
+      sealingKeys: [await statement(identity)],
+      accounts: [{ id: "00000000-0000-4000-8000-0000000000aa", login: "astrid" }],
+    };
+  });
+
+  test("the recipient opens it, and it always has the same length", async () => {
+    const lengths = new Set<number>();
+    for (const password of ["a", "Rowan-Kettle-9-Tide", "Θάλασσα ⚓".repeat(8)]) {
+      const { seal: text } = await seal(sealing, target, password, attemptKey);
+      const jwe = JSON.parse(text) as Parameters<typeof generalDecrypt>[0];
+      const { plaintext } = await generalDecrypt(jwe, recipient.keys.privateKey);
+      expect(JSON.parse(new TextDecoder().decode(plaintext))).toEqual({ v: 1, password });
+      lengths.add(plaintext.length);
+    }
+    expect(lengths).toEqual(new Set([1024]));
+  });
+
+  test("it is bound to what was asked for, and the attempt's own key signs that", async () => {
+    const { seal: text, evidence } = await seal(sealing, target, "secret words", attemptKey);
+    const header = JSON.parse(
+      atob((JSON.parse(text) as { protected: string }).protected.replaceAll("-", "+").replaceAll("_", "/")),
+    );
+    const key = await publicHalf(attemptKey);
+    expect(header.entente).toMatchObject({
+      attempt: sealing.attempt,
+      directory,
+      action: "reset",
+      exp: sealing.expiresAt,
+      key: await thumbprint(key),
+      recipients: [await thumbprint(recipient.key)],
+    });
+    const { payload } = await compactVerify(evidence, await importJWK(key as unknown as JWK, "ES256"));
+    expect(JSON.parse(new TextDecoder().decode(payload))).toMatchObject({ attempt: sealing.attempt, directory });
+    expect(text + evidence).not.toContain("secret words");
+  });
+
+  test("two seals of one password share nothing that can be compared", async () => {
+    const one = JSON.parse((await seal(sealing, target, "same", attemptKey)).seal);
+    const two = JSON.parse((await seal(sealing, target, "same", attemptKey)).seal);
+    expect(one.ciphertext).not.toEqual(two.ciphertext);
+    expect(one.iv).not.toEqual(two.iv);
+  });
+
+  test.each([
+    ["a roster that another key signed", async () => ({ roster: await roster(other) })],
+    ["a roster of another directory", async () => ({ roster: await roster(operator, steward) })],
+    ["a roster whose signature was changed", async () => ({ roster: target.roster.slice(0, -3) + "AAA" })],
+    ["a sealing key that another key signed", async () => ({ sealingKeys: [await statement(other)] })],
+    ["a sealing key whose time is over", async () => ({ sealingKeys: [await statement(identity, 0, Date.now() - 1)] })],
+    [
+      "a sealing key that claims to live for days",
+      async () => ({ sealingKeys: [await statement(identity, Date.now() - 1000, Date.now() + 100 * 3_600_000)] }),
+    ],
+    ["no sealing key", async () => ({ sealingKeys: [] })],
+  ])("with %s nothing is sealed", async (_name, change) => {
+    const wrong = { ...target, ...(await change()) };
+    await expect(seal(sealing, wrong, "secret", attemptKey)).rejects.toThrow();
+  });
+
+  test("a password that does not fit is refused", async () => {
+    await expect(seal(sealing, target, "x".repeat(1100), attemptKey)).rejects.toThrow("too long");
+  });
+});
