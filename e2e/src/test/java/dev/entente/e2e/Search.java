@@ -54,7 +54,7 @@ final class Search {
     private void index(byte[] form) {
         var key = 0L;
         for (var i = 0; i < KEY; i++) {
-            key = key << 8 | form[i] & 255;
+            key = (key << 8) | (form[i] & 255);
         }
         byStart.computeIfAbsent(key, k -> new ArrayList<>()).add(form);
         likely[(int) (key & 0xFFFF)] = true;
@@ -93,7 +93,7 @@ final class Search {
     private void scan(Path file, byte[] buffer, int length, long base, List<String> found) {
         var window = 0L;
         for (var i = 0; i < length; i++) {
-            window = (window << 8 | buffer[i] & 255) & 0xFFFF_FFFF_FFFFL;
+            window = ((window << 8) | (buffer[i] & 255)) & 0xFFFF_FFFF_FFFFL;
             if (i >= KEY - 1 && likely[(int) (window & 0xFFFF)]) {
                 for (var form : byStart.getOrDefault(window, List.of())) {
                     var from = i - KEY + 1;

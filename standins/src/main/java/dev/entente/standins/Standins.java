@@ -51,8 +51,8 @@ public final class Standins {
 
     private List<Mail> mails(String to) {
         var found = new ArrayList<Mail>();
-        for (var message :
-                Arrays.stream(mail.getReceivedMessages()).skip(skipped()).toList()) {
+        var all = List.of(mail.getReceivedMessages());
+        for (var message : all.subList(Math.max(0, all.size() - MOST), all.size())) {
             try {
                 var shown = shown(message);
                 if (to.isEmpty() || shown.to().equalsIgnoreCase(to)) {

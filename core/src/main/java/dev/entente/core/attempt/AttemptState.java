@@ -17,7 +17,10 @@ public enum AttemptState {
 
     /** Whether nothing can follow. */
     public boolean ended() {
-        return ordinal() >= COMPLETED.ordinal();
+        return switch (this) {
+            case IDENTIFIED, PROVING, PROVED, DELIVERING -> false;
+            case COMPLETED, INCOMPLETE, REFUSED, FAILED, EXPIRED, BLOCKED -> true;
+        };
     }
 
     /**

@@ -2,6 +2,7 @@ package dev.entente.service.access;
 
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.ServiceSettings;
+import java.io.Console;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.attribute.PosixFilePermissions;
@@ -51,10 +52,25 @@ class FirstStart {
         Files.deleteIfExists(file);
         Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
         Files.writeString(file, link + "\n");
-        if (System.console() != null) {
+        if (inTerminal()) {
             System.console().printf("There is no administrator yet. Open within 30 minutes:%n  %s%n", link);
         } else {
             log.warn("there is no administrator yet; the one-time link is in {}", file);
+        }
+    }
+
+    /** From JDK 22 on there is a console even where the output goes to a file; it then says that it is no terminal. */
+    private static boolean inTerminal() {
+        var console = System.console();
+        if (console == null) {
+            return false;
+        }
+        try {
+            return (Boolean) Console.class.getMethod("isTerminal").invoke(console);
+        } catch (NoSuchMethodException e) {
+            return true;
+        } catch (ReflectiveOperationException e) {
+            return false;
         }
     }
 

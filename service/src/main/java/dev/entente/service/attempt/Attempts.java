@@ -309,8 +309,8 @@ public class Attempts {
     /** @return null if the answer was wrong */
     private Held conclude(UUID id, UUID challenge, boolean right, int triesLeft) {
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
-        // Both are looked at whatever the other says: a decoy with the right digits fails like a wrong code.
-        var proves = right & row.decoy == null;
+        // A decoy with the right digits fails like a wrong code.
+        var proves = right && row.decoy == null;
         if (!proves) {
             events.write(NewEvent.of("challenge.failed", id, row.revision).with("triesLeft", triesLeft));
             if (triesLeft == 0 && row.challenges >= CHALLENGES && row.state == AttemptState.PROVING) {

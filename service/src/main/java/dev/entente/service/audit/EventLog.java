@@ -63,7 +63,7 @@ public class EventLog {
     }
 
     private int nextOrdinal(UUID attempt) {
-        return (Integer) database.createNativeQuery("""
+        return database.createNativeQuery("""
                         INSERT INTO event_ordinal (attempt, ordinal) VALUES (:attempt, 1)
                         ON CONFLICT (attempt) DO UPDATE SET ordinal = event_ordinal.ordinal + 1 RETURNING ordinal""", Integer.class)
                 .setParameter("attempt", attempt)

@@ -46,7 +46,7 @@ class Sealer {
     @Scheduled(fixedDelay = 1000)
     @Transactional
     void seal() {
-        var alone = (Boolean) database.createNativeQuery("SELECT pg_try_advisory_xact_lock(:lock)", Boolean.class)
+        var alone = database.createNativeQuery("SELECT pg_try_advisory_xact_lock(:lock)", Boolean.class)
                 .setParameter("lock", LOCK)
                 .getSingleResult();
         if (!alone) {

@@ -90,7 +90,8 @@ public class Directories {
     /** Whether some steward of the directory asked for work lately. */
     @Transactional(readOnly = true)
     public boolean connected(UUID directory) {
-        return !database.createQuery("FROM StewardRow WHERE directory = :directory AND lastSeen > :since")
+        return !database.createQuery(
+                        "SELECT id FROM StewardRow WHERE directory = :directory AND lastSeen > :since", UUID.class)
                 .setParameter("directory", directory)
                 .setParameter("since", clock.instant().minus(CONNECTED))
                 .setMaxResults(1)

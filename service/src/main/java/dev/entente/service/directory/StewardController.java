@@ -1,6 +1,6 @@
 package dev.entente.service.directory;
 
-import dev.entente.service.audit.Record;
+import dev.entente.service.audit.AuditTrail;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.wire.StewardApi;
 import io.swagger.v3.oas.annotations.Hidden;
@@ -24,16 +24,16 @@ class StewardController {
     private final Directories directories;
     private final StewardCalls calls;
     private final Jobs jobs;
-    private final Record record;
+    private final AuditTrail trail;
     private final KeyRing keys;
     private final JsonMapper json;
 
     StewardController(
-            Directories directories, StewardCalls calls, Jobs jobs, Record record, KeyRing keys, JsonMapper json) {
+            Directories directories, StewardCalls calls, Jobs jobs, AuditTrail trail, KeyRing keys, JsonMapper json) {
         this.directories = directories;
         this.calls = calls;
         this.jobs = jobs;
-        this.record = record;
+        this.trail = trail;
         this.keys = keys;
         this.json = json;
     }
@@ -54,7 +54,7 @@ class StewardController {
     @PostMapping("/state")
     StewardApi.State state(HttpServletRequest request, @RequestBody String body) {
         var caller = calls.check(request, body);
-        return new StewardApi.State(directories.get(caller.directory()).roster(), record.checkpoint(), record.signer());
+        return new StewardApi.State(directories.get(caller.directory()).roster(), trail.checkpoint(), trail.signer());
     }
 
     /** A new sealing key. */

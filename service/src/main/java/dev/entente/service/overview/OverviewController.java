@@ -1,7 +1,7 @@
 package dev.entente.service.overview;
 
 import dev.entente.service.attempt.AttemptList;
-import dev.entente.service.audit.Record;
+import dev.entente.service.audit.AuditTrail;
 import dev.entente.service.delivery.Deliveries;
 import dev.entente.service.directory.DirectoryList;
 import dev.entente.service.notification.Notifications;
@@ -28,7 +28,7 @@ class OverviewController {
     private final AttemptList attempts;
     private final Deliveries deliveries;
     private final Notifications notifications;
-    private final Record record;
+    private final AuditTrail trail;
     private final InstantSource clock;
 
     OverviewController(
@@ -37,14 +37,14 @@ class OverviewController {
             AttemptList attempts,
             Deliveries deliveries,
             Notifications notifications,
-            Record record,
+            AuditTrail trail,
             InstantSource clock) {
         this.configurations = configurations;
         this.directories = directories;
         this.attempts = attempts;
         this.deliveries = deliveries;
         this.notifications = notifications;
-        this.record = record;
+        this.trail = trail;
         this.clock = clock;
     }
 
@@ -78,7 +78,7 @@ class OverviewController {
                     "warning", "Nothing is published yet, so nobody can recover anything. Start a draft.", "policies"));
         }
         var covered = configurations.covered();
-        var extent = record.extent();
+        var extent = trail.extent();
         return new AdminApi.Today(
                 revision,
                 covered[1],
@@ -112,6 +112,6 @@ class OverviewController {
                 found.row(),
                 found.reason(),
                 deliveries.shown(found.id()),
-                record.ofAttempt(found.id(), found.row().reference()));
+                trail.ofAttempt(found.id(), found.row().reference()));
     }
 }

@@ -138,7 +138,7 @@ final class ActiveDirectory implements DirectoryAdapter {
 
     @Override
     public Judged judge(LDAPException error) {
-        if (error.getResultCode() != ResultCode.INVALID_CREDENTIALS) {
+        if (!error.getResultCode().equals(ResultCode.INVALID_CREDENTIALS)) {
             return new Judged(
                     Proof.SAYS_NOTHING, String.valueOf(error.getResultCode().intValue()));
         }
@@ -232,7 +232,7 @@ final class ActiveDirectory implements DirectoryAdapter {
             throws LDAPException {
         var findings = new ArrayList<Finding>();
         findings.add(clock(connection));
-        findings.addAll(rules(connection, base));
+        findings.addAll(rules(connection));
         if (probe == null) {
             findings.add(new Finding(
                     "warning",
@@ -276,7 +276,7 @@ final class ActiveDirectory implements DirectoryAdapter {
                         "Let both follow the same time source; signatures and Kerberos need it.");
     }
 
-    private static List<Finding> rules(LDAPConnection connection, String base) throws LDAPException {
+    private static List<Finding> rules(LDAPConnection connection) throws LDAPException {
         var head = connection.getEntry(
                 connection.getRootDSE().getAttributeValue("defaultNamingContext"),
                 "minPwdLength",

@@ -110,7 +110,7 @@ public final class Preflight {
 
     private static Finding connecting(String url, LDAPException e) {
         var evidence = url + ": " + LdapText.bounded(e.getMessage());
-        if (e.getResultCode() == ResultCode.INVALID_CREDENTIALS) {
+        if (e.getResultCode().equals(ResultCode.INVALID_CREDENTIALS)) {
             return new Finding(
                     "error",
                     "bind",

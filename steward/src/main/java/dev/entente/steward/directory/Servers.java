@@ -51,7 +51,7 @@ public final class Servers {
             try {
                 return connectTo(url);
             } catch (LDAPException e) {
-                if (e.getResultCode() == ResultCode.INVALID_CREDENTIALS) {
+                if (e.getResultCode().equals(ResultCode.INVALID_CREDENTIALS)) {
                     throw e;
                 }
                 last = e;

@@ -338,7 +338,7 @@ public final class OrderHandler {
                     adapter.write(entry, progress.versionBefore, password, order.clearLockout(), order.mustChange()));
         } catch (LDAPException e) {
             progress.phase("write");
-            if (e.getResultCode() == ResultCode.ASSERTION_FAILED) {
+            if (e.getResultCode().equals(ResultCode.ASSERTION_FAILED)) {
                 throw new Ends(
                         Outcome.FAILED, Cause.DIRECTORY_ERROR, "the entry changed while it was looked at; try again");
             }

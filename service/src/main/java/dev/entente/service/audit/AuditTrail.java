@@ -15,12 +15,12 @@ import org.springframework.transaction.annotation.Transactional;
 /** Reads the record. */
 @Component
 @Transactional(readOnly = true)
-public class Record {
+public class AuditTrail {
     private final Session database;
     private final Sealer sealer;
     private final KeyRing keys;
 
-    Record(Session database, Sealer sealer, KeyRing keys) {
+    AuditTrail(Session database, Sealer sealer, KeyRing keys) {
         this.database = database;
         this.sealer = sealer;
         this.keys = keys;
