@@ -1,5 +1,6 @@
 package dev.entente.service.audit;
 
+import dev.entente.core.attempt.Reference;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.wire.AdminApi.Event;
@@ -75,7 +76,11 @@ public class AuditTrail {
                     var row = database.createQuery("FROM EventRow WHERE id = :id", EventRow.class)
                             .setParameter("id", r[1])
                             .getSingleResult();
-                    return event(row, ((Number) r[0]).longValue(), (String) r[2], personal(row.id));
+                    return event(
+                            row,
+                            ((Number) r[0]).longValue(),
+                            r[2] == null ? null : new Reference((String) r[2]).toString(),
+                            personal(row.id));
                 })
                 .toList();
     }
