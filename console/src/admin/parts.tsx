@@ -100,7 +100,10 @@ export function Table<T>({
           {rows.map((row) => (
             <tr key={keyOf(row)} className="border-line hover:bg-sunken border-b last:border-0">
               {columns.map((column) => (
-                <td key={column.title} className={clsx("px-3 py-2 align-top", column.wide && "w-full")}>
+                <td
+                  key={column.title}
+                  className={clsx("px-3 py-2 align-top", column.wide ? "w-full" : "md:whitespace-nowrap")}
+                >
                   {column.value(row)}
                 </td>
               ))}

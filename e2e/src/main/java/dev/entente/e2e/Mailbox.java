@@ -36,7 +36,8 @@ public final class Mailbox {
             var body = http.send(request, HttpResponse.BodyHandlers.ofString()).body();
             return JsonMapper.shared().readValue(body, new TypeReference<List<Mail>>() {});
         } catch (IOException e) {
-            throw new IllegalStateException("the stand-in mailbox does not answer", e);
+            // The stand-in may be away for a moment; whoever waits for a message asks again.
+            return List.of();
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new IllegalStateException(e);

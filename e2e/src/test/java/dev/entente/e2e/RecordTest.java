@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.MerkleFrontier;
 import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.time.Duration;
@@ -111,6 +112,28 @@ class RecordTest {
         assertThat(world.query(
                         "SELECT count(*) FROM account WHERE mail IS NOT NULL AND position('@'::bytea in mail) > 0"
                                 + " AND position('skerry'::bytea in mail) > 0"))
+                .isEqualTo("0");
+    }
+
+    @Test
+    void a_message_that_cannot_be_sent_is_tried_again_and_its_fate_is_on_record() {
+        var crew = Crew.next();
+        world.kill("standins");
+        var person = new ApiPerson(world);
+        person.start(crew.shore());
+        person.attempt = person.ask().as(PortalApi.Attempt.class);
+        World.waitUntil(
+                Duration.ofSeconds(10),
+                "sending failed once",
+                () -> kinds(person).contains("notification.retried"));
+        assertThat(kinds(person)).doesNotContain("notification.sent");
+        world.startStandins();
+        var code = Mailbox.code(world.mailbox.next(crew.address(), 0)).orElseThrow();
+        assertThat(person.answer(code).status()).isEqualTo(200);
+        World.waitUntil(
+                Duration.ofSeconds(10), "its fate is told", () -> kinds(person).contains("notification.sent"));
+        assertThat(world.query("SELECT count(*) FROM notification WHERE payload IS NOT NULL AND state = 'sent'"))
+                .as("what was sent is erased")
                 .isEqualTo("0");
     }
 

@@ -60,17 +60,7 @@ final class World {
         Files.createDirectories(DIR.resolve("logs"));
         lab("up");
         Runtime.getRuntime().addShutdownHook(new Thread(this::stop));
-        start(
-                "standins",
-                "java",
-                "-Xmx128m",
-                "-XX:TieredStopAtLevel=1",
-                "-cp",
-                ROOT.resolve("standins/target/entente-standins-0.1.0.jar") + ":"
-                        + ROOT.resolve("standins/target/lib/*"),
-                "dev.entente.standins.Standins",
-                String.valueOf(smtp),
-                String.valueOf(box));
+        startStandins();
         startService();
         setUp();
     }
@@ -90,6 +80,20 @@ final class World {
     }
 
     // ---- parts
+
+    void startStandins() {
+        start(
+                "standins",
+                "java",
+                "-Xmx128m",
+                "-XX:TieredStopAtLevel=1",
+                "-cp",
+                ROOT.resolve("standins/target/entente-standins-0.1.0.jar") + ":"
+                        + ROOT.resolve("standins/target/lib/*"),
+                "dev.entente.standins.Standins",
+                String.valueOf(smtp),
+                String.valueOf(box));
+    }
 
     void startService() {
         start(

@@ -171,7 +171,8 @@ public class Directories {
         if (stewards(directory.id).stream().anyMatch(s -> s.name.equals(steward))) {
             throw Problem.conflict("There is a steward \"" + steward + "\" already; choose another name.");
         }
-        var code = Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(20));
+        // A letter first: a code that began with a dash would look like an option where it is typed.
+        var code = "J" + Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(20));
         var expires = clock.instant().plus(JOIN_CODE_LIFE);
         database.createNativeMutationQuery("""
                         INSERT INTO join_code (code_hash, directory, steward, expires_at)
