@@ -4,6 +4,8 @@ import dev.entente.core.seal.InvalidDocument;
 import java.util.Map;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.core.Ordered;
+import org.springframework.core.annotation.Order;
 import org.springframework.dao.DataAccessResourceFailureException;
 import org.springframework.dao.QueryTimeoutException;
 import org.springframework.dao.RecoverableDataAccessException;
@@ -20,6 +22,7 @@ import org.springframework.web.bind.annotation.RestControllerAdvice;
 
 /** Turns whatever goes wrong into a problem document, without letting anything of the cause out. */
 @RestControllerAdvice
+@Order(Ordered.HIGHEST_PRECEDENCE)
 class ProblemAnswers {
     private static final Logger log = LoggerFactory.getLogger(ProblemAnswers.class);
 

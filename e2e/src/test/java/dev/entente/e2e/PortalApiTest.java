@@ -1,0 +1,207 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.Evidence;
+import dev.entente.core.seal.Roster;
+import dev.entente.core.seal.Seal;
+import dev.entente.core.seal.SealBinding;
+import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.PortalApi;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import java.util.function.UnaryOperator;
+import org.junit.jupiter.api.Test;
+
+/** What the portal's API refuses, and that nothing is lost by it: the attempt goes on from where it was. */
+class PortalApiTest {
+    private final World world = World.get();
+
+    private ApiPerson proved() {
+        var crew = Crew.next();
+        return new ApiPerson(world).prove(crew.shore(), crew.address());
+    }
+
+    @Test
+    void bad_input_gets_a_problem_with_a_sentence() {
+        var person = new ApiPerson(world);
+        assertProblem(person.start(" "), 422, "Type the name that you sign in with");
+        assertProblem(person.start("x".repeat(300)), 422, "Type the name");
+        assertProblem(
+                person.call("POST", "/attempts", new PortalApi.Start("a", "unlock", person.key.publicKey())),
+                422,
+                "cannot be done here");
+        assertProblem(person.call("POST", "/attempts", Map.of("name", "a", "action", "reset")), 422, "key is missing");
+        var key = person.key.publicKey();
+        assertProblem(
+                person.call(
+                        "POST",
+                        "/attempts",
+                        Map.of(
+                                "name",
+                                "a",
+                                "action",
+                                "reset",
+                                "key",
+                                Map.of("kty", "EC", "crv", "P-256", "x", key.y(), "y", key.y()))),
+                422,
+                "not on P-256");
+        assertProblem(person.call("GET", "/attempt", null), 410, "Start again");
+        assertProblem(
+                person.call("POST", "/attempt/challenges", new PortalApi.Ask("smoke-signal")), 422, "no such method");
+    }
+
+    private static void assertProblem(ApiPerson.Answer answer, int status, String says) {
+        assertThat(answer.status()).as(answer.body()).isEqualTo(status);
+        assertThat(answer.json().path("type").asString()).startsWith("urn:entente:problem:");
+        assertThat(answer.json().path("detail").asString()).contains(says);
+    }
+
+    @Test
+    void nothing_can_be_sealed_before_the_proof_and_the_cookie_changes_with_it() {
+        var crew = Crew.next();
+        var person = new ApiPerson(world);
+        var before = world.mailbox.to(crew.address()).size();
+        person.start(crew.shore());
+        person.attempt = person.ask().as(PortalApi.Attempt.class);
+        assertProblem(person.call("GET", "/attempt/sealing", null), 409, "does not wait for a password");
+        assertProblem(person.handIn(List.of(new PortalApi.SealedPassword("{}", "a.b.c"))), 409, "does not wait");
+        var old = person.cookie;
+        var code = Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
+        assertThat(person.answer(code).status()).isEqualTo(200);
+        assertThat(person.cookie).isNotEqualTo(old);
+
+        var thief = new ApiPerson(world);
+        thief.cookie = old;
+        assertThat(thief.call("GET", "/attempt", null).status()).isEqualTo(410);
+        assertThat(thief.call("GET", "/attempt/sealing", null).status()).isEqualTo(410);
+        // If the answer with the new cookie got lost, the right code with the old one gets another; a wrong code does
+        // not.
+        thief.attempt = person.attempt;
+        assertThat(thief.answer("00000000").status()).isEqualTo(422);
+        assertThat(thief.answer(code).status()).isEqualTo(200);
+    }
+
+    /** Hands in a right seal for one directory and a changed one for the other. */
+    private ApiPerson.Answer handInChanged(
+            ApiPerson person, UnaryOperator<SealBinding> change, SigningKey evidenceKey) {
+        var sealing = person.sealing();
+        var sealed = new ArrayList<PortalApi.SealedPassword>();
+        for (var target : sealing.targets()) {
+            var recipient = ApiPerson.recipient(target);
+            var binding = ApiPerson.binding(sealing, target, recipient, person.key.publicKey());
+            var seal = Seal.parse(TestSealer.seal(
+                    target.name().equals("shore") ? binding : change.apply(binding), recipient, "Portal-Quay-101"));
+            sealed.add(new PortalApi.SealedPassword(
+                    seal.text(), ApiPerson.evidence(seal).sign(evidenceKey)));
+        }
+        return person.handIn(sealed);
+    }
+
+    private static SealBinding with(
+            SealBinding b, UUID attempt, String action, List<UUID> accounts, String roster, String key, long exp) {
+        return new SealBinding(1, b.id(), attempt, b.directory(), action, accounts, roster, key, b.recipients(), exp);
+    }
+
+    @Test
+    void the_service_refuses_seals_that_are_bound_to_something_else_and_the_attempt_goes_on() {
+        var person = proved();
+        var key = person.key;
+        Map<String, UnaryOperator<SealBinding>> changes = Map.of(
+                "another attempt",
+                b -> with(b, UUID.randomUUID(), b.action(), b.accounts(), b.roster(), b.key(), b.exp()),
+                "another action",
+                b -> with(b, b.attempt(), "change", b.accounts(), b.roster(), b.key(), b.exp()),
+                "other accounts",
+                b -> with(b, b.attempt(), b.action(), List.of(UUID.randomUUID()), b.roster(), b.key(), b.exp()),
+                "another roster",
+                b -> with(b, b.attempt(), b.action(), b.accounts(), Roster.digest("x"), b.key(), b.exp()),
+                "another key than the attempt's",
+                b -> with(b, b.attempt(), b.action(), b.accounts(), b.roster(), EcKey.digest("x"), b.exp()),
+                "out of bounds",
+                b -> with(b, b.attempt(), b.action(), b.accounts(), b.roster(), b.key(), b.exp() + 86_400_000));
+        changes.forEach((says, change) -> assertProblem(handInChanged(person, change, key), 422, says));
+        assertProblem(
+                handInChanged(person, b -> b, SigningKey.generate(new SecureRandom())),
+                422,
+                "signed by another key than the seal names");
+        assertThat(person.look().state()).isEqualTo("proved");
+
+        person.choose("Portal-Quay-102").waitForOutcome(Duration.ofSeconds(30));
+        assertThat(person.attempt.state()).isEqualTo("completed");
+        assertThat(world.entente("attempt", "show", person.attempt.reference()).out())
+                .contains("A sealed password was refused: the seal is bound to another attempt");
+    }
+
+    @Test
+    void a_directory_without_its_seal_or_with_two_is_refused() {
+        var person = proved();
+        var sealing = person.sealing();
+        var first = person.seal(sealing, sealing.targets().get(0), "Portal-Quay-201");
+        var second = person.seal(sealing, sealing.targets().get(0), "Portal-Quay-202");
+        assertProblem(person.handIn(List.of(first)), 422, "not one seal for each directory");
+        assertProblem(person.handIn(List.of(first, second)), 422, "two seals");
+        assertProblem(person.handIn(List.of()), 422, "One to sixteen");
+        assertThat(person.look().state()).isEqualTo("proved");
+    }
+
+    @Test
+    void evidence_that_has_expired_is_refused() {
+        var person = proved();
+        var sealing = person.sealing();
+        var sealed = new ArrayList<PortalApi.SealedPassword>();
+        for (var target : sealing.targets()) {
+            var right = person.seal(sealing, target, "Portal-Quay-301");
+            var seal = Seal.parse(right.seal());
+            var e = ApiPerson.evidence(seal);
+            var short1 = new Evidence(
+                    1, e.attempt(), e.directory(), e.action(), e.accounts(), e.seal(), e.iat(), e.iat() + 1);
+            sealed.add(new PortalApi.SealedPassword(right.seal(), short1.sign(person.key)));
+        }
+        assertProblem(person.handIn(sealed), 422, "agrees to something else than this seal");
+    }
+
+    @Test
+    void handing_in_the_same_again_changes_nothing_and_another_afterwards_is_refused() {
+        var person = proved();
+        world.signal("steward-fleet", "STOP");
+        try {
+            var sealing = person.sealing();
+            var sealed = sealing.targets().stream()
+                    .map(t -> person.seal(sealing, t, "Portal-Quay-401"))
+                    .toList();
+            assertThat(person.handIn(sealed).status()).isEqualTo(202);
+            assertThat(person.handIn(List.of(sealed.get(fleet(sealing)))).status())
+                    .isEqualTo(202);
+            var other = sealing.targets().stream()
+                    .map(t -> person.seal(sealing, t, "Portal-Quay-402"))
+                    .toList();
+            assertProblem(person.handIn(other), 409, "does not wait for a password");
+            var reference = person.attempt.reference().replaceAll("[^0-9]", "");
+            assertThat(world.query(
+                            "SELECT count(*) FROM delivery d JOIN attempt a ON a.id = d.attempt WHERE a.reference = '"
+                                    + reference + "'"))
+                    .isEqualTo("2");
+        } finally {
+            world.signal("steward-fleet", "CONT");
+        }
+        assertThat(person.waitForOutcome(Duration.ofSeconds(40)).state()).isEqualTo("completed");
+    }
+
+    private static int fleet(PortalApi.Sealing sealing) {
+        return sealing.targets().get(0).name().equals("fleet") ? 0 : 1;
+    }
+
+    @Test
+    void an_alarm_with_a_made_up_token_leads_to_the_help_desk() {
+        assertProblem(
+                new ApiPerson(world).call("POST", "/alarms", new PortalApi.Alarm("made-up")),
+                404,
+                "tell the help desk");
+    }
+}
