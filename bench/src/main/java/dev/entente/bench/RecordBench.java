@@ -1,0 +1,74 @@
+package dev.entente.bench;
+
+import dev.entente.core.audit.AuditEvent;
+import dev.entente.core.audit.MerkleFrontier;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.util.Map;
+import java.util.UUID;
+import java.util.concurrent.TimeUnit;
+import org.openjdk.jmh.annotations.Benchmark;
+import org.openjdk.jmh.annotations.BenchmarkMode;
+import org.openjdk.jmh.annotations.Fork;
+import org.openjdk.jmh.annotations.Measurement;
+import org.openjdk.jmh.annotations.Mode;
+import org.openjdk.jmh.annotations.OutputTimeUnit;
+import org.openjdk.jmh.annotations.Scope;
+import org.openjdk.jmh.annotations.State;
+import org.openjdk.jmh.annotations.Warmup;
+import org.openjdk.jmh.runner.Runner;
+import org.openjdk.jmh.runner.RunnerException;
+import org.openjdk.jmh.runner.options.OptionsBuilder;
+
+/** What it costs to put an event into the tree: canonical form, leaf hash and append, beside one bare SHA-256 of its bytes. */
+@State(Scope.Thread)
+@BenchmarkMode(Mode.AverageTime)
+@OutputTimeUnit(TimeUnit.NANOSECONDS)
+@Fork(1)
+@Warmup(iterations = 3, time = 1)
+@Measurement(iterations = 3, time = 1)
+public class RecordBench {
+    private final AuditEvent event = new AuditEvent(
+            UUID.fromString("00000000-0000-4000-8000-000000000001"),
+            1_800_000_000_000L,
+            "order.done",
+            UUID.fromString("00000000-0000-4000-8000-000000000002"),
+            12,
+            3,
+            Map.of("directory", "shore", "versionBefore", "1", "versionAfter", "2", "bind", "0"),
+            Map.of("login", "a".repeat(64)));
+    private final byte[] bytes = event.canonical();
+    private final MerkleFrontier frontier = new MerkleFrontier();
+
+    /** The whole. */
+    @Benchmark
+    public long append() {
+        frontier.append(event.leafHash());
+        return frontier.size();
+    }
+
+    /** The bare cost. */
+    @Benchmark
+    public byte[] bare() throws NoSuchAlgorithmException {
+        return MessageDigest.getInstance("SHA-256").digest(bytes);
+    }
+
+    /** Runs both and prints their ratio as the last line. */
+    public static void main(String[] arguments) throws RunnerException {
+        var results = new Runner(new OptionsBuilder()
+                        .include(RecordBench.class.getName())
+                        .build())
+                .run();
+        double append = 0;
+        double bare = 0;
+        for (var result : results) {
+            var score = result.getPrimaryResult().getScore();
+            if (result.getParams().getBenchmark().endsWith("append")) {
+                append = score;
+            } else {
+                bare = score;
+            }
+        }
+        System.out.printf("record append-ns=%.0f append-over-bare=%.1f%n", append, append / bare);
+    }
+}
