@@ -84,7 +84,7 @@ allow_way() {
     local at=$1
     while [ "$at" != / ]; do
         at=$(dirname "$at")
-        runuser -u postgres -- test -x "$at" || chmod o+x "$at"
+        runuser -u postgres -- /usr/bin/test -x "$at" || chmod o+x "$at"
     done
 }
 
