@@ -310,8 +310,7 @@ final class ActiveDirectory implements DirectoryAdapter {
     }
 
     /** One byte is no password: refused with 53 where the right is held and 50 where it is not; nothing is stored. */
-    @Override
-    public Modification harmless() {
+    private static Modification harmless() {
         return new Modification(ModificationType.REPLACE, "unicodePwd", new byte[] {'x'});
     }
 

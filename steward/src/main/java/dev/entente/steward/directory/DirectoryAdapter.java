@@ -2,7 +2,6 @@ package dev.entente.steward.directory;
 
 import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
-import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModifyRequest;
 import dev.entente.core.attempt.Cause;
 import dev.entente.wire.AdminApi.Finding;
@@ -63,7 +62,4 @@ public interface DirectoryAdapter {
     /** What is right and what is wrong with this directory, beyond reaching it. */
     List<Finding> examine(LDAPConnection connection, String base, String serviceAccount, String probe)
             throws LDAPException;
-
-    /** A modification that can never succeed and never changes anything: its error tells whether the right is held. */
-    Modification harmless();
 }

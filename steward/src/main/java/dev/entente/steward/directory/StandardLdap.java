@@ -322,8 +322,7 @@ final class StandardLdap implements DirectoryAdapter {
     }
 
     /** Deleting a value that is not there: 16 where the right is held, 50 where it is not; nothing is stored. */
-    @Override
-    public Modification harmless() {
+    private static Modification harmless() {
         return new Modification(ModificationType.DELETE, "userPassword", "entente-preflight-no-such-value");
     }
 

@@ -128,7 +128,7 @@ public final class ServiceLink {
     }
 
     /** What was signed last. */
-    public record Standing(String signedRoster, Roster roster, String checkpoint) {
+    public record Standing(String signedRoster, Roster roster) {
         /** Whether the operator key has signed this steward in. */
         public boolean lists(StewardState state) {
             return roster != null
@@ -144,7 +144,7 @@ public final class ServiceLink {
                 .orElseThrow();
         var roster =
                 answer.roster() == null ? null : Roster.verify(answer.roster(), state.operatorKey(), state.directory());
-        return new Standing(answer.roster(), roster, answer.checkpoint());
+        return new Standing(answer.roster(), roster);
     }
 
     /** Waits for work; empty when there was none in time. */
