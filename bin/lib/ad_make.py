@@ -86,6 +86,10 @@ def fill(folder):
                 "userAccountControl": "66048", "unicodePwd": quoted(SERVICE_PASSWORD)})
     db.add({"dn": f"CN=entente-probe,OU=People,{base}", "objectClass": "user", "sAMAccountName": "entente-probe",
             "userAccountControl": "514", "unicodePwd": quoted(SERVICE_PASSWORD)})
+    # What a running domain controller registers by itself, with the service that is left out here.
+    message = ldb.Message(ldb.Dn(db, f"CN=DC1,OU=Domain Controllers,{base}"))
+    message["n"] = ldb.MessageElement(["ldap/dc1.skerry.test"], ldb.FLAG_MOD_ADD, "servicePrincipalName")
+    db.modify(message)
     found = db.search(f"CN=svc-entente,OU=Service Accounts,{base}", ldb.SCOPE_BASE, attrs=["objectSid"])
     delegate(db, base, ndr_unpack(security.dom_sid, found[0]["objectSid"][0]))
     members = {group: [] for group in data["nesting"]}
@@ -114,6 +118,13 @@ def fill(folder):
             message = ldb.Message(ldb.Dn(db, f"CN={group},OU=Groups,{base}"))
             message["m"] = ldb.MessageElement(dns, ldb.FLAG_MOD_ADD, "member")
             db.modify(message)
+    for number in range(int(os.environ.get("LAB_BULK_AD") or 0)):
+        # Many more people, for measuring.
+        db.add({"dn": f"CN=Bulk {number},OU=Deck,OU=People,{base}", "objectClass": "user",
+                "sAMAccountName": f"bulk{number}", "userPrincipalName": f"bulk{number}@skerry.test",
+                "displayName": f"Bulk {number}", "department": "Bulk", "employeeID": f"9{number:06d}",
+                "mail": f"bulk{number}@mail.skerry.test", "unicodePwd": hashed, "pwdLastSet": filetime(),
+                "userAccountControl": "512"}, copied)
     rules = {"minPwdLength": "10", "pwdProperties": "1", "pwdHistoryLength": "5", "minPwdAge": "0",
              "maxPwdAge": "-77760000000000", "lockoutThreshold": "3", "lockoutDuration": FOREVER,
              "lockOutObservationWindow": "-18000000000"}

@@ -20,6 +20,21 @@ def entry(dn, *pairs):
     print("\n".join([line("dn", dn)] + [line(name, value) for name, value in pairs if value is not None]) + "\n")
 
 
+def bulk(how_many, people_hash):
+    """Many more people, for measuring; in groups of a thousand."""
+    for group in range(0, how_many, 1000):
+        dns = []
+        for number in range(group, min(how_many, group + 1000)):
+            dn = f"uid=bulk{number},ou=people,{BASE}"
+            dns.append(dn)
+            entry(dn, ("objectClass", "inetOrgPerson"), ("uid", f"bulk{number}"), ("cn", f"Bulk Number {number}"),
+                  ("sn", f"Number {number}"), ("givenName", "Bulk"), ("displayName", f"Bulk Number {number}"),
+                  ("mail", f"bulk{number}@mail.skerry.test"), ("employeeNumber", f"9{number:06d}"),
+                  ("departmentNumber", "Bulk"), ("userPassword", people_hash))
+        entry(f"cn=Bulk {group // 1000},ou=groups,{BASE}", ("objectClass", "groupOfNames"), ("cn", f"Bulk {group // 1000}"),
+              *[("member", dn) for dn in dns])
+
+
 def main(people_hash, service_hash):
     data = json.loads(subprocess.check_output(["/usr/bin/python3", f"{HERE}/people.py"]))
     entry(BASE, ("objectClass", "dcObject"), ("objectClass", "organization"), ("o", "Fleet"), ("dc", "fleet"))
@@ -48,6 +63,7 @@ def main(people_hash, service_hash):
     for department, dns in members.items():
         entry(f"cn={department},ou=groups,{BASE}", ("objectClass", "groupOfNames"), ("cn", department),
               *[("member", dn) for dn in dns])
+    bulk(int(os.environ.get("LAB_BULK_LDAP") or 0), people_hash)
 
 
 if __name__ == "__main__":

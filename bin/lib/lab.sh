@@ -2,7 +2,9 @@
 # lab.sh up|down FOLDER: the real parts that Entente works with, on loopback, all files in FOLDER.
 #   PostgreSQL, a domain controller (kind active-directory) and slapd (kind ldap), with the people of Skerry Line.
 # Environment: LAB_AD_IP (127.0.10.1), LAB_LDAPS_PORT (3636), LAB_PG_PORT (54320), LAB_CACHE (FOLDER/cache)
-# lab.sh pg-up|pg-down|ldap-up|ldap-down|ad-up|ad-down FOLDER: one of them.
+# LAB_BULK_AD, LAB_BULK_LDAP: how many more people to make, for measuring.
+# lab.sh pg-up|pg-down|ldap-up|ldap-down|ad-up|ad-down FOLDER: one of them. ad-make: only puts the domain into the cache.
+# ad-keytab: writes the service account's keys for Kerberos to FOLDER/ad/svc-entente.keytab.
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/common.sh"
 WHAT=${1:?up or down} DIR=$(mkdir -p "${2:?folder}" && cd "$2" && pwd)
@@ -11,7 +13,7 @@ CACHE=${LAB_CACHE:-$DIR/cache}
 HERE=$ROOT/bin/lib
 
 pki() {
-    [ -f "$DIR/pki/slapd.crt" ] && return
+    [ -f "$DIR/pki/svc.crt" ] && return
     mkdir -p "$DIR/pki"
     cd "$DIR/pki"
     openssl req -x509 -newkey rsa:2048 -nodes -days 3650 -keyout ca.key -out ca.crt -subj "/CN=Skerry Line test CA" \
@@ -25,6 +27,11 @@ pki() {
             -out $name.crt 2>/dev/null
         rm $name.csr $name.ext
     done
+    # A client certificate for the service account of slapd: it may sign in without a password.
+    openssl req -newkey rsa:2048 -nodes -keyout svc.key -out svc.csr -subj "/O=Skerry Line/CN=svc-entente" 2>/dev/null
+    printf 'extendedKeyUsage=clientAuth\nkeyUsage=digitalSignature\n' >svc.ext
+    openssl x509 -req -in svc.csr -CA ca.crt -CAkey ca.key -CAcreateserial -days 3650 -extfile svc.ext -out svc.crt 2>/dev/null
+    rm svc.csr svc.ext
     chmod 600 ./*.key
     cd - >/dev/null
 }
@@ -101,7 +108,7 @@ ad_conf() {
     server role = active directory domain controller
     interfaces = $AD_IP/8
     bind interfaces only = yes
-    server services = ldap
+    server services = ldap, kdc
     dcerpc endpoint servers = -rpcecho
     disable netbios = yes
     private dir = $AD/private
@@ -120,7 +127,8 @@ ad_conf() {
     tls keyfile = $DIR/pki/ad.key
     tls certfile = $DIR/pki/ad.crt
     tls cafile = $DIR/pki/ca.crt
-    ldap server require strong auth = yes
+    # Signed-in connections are protected by TLS; Kerberos inside it needs no protection of its own.
+    ldap server require strong auth = allow_sasl_over_tls
     # The previous password stops binding at once, so that the demo can show it.
     old password allowed period = 0
 [sysvol]
@@ -132,23 +140,32 @@ ad_conf() {
 CONF
 }
 
+# Makes the domain once and keeps it for others; whoever comes meanwhile waits.
+ad_make() {
+    AD_MADE=ad${LAB_BULK_AD:-}-$(samba -V | tr -dc 0-9.)-$(cat "$HERE"/ad_make.py "$HERE"/people.py | sha256sum | cut -c1-12).tgz
+    mkdir -p "$CACHE"
+    exec 9>"$CACHE/lock"
+    flock 9
+    if [ ! -f "$CACHE/$AD_MADE" ]; then
+        rm -rf "$AD"
+        ad_conf
+        /usr/bin/python3 "$HERE/ad_make.py" "$AD" >"$AD/log/make.log" 2>&1 ||
+            fail "the domain cannot be made: $(tail -1 "$AD/log/make.log")"
+        tar -C "$AD" --exclude=./log --exclude=./run --exclude=./etc -czf "$CACHE/$AD_MADE.new" .
+        mv "$CACHE/$AD_MADE.new" "$CACHE/$AD_MADE"
+        rm -rf "$AD"
+    fi
+    exec 9>&-
+}
+
 ad_up() {
     running "$AD/pid" && return
     need_port "$AD_IP" 636 "the domain controller"
     if [ ! -f "$AD/private/sam.ldb" ]; then
-        local key
-        key=ad-$(samba -V | tr -dc 0-9.)-$(cat "$HERE"/ad_make.py "$HERE"/people.py | sha256sum | cut -c1-12).tgz
+        ad_make
         rm -rf "$AD"
         ad_conf
-        if [ -f "$CACHE/$key" ]; then
-            tar -C "$AD" -xzf "$CACHE/$key"
-        else
-            /usr/bin/python3 "$HERE/ad_make.py" "$AD" >"$AD/log/make.log" 2>&1 ||
-                fail "the domain cannot be made: $(tail -1 "$AD/log/make.log")"
-            mkdir -p "$CACHE"
-            tar -C "$AD" --exclude=./log --exclude=./run --exclude=./etc -czf "$CACHE/$key.new" .
-            mv "$CACHE/$key.new" "$CACHE/$key"
-        fi
+        tar -C "$AD" -xzf "$CACHE/$AD_MADE"
     fi
     ad_conf
     local run=(setsid samba -s "$AD/etc/smb.conf" -F -M prefork --no-process-group)
@@ -165,6 +182,12 @@ ad_up() {
     cat "$AD/run/samba.pid" >"$AD/pid" 2>/dev/null || echo $pid >"$AD/pid"
 }
 
+ad_keytab() {
+    rm -f "$AD/svc-entente.keytab"
+    (umask 077 && samba-tool domain exportkeytab "$AD/svc-entente.keytab" --principal=svc-entente -s "$AD/etc/smb.conf") \
+        >"$AD/log/keytab.log" 2>&1 || fail "no keytab can be written: $(tail -1 "$AD/log/keytab.log")"
+}
+
 # ---- slapd
 LDAP=$DIR/ldap
 ldap_conf() {
@@ -176,12 +199,14 @@ include /etc/ldap/schema/inetorgperson.schema
 modulepath /usr/lib/ldap
 moduleload back_mdb
 moduleload ppolicy
+moduleload syncprov
 pidfile $LDAP/slapd.pid
 argsfile $LDAP/slapd.args
 TLSCACertificateFile $DIR/pki/ca.crt
 TLSCertificateFile $DIR/pki/slapd.crt
 TLSCertificateKeyFile $DIR/pki/slapd.key
-TLSVerifyClient never
+TLSVerifyClient try
+authz-regexp "^cn=svc-entente,o=skerry line$" "$svc"
 loglevel stats
 threads 8
 
@@ -198,6 +223,8 @@ overlay ppolicy
 ppolicy_default "cn=default,ou=policies,$base"
 ppolicy_hash_cleartext
 ppolicy_use_lockout
+overlay syncprov
+syncprov-sessionlog 1000
 
 # Exactly what the service account needs: set passwords, unlock, ask for a change.
 access to dn.subtree="ou=people,$base" attrs=userPassword
@@ -227,7 +254,7 @@ ldap_up() {
             fail "the standard LDAP directory cannot be made: $(tail -1 "$LDAP/slapadd.log")"
     fi
     ldap_conf
-    setsid slapd -f "$LDAP/slapd.conf" -h "ldaps://127.0.0.1:$LDAPS_PORT/" -d 0 </dev/null >"$LDAP/slapd.out" 2>&1 &
+    setsid slapd -f "$LDAP/slapd.conf" -h "ldaps://127.0.0.1:$LDAPS_PORT/ ldap://127.0.0.1:$((LDAPS_PORT + 200))/" -d 0 </dev/null >"$LDAP/slapd.out" 2>&1 &
     local pid=$!
     wait_port $pid 127.0.0.1 "$LDAPS_PORT" 20 ||
         fail "the standard LDAP directory does not come up: $(tail -1 "$LDAP/slapd.out")"
@@ -242,6 +269,8 @@ pg-down) stop_pid "$PG/pid" INT ;;
 ldap-up) pki; ldap_up ;;
 ldap-down) stop_pid "$LDAP/pid" ;;
 ad-up) pki; ad_up ;;
+ad-make) pki; ad_make ;;
+ad-keytab) ad_keytab ;;
 ad-down) stop_pid "$AD/pid" ;;
 *) fail "up or down is expected, not $WHAT" ;;
 esac

@@ -14,12 +14,21 @@ export ENTENTE_SECRETS=$secrets ENTENTE_ORGANISATION="Skerry Line" ENTENTE_HELPD
 export ENTENTE_PUBLICURL=$url ENTENTE_MAILFROM=no-reply@skerry.test
 # Unpacked, and with an archive of its classes once it was stopped for the first time, it starts in a third of the time.
 jar=$ROOT/service/target/entente-service-program.jar program=$ROOT/service/target/program
-# The packaged program always bears the same time, so that builds can be compared; the plain jar beside it tells its age.
-if [ ! "$program/entente-service-program.jar" -nt "$ROOT/service/target/entente-service.jar" ]; then
+# The packaged program always bears the same time, so that builds can be compared; the plain jars in it tell its age.
+fresh=yes
+# Two nodes may start at the same time.
+exec 9>"$ROOT/service/target/program.lock"
+flock 9
+for part in service/target/entente-service core/target/entente-core-0.1.0 wire/target/entente-wire-0.1.0 \
+    console/target/entente-console-0.1.0; do
+    [ "$program/entente-service-program.jar" -nt "$ROOT/$part.jar" ] || fresh=
+done
+if [ -z "$fresh" ]; then
     rm -rf "$program"
     java -Djarmode=tools -jar "$jar" extract --destination "$program" >/dev/null
     touch "$program/entente-service-program.jar"
 fi
+exec 9>&-
 archive=(-XX:ArchiveClassesAtExit="$program/classes.jsa" -Xlog:cds=off -Xlog:cds+dynamic=off)
 [ -f "$program/classes.jsa" ] && archive=(-XX:SharedArchiveFile="$program/classes.jsa")
 [ "${ENTENTE_FAST_START:-}" = yes ] || archive=()

@@ -8,6 +8,11 @@ type Schemas = components["schemas"];
 export type Directory = Whole<Schemas["Directory"]>;
 export type Finding = Whole<Schemas["Finding"]>;
 export type Job = Whole<Schemas["Job"]>;
+export type Delivery = Whole<Schemas["Delivery"]>;
+export type MailChannel = Whole<Schemas["MailChannel"]>;
+export type MailTried = Whole<Schemas["MailTried"]>;
+export type Stop = Whole<Schemas["Stop"]>;
+export type Comparison = Whole<Schemas["Comparison"]>;
 export type Draft = Whole<Schemas["Draft"]>;
 export type AttemptRow = Whole<Schemas["AttemptRow"]>;
 

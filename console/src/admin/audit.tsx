@@ -3,7 +3,8 @@ import { clsx } from "clsx";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
-import { Facts, Loading, PageHead, ReferenceLink, Section, State, Table, Time, decoys } from "./parts";
+import { DeliveryFacts } from "./deliveries";
+import { Loading, PageHead, ReferenceLink, Section, State, Table, Time, decoys } from "./parts";
 
 const states = [
   "completed",
@@ -140,32 +141,11 @@ export function Attempt() {
                   {deliveries.map((one) => (
                     <li key={one.id} className="border-line bg-surface rounded-lg border p-4">
                       <p className="mb-2 flex flex-wrap items-center gap-2">
-                        <strong className="font-semibold">{one.directory}</strong> {one.login}{" "}
+                        <strong className="font-semibold">{one.directory}</strong> {one.login}
+                        <span className="text-muted">{one.action}</span>
                         <State state={one.state} />
                       </p>
-                      {one.cause && <p>{one.cause}</p>}
-                      {one.whatToDo && <p className="mb-2 text-sm">What to do: {one.whatToDo}</p>}
-                      <Facts
-                        facts={[
-                          [
-                            "Steward",
-                            `${one.steward || "none yet"}${one.epoch > 1 ? `, after ${one.epoch - 1} take-over` : ""}`,
-                          ],
-                          ["Server", one.server || "–"],
-                          [
-                            "Version",
-                            one.versionAfter ? `${one.versionBefore} → ${one.versionAfter}` : one.versionBefore || "–",
-                          ],
-                          ["Bind with the new password", one.bind || "–"],
-                          ["Raw result", one.detail || "–"],
-                          [
-                            "Phases",
-                            Object.entries(one.phases)
-                              .map(([phase, time]) => `${phase} ${time} ms`)
-                              .join(", ") || "–",
-                          ],
-                        ]}
-                      />
+                      <DeliveryFacts delivery={one} />
                     </li>
                   ))}
                 </ul>

@@ -1,12 +1,48 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { clsx } from "clsx";
+import { useState } from "react";
+import type { ReactNode } from "react";
+import { Link, NavLink, useNavigate, useParams } from "react-router";
 import { Problem } from "../shared/problem";
-import { Badge, Button, Notice } from "../shared/ui";
+import { Badge, Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Directory as DirectoryData, Job } from "./api";
 import { Facts, Findings, Loading, PageHead, Section, Table, Time } from "./parts";
 
-const kinds: Record<string, string> = { "active-directory": "Active Directory kind", ldap: "standard LDAP kind" };
+const kinds: Record<string, string> = {
+  "active-directory": "Active Directory kind",
+  ldap: "standard LDAP kind",
+  scim: "SCIM service",
+  local: "local command",
+};
+
+/** The pages about directories, one beside the other. */
+export function DirectoryTabs() {
+  const tabs = [
+    { to: "/directories", title: "All directories" },
+    { to: "/directories/deliveries", title: "Deliveries" },
+    { to: "/directories/in-doubt", title: "In doubt" },
+  ];
+  return (
+    <nav aria-label="About directories" className="border-line mb-5 flex flex-wrap gap-1 border-b">
+      {tabs.map(({ to, title }) => (
+        <NavLink
+          key={to}
+          to={to}
+          end
+          className={({ isActive }) =>
+            clsx(
+              "-mb-px border-b-2 px-3 py-1.5",
+              isActive ? "border-accent text-accent-ink font-medium" : "hover:text-ink text-muted border-transparent",
+            )
+          }
+        >
+          {title}
+        </NavLink>
+      ))}
+    </nav>
+  );
+}
 
 export function Directories() {
   const directories = useQuery({
@@ -16,7 +52,12 @@ export function Directories() {
   });
   return (
     <>
-      <PageHead title="Directories" under="Where passwords are written, and by which stewards." />
+      <PageHead title="Directories" under="Where passwords are written, and by which stewards.">
+        <Link to="/directories/connect">
+          <Button>Connect a directory</Button>
+        </Link>
+      </PageHead>
+      <DirectoryTabs />
       <Loading query={directories}>
         {() => (
           <Table
@@ -27,8 +68,10 @@ export function Directories() {
               <>
                 <p>No directory is connected yet.</p>
                 <p>
-                  Connect one from the command line, where its operator key stays:{" "}
-                  <code className="font-mono">entente directory add --help</code>
+                  <Link to="/directories/connect" className="text-accent-ink rounded-sm underline">
+                    Connect the first one
+                  </Link>
+                  ; the page leads through it.
                 </p>
               </>
             }
@@ -96,6 +139,7 @@ export function Directory() {
               >
                 Read people now
               </Button>
+              <Suspension directory={one} />
             </PageHead>
             {start.error && (
               <div className="mb-5">
@@ -132,8 +176,10 @@ export function Directory() {
                     value: (steward) =>
                       steward.state === "listed" ? (
                         <Badge tone="ok">signed in, version {one.rosterVersion}</Badge>
-                      ) : (
+                      ) : steward.state === "joined" ? (
                         <Badge tone="warn">not signed in yet</Badge>
+                      ) : (
+                        <Badge tone={steward.state === "copied" ? "bad" : "none"}>{steward.state}</Badge>
                       ),
                   },
                   {
@@ -142,6 +188,10 @@ export function Directory() {
                       steward.connected ? <Badge tone="ok">connected</Badge> : <Badge tone="bad">not connected</Badge>,
                   },
                   { title: "Last seen", value: (steward) => <Time at={steward.lastSeen} /> },
+                  { title: "Server", value: (steward) => steward.server },
+                  { title: "Certificate", value: (steward) => <Days until={steward.certificateEnds} /> },
+                  { title: "Service answers in", value: (steward) => `${steward.latencyMillis} ms` },
+                  { title: "Holds", value: (steward) => `${steward.held} orders` },
                   { title: "Version", wide: true, value: (steward) => steward.version },
                 ]}
               />
@@ -150,15 +200,27 @@ export function Directory() {
               <Facts
                 facts={[
                   ["Servers", one.servers.join(", ")],
-                  ["Base", one.base],
-                  ["Service account", one.serviceAccount],
+                  ["People below", one.base],
+                  ...(one.groupBase ? ([["Groups below", one.groupBase]] as [string, ReactNode][]) : []),
+                  ...(one.serviceAccount ? ([["Service account", one.serviceAccount]] as [string, ReactNode][]) : []),
                   ["People are matched by", one.correlation],
+                  ["Further sign-in names", one.loginAttributes.join(", ") || "none"],
+                  ["Protected groups", one.protectedGroups.join("; ") || "none"],
+                  ["Trust", `${one.trust} (a lower number is believed more)`],
+                  ["A sync may miss", `${one.lossShare} % before it stops and asks`],
                   ["Operator key", <span className="font-mono text-sm break-all">{one.operatorKey}</span>],
                   ["Read", `${one.accounts} accounts and ${one.groups} groups`],
                   ["Last read", <Sync job={one.lastSync} at={one.syncedAt} />],
+                  ["Changes", one.followsChanges ? "follow within seconds" : "come with the next full comparison"],
                   ["Deliveries waiting", one.waitingDeliveries],
                 ]}
               />
+            </Section>
+            <Section title="Change">
+              <Edit key={one.id} directory={one} />
+            </Section>
+            <Section title="Remove">
+              <Remove name={one.name} />
             </Section>
           </>
         );
@@ -194,6 +256,207 @@ function Preflight({ job }: { job: Job | null }) {
       {job.message && <Notice tone="bad">{job.message}</Notice>}
       {job.findings.length > 0 && <Findings findings={job.findings} />}
     </>
+  );
+}
+
+function Days({ until }: { until: number | null }) {
+  if (!until) return null;
+  const days = Math.floor((until - Date.now()) / 86_400_000);
+  return days > 30 ? <>{days} days</> : <Badge tone={days > 0 ? "warn" : "bad"}>{days} days</Badge>;
+}
+
+function useChange(name: string) {
+  const queries = useQueryClient();
+  return () => queries.invalidateQueries({ queryKey: ["directories", name] });
+}
+
+/** Stops deliveries at once, and lets them go on. */
+function Suspension({ directory }: { directory: DirectoryData }) {
+  const changed = useChange(directory.name);
+  const suspended = Boolean(directory.suspendedAt);
+  const turn = useMutation({
+    mutationFn: () => {
+      const params = { params: { path: { name: directory.name } } };
+      return suspended
+        ? data(api.DELETE("/api/v1/directories/{name}/suspension", params))
+        : data(api.POST("/api/v1/directories/{name}/suspension", params));
+    },
+    onSettled: changed,
+  });
+  const accept = useMutation({
+    mutationFn: () =>
+      data(api.POST("/api/v1/directories/{name}/loss-accepted", { params: { path: { name: directory.name } } })),
+    onSettled: changed,
+  });
+  return (
+    <>
+      {directory.lastSync?.state === "held" && (
+        <Button look="danger" busy={accept.isPending} onClick={() => accept.mutate()}>
+          These accounts are gone
+        </Button>
+      )}
+      <Button busy={turn.isPending} onClick={() => turn.mutate()}>
+        {suspended ? "Resume deliveries" : "Suspend deliveries"}
+      </Button>
+    </>
+  );
+}
+
+function Edit({ directory }: { directory: DirectoryData }) {
+  const changed = useChange(directory.name);
+  const [form, setForm] = useState({
+    title: directory.title,
+    base: directory.base ?? "",
+    groupBase: directory.groupBase ?? "",
+    correlation: directory.correlation,
+    loginAttributes: directory.loginAttributes.join(" "),
+    protectedGroups: directory.protectedGroups.join("\n"),
+    trust: String(directory.trust),
+    lossShare: String(directory.lossShare),
+  });
+  const save = useMutation({
+    mutationFn: () =>
+      data(
+        api.PUT("/api/v1/directories/{name}/settings", {
+          params: { path: { name: directory.name } },
+          body: {
+            title: form.title,
+            base: form.base || undefined,
+            groupBase: form.groupBase || undefined,
+            correlation: form.correlation,
+            loginAttributes: form.loginAttributes.split(/\s+/).filter(Boolean),
+            protectedGroups: form.protectedGroups.split("\n").filter((line) => line.trim()),
+            trust: Number(form.trust),
+            lossShare: Number(form.lossShare),
+          },
+        }),
+      ),
+    onSettled: changed,
+  });
+  const field = (name: keyof typeof form, label: string, hint?: string) => (
+    <Field
+      label={label}
+      hint={hint}
+      value={form[name]}
+      onChange={(event) => setForm({ ...form, [name]: event.target.value })}
+    />
+  );
+  return (
+    <details className="border-line bg-surface rounded-lg border p-3">
+      <summary className="cursor-pointer rounded-sm font-medium">What the service knows about it</summary>
+      <form
+        className="mt-4 grid gap-4 md:grid-cols-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          save.mutate();
+        }}
+      >
+        {field("title", "Title")}
+        {field(
+          "correlation",
+          "Attribute that tells whose an account is",
+          "Changed values are put in doubt, not followed",
+        )}
+        {field("base", "People below")}
+        {field("groupBase", "Groups below", "Empty for the same")}
+        {field("loginAttributes", "Further sign-in names", "Names of attributes, separated by spaces")}
+        {field("trust", "Trust", "1 is believed most; addresses come from the most trusted directory")}
+        {field("lossShare", "A sync may miss, in per cent", "More than that stops and asks")}
+        <div className="flex flex-col gap-1">
+          <label htmlFor="protected-groups" className="font-medium">
+            Protected groups
+          </label>
+          <textarea
+            id="protected-groups"
+            rows={3}
+            className="border-control bg-surface rounded-md border px-3 py-1.5"
+            value={form.protectedGroups}
+            onChange={(event) => setForm({ ...form, protectedGroups: event.target.value })}
+          />
+          <span className="text-muted text-sm">One a line; their members count as privileged</span>
+        </div>
+        <div className="flex flex-col gap-3 md:col-span-2">
+          <p className="text-muted text-sm">
+            How the steward reaches it and signs in stands in the steward's own file, and is changed there.
+          </p>
+          {save.error && (
+            <Notice tone="bad">{save.error instanceof Problem ? save.error.message : "Try again."}</Notice>
+          )}
+          {save.isSuccess && <Notice tone="ok">Saved. Preflight looks again by itself.</Notice>}
+          <Button type="submit" look="primary" busy={save.isPending} className="self-start">
+            Save
+          </Button>
+        </div>
+      </form>
+    </details>
+  );
+}
+
+/** Says first what it would do, and asks for the name. */
+function Remove({ name }: { name: string }) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const [typed, setTyped] = useState("");
+  const removal = useQuery({
+    queryKey: ["directories", name, "removal"],
+    queryFn: () => data(api.GET("/api/v1/directories/{name}/removal", { params: { path: { name } } })),
+    enabled: open,
+  });
+  const remove = useMutation({
+    mutationFn: () =>
+      data(api.DELETE("/api/v1/directories/{name}", { params: { path: { name } }, body: { name: typed } })),
+    onSuccess: async () => {
+      await navigate("/directories");
+      await queries.invalidateQueries({ queryKey: ["directories"] });
+    },
+  });
+  return (
+    <details
+      className="border-line bg-surface rounded-lg border p-3"
+      onToggle={(event) => setOpen(event.currentTarget.open)}
+    >
+      <summary className="cursor-pointer rounded-sm font-medium">What removing it would do</summary>
+      {removal.data && (
+        <form
+          className="mt-4 flex max-w-xl flex-col gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            remove.mutate();
+          }}
+        >
+          <p>
+            {removal.data.accounts} accounts would be forgotten, {removal.data.onlyHere} of them of people who have no
+            other, and {removal.data.stewards} stewards retired. Attempts, deliveries and the record stay.
+          </p>
+          {removal.data.policies.length > 0 ? (
+            <Notice tone="warn">
+              These policies deliver to it: {removal.data.policies.join(", ")}. Publish a revision without it first.
+            </Notice>
+          ) : (
+            <>
+              <Field
+                label={`Type ${name} to remove it`}
+                value={typed}
+                onChange={(event) => setTyped(event.target.value)}
+                error={
+                  remove.error ? (remove.error instanceof Problem ? remove.error.message : "Try again.") : undefined
+                }
+              />
+              <Button
+                type="submit"
+                look="danger"
+                disabled={typed !== name}
+                busy={remove.isPending}
+                className="self-start"
+              >
+                Remove it
+              </Button>
+            </>
+          )}
+        </form>
+      )}
+    </details>
   );
 }
 

@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { Problem } from "../shared/problem";
 import { Badge, Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
-import type { Draft } from "./api";
+import type { Comparison, Draft } from "./api";
 import { Loading } from "./parts";
 
 export function useDrafts() {
@@ -86,20 +86,7 @@ function Compare({ draft }: { draft: Draft }) {
                 const change = comparison.data!;
                 return (
                   <>
-                    <p>
-                      Covered people: <strong className="font-semibold">{change.coveredBefore}</strong> now,{" "}
-                      <strong className="font-semibold">{change.coveredAfter}</strong> after.
-                    </p>
-                    {change.sentences.length === 0 ? (
-                      <p className="text-muted">Nothing changes in meaning.</p>
-                    ) : (
-                      <ul className="flex list-disc flex-col gap-1 pl-5 break-words">
-                        {change.sentences.map((sentence) => (
-                          <li key={sentence}>{sentence}</li>
-                        ))}
-                      </ul>
-                    )}
-                    {change.diff && <Diff text={change.diff} />}
+                    <Change change={change} />
                     <Field
                       label="Note for the history"
                       hint="Why, in a few words"
@@ -130,6 +117,28 @@ function Compare({ draft }: { draft: Draft }) {
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
+  );
+}
+
+/** What changes, in sentences and as a diff of the files. */
+export function Change({ change }: { change: Comparison }) {
+  return (
+    <>
+      <p>
+        Covered people: <strong className="font-semibold">{change.coveredBefore}</strong> now,{" "}
+        <strong className="font-semibold">{change.coveredAfter}</strong> after.
+      </p>
+      {change.sentences.length === 0 ? (
+        <p className="text-muted">Nothing changes in meaning.</p>
+      ) : (
+        <ul className="flex list-disc flex-col gap-1 pl-5 break-words">
+          {change.sentences.map((sentence) => (
+            <li key={sentence}>{sentence}</li>
+          ))}
+        </ul>
+      )}
+      {change.diff && <Diff text={change.diff} />}
+    </>
   );
 }
 

@@ -1,6 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { clsx } from "clsx";
-import { CalendarCheck, FileClock, Moon, Network, ScrollText, Search, Sun, Users } from "lucide-react";
+import {
+  CalendarCheck,
+  FileClock,
+  Moon,
+  Network,
+  ScrollText,
+  Search,
+  SlidersHorizontal,
+  Sun,
+  Users,
+} from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { NavLink, Navigate, Outlet, useLocation, useNavigate } from "react-router";
 import { Problem } from "../shared/problem";
@@ -8,6 +18,7 @@ import { Button } from "../shared/ui";
 import { api, data } from "./api";
 import { DraftBar } from "./drafts";
 import { Loading } from "./parts";
+import { StopBar, StopControl } from "./stops";
 import { setTheme, theme } from "./theme";
 
 // In the order of the work.
@@ -17,6 +28,7 @@ const places = [
   { to: "/people", title: "People", icon: Users },
   { to: "/policies", title: "Policies", icon: ScrollText },
   { to: "/audit", title: "Audit", icon: FileClock },
+  { to: "/settings", title: "Settings", icon: SlidersHorizontal },
 ];
 
 /** Rail, search and draft bar around every page. */
@@ -85,9 +97,11 @@ export function Frame() {
             </div>
           </nav>
           <div className="flex min-w-0 flex-1 flex-col">
+            <StopBar />
             <DraftBar />
-            <div className="border-line flex items-center border-b px-4 py-2 md:px-6">
+            <div className="border-line flex items-center gap-3 border-b px-4 py-2 md:px-6">
               <PersonSearch />
+              <StopControl />
             </div>
             <main
               ref={main}

@@ -6,10 +6,15 @@ import { createRoot } from "react-dom/client";
 import { RouterProvider, createBrowserRouter } from "react-router";
 import { Problem } from "../shared/problem";
 import { Attempt, Audit } from "./audit";
+import { Cases } from "./cases";
+import { Connect } from "./connect";
+import { Deliveries } from "./deliveries";
 import { Directories, Directory } from "./directories";
 import { Frame } from "./frame";
 import { People, Person } from "./people";
 import { Policies } from "./policies";
+import { Settings } from "./settings";
+import { Stops } from "./stops";
 import { First, SignIn } from "./sign-in";
 import { Today } from "./today";
 import "./theme";
@@ -37,10 +42,15 @@ const router = createBrowserRouter(
       children: [
         { index: true, element: <Today /> },
         { path: "directories", element: <Directories /> },
+        { path: "directories/connect", element: <Connect /> },
+        { path: "directories/deliveries", element: <Deliveries /> },
+        { path: "directories/in-doubt", element: <Cases /> },
         { path: "directories/:name", element: <Directory /> },
         { path: "people", element: <People /> },
         { path: "people/:id", element: <Person /> },
         { path: "policies", element: <Policies /> },
+        { path: "settings", element: <Settings /> },
+        { path: "stops", element: <Stops /> },
         { path: "audit", element: <Audit /> },
         { path: "audit/attempts/:reference", element: <Attempt /> },
       ],

@@ -1,8 +1,10 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { Badge, Button, Field, Notice } from "../shared/ui";
+import { Badge, Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { AttemptRow } from "./api";
+import { TemporaryPassword } from "./temporary";
 import { Facts, Loading, PageHead, ReferenceLink, Section, State, Table, Time } from "./parts";
 
 interface AccountData {
@@ -11,6 +13,9 @@ interface AccountData {
   disabled: boolean;
   locked: boolean;
   hasMail: boolean;
+  quarantined: boolean;
+  mustChange: boolean;
+  changedElsewhereAt: number | null;
 }
 
 export function People() {
@@ -90,19 +95,24 @@ function AccountState({ account }: { account: AccountData }) {
       {account.disabled && <Badge tone="none">disabled</Badge>}
       {account.locked && <Badge tone="warn">locked</Badge>}
       {!account.hasMail && <Badge tone="warn">no mail</Badge>}
+      {account.mustChange && <Badge tone="info">must change</Badge>}
+      {account.quarantined && <Badge tone="bad">in doubt</Badge>}
+      {account.changedElsewhereAt && <Badge tone="warn">out of step</Badge>}
     </>
   );
 }
 
 export function Person() {
   const { id = "" } = useParams();
+  const [action, setAction] = useState("reset");
   const person = useQuery({
     queryKey: ["people", id],
     queryFn: () => data(api.GET("/api/v1/people/{id}", { params: { path: { id } } })),
   });
   const explained = useQuery({
-    queryKey: ["explain", id],
-    queryFn: () => data(api.GET("/api/v1/explain", { params: { query: { person: id, action: "reset" } } })),
+    queryKey: ["explain", id, action],
+    queryFn: () => data(api.GET("/api/v1/explain", { params: { query: { person: id, action } } })),
+    placeholderData: keepPreviousData,
   });
   const attempts = useQuery({
     queryKey: ["attempts", "of", id],
@@ -114,8 +124,13 @@ export function Person() {
         const one = person.data!;
         return (
           <>
-            <PageHead title={one.name} under={one.department} />
-            <Section title="Can they reset their password now?">
+            <PageHead title={one.name} under={one.department}>
+              <TemporaryPassword person={one.id} name={one.name} />
+            </PageHead>
+            <Section title="Can they do it now?">
+              <div className="mb-3 max-w-xs">
+                <Select label="What" value={action} onChange={setAction} options={["reset", "unlock", "change"]} />
+              </div>
               <Loading query={explained}>
                 {() => {
                   const why = explained.data!;
@@ -179,6 +194,15 @@ export function Person() {
                   { title: "Directory", value: (account) => account.directory },
                   { title: "Sign-in name", value: (account) => <span className="font-medium">{account.login}</span> },
                   { title: "State", value: (account) => <AccountState account={account} /> },
+                  { title: "Password set", value: (account) => <Time at={account.passwordSetAt} /> },
+                  {
+                    title: "Good until",
+                    value: (account) => (account.passwordEndsAt ? <Time at={account.passwordEndsAt} /> : null),
+                  },
+                  {
+                    title: "Last sign-in",
+                    value: (account) => (account.lastSignIn ? <Time at={account.lastSignIn} /> : null),
+                  },
                   {
                     title: "Entry",
                     wide: true,

@@ -6,6 +6,7 @@ import { api, data } from "./api";
 import type { Draft } from "./api";
 import { Problems, useDrafts } from "./drafts";
 import { Facts, Loading, PageHead, Section, Table, Time } from "./parts";
+import { Restore } from "./restore";
 
 /** What is published, as sentences; the files of a draft to change it; and its history. */
 export function Policies() {
@@ -82,6 +83,13 @@ export function Policies() {
                 { title: "Published", value: (one) => <Time at={one.publishedAt} /> },
                 { title: "By", value: (one) => one.author },
                 { title: "Note", wide: true, value: (one) => one.note },
+                {
+                  title: "",
+                  value: (one) =>
+                    one.number < revisions.data![0]!.number && (
+                      <Restore number={one.number} next={revisions.data![0]!.number + 1} />
+                    ),
+                },
               ]}
             />
           )}
@@ -102,7 +110,7 @@ function Editor({ draft }: { draft: Draft }) {
 
   useEffect(() => {
     // A newer version from elsewhere is taken over as long as nothing was typed here.
-    if (!changed && draft.version !== base.version) {
+    if (!changed && draft.version > base.version) {
       setBase(draft);
       setFiles(draft.files);
     }

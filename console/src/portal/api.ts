@@ -19,6 +19,8 @@ export interface Sealing {
 }
 
 const PATIENCE = 60_000;
+// The service is there and means it: asking again at once changes nothing.
+const meant = ["stopped", "suspended", "no-method"];
 
 /** Calls the service; when it is away for a moment, tries again until a minute has passed. */
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
@@ -39,7 +41,8 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     } catch {
       problem = new Problem(0, "network", "There is no connection right now. Check it, then try again.");
     }
-    const away = problem.status === 0 || problem.status === 502 || problem.status === 503;
+    const away =
+      problem.status === 0 || problem.status === 502 || (problem.status === 503 && !meant.includes(problem.type));
     if (!away || Date.now() > until) throw problem;
     await new Promise((resolve) => setTimeout(resolve, wait));
   }
@@ -53,8 +56,9 @@ export const api = {
   answer: (challenge: string, code: string) =>
     call<Attempt>("POST", `/attempt/challenges/${challenge}/answers`, { code }),
   sealing: () => call<Sealing>("GET", "/attempt/sealing"),
-  passwords: (passwords: { seal: string; evidence: string }[]) =>
+  passwords: (passwords: { seal?: string; evidence: string }[]) =>
     call<Attempt>("POST", "/attempt/passwords", { passwords }),
+  goOn: () => call<Attempt>("POST", "/attempt/continuation"),
   leave: () => call<void>("DELETE", "/attempt"),
   alarm: (token: string) => call<AlarmRaised>("POST", "/alarms", { token }),
 };

@@ -24,6 +24,8 @@ export function PasswordPage({
   const { helpDesk } = useOrganisation();
   const [sealing, setSealing] = useState<Sealing | null>(null);
   const [password, setPassword] = useState("");
+  const [old, setOld] = useState("");
+  const changes = attempt.action === "change";
   const [shown, setShown] = useState(false);
   const [error, setError] = useState("");
   const [busy, setBusy] = useState(false);
@@ -51,6 +53,10 @@ export function PasswordPage({
       setError("Not all rules are met yet: look at the list below.");
       return;
     }
+    if (changes && !old) {
+      setError("Type the password that you have now, too.");
+      return;
+    }
     setBusy(true);
     setError("");
     try {
@@ -58,9 +64,10 @@ export function PasswordPage({
       const fresh = await api.sealing();
       const sealed = [];
       for (const target of fresh.targets) {
-        sealed.push(await seal(fresh, target, password, attemptKey));
+        sealed.push(await seal(fresh, target, password, attemptKey, changes ? old : undefined));
       }
       setPassword("");
+      setOld("");
       onChange(await api.passwords(sealed));
     } catch (problem) {
       setBusy(false);
@@ -78,7 +85,7 @@ export function PasswordPage({
   return (
     <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-5" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">Choose a new password</h1>
+        <h1 className="text-2xl font-semibold">{changes ? "Change your password" : "Choose a new password"}</h1>
         {sealing && (
           <p className="text-muted">
             For {sealing.targets.flatMap((t) => t.accounts.map((a) => `${a.login} (${t.title})`)).join(" and ")}. Three
@@ -92,10 +99,25 @@ export function PasswordPage({
           {done.length > 0 && <p>It is set already in {done.map((account) => account.directory).join(" and ")}.</p>}
         </Notice>
       )}
-      <div className="flex flex-col gap-2">
+      {changes && (
         <Field
           large
           autoFocus
+          label="The password you have now"
+          name="current-password"
+          type={shown ? "text" : "password"}
+          autoComplete="current-password"
+          autoCapitalize="none"
+          spellCheck={false}
+          maxLength={128}
+          value={old}
+          onChange={(event) => setOld(event.target.value)}
+        />
+      )}
+      <div className="flex flex-col gap-2">
+        <Field
+          large
+          autoFocus={!changes}
           label="New password"
           name="new-password"
           type={shown ? "text" : "password"}
@@ -143,7 +165,7 @@ export function PasswordPage({
         </ul>
       )}
       <Button type="submit" look="primary" large busy={busy} disabled={!sealing}>
-        Set new password
+        {changes ? "Change password" : "Set new password"}
       </Button>
       <p className="text-muted text-sm">
         Your password is encrypted on this device before it is sent. Nobody on the way can read it.

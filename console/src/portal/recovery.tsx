@@ -1,3 +1,4 @@
+import { ChevronRight } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
@@ -6,7 +7,8 @@ import type { Attempt } from "./api";
 import { CodePage } from "./code";
 import { PasswordPage } from "./password";
 import { ResultPage, WaitingPage } from "./result";
-import { useOrganisation } from "./shell";
+import { UnlockPage } from "./unlock";
+import { ReferenceLine, useOrganisation } from "./shell";
 import { forget, keep, kept, newAttemptKey, publicHalf } from "./seal";
 
 /** The whole way of one person, one question a screen. What the service says decides which screen it is. */
@@ -15,6 +17,7 @@ export function Recovery() {
   const [key, setKey] = useState<CryptoKeyPair | null>(null);
   const [looked, setLooked] = useState(false);
   const [gone, setGone] = useState("");
+  const [stopped, setStopped] = useState<Problem | null>(null);
 
   // A reloaded page goes on where it was, as long as its key is still here.
   useEffect(() => {
@@ -46,16 +49,24 @@ export function Recovery() {
         void restart(problem.message);
         return true;
       }
+      if (problem instanceof Problem && problem.type === "stopped") {
+        setStopped(problem);
+        return true;
+      }
       return false;
     },
     [restart],
   );
 
   if (!looked) return null;
+  if (stopped) {
+    return <PausedPage until={Number(stopped.more.until ?? 0)} attempt={attempt} onAgain={() => setStopped(null)} />;
+  }
   if (!attempt || !key) {
     return (
       <StartPage
         gone={gone}
+        onStopped={failed}
         onStarted={(started, pair) => {
           setGone("");
           setKey(pair);
@@ -69,15 +80,159 @@ export function Recovery() {
     case "proving":
       return <CodePage attempt={attempt} onChange={setAttempt} onGone={failed} onRestart={() => void restart()} />;
     case "proved":
-      return <PasswordPage attempt={attempt} attemptKey={key} onChange={setAttempt} onGone={failed} />;
+      return attempt.action === "unlock" ? (
+        <UnlockPage attempt={attempt} attemptKey={key} onChange={setAttempt} onGone={failed} />
+      ) : (
+        <PasswordPage attempt={attempt} attemptKey={key} onChange={setAttempt} onGone={failed} />
+      );
     case "delivering":
       return <WaitingPage attempt={attempt} onChange={setAttempt} onGone={failed} />;
     default:
-      return <ResultPage attempt={attempt} onRestart={() => void restart()} />;
+      return <ResultPage attempt={attempt} onChange={setAttempt} onGone={failed} onRestart={() => void restart()} />;
   }
 }
 
-function StartPage({ gone, onStarted }: { gone: string; onStarted: (attempt: Attempt, key: CryptoKeyPair) => void }) {
+/** What people come for, in their words; how the service calls it. */
+const wishes: Record<string, { wish: string; about: string; title: string; says: string }> = {
+  reset: {
+    wish: "I forgot my password",
+    about: "Get a new one",
+    title: "Get a new password",
+    says: "First we make sure that it is you, then you choose a new password",
+  },
+  unlock: {
+    wish: "My account is locked",
+    about: "Unlock it and keep the password",
+    title: "Unlock your account",
+    says: "First we make sure that it is you, then your account is unlocked",
+  },
+  change: {
+    wish: "I know my password and want another",
+    about: "Change it",
+    title: "Change your password",
+    says: "First we make sure that it is you, then you type your password and a new one",
+  },
+};
+
+/** When to come back, as people say it: the time, and the day if it is not today. */
+function moment(at: number): string {
+  const then = new Date(at);
+  const time = then.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  return then.toDateString() === new Date().toDateString()
+    ? `at ${time}`
+    : `on ${then.toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" })} at ${time}`;
+}
+
+/** Whoever meets a stop learns when to come back and whom to ask. */
+function PausedPage({ until, attempt, onAgain }: { until: number; attempt: Attempt | null; onAgain: () => void }) {
+  const { helpDesk } = useOrganisation();
+  return (
+    <div className="flex flex-col gap-5">
+      <h1 className="text-2xl font-semibold">Paused for now</h1>
+      <Notice tone="warn">
+        <p>
+          Your organisation has paused this
+          {until ? `. Come back ${moment(until)}.` : " for now. Come back later."} Nothing was changed.
+        </p>
+        <p>If you cannot wait, ask the help desk: {helpDesk}.</p>
+      </Notice>
+      <Button large onClick={onAgain} className="self-start">
+        Look again
+      </Button>
+      {attempt && <ReferenceLine attempt={attempt} />}
+    </div>
+  );
+}
+
+function StartPage({
+  gone,
+  onStopped,
+  onStarted,
+}: {
+  gone: string;
+  onStopped: (problem: unknown) => boolean;
+  onStarted: (attempt: Attempt, key: CryptoKeyPair) => void;
+}) {
+  const { actions, ready, helpDesk, paused } = useOrganisation();
+  const [chosen, setChosen] = useState("");
+  const possible = ["reset", "unlock", "change"].filter((action) => actions.includes(action));
+  if (actions.length === 0) return null;
+  const pauseOf = (action: string) => paused.find((one) => one.action === action);
+  if (possible.length > 0 && possible.every(pauseOf)) {
+    // The first one to go on tells when it makes sense to come back.
+    const ends = paused.map((one) => one.until).filter(Boolean);
+    return <PausedPage until={ends.length ? Math.min(...ends) : 0} attempt={null} onAgain={() => location.reload()} />;
+  }
+  if (!ready) {
+    return (
+      <div className="flex flex-col gap-5">
+        <h1 className="text-2xl font-semibold">Not possible right now</h1>
+        <Notice tone="warn">
+          <p>We cannot send you a code at the moment, so you could not finish. Try again in a few minutes.</p>
+          <p>If it is urgent, ask the help desk: {helpDesk}.</p>
+        </Notice>
+        <Button large onClick={() => location.reload()} className="self-start">
+          Try again
+        </Button>
+      </div>
+    );
+  }
+  const action = chosen || (possible.length === 1 ? possible[0]! : "");
+  if (action) {
+    return (
+      <NamePage
+        gone={gone}
+        action={action}
+        onStopped={onStopped}
+        onBack={possible.length > 1 ? () => setChosen("") : undefined}
+        onStarted={onStarted}
+      />
+    );
+  }
+  return (
+    <div className="flex flex-col gap-5">
+      {gone && <Notice tone="warn">{gone}</Notice>}
+      <h1 className="text-2xl font-semibold">What brings you here?</h1>
+      <ul className="flex flex-col gap-3">
+        {possible.map((one) => (
+          <li key={one}>
+            <button
+              type="button"
+              data-action={one}
+              disabled={Boolean(pauseOf(one))}
+              onClick={() => setChosen(one)}
+              className="border-control bg-surface hover:bg-sunken disabled:bg-sunken disabled:border-line flex min-h-16 w-full items-center gap-3 rounded-lg border p-4 text-left"
+            >
+              <span className="flex min-w-0 flex-1 flex-col">
+                <strong className="font-semibold">{wishes[one]!.wish}</strong>
+                <span className="text-muted">
+                  {pauseOf(one)
+                    ? `Paused for now${pauseOf(one)!.until ? `; come back ${moment(pauseOf(one)!.until)}` : ""}`
+                    : wishes[one]!.about}
+                </span>
+              </span>
+              {!pauseOf(one) && <ChevronRight aria-hidden className="text-muted size-5 shrink-0" />}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function NamePage({
+  gone,
+  action,
+  onStopped,
+  onBack,
+  onStarted,
+}: {
+  gone: string;
+  action: string;
+  onStopped: (problem: unknown) => boolean;
+  onBack?: () => void;
+  onStarted: (attempt: Attempt, key: CryptoKeyPair) => void;
+}) {
   const { organisation } = useOrganisation();
   const [name, setName] = useState("");
   const [error, setError] = useState("");
@@ -94,13 +249,14 @@ function StartPage({ gone, onStarted }: { gone: string; onStarted: (attempt: Att
     setError("");
     try {
       const pair = await newAttemptKey();
-      let attempt = await api.start(name, "reset", await publicHalf(pair));
+      let attempt = await api.start(name, action, await publicHalf(pair));
       await keep(attempt.reference, pair);
       if (attempt.methods.length === 1) {
         attempt = await api.ask(attempt.methods[0]!);
       }
       onStarted(attempt, pair);
     } catch (problem) {
+      if (onStopped(problem)) return;
       setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
       setBusy(false);
     }
@@ -111,11 +267,10 @@ function StartPage({ gone, onStarted }: { gone: string; onStarted: (attempt: Att
       {gone && <Notice tone="warn">{gone}</Notice>}
       <div className="flex flex-col gap-2">
         <h1 ref={heading} className="text-2xl font-semibold">
-          Get a new password
+          {wishes[action]!.title}
         </h1>
         <p className="text-muted">
-          First we make sure that it is you, then you choose a new password for your {organisation} accounts. It takes
-          about a minute.
+          {wishes[action]!.says}, for your {organisation} accounts. It takes about a minute.
         </p>
       </div>
       <Field
@@ -135,6 +290,11 @@ function StartPage({ gone, onStarted }: { gone: string; onStarted: (attempt: Att
       <Button type="submit" look="primary" large busy={busy}>
         Continue
       </Button>
+      {onBack && (
+        <Button look="quiet" large onClick={onBack} className="self-start">
+          Back
+        </Button>
+      )}
     </form>
   );
 }

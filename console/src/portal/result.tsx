@@ -1,9 +1,20 @@
 import { CircleCheck, CircleHelp, CircleX, LoaderCircle } from "lucide-react";
 import { useEffect, useState } from "react";
+import { Problem } from "../shared/problem";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { AccountResult, Attempt } from "./api";
 import { ReferenceLine, useOrganisation } from "./shell";
+
+const headings: Record<string, { working: string; done: string; not: string }> = {
+  reset: {
+    working: "Setting your new password",
+    done: "Your new password works",
+    not: "Your password was not changed",
+  },
+  change: { working: "Changing your password", done: "Your new password works", not: "Your password was not changed" },
+  unlock: { working: "Unlocking your account", done: "Your account is unlocked", not: "Your account was not unlocked" },
+};
 
 /** While stewards are at work. Events arrive by themselves; asking from time to time makes up for what gets lost. */
 export function WaitingPage({
@@ -42,9 +53,9 @@ export function WaitingPage({
   return (
     <div className="flex flex-col gap-5">
       <h1 className="text-2xl font-semibold" aria-live="polite">
-        Setting your new password
+        {headings[attempt.action]?.working ?? headings.reset!.working}
       </h1>
-      <Accounts accounts={attempt.accounts} />
+      <Accounts accounts={attempt.accounts} unlock={attempt.action === "unlock"} />
       {(attempt.waiting || slow) && (
         <Notice tone="info" title="Still trying">
           <p>
@@ -60,12 +71,46 @@ export function WaitingPage({
 }
 
 /** What came of it, told as it is. */
-export function ResultPage({ attempt, onRestart }: { attempt: Attempt; onRestart: () => void }) {
+export function ResultPage({
+  attempt,
+  onChange,
+  onGone,
+  onRestart,
+}: {
+  attempt: Attempt;
+  onChange: (attempt: Attempt) => void;
+  onGone: (problem: unknown) => boolean;
+  onRestart: () => void;
+}) {
   const { helpDesk } = useOrganisation();
+  const [busy, setBusy] = useState(false);
+  const [error, setError] = useState("");
+  const unlock = attempt.action === "unlock";
+  const heading = headings[attempt.action] ?? headings.reset!;
+
+  // What is not certain may be settled while the page is open.
+  const unsettled = attempt.accounts.some((account) => account.state === "unknown");
+  useEffect(() => {
+    if (!unsettled) return;
+    const timer = setInterval(() => void api.attempt().then(onChange, onGone), 5000);
+    return () => clearInterval(timer);
+  }, [unsettled, onChange, onGone]);
+
+  async function goOn() {
+    setBusy(true);
+    setError("");
+    try {
+      onChange(await api.goOn());
+    } catch (problem) {
+      setBusy(false);
+      if (!onGone(problem)) setError(problem instanceof Problem ? problem.message : "Something went wrong.");
+    }
+  }
+
   const completed = attempt.state === "completed";
   const unknown = attempt.accounts.some((account) => account.state === "unknown");
   const title = completed
-    ? "Your new password works"
+    ? heading.done
     : attempt.state === "incomplete"
       ? unknown
         ? "We cannot tell for sure"
@@ -74,11 +119,15 @@ export function ResultPage({ attempt, onRestart }: { attempt: Attempt; onRestart
         ? "No tries left"
         : attempt.state === "expired"
           ? "The time is up"
-          : "Your password was not changed";
+          : heading.not;
   return (
     <div className="flex flex-col gap-5">
       <h1 className="text-2xl font-semibold">{title}</h1>
-      {completed ? (
+      {completed && unlock ? (
+        <p className="text-muted">
+          Sign in with the password that you had. A message about this is sent to your e-mail.
+        </p>
+      ) : completed ? (
         <p className="text-muted">
           Use it from now on. It is on its way to all offices; somewhere else the old one may still be asked for during
           the next minutes. A message about this is sent to your e-mail address.
@@ -86,7 +135,7 @@ export function ResultPage({ attempt, onRestart }: { attempt: Attempt; onRestart
       ) : attempt.state === "blocked" || attempt.state === "expired" ? (
         <p className="text-muted">Nothing was changed. Start again when you have your e-mail at hand.</p>
       ) : null}
-      <Accounts accounts={attempt.accounts} />
+      <Accounts accounts={attempt.accounts} unlock={attempt.action === "unlock"} />
       {!completed && (
         <Notice tone="info">
           <p>
@@ -94,6 +143,16 @@ export function ResultPage({ attempt, onRestart }: { attempt: Attempt; onRestart
             <strong className="font-mono whitespace-nowrap">{attempt.reference}</strong>.
           </p>
         </Notice>
+      )}
+      {error && <Notice tone="bad">{error}</Notice>}
+      {attempt.mayGoOn && (
+        <Button look={completed ? "plain" : "primary"} large busy={busy} onClick={() => void goOn()}>
+          {completed
+            ? "I want a new password after all"
+            : unlock
+              ? "Try again"
+              : "Try again with a password for what is left"}
+        </Button>
       )}
       {!completed && (
         <Button large onClick={onRestart} className="self-start">
@@ -113,7 +172,17 @@ const words: Record<string, string> = {
   unknown: "not certain",
 };
 
-function Accounts({ accounts }: { accounts: AccountResult[] }) {
+/** A moment in the near future, in the person's own time zone and words. */
+export function moment(time: number): string {
+  const at = new Date(time);
+  const days = Math.round((new Date(at).setHours(0, 0, 0, 0) - new Date().setHours(0, 0, 0, 0)) / 86_400_000);
+  const clock = at.toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" });
+  if (days === 0) return `today at ${clock}`;
+  if (days === 1) return `tomorrow at ${clock}`;
+  return `on ${at.toLocaleDateString(undefined, { weekday: "long", day: "numeric", month: "long" })} at ${clock}`;
+}
+
+function Accounts({ accounts, unlock }: { accounts: AccountResult[]; unlock: boolean }) {
   if (accounts.length === 0) return null;
   return (
     <ul className="divide-line border-line bg-surface flex flex-col divide-y rounded-lg border">
@@ -125,14 +194,19 @@ function Accounts({ accounts }: { accounts: AccountResult[] }) {
               <strong className="font-semibold">{account.directory}</strong>{" "}
               <span className="text-muted break-all">{account.login}</span>
             </span>
-            <span className="text-muted">{words[account.state] ?? account.state}</span>
+            <span className="text-muted">
+              {(unlock ? unlockWords[account.state] : undefined) ?? words[account.state] ?? account.state}
+            </span>
             {account.says && <span>{account.says}</span>}
+            {account.retryAt && <span>It lets you change it again {moment(account.retryAt)}.</span>}
           </div>
         </li>
       ))}
     </ul>
   );
 }
+
+const unlockWords: Record<string, string> = { working: "being unlocked", done: "unlocked", failed: "not unlocked" };
 
 function AccountIcon({ state }: { state: string }) {
   const shape = "mt-0.5 size-5 shrink-0";

@@ -104,12 +104,13 @@ export interface Sealing {
   expiresAt: number;
 }
 
-/** Seals a password for one directory and signs what is to happen. */
+/** Seals a password for one directory, for a change the old one with it, and signs what is to happen. */
 export async function seal(
   sealing: Sealing,
   target: Target,
   password: string,
   attemptKey: CryptoKeyPair,
+  old?: string,
 ): Promise<{ seal: string; evidence: string }> {
   const keys = await recipients(target, Date.now());
   const publicKey = await publicHalf(attemptKey);
@@ -127,24 +128,35 @@ export async function seal(
     recipients: kids,
     exp: sealing.expiresAt,
   };
-  const jwe = new GeneralEncrypt(padded(password)).setProtectedHeader({ enc: "A256GCM", entente });
+  const jwe = new GeneralEncrypt(padded(password, old)).setProtectedHeader({ enc: "A256GCM", entente });
   for (const [index, key] of keys.entries()) {
     jwe
       .addRecipient(await importJWK(key as unknown as JWK, "ECDH-ES+A256KW"))
       .setUnprotectedHeader({ alg: "ECDH-ES+A256KW", kid: kids[index] });
   }
   const text = JSON.stringify(await jwe.encrypt());
+  return { seal: text, evidence: await agree(sealing, target, attemptKey, await digest(text)) };
+}
+
+/** Signs what is to happen; without the digest of a seal it agrees to an unlock, which carries no password. */
+export async function agree(
+  sealing: Sealing,
+  target: Target,
+  attemptKey: CryptoKeyPair,
+  sealDigest?: string,
+): Promise<string> {
+  const publicKey = await publicHalf(attemptKey);
   const evidence = {
     v: 1,
     attempt: sealing.attempt,
     directory: target.directory,
     action: sealing.action,
-    accounts,
-    seal: await digest(text),
+    accounts: target.accounts.map((account) => account.id),
+    ...(sealDigest ? { seal: sealDigest } : {}),
     iat: Date.now(),
     exp: sealing.expiresAt,
   };
-  const signed = await new CompactSign(encoder.encode(JSON.stringify(evidence)))
+  return await new CompactSign(encoder.encode(JSON.stringify(evidence)))
     .setProtectedHeader({
       alg: "ES256",
       typ: "entente-evidence+jwt",
@@ -152,12 +164,11 @@ export async function seal(
       jwk: publicKey as unknown as JWK,
     })
     .sign(attemptKey.privateKey as CryptoKey);
-  return { seal: text, evidence: signed };
 }
 
 /** JSON followed by spaces, always of the same length, so that the length of the seal says nothing. */
-function padded(password: string): Uint8Array {
-  const bytes = encoder.encode(JSON.stringify({ v: 1, password }));
+function padded(password: string, old?: string): Uint8Array {
+  const bytes = encoder.encode(JSON.stringify({ v: 1, password, ...(old === undefined ? {} : { old }) }));
   if (bytes.length > PLAINTEXT_LENGTH) {
     throw new RangeError("This password is too long.");
   }

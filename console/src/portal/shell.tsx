@@ -3,13 +3,15 @@ import type { ReactNode } from "react";
 import { api } from "./api";
 import type { Context } from "./api";
 
-const Organisation = createContext<Context>({ organisation: "", helpDesk: "", actions: [] });
+const nothingYet: Context = { organisation: "", helpDesk: "", actions: [], ready: true, paused: [] };
+
+const Organisation = createContext<Context>(nothingYet);
 
 export const useOrganisation = () => useContext(Organisation);
 
 /** The frame of every page: whose it is, and whom to call. */
 export function Shell({ children }: { children: ReactNode }) {
-  const [context, setContext] = useState<Context>({ organisation: "", helpDesk: "", actions: [] });
+  const [context, setContext] = useState<Context>(nothingYet);
   useEffect(() => {
     void api.context().then((found) => {
       setContext(found);

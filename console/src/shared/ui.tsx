@@ -78,6 +78,40 @@ export function Field({
   );
 }
 
+/** A labelled choice; the empty option stands for all. */
+export function Select({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  options: string[];
+  onChange: (value: string) => void;
+}) {
+  const id = useId();
+  return (
+    <div className="flex flex-col gap-1">
+      <label htmlFor={id} className="font-medium">
+        {label}
+      </label>
+      <select
+        id={id}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        className="border-control bg-surface text-ink min-h-8 rounded-md border px-2"
+      >
+        {options.map((option) => (
+          <option key={option} value={option}>
+            {option || "all"}
+          </option>
+        ))}
+      </select>
+    </div>
+  );
+}
+
 type Tone = "ok" | "info" | "warn" | "bad";
 const tones: Record<Tone, string> = {
   ok: "bg-ok-soft text-ok",

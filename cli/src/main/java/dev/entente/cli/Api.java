@@ -70,8 +70,12 @@ final class Api {
         return JSON.readValue(call("PUT", path, body), type);
     }
 
-    void delete(String path) {
-        call("DELETE", path, null);
+    void post(String path, Object body) {
+        call("POST", path, body);
+    }
+
+    void delete(String path, Object body) {
+        call("DELETE", path, body);
     }
 
     private String call(String method, String path, Object body) {

@@ -8,7 +8,9 @@ import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.concurrent.Callable;
+import java.util.stream.Stream;
 import org.snakeyaml.engine.v2.api.Dump;
 import org.snakeyaml.engine.v2.api.DumpSettings;
 import org.snakeyaml.engine.v2.common.FlowStyle;
@@ -21,7 +23,7 @@ import picocli.CommandLine.ParentCommand;
 @Command(
         name = "directory",
         description = "Connect directories and look at them.",
-        subcommands = DirectoryCommands.Add.class)
+        subcommands = {DirectoryCommands.Add.class, DirectoryCommands.Change.class, DirectoryCommands.Remove.class})
 final class DirectoryCommands {
     @ParentCommand
     private Entente entente;
@@ -56,23 +58,67 @@ final class DirectoryCommands {
         entente.printer().one(directory, () -> {
             System.out.println(directory.title() + " (" + directory.name() + ", " + directory.kind() + ")");
             System.out.println("  servers       " + String.join(", ", directory.servers()));
-            System.out.println("  base          " + directory.base());
-            System.out.println("  account       " + directory.serviceAccount());
-            System.out.println("  correlation   " + directory.correlation());
+            if (directory.suspendedAt() != null) {
+                System.out.println(
+                        "  suspended     since " + Printer.time(directory.suspendedAt()) + ": nothing is delivered");
+            }
+            line("base", directory.base());
+            line("group base", directory.groupBase());
+            line("account", directory.serviceAccount());
+            line("correlation", directory.correlation());
+            line("login names", String.join(", ", directory.loginAttributes()));
+            line("protected", String.join("; ", directory.protectedGroups()));
+            line("trust", String.valueOf(directory.trust()));
             System.out.println("  operator key  " + directory.operatorKey());
             System.out.println("  roster        version " + directory.rosterVersion());
             System.out.println("  people        " + directory.accounts() + " accounts, " + directory.groups()
-                    + " groups, read " + Printer.time(directory.syncedAt()));
+                    + " groups, read " + Printer.time(directory.syncedAt())
+                    + (directory.followsChanges() ? ", changes follow within seconds" : ""));
+            if (directory.openCases() > 0) {
+                line("in doubt", directory.openCases() + " accounts: entente person cases");
+            }
             directory
                     .stewards()
                     .forEach(s -> System.out.println("  steward       " + s.name() + ", " + s.state() + ", "
-                            + (s.connected() ? "connected" : "last seen " + Printer.time(s.lastSeen()))));
+                            + (s.connected() ? "connected" : "last seen " + Printer.time(s.lastSeen()))
+                            + (s.server() == null ? "" : ", works with " + s.server())));
+            directory.attention().forEach(a -> line("attention", a));
             if (directory.lastPreflight() != null) {
                 System.out.println(
                         "Preflight " + Printer.time(directory.lastPreflight().endedAt()));
                 directory.lastPreflight().findings().forEach(DirectoryCommands::print);
             }
         });
+        return Entente.DONE;
+    }
+
+    private static void line(String name, String value) {
+        if (value != null && !value.isEmpty()) {
+            System.out.printf("  %-13s %s%n", name, value);
+        }
+    }
+
+    @Command(name = "suspend", description = "Stop all deliveries to a directory at once.")
+    int suspend(@Parameters(paramLabel = "NAME") String name) {
+        entente.api().post("/directories/" + name + "/suspension", Map.of(), AdminApi.Directory.class);
+        System.err.println(
+                "Nothing is delivered to " + name + " any more. Resume it: entente directory resume " + name);
+        return Entente.DONE;
+    }
+
+    @Command(name = "resume", description = "Let deliveries to a suspended directory go on.")
+    int resume(@Parameters(paramLabel = "NAME") String name) {
+        entente.api().delete("/directories/" + name + "/suspension", null);
+        System.err.println("Deliveries to " + name + " go on.");
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "accept-loss",
+            description = "Agree that the accounts which the last sync did not see are gone from the directory.")
+    int acceptLoss(@Parameters(paramLabel = "NAME") String name) {
+        var job = entente.api().post("/directories/" + name + "/loss-accepted", Map.of(), AdminApi.Job.class);
+        System.err.println("The sync is " + job.state() + ".");
         return Entente.DONE;
     }
 
@@ -147,30 +193,64 @@ final class DirectoryCommands {
         @Parameters(paramLabel = "NAME", description = "lower-case letters, digits and dashes")
         private String name;
 
-        @Option(names = "--kind", required = true, description = "active-directory or ldap")
+        @Option(names = "--kind", required = true, description = "active-directory, ldap, scim or local")
         private String kind;
 
         @Option(names = "--title", description = "as people see it")
         private String title;
 
-        @Option(names = "--at", required = true, paramLabel = "LDAPS-URL", description = "server; repeat in order")
-        private List<String> servers;
+        @Option(
+                names = "--at",
+                paramLabel = "URL",
+                description =
+                        "server, repeat in order of preference: ldaps://host:port, ldap://host:port for StartTLS, or"
+                                + " https://host/path for scim")
+        private List<String> servers = List.of();
 
-        @Option(names = "--ca", required = true, paramLabel = "FILE", description = "CA certificate, PEM")
+        @Option(
+                names = "--ca",
+                paramLabel = "FILE",
+                description = "CA certificates that the servers are trusted by, PEM")
         private Path ca;
 
-        @Option(names = "--base", required = true, paramLabel = "DN", description = "where people and groups are read")
+        @Option(names = "--pin", paramLabel = "SHA256", description = "instead of --ca: the server's key, base64")
+        private String pin;
+
+        @Option(names = "--base", paramLabel = "DN", description = "where people are read")
         private String base;
 
-        @Option(names = "--account", required = true, paramLabel = "DN", description = "service account")
+        @Option(names = "--group-base", paramLabel = "DN", description = "where groups and OUs are read, if elsewhere")
+        private String groupBase;
+
+        @Option(names = "--account", paramLabel = "DN", description = "service account; with --password-file")
         private String account;
 
         @Option(
                 names = "--password-file",
-                required = true,
                 paramLabel = "FILE",
                 description = "on the steward's machine; holds the service account's password")
         private Path passwordFile;
+
+        @Option(
+                names = "--certificate",
+                paramLabel = "FILE",
+                description = "sign in with this client certificate instead; its key is FILE with the ending .key")
+        private Path certificate;
+
+        @Option(names = "--principal", paramLabel = "NAME@REALM", description = "sign in by Kerberos; with --keytab")
+        private String principal;
+
+        @Option(names = "--keytab", paramLabel = "FILE", description = "keys of --principal, on the steward's machine")
+        private Path keytab;
+
+        @Option(names = "--kdc", paramLabel = "HOST", description = "issues Kerberos tickets; with --principal")
+        private String kdc;
+
+        @Option(names = "--token-file", paramLabel = "FILE", description = "for scim: holds the bearer token")
+        private Path tokenFile;
+
+        @Option(names = "--command", paramLabel = "FILE", description = "for local: the executable beside the steward")
+        private Path command;
 
         @Option(
                 names = "--correlation",
@@ -180,11 +260,23 @@ final class DirectoryCommands {
         private String correlation;
 
         @Option(
+                names = "--login-attribute",
+                paramLabel = "NAME",
+                description = "its values are login names too; repeat")
+        private List<String> loginAttributes = List.of();
+
+        @Option(
+                names = "--trust",
+                paramLabel = "NUMBER",
+                defaultValue = "1",
+                description = "directories with a lower number are believed more about addresses (${DEFAULT-VALUE})")
+        private int trust;
+
+        @Option(
                 names = "--writes-below",
-                required = true,
                 paramLabel = "DN",
                 description = "the only entries the steward may write; repeat")
-        private List<String> writesBelow;
+        private List<String> writesBelow = List.of();
 
         @Option(names = "--protect-group", paramLabel = "DN", description = "members are never written; repeat")
         private List<String> protectGroups = List.of();
@@ -199,8 +291,33 @@ final class DirectoryCommands {
                 description = "where to write the steward's file")
         private Path stewardFile;
 
+        private boolean ldap() {
+            return !kind.equals("scim") && !kind.equals("local");
+        }
+
+        /** What the steward's file would lack; said before anything is made. */
+        private void complete() {
+            var ways = Stream.of(passwordFile, certificate, principal)
+                    .filter(Objects::nonNull)
+                    .count();
+            if (ldap() && (base == null || writesBelow.isEmpty() || ways != 1 || (ca == null) == (pin == null))) {
+                throw new IllegalArgumentException(
+                        "a directory needs --base, --writes-below, one of --ca and --pin, and one"
+                                + " way to sign in: --account with --password-file, --certificate, or --principal with --keytab and"
+                                + " --kdc");
+            }
+            if (passwordFile != null && account == null || principal != null && (keytab == null || kdc == null)) {
+                throw new IllegalArgumentException(
+                        "--password-file goes with --account, and --principal with --keytab and --kdc");
+            }
+            if (kind.equals("scim") && tokenFile == null || kind.equals("local") && command == null) {
+                throw new IllegalArgumentException("scim needs --token-file, local needs --command");
+            }
+        }
+
         @Override
         public Integer call() throws IOException {
+            complete();
             var entente = parent.entente;
             var key = entente.home.makeOperatorKey(name);
             try {
@@ -212,13 +329,16 @@ final class DirectoryCommands {
                                         title,
                                         kind,
                                         servers,
-                                        Files.readString(ca),
                                         base,
-                                        account,
+                                        groupBase,
+                                        principal != null ? principal : account,
                                         correlation,
+                                        loginAttributes,
+                                        protectGroups,
+                                        trust,
                                         key.publicKey()),
                                 AdminApi.Directory.class);
-            } catch (RuntimeException | IOException e) {
+            } catch (RuntimeException e) {
                 entente.home.forgetOperatorKey(name);
                 throw e;
             }
@@ -234,17 +354,34 @@ final class DirectoryCommands {
         private String stewardFile(String server) {
             var directory = new LinkedHashMap<String, Object>();
             directory.put("kind", kind);
-            directory.put("servers", servers);
-            directory.put("ca", ca.toAbsolutePath().toString());
-            directory.put("base", base);
-            directory.put("bind", account);
-            directory.put("password-file", passwordFile.toAbsolutePath().toString());
-            if (probe != null) {
-                directory.put("probe", probe);
+            if (!servers.isEmpty()) {
+                directory.put("servers", servers);
             }
+            put(directory, "ca", ca);
+            put(directory, "pin", pin);
+            put(directory, "base", base);
+            put(directory, "group-base", groupBase);
+            put(directory, "bind", passwordFile == null ? null : account);
+            put(directory, "password-file", passwordFile);
+            put(directory, "certificate", certificate);
+            if (certificate != null) {
+                put(directory, "certificate-key", Path.of(certificate.toString().replaceAll("\\.[^.]*$", "") + ".key"));
+            }
+            if (principal != null) {
+                var kerberos = new LinkedHashMap<String, Object>();
+                kerberos.put("principal", principal);
+                kerberos.put("keytab", keytab.toAbsolutePath().toString());
+                kerberos.put("realm", principal.substring(principal.indexOf('@') + 1));
+                kerberos.put("kdc", kdc);
+                directory.put("kerberos", kerberos);
+            }
+            put(directory, "token-file", tokenFile);
+            put(directory, "command", command);
+            put(directory, "probe", probe);
             var guard = new LinkedHashMap<String, Object>();
-            guard.put("bases", writesBelow);
+            guard.put("bases", ldap() ? writesBelow : List.of("*"));
             guard.put("protected-groups", protectGroups);
+            guard.put("actions", ldap() ? List.of("reset", "unlock", "change") : List.of("reset"));
             guard.put("seal-age", "15m");
             guard.put("writes-per-minute", 60);
             guard.put("writes-per-day", 5000);
@@ -257,6 +394,116 @@ final class DirectoryCommands {
                     DumpSettings.builder().setDefaultFlowStyle(FlowStyle.BLOCK).build();
             return "# The steward's own file: the service cannot widen what stands here.\n"
                     + new Dump(settings).dumpToString(file);
+        }
+
+        private static void put(Map<String, Object> into, String name, Object value) {
+            if (value != null) {
+                into.put(
+                        name, value instanceof Path path ? path.toAbsolutePath().toString() : value);
+            }
+        }
+    }
+
+    @Command(
+            name = "change",
+            description = {
+                "Change what the service knows about a directory; what is not named stays.",
+                "How the steward reaches and signs in to it stands in the steward's own file and is changed there."
+            })
+    static final class Change implements Callable<Integer> {
+        @ParentCommand
+        private DirectoryCommands parent;
+
+        @Parameters(paramLabel = "NAME")
+        private String name;
+
+        @Option(names = "--title")
+        private String title;
+
+        @Option(names = "--at", paramLabel = "URL", description = "servers, for people to read; repeat")
+        private List<String> servers;
+
+        @Option(names = "--base", paramLabel = "DN")
+        private String base;
+
+        @Option(names = "--group-base", paramLabel = "DN")
+        private String groupBase;
+
+        @Option(names = "--account", paramLabel = "NAME")
+        private String account;
+
+        @Option(names = "--correlation", paramLabel = "ATTRIBUTE")
+        private String correlation;
+
+        @Option(names = "--login-attribute", paramLabel = "NAME", description = "repeat")
+        private List<String> loginAttributes;
+
+        @Option(names = "--protect-group", paramLabel = "DN", description = "members count as privileged; repeat")
+        private List<String> protectGroups;
+
+        @Option(names = "--trust", paramLabel = "NUMBER")
+        private Integer trust;
+
+        @Option(
+                names = "--loss-share",
+                paramLabel = "PERCENT",
+                description = "a sync that misses more people than this stops and asks")
+        private Integer lossShare;
+
+        @Override
+        public Integer call() {
+            parent.entente
+                    .api()
+                    .put(
+                            "/directories/" + name + "/settings",
+                            new AdminApi.DirectoryChange(
+                                    title,
+                                    servers,
+                                    base,
+                                    groupBase,
+                                    account,
+                                    correlation,
+                                    loginAttributes,
+                                    protectGroups,
+                                    trust,
+                                    lossShare));
+            System.err.println("Changed. Preflight looks again by itself: entente directory show " + name);
+            return Entente.DONE;
+        }
+    }
+
+    @Command(
+            name = "remove",
+            description =
+                    "Remove a directory with everything read from it; without --yes it only says what that would do.")
+    static final class Remove implements Callable<Integer> {
+        @ParentCommand
+        private DirectoryCommands parent;
+
+        @Parameters(paramLabel = "NAME")
+        private String name;
+
+        @Option(names = "--yes", description = "do it")
+        private boolean yes;
+
+        @Override
+        public Integer call() {
+            var api = parent.entente.api();
+            var removal = api.get("/directories/" + name + "/removal", AdminApi.Removal.class);
+            parent.entente.printer().one(removal, () -> {
+                System.out.println("Removing " + name + " would forget " + removal.accounts() + " accounts, "
+                        + removal.onlyHere() + " of them of people who have no other, and retire its stewards ("
+                        + removal.stewards()
+                        + "). Deliveries that wait: " + removal.waitingDeliveries() + ".");
+                removal.policies().forEach(p -> System.out.println("  in the way  policy " + p + " delivers to it"));
+            });
+            if (!yes) {
+                System.err.println("Nothing was removed. Do it: entente directory remove " + name + " --yes");
+                return removal.policies().isEmpty() ? Entente.DONE : Entente.REFUSED;
+            }
+            api.delete("/directories/" + name, new AdminApi.RemovalConfirmed(name));
+            System.err.println("Removed. Attempts, deliveries and the record stay.");
+            return Entente.DONE;
         }
     }
 }

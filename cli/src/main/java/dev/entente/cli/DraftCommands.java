@@ -86,7 +86,11 @@ final class DraftCommands {
 
     @Command(name = "compare", description = "What publishing would change, in sentences and as a diff.")
     int compare(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        var comparison = entente.api().get("/drafts/" + meant(named) + "/comparison", AdminApi.Comparison.class);
+        print(entente, entente.api().get("/drafts/" + meant(named) + "/comparison", AdminApi.Comparison.class));
+        return Entente.DONE;
+    }
+
+    static void print(Entente entente, AdminApi.Comparison comparison) {
         entente.printer().one(comparison, () -> {
             if (comparison.sentences().isEmpty()) {
                 System.out.println("Nothing changes in meaning.");
@@ -96,7 +100,6 @@ final class DraftCommands {
                     "Covered people: " + comparison.coveredBefore() + " now, " + comparison.coveredAfter() + " after.");
             System.out.print(comparison.diff());
         });
-        return Entente.DONE;
     }
 
     @Command(name = "publish", description = "Make the draft the next revision.")
@@ -104,14 +107,17 @@ final class DraftCommands {
             @Option(names = "--draft", paramLabel = "ID") UUID named,
             @Option(names = "--note", defaultValue = "", description = "why, for the history") String note) {
         var revision = entente.api()
-                .post("/drafts/" + meant(named) + "/publish", new AdminApi.Publication(note), AdminApi.Revision.class);
+                .post(
+                        "/drafts/" + meant(named) + "/publish",
+                        new AdminApi.Publication(note, null),
+                        AdminApi.Revision.class);
         entente.printer().one(revision, () -> System.out.println("Revision " + revision.number() + " is in force."));
         return Entente.DONE;
     }
 
     @Command(name = "discard", description = "Throw a draft away.")
     int discard(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        entente.api().delete("/drafts/" + meant(named));
+        entente.api().delete("/drafts/" + meant(named), null);
         System.err.println("The draft is discarded.");
         return Entente.DONE;
     }

@@ -1,6 +1,7 @@
 package dev.entente.cli;
 
 import java.io.UncheckedIOException;
+import java.util.List;
 import java.util.Optional;
 import picocli.AutoComplete;
 import picocli.CommandLine;
@@ -14,8 +15,9 @@ import picocli.CommandLine.ScopeType;
         description = "Administer who may recover their own access.",
         mixinStandardHelpOptions = true,
         scope = ScopeType.INHERIT,
-        version = "entente 0.1.0",
-        subcommands = {
+        version = "entente 0.1.0")
+public final class Entente {
+    private static final List<Class<?>> COMMANDS = List.of(
             AccessCommands.SignIn.class,
             AccessCommands.FirstAdministrator.class,
             AccessCommands.Status.class,
@@ -27,10 +29,14 @@ import picocli.CommandLine.ScopeType;
             DraftCommands.class,
             RevisionCommands.class,
             AttemptCommands.class,
+            DeliveryCommands.class,
+            MailCommands.class,
+            StopCommands.Stop.class,
+            StopCommands.Resume.class,
+            StopCommands.Stops.class,
             EventCommands.class,
-            AutoComplete.GenerateCompletion.class
-        })
-public final class Entente {
+            AutoComplete.GenerateCompletion.class);
+
     static final int DONE = 0;
     static final int REFUSED = 1;
     static final int USAGE = 2;
@@ -73,6 +79,7 @@ public final class Entente {
 
     static int run(Home home, String... arguments) {
         var line = new CommandLine(new Entente(home));
+        asked(List.of(arguments)).forEach(line::addSubcommand);
         line.setCaseInsensitiveEnumValuesAllowed(true);
         line.setColorScheme(CommandLine.Help.defaultColorScheme(CommandLine.Help.Ansi.AUTO));
         line.setExecutionExceptionHandler((e, command, parsed) -> {
@@ -90,6 +97,15 @@ public final class Entente {
             return e instanceof Api.Unreachable ? UNREACHABLE : REFUSED;
         });
         return line.execute(arguments);
+    }
+
+    /** Reading all commands takes longer than most calls do: the one that is asked for is enough, where one is. */
+    private static List<Class<?>> asked(List<String> arguments) {
+        var named = COMMANDS.stream()
+                .filter(command ->
+                        arguments.contains(command.getAnnotation(Command.class).name()))
+                .toList();
+        return named.isEmpty() || named.contains(AutoComplete.GenerateCompletion.class) ? COMMANDS : named;
     }
 
     private static String explain(Exception e) {

@@ -67,9 +67,47 @@ final class PeopleCommands {
             person.accounts()
                     .forEach(a -> System.out.println("  " + a.directory() + "  " + a.login() + "  " + a.dn()
                             + (a.disabled() ? "  disabled" : "") + (a.locked() ? "  locked" : "")
-                            + (a.hasMail() ? "" : "  no mail")));
+                            + (a.mustChange() ? "  must change" : "")
+                            + (a.endsAt() == null ? "" : "  ends " + Printer.time(a.endsAt()))
+                            + (a.hasMail() ? "" : "  no mail")
+                            + (a.quarantined() ? "  IN DOUBT: entente person cases" : "")
+                            + (a.changedElsewhereAt() == null
+                                    ? ""
+                                    : "  OUT OF STEP: set elsewhere " + Printer.time(a.changedElsewhereAt()))
+                            + "\n    password set "
+                            + (a.passwordSetAt() == null ? "?" : Printer.time(a.passwordSetAt()))
+                            + (a.passwordEndsAt() == null ? "" : ", good until " + Printer.time(a.passwordEndsAt()))
+                            + (a.lastSignIn() == null ? "" : ", last sign-in " + Printer.time(a.lastSignIn()))));
             System.out.println("  groups  " + String.join(", ", person.groups()));
         });
+        return Entente.DONE;
+    }
+
+    @Command(name = "cases", description = "Accounts whose person is in doubt. Exit 1 if there are any.")
+    int cases() {
+        List<AdminApi.CorrelationCase> cases = entente.api()
+                .get(
+                        "/correlation-cases",
+                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.CorrelationCase.class));
+        entente.printer()
+                .list(
+                        cases,
+                        "Nothing is in doubt.",
+                        List.of(
+                                new Column<>("CASE", AdminApi.CorrelationCase::id),
+                                new Column<>("DIRECTORY", AdminApi.CorrelationCase::directory),
+                                new Column<>("SINCE", c -> Printer.time(c.openedAt())),
+                                new Column<>("WHAT IS IN DOUBT", AdminApi.CorrelationCase::says)));
+        return cases.isEmpty() ? Entente.DONE : Entente.REFUSED;
+    }
+
+    @Command(
+            name = "settle",
+            description = "Settle a case: join the account to whom its attribute names, or keep it apart.")
+    int settle(
+            @Parameters(paramLabel = "CASE") String id,
+            @Parameters(paramLabel = "DECISION", description = "join or keep-apart") String decision) {
+        entente.api().post("/correlation-cases/" + encoded(id) + "/settlement", new AdminApi.Settlement(decision));
         return Entente.DONE;
     }
 

@@ -6,6 +6,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.util.List;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
@@ -45,6 +46,26 @@ final class RevisionCommands {
                     + revision.author() + (revision.note().isEmpty() ? "" : ": " + revision.note()));
             revision.files().forEach((path, text) -> System.out.print("--- " + path + "\n" + text));
         });
+        return Entente.DONE;
+    }
+
+    @Command(name = "compare", description = "What restoring a revision would change.")
+    int compare(@Parameters(paramLabel = "NUMBER") int number) {
+        DraftCommands.print(
+                entente, entente.api().get("/revisions/" + number + "/comparison", AdminApi.Comparison.class));
+        return Entente.DONE;
+    }
+
+    @Command(name = "restore", description = "Make what a revision held the next revision.")
+    int restore(
+            @Parameters(paramLabel = "NUMBER") int number,
+            @Option(names = "--note", defaultValue = "", description = "why, for the history") String note) {
+        var revision = entente.api()
+                .post(
+                        "/revisions/" + number + "/restoration",
+                        new AdminApi.Publication(note, null),
+                        AdminApi.Revision.class);
+        entente.printer().one(revision, () -> System.out.println("Revision " + revision.number() + " is in force."));
         return Entente.DONE;
     }
 

@@ -56,6 +56,19 @@ public final class Mailbox {
         throw new IllegalStateException("no message came to " + address);
     }
 
+    /** Waits for the newest code of one attempt; other messages may come in between. */
+    public String codeOf(String reference, String address) {
+        for (var round = 0; round < 1500; round++) {
+            for (var mail : to(address)) {
+                if (mail.text().contains(reference) && code(mail).isPresent()) {
+                    return code(mail).get();
+                }
+            }
+            pause(Duration.ofMillis(20));
+        }
+        throw new IllegalStateException("no code came to " + address);
+    }
+
     /** The code in a message. */
     public static Optional<String> code(Mail mail) {
         var match = CODE.matcher(mail.text());

@@ -25,9 +25,15 @@ public final class Person {
         return page;
     }
 
-    /** Opens the portal and says who they are. */
+    /** Opens the portal, wants a new password, and says who they are. */
     public void identify(String name) {
+        identify(name, "reset");
+    }
+
+    /** Opens the portal, says what they want, and who they are. */
+    public void identify(String name, String action) {
         page.navigate(portal + "/");
+        page.locator("[data-action=" + action + "]").click();
         page.getByLabel("Your sign-in name").fill(name);
         button("Continue").click();
         heading("Check your e-mail").waitFor();
@@ -55,8 +61,11 @@ public final class Person {
     /** Waits until the page tells an outcome, and returns its heading. */
     public String outcome() {
         var ends = page.locator("h1")
-                .filter(new Locator.FilterOptions()
-                        .setHasNotText(Pattern.compile("Setting your|Choose a new|Check your")));
+                .filter(
+                        new Locator.FilterOptions()
+                                .setHasNotText(
+                                        Pattern.compile(
+                                                "Setting your|Changing your|Unlocking your|Choose a new|Check your|Unlock your|Change your|What brings")));
         ends.waitFor(new Locator.WaitForOptions()
                 .setState(WaitForSelectorState.VISIBLE)
                 .setTimeout(120_000));

@@ -1,9 +1,11 @@
 package dev.entente.e2e;
 
+import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.ColorScheme;
 import com.microsoft.playwright.options.LoadState;
+import com.microsoft.playwright.options.WaitForSelectorState;
 import java.nio.file.Path;
 
 /**
@@ -35,6 +37,20 @@ public final class Pictures {
                     .waitFor();
             shoot(page, arguments[3], look, "today");
             visit(page, arguments, look, "directories/shore", "directory");
+            visit(page, arguments, look, "directories/deliveries", "deliveries");
+            page.locator("main button[aria-expanded]").first().click();
+            shoot(page, arguments[3], look, "deliveries");
+            visit(page, arguments, look, "directories/connect", "connect");
+            page.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("harbour");
+            page.getByLabel("Title").fill("Harbour");
+            shoot(page, arguments[3], look, "connect");
+            visit(page, arguments, look, "directories/in-doubt", "in-doubt");
+            visit(page, arguments, look, "settings", "settings");
+            page.getByLabel("Send a test to").fill("ingeborg@skerry.test");
+            button(page, "Send a test");
+            page.getByText("The server took it.").waitFor();
+            page.getByText("The whole conversation").click();
+            shoot(page, arguments[3], look, "settings");
             visit(page, arguments, look, "people?search=nordvik", "people");
             page.getByText("Astrid Nordvik").click();
             page.getByText("nothing stands in the way").waitFor();
@@ -44,6 +60,21 @@ public final class Pictures {
             page.locator("td a").first().click();
             page.getByText("Timeline").waitFor();
             shoot(page, arguments[3], look, "attempt");
+            button(page, "Stop …");
+            page.getByLabel("What", new Page.GetByLabelOptions().setExact(true)).selectOption("action:reset");
+            page.getByLabel("Reason").fill("codes reach the wrong people");
+            page.getByLabel("It ends").selectOption("2 hours");
+            button(page, "Stop action:reset");
+            page.getByText("Goes on by itself at").waitFor();
+            button(page, "Stop …");
+            page.getByLabel("What", new Page.GetByLabelOptions().setExact(true)).selectOption("directory:fleet");
+            // It comes in softly.
+            page.waitForTimeout(500);
+            shoot(page, arguments[3], look, "stop");
+            page.keyboard().press("Escape");
+            button(page, "Let it go on");
+            page.getByText("Goes on by itself at")
+                    .waitFor(new Locator.WaitForOptions().setState(WaitForSelectorState.DETACHED));
         }
     }
 

@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.Evidence;
+import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SealBinding;
@@ -19,6 +20,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
+import java.util.Map;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -31,6 +33,7 @@ final class ApiPerson {
     private final HttpClient http = HttpClient.newHttpClient();
     String cookie = "";
     PortalApi.Attempt attempt;
+    private String action = "reset";
 
     ApiPerson(World world) {
         this.world = world;
@@ -79,7 +82,13 @@ final class ApiPerson {
     }
 
     Answer start(String name, EcKey attemptKey) {
-        return call("POST", "/attempts", new PortalApi.Start(name, "reset", attemptKey));
+        return call("POST", "/attempts", new PortalApi.Start(name, action, attemptKey));
+    }
+
+    /** What is wanted instead of a reset. */
+    ApiPerson wants(String wanted) {
+        action = wanted;
+        return this;
     }
 
     Answer ask() {
@@ -96,11 +105,9 @@ final class ApiPerson {
     }
 
     ApiPerson prove(String login, String address, EcKey attemptKey) {
-        var before = world.mailbox.to(address).size();
         start(login, attemptKey).as(PortalApi.Attempt.class);
         attempt = ask().as(PortalApi.Attempt.class);
-        var code = Mailbox.code(world.mailbox.next(address, before)).orElseThrow();
-        attempt = answer(code).as(PortalApi.Attempt.class);
+        attempt = answer(world.mailbox.codeOf(attempt.reference(), address)).as(PortalApi.Attempt.class);
         return this;
     }
 
@@ -119,25 +126,99 @@ final class ApiPerson {
         return this;
     }
 
+    /** Seals the old and the new password together, as a change does. */
+    ApiPerson change(String old, String password) {
+        var sealing = sealing();
+        var sealed = new ArrayList<PortalApi.SealedPassword>();
+        for (var target : sealing.targets()) {
+            var recipients = recipients(target);
+            var seal = Seal.parse(Sealer.seal(
+                    binding(sealing, target, recipients, key.publicKey()),
+                    recipients,
+                    Map.of("v", 1, "password", password, "old", old)));
+            sealed.add(new PortalApi.SealedPassword(seal.text(), evidence(seal).sign(key)));
+        }
+        attempt = handIn(sealed).as(PortalApi.Attempt.class);
+        return this;
+    }
+
+    /** Agrees to an unlock in every directory. */
+    ApiPerson unlock() {
+        var sealing = sealing();
+        attempt = handIn(sealing.targets().stream()
+                        .map(t -> new PortalApi.SealedPassword(
+                                null, unlockEvidence(sealing, t).sign(key)))
+                        .toList())
+                .as(PortalApi.Attempt.class);
+        return this;
+    }
+
+    static Evidence unlockEvidence(PortalApi.Sealing sealing, PortalApi.Target target) {
+        return new Evidence(
+                1,
+                sealing.attempt(),
+                target.directory(),
+                sealing.action(),
+                target.accounts().stream().map(PortalApi.TargetAccount::id).toList(),
+                null,
+                System.currentTimeMillis(),
+                sealing.expiresAt());
+    }
+
+    /** Goes on without proving again. */
+    Answer goOn() {
+        return call("POST", "/attempt/continuation", null);
+    }
+
+    /** What the page says about one directory's account. */
+    PortalApi.AccountResult account(String directoryTitle) {
+        return attempt.accounts().stream()
+                .filter(a -> a.directory().equals(directoryTitle))
+                .findFirst()
+                .orElseThrow();
+    }
+
     Answer handIn(List<PortalApi.SealedPassword> sealed) {
         return call("POST", "/attempt/passwords", new PortalApi.SealedPasswords(sealed));
     }
 
     PortalApi.SealedPassword seal(PortalApi.Sealing sealing, PortalApi.Target target, String password) {
-        var recipient = recipient(target);
-        var seal =
-                Seal.parse(TestSealer.seal(binding(sealing, target, recipient, key.publicKey()), recipient, password));
+        var recipients = recipients(target);
+        var seal = Seal.parse(Sealer.seal(
+                binding(sealing, target, recipients, key.publicKey()),
+                recipients,
+                Map.of("v", 1, "password", password)));
         return new PortalApi.SealedPassword(seal.text(), evidence(seal).sign(key));
     }
 
+    /** The key of the first steward on the roster. */
     static EcKey recipient(PortalApi.Target target) {
+        return recipients(target).get(0);
+    }
+
+    /** The keys of all stewards on the roster that are ready, in its order. */
+    static List<EcKey> recipients(PortalApi.Target target) {
         var roster = Roster.verify(target.roster(), target.operatorKey(), target.directory());
-        return SealingKey.verify(
-                        target.sealingKeys().get(0), roster.stewards().get(0), target.directory(), Instant.now())
-                .key();
+        var keys = new ArrayList<EcKey>();
+        for (var steward : roster.stewards()) {
+            for (var statement : target.sealingKeys()) {
+                try {
+                    keys.add(SealingKey.verify(statement, steward, target.directory(), Instant.now())
+                            .key());
+                } catch (InvalidDocument e) {
+                    // Another steward's.
+                }
+            }
+        }
+        return keys;
     }
 
     static SealBinding binding(PortalApi.Sealing sealing, PortalApi.Target target, EcKey recipient, EcKey attemptKey) {
+        return binding(sealing, target, List.of(recipient), attemptKey);
+    }
+
+    static SealBinding binding(
+            PortalApi.Sealing sealing, PortalApi.Target target, List<EcKey> recipients, EcKey attemptKey) {
         return new SealBinding(
                 1,
                 randomId(),
@@ -147,7 +228,7 @@ final class ApiPerson {
                 target.accounts().stream().map(PortalApi.TargetAccount::id).toList(),
                 Roster.digest(target.roster()),
                 attemptKey.thumbprint(),
-                List.of(recipient.thumbprint()),
+                recipients.stream().map(EcKey::thumbprint).toList(),
                 sealing.expiresAt());
     }
 

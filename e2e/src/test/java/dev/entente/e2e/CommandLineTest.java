@@ -4,7 +4,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.AdminApi;
 import java.io.IOException;
+import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.SecureRandom;
@@ -63,7 +65,7 @@ class CommandLineTest {
     @Test
     void people_are_found_by_any_part_of_their_names() {
         assertThat(world.entente("person", "list", "παππά").expect(0).out()).contains("Ελένη Παππά", "fleet:epappa3");
-        assertThat(world.entente("person", "list", "O'Hara").expect(0).out()).contains("liam.ohara (locked)");
+        assertThat(world.entente("person", "list", "O'Hara").expect(0).out()).contains("liam.ohara");
         assertThat(world.entente("--output", "json", "person", "list", "--limit", "500")
                         .expect(0)
                         .out())
@@ -75,13 +77,21 @@ class CommandLineTest {
     void preflight_tells_rules_rights_and_what_cannot_be_enforced() {
         var shore = world.entente("directory", "preflight", "shore").expect(0).out();
         assertThat(shore)
-                .contains("The service account may set passwords.")
-                .contains("may clear a lockout")
-                .contains("may ask for a change at the next sign-in")
+                .contains("The service account may set a password over this connection.")
+                .contains("The service account holds no more than it should.")
+                .contains("may not reset passwords in 2 of 8 places", "OU=Service Accounts,DC=skerry,DC=test")
+                .contains("(OA;CIIO;CR;00299570-246d-11d0-a768-00aa006e0529;", "/I:S /G")
+                .contains("People may write mobile and other phone numbers of their own account")
+                .containsPattern("certificate is good for \\d+ more days")
                 .contains("at least 10 characters")
                 .contains("does not enforce its history");
         var fleet = world.entente("directory", "preflight", "fleet").expect(0).out();
-        assertThat(fleet).contains("The service account may set passwords.", "remember 8 passwords");
+        assertThat(fleet)
+                .contains(
+                        "The service account may reset passwords.",
+                        "may clear a lockout",
+                        "rules hold for the service account",
+                        "remember 8 passwords");
     }
 
     @Test
@@ -147,7 +157,7 @@ class CommandLineTest {
         assertThat(world.entente("steward", "check", "--file", World.stewardFile("shore"))
                         .expect(0)
                         .out())
-                .contains("this steward is on roster 1");
+                .contains("this steward is on roster");
         var wrong = folder.resolve("account.password");
         Files.writeString(wrong, "not the password");
         var file = Path.of(World.stewardFile("fleet")).resolveSibling("wrong.yaml");
@@ -164,7 +174,7 @@ class CommandLineTest {
         assertThat(world.entente("steward", "check", "--file", file.toString())
                         .expect(1)
                         .out())
-                .contains("The service account may not set passwords.", "Grant write access to userPassword");
+                .contains("The service account may not reset passwords", "attrs=userPassword by dn.exact=");
         Files.writeString(
                 file,
                 Files.readString(Path.of(World.stewardFile("fleet"))).replaceAll("ca: .*", "ca: " + otherCa(folder)));
@@ -173,6 +183,264 @@ class CommandLineTest {
                         .out())
                 .contains("certificate is not trusted");
         Files.delete(file);
+    }
+
+    @Test
+    void a_steward_signs_in_by_certificate_protects_by_starttls_and_trusts_a_pinned_key(@TempDir Path folder)
+            throws IOException {
+        var sound = Files.readString(Path.of(World.stewardFile("fleet")))
+                .replaceAll("ldaps://127.0.0.1:\\d+", "ldaps://127.0.0.1:" + World.LDAPS_PORT);
+        var file = Path.of(World.stewardFile("fleet")).resolveSibling("other-way.yaml");
+        var pki = World.DIR.resolve("lab/pki");
+        try {
+            Files.writeString(
+                    file,
+                    sound.replaceAll("(?m)^  bind: .*\n", "")
+                            .replaceAll(
+                                    "(?m)^  password-file: .*",
+                                    "  certificate: " + pki.resolve("svc.crt") + "\n  certificate-key: "
+                                            + pki.resolve("svc.key")));
+            assertThat(world.entente("steward", "check", "--file", file.toString())
+                            .expect(0)
+                            .out())
+                    .contains("The service account may reset passwords.");
+
+            Files.writeString(
+                    file,
+                    sound.replace(
+                            "ldaps://127.0.0.1:" + World.LDAPS_PORT, "ldap://127.0.0.1:" + (World.LDAPS_PORT + 200)));
+            assertThat(world.entente("steward", "check", "--file", file.toString())
+                            .expect(0)
+                            .out())
+                    .contains("The service account signs in.");
+
+            Files.writeString(file, sound.replaceAll("(?m)^  ca: .*", "  pin: " + pin(pki.resolve("slapd.crt"))));
+            world.entente("steward", "check", "--file", file.toString()).expect(0);
+            Files.writeString(file, sound.replaceAll("(?m)^  ca: .*", "  pin: " + pin(pki.resolve("ad.crt"))));
+            assertThat(world.entente("steward", "check", "--file", file.toString())
+                            .expect(1)
+                            .out())
+                    .contains("certificate is not trusted");
+        } finally {
+            Files.deleteIfExists(file);
+        }
+    }
+
+    @Test
+    void a_steward_signs_in_by_kerberos_with_a_keytab() throws IOException {
+        world.lab("ad-keytab");
+        var file = Path.of(World.stewardFile("shore"));
+        var before = Files.readString(file);
+        var ticket = before.replaceAll("ldaps://127.0.0.1:\\d+", "ldaps://" + World.AD_IP + ":636")
+                .replaceAll("(?m)^  bind: .*\n", "")
+                .replaceAll("(?m)^  password-file: .*", """
+                          kerberos:
+                            principal: svc-entente@SKERRY.TEST
+                            keytab: %s
+                            realm: SKERRY.TEST
+                            kdc: %s
+                            server: dc1.skerry.test""".formatted(
+                                World.DIR.resolve("lab/ad/svc-entente.keytab"), World.AD_IP)
+                        .indent(2)
+                        .stripTrailing());
+        world.kill("steward-shore");
+        try {
+            Files.writeString(file, ticket);
+            assertThat(world.entente("steward", "check", "--file", file.toString())
+                            .expect(0)
+                            .out())
+                    .contains("The service account signs in.");
+            world.startSteward("shore");
+            var crew = Crew.next();
+            var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+            person.choose("Ticket-Quay-101").waitForOutcome(Duration.ofSeconds(30));
+            assertThat(person.result("Shore")).isEqualTo("done");
+            assertThat(World.binds("shore", crew.shore(), "Ticket-Quay-101")).isTrue();
+
+            Files.writeString(file, ticket.replace("dc1.skerry", "dc9.skerry"));
+            assertThat(world.entente("steward", "check", "--file", file.toString())
+                            .expect(1)
+                            .out())
+                    .contains("cannot sign in by Kerberos", "Server not found in Kerberos database");
+        } finally {
+            if (world.processes.get("steward-shore").isAlive()) {
+                world.kill("steward-shore");
+            }
+            Files.writeString(file, before);
+            world.startSteward("shore");
+        }
+    }
+
+    @Test
+    void deliveries_are_listed_filtered_and_shown_and_what_is_mistyped_is_said() {
+        var crew = Crew.next();
+        new ApiPerson(world)
+                .prove(crew.shore(), crew.address())
+                .choose("Command-Quay-101")
+                .waitForOutcome(Duration.ofSeconds(30));
+        var listed = world.entente("--output", "json", "delivery", "list", "--directory", "fleet", "--state", "done");
+        var one = ApiPerson.JSON.readTree(listed.expect(0).out()).get(0);
+        assertThat(one.path("login").asString()).isEqualTo(crew.fleet());
+        assertThat(world.entente("delivery", "show", one.path("id").asString())
+                        .expect(0)
+                        .out())
+                .contains("reset of " + crew.fleet() + " in fleet: done", "version", "wait ", "judge ");
+        assertThat(world.entente("delivery", "show", "x").expect(1).err()).contains("does not have the right form");
+        assertThat(world.entente("delivery", "list", "--state", "x").expect(1).err())
+                .contains("There is no state");
+        assertThat(world.entente("delivery", "list", "--cause", "x").expect(1).err())
+                .contains("known are too-short");
+    }
+
+    @Test
+    void mail_is_set_tried_and_a_channel_that_fails_is_told_before_anybody_starts() {
+        var port = mailPort();
+        assertThat(world.entente("mail", "test", "somebody@skerry.test")
+                        .expect(0)
+                        .out())
+                .contains("RCPT TO:<somebody@skerry.test>", "The server took the message.");
+        try {
+            world.entente(
+                            "mail",
+                            "set",
+                            "--host",
+                            "127.0.0.1",
+                            "--port",
+                            "1",
+                            "--security",
+                            "none",
+                            "--sender",
+                            "no-reply@skerry.test")
+                    .expect(0);
+            assertThat(world.entente("mail", "test", "somebody@skerry.test")
+                            .expect(1)
+                            .out())
+                    .contains("NOT SENT");
+            assertThat(world.entente("mail", "show").expect(1).out()).contains("does NOT work");
+            assertThat(ConsoleApi.signedIn(world).get("/today").body()).contains("Mail cannot be sent");
+            assertThat(new ApiPerson(world).start("astrid.nordvik").status()).isEqualTo(503);
+            assertThat(new ApiPerson(world).call("GET", "/context", null).body())
+                    .contains("\"ready\":false");
+        } finally {
+            world.entente(
+                            "mail",
+                            "set",
+                            "--host",
+                            "127.0.0.1",
+                            "--port",
+                            port,
+                            "--security",
+                            "none",
+                            "--sender",
+                            "no-reply@skerry.test")
+                    .expect(0);
+        }
+        World.waitUntil(
+                Duration.ofSeconds(15),
+                "it is found to work again",
+                () -> world.entente("mail", "show").code() == 0);
+        assertThat(new ApiPerson(world).start("astrid.nordvik").status()).isEqualTo(201);
+        assertThat(world.entente("mail", "set", "--host", "h", "--port", "0", "--security", "none", "--sender", "a@b")
+                        .expect(1)
+                        .err())
+                .contains("The port is a number");
+    }
+
+    @Test
+    void an_old_state_becomes_the_next_revision_byte_for_byte(@TempDir Path folder) throws IOException {
+        var first = folder.resolve("first");
+        world.entente("revision", "export", "1", first.toString()).expect(0);
+        var changed = Files.readString(first.resolve("defaults.yaml")).replace("5 per 24h", "7 per 24h");
+        world.entente("draft", "start", "--name", "seven").expect(0);
+        var other = folder.resolve("other");
+        world.entente("draft", "export", other.toString()).expect(0);
+        Files.writeString(other.resolve("defaults.yaml"), changed);
+        world.entente("draft", "load", other.toString()).expect(0);
+        world.entente("draft", "publish", "--note", "seven").expect(0);
+        assertThat(world.entente("revision", "compare", "1").expect(0).out())
+                .contains("limit.resets becomes 5 per 24h (was 7 per 24h)", "-limit", "+limit");
+
+        var api = ConsoleApi.signedIn(world);
+        var stale = api.post("/revisions/1/restoration", "{\"note\":\"late\",\"after\":1}");
+        assertThat(stale.statusCode()).isEqualTo(409);
+        assertThat(stale.body()).contains("published meanwhile");
+        var number = world.entente("revision", "restore", "1").expect(0).out().replaceAll("[^0-9]", "");
+        var restored = folder.resolve("restored");
+        world.entente("revision", "export", number, restored.toString()).expect(0);
+        World.run(Map.of(), "diff", "-r", first.toString(), restored.toString()).expect(0);
+        assertThat(world.entente("revision", "list").out()).contains("Back to revision 1");
+        assertThat(world.entente("revision", "restore", "1").expect(1).err()).contains("in force already");
+        assertThat(world.entente("revision", "restore", "999").expect(1).err()).contains("no revision 999");
+    }
+
+    @Test
+    void the_password_of_the_mail_channel_goes_to_no_other_server_and_never_without_tls() {
+        var port = mailPort();
+        var api = ConsoleApi.signedIn(world);
+        try {
+            assertThat(put(api, "mail.skerry.test", "starttls", "Mail-Secret-77")
+                            .statusCode())
+                    .isEqualTo(200);
+            assertThat(put(api, "mail.skerry.test", "tls", null).statusCode()).isEqualTo(200);
+            assertThat(api.get("/channels/mail").body()).doesNotContain("Mail-Secret-77");
+            assertThat(put(api, "elsewhere.skerry.test", "tls", null).body()).contains("kept only while host");
+            assertThat(put(api, "mail.skerry.test", "none", "Mail-Secret-77").body())
+                    .contains("Without TLS the password could be read");
+            assertThat(world.query("SELECT host FROM mail_channel")).isEqualTo("mail.skerry.test");
+        } finally {
+            api.put(
+                    "/channels/mail",
+                    new AdminApi.MailSettings(
+                            "127.0.0.1", Integer.parseInt(port), "none", null, null, "no-reply@skerry.test"));
+        }
+        // A message of an earlier test may have met the wrong server.
+        World.waitUntil(
+                Duration.ofSeconds(15),
+                "mail works",
+                () -> world.entente("mail", "show").code() == 0);
+    }
+
+    private static HttpResponse<String> put(ConsoleApi api, String host, String security, String password) {
+        return api.put(
+                "/channels/mail",
+                new AdminApi.MailSettings(host, 587, security, "entente", password, "no-reply@skerry.test"));
+    }
+
+    private String mailPort() {
+        return ApiPerson.JSON
+                .readTree(ConsoleApi.signedIn(world).get("/channels/mail").body())
+                .path("port")
+                .asString();
+    }
+
+    @Test
+    void a_service_account_s_password_changes_without_a_gap(@TempDir Path folder) throws IOException {
+        var old = Files.writeString(folder.resolve("old"), "not any more\n");
+        var next = Files.writeString(folder.resolve("next"), "Svc-Quiet-Water-7\n");
+        var file = Path.of(World.stewardFile("fleet")).resolveSibling("rotating.yaml");
+        Files.writeString(
+                file,
+                Files.readString(Path.of(World.stewardFile("fleet")))
+                        .replaceAll(
+                                "(?m)^  password-file: .*",
+                                "  password-file: " + old + "\n  next-password-file: " + next));
+        assertThat(world.entente("steward", "check", "--file", file.toString())
+                        .expect(0)
+                        .out())
+                .contains("The service account signs in.");
+        Files.delete(file);
+    }
+
+    private static String pin(Path certificate) {
+        return World.run(
+                        Map.of(),
+                        "bash",
+                        "-c",
+                        "openssl x509 -in " + certificate + " -pubkey -noout | openssl pkey -pubin -outform der"
+                                + " | openssl dgst -sha256 -binary | base64")
+                .expect(0)
+                .out()
+                .strip();
     }
 
     private static Path otherCa(Path folder) {

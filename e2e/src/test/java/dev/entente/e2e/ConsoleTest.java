@@ -9,11 +9,14 @@ import com.microsoft.playwright.options.LoadState;
 import com.microsoft.playwright.options.WaitForSelectorState;
 import java.io.IOException;
 import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 
 /** The console as an administrator uses it, and the API below it. */
 class ConsoleTest {
@@ -21,7 +24,7 @@ class ConsoleTest {
 
     private Page signedIn(int width) {
         var page = world.browser().page(width, 800);
-        page.setDefaultTimeout(20_000);
+        page.setDefaultTimeout(45_000);
         page.navigate(world.url + "/console");
         page.getByLabel("Sign-in name").fill("ingeborg");
         page.getByLabel("Password").fill(World.PASSWORD);
@@ -53,6 +56,7 @@ class ConsoleTest {
             for (var path : List.of("", "/directories", "/directories/shore", "/people", "/policies", "/audit")) {
                 page.navigate(world.url + "/console" + path);
                 page.waitForLoadState(LoadState.NETWORKIDLE);
+                page.locator("h1").first().waitFor();
                 assertThat(page.locator("h1").count()).as(path).isEqualTo(1);
                 var over = (Number)
                         page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth");
@@ -81,8 +85,55 @@ class ConsoleTest {
         page.navigate(world.url + "/console/directories/fleet");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Run preflight"))
                 .click();
-        page.getByText("The service account may set passwords.").waitFor();
+        page.getByText("The service account may reset passwords.").waitFor();
         page.getByText("fleet-1").first().waitFor();
+    }
+
+    @Test
+    void a_directory_is_connected_with_the_commands_that_the_page_shows(@TempDir Path folder) throws IOException {
+        Files.copy(World.ca(), folder.resolve("ca.pem"));
+        Files.writeString(folder.resolve("account.password"), "Svc-Quiet-Water-7\n");
+        var page = signedIn(1280);
+        page.navigate(world.url + "/console/directories/connect");
+        page.getByLabel("Kind").selectOption("ldap");
+        page.getByLabel("Name").fill("Guided!");
+        page.getByText("Use lower-case letters, digits and dashes.").waitFor();
+        page.getByLabel("Name").fill("guided");
+        page.getByLabel("Title").fill("A guided one");
+        page.getByLabel("Servers, in order of preference").fill("ldaps://127.0.0.1:" + World.LDAPS_PORT);
+        // Nobody is there, so that nobody has one more account afterwards.
+        page.getByLabel("Where people are").fill("ou=groups,dc=fleet,dc=skerry,dc=test");
+        page.getByLabel("Service account").fill("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test");
+        page.getByLabel("Attribute that tells whose an account is").fill("employeeNumber");
+        try {
+            type(folder, shown(page, 0));
+            var code = type(folder, shown(page, 1)).strip();
+            type(folder, shown(page, 2).replace("CODE", code));
+            type(folder, shown(page, 3));
+            world.start("steward-guided", "bash", "-c", inside(folder, "exec " + shown(page, 4)));
+            page.getByText("A guided one is connected.").waitFor();
+        } finally {
+            world.entente("directory", "remove", "guided", "--yes").expect(0);
+            if (world.processes.containsKey("steward-guided")) {
+                world.kill("steward-guided");
+            }
+        }
+    }
+
+    // Where each command stands among the steps: what is done shows none any more.
+    private static String shown(Page page, int command) {
+        var texts = List.of("directory add", "steward admit", "steward join", "steward sign-roster", "steward run");
+        return page.locator("pre")
+                .filter(new Locator.FilterOptions().setHasText(texts.get(command)))
+                .innerText();
+    }
+
+    private static String inside(Path folder, String command) {
+        return "cd " + folder + " && PATH=" + World.ROOT.resolve("bin") + ":$PATH && " + command;
+    }
+
+    private String type(Path folder, String command) {
+        return world.shell(inside(folder, command)).expect(0).out();
     }
 
     @Test
@@ -108,10 +159,23 @@ class ConsoleTest {
                 .click();
         page.getByText("limit.resets becomes 40 per 24h (was 5 per 24h)").waitFor();
         page.getByLabel("Note for the history").fill("more resets");
-        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Publish as revision 2"))
+        page.getByRole(
+                        AriaRole.BUTTON,
+                        new Page.GetByRoleOptions().setName(Pattern.compile("Publish as revision \\d+")))
                 .click();
         page.getByText("One person may reset at most 40 times in 24h.").waitFor();
         page.getByText("more resets").waitFor();
+
+        // And back again, with what that would change.
+        var before = page.getByRole(AriaRole.ROW).filter(new Locator.FilterOptions().setHasText("first"));
+        before.getByRole(AriaRole.BUTTON).click();
+        page.getByText("limit.resets becomes 5 per 24h (was 40 per 24h)").waitFor();
+        page.getByRole(
+                        AriaRole.BUTTON,
+                        new Page.GetByRoleOptions().setName(Pattern.compile("Publish as revision \\d+")))
+                .click();
+        page.getByText("One person may reset at most 5 times in 24h.").waitFor();
+        page.getByText("Back to revision 1").waitFor();
     }
 
     private static void save(Page page) {

@@ -9,7 +9,7 @@ import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /** Members of the deck crew whom no other test uses, one after the other. */
-record Crew(String shore, String fleet, String address) {
+record Crew(String shore, String fleet, String address, String number) {
     private static final Queue<Crew> REST = new ArrayDeque<>(all());
 
     static synchronized Crew next() {
@@ -34,7 +34,8 @@ record Crew(String shore, String fleet, String address) {
                 crew.add(new Crew(
                         person.path("login").asString(),
                         person.path("fleet").asString(),
-                        person.path("mail").asString()));
+                        person.path("mail").asString(),
+                        person.path("number").asString()));
             }
         }
         return crew;

@@ -18,7 +18,7 @@ final class HoldingProxy {
     enum At {
         BEFORE_BEGIN("/begin", true),
         AFTER_BEGIN("/begin", false),
-        BEFORE_RECEIPT("/receipt", true);
+        BEFORE_RECEIPT("/receipts", true);
 
         private final String path;
         private final boolean request;
@@ -40,6 +40,7 @@ final class HoldingProxy {
         private final At at;
         private final CountDownLatch reached = new CountDownLatch(1);
         private final CountDownLatch released = new CountDownLatch(1);
+        private volatile boolean passes;
 
         private Hold(At at) {
             this.at = at;
@@ -54,6 +55,12 @@ final class HoldingProxy {
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
             }
+        }
+
+        /** Lets it go on to the service. */
+        void pass() {
+            passes = true;
+            released.countDown();
         }
 
         /** Lets it go; what was held before it went on is dropped, as its caller is gone. */
@@ -94,8 +101,10 @@ final class HoldingProxy {
             if (held && mine.at.request) {
                 mine.reached.countDown();
                 mine.released.await(60, TimeUnit.SECONDS);
-                exchange.close();
-                return;
+                if (!mine.passes) {
+                    exchange.close();
+                    return;
+                }
             }
             var request = HttpRequest.newBuilder(URI.create(target + exchange.getRequestURI()))
                     .method(exchange.getRequestMethod(), HttpRequest.BodyPublishers.ofByteArray(body));
@@ -106,7 +115,7 @@ final class HoldingProxy {
                 }
             }
             var response = http.send(request.build(), HttpResponse.BodyHandlers.ofByteArray());
-            if (held) {
+            if (held && !mine.at.request) {
                 mine.reached.countDown();
                 mine.released.await(60, TimeUnit.SECONDS);
             }

@@ -33,7 +33,7 @@ class PortalApiTest {
         assertProblem(person.start(" "), 422, "Type the name that you sign in with");
         assertProblem(person.start("x".repeat(300)), 422, "Type the name");
         assertProblem(
-                person.call("POST", "/attempts", new PortalApi.Start("a", "unlock", person.key.publicKey())),
+                person.call("POST", "/attempts", new PortalApi.Start("a", "details", person.key.publicKey())),
                 422,
                 "cannot be done here");
         assertProblem(person.call("POST", "/attempts", Map.of("name", "a", "action", "reset")), 422, "key is missing");
@@ -95,7 +95,7 @@ class PortalApiTest {
         for (var target : sealing.targets()) {
             var recipient = ApiPerson.recipient(target);
             var binding = ApiPerson.binding(sealing, target, recipient, person.key.publicKey());
-            var seal = Seal.parse(TestSealer.seal(
+            var seal = Seal.parse(Sealer.seal(
                     target.name().equals("shore") ? binding : change.apply(binding), recipient, "Portal-Quay-101"));
             sealed.add(new PortalApi.SealedPassword(
                     seal.text(), ApiPerson.evidence(seal).sign(evidenceKey)));

@@ -20,6 +20,7 @@ import java.util.Map;
  */
 final class Search {
     private static final int KEY = 6;
+    private static final byte[] NOTHING = new byte[1024];
 
     private final Map<String, byte[]> forms = new LinkedHashMap<>();
     private final Map<Long, List<byte[]>> byStart = new HashMap<>();
@@ -68,18 +69,36 @@ final class Search {
     List<String> in(List<Path> files) throws IOException {
         var found = new ArrayList<String>();
         for (var file : files) {
-            in(file, found);
+            in(file, found, false);
         }
         return found;
     }
 
-    private void in(Path file, List<String> found) throws IOException {
+    /** Whether it is there at all; looks no further than the first place. */
+    boolean isIn(List<Path> files) throws IOException {
+        for (var file : files) {
+            var found = new ArrayList<String>();
+            in(file, found, true);
+            if (!found.isEmpty()) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    private void in(Path file, List<String> found, boolean firstOnly) throws IOException {
         var overlap = forms.values().stream().mapToInt(f -> f.length).max().orElse(0);
         var buffer = new byte[4 << 20];
         var kept = 0;
         var base = 0L;
+        if (!Files.exists(file)) {
+            // The database replaces small files of its own while it runs.
+            return;
+        }
         try (var in = Files.newInputStream(file)) {
-            for (var read = in.read(buffer); read >= 0; read = in.read(buffer, kept, buffer.length - kept)) {
+            for (var read = in.read(buffer);
+                    read >= 0 && !(firstOnly && !found.isEmpty());
+                    read = in.read(buffer, kept, buffer.length - kept)) {
                 var length = kept + read;
                 scan(file, buffer, length, base, found);
                 var keep = Math.min(overlap, length);
@@ -93,6 +112,15 @@ final class Search {
     private void scan(Path file, byte[] buffer, int length, long base, List<String> found) {
         var window = 0L;
         for (var i = 0; i < length; i++) {
+            // Most of a copy of memory was never written.
+            while (window == 0
+                    && i + NOTHING.length <= length
+                    && Arrays.equals(buffer, i, i + NOTHING.length, NOTHING, 0, NOTHING.length)) {
+                i += NOTHING.length;
+            }
+            if (i == length) {
+                return;
+            }
             window = ((window << 8) | (buffer[i] & 255)) & 0xFFFF_FFFF_FFFFL;
             if (i >= KEY - 1 && likely[(int) (window & 0xFFFF)]) {
                 for (var form : byStart.getOrDefault(window, List.of())) {

@@ -14,6 +14,7 @@ import java.net.http.HttpResponse;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.List;
 import java.util.UUID;
 import org.junit.jupiter.api.Test;
 
@@ -75,7 +76,8 @@ class StewardLinkTest {
             var crew = Crew.next();
             var person =
                     new ApiPerson(world).prove(crew.shore(), crew.address()).choose("Link-Quay-7001");
-            var ask = "{\"version\":\"test\",\"waitSeconds\":3}";
+            var ask = ApiPerson.JSON.writeValueAsString(
+                    new StewardApi.AskForWork("test", 3, 1, "one", null, null, 0, List.of()));
             assertThat(call("/work", ask, signed(joined.steward(), "/work", ask, Instant.now()))
                             .statusCode())
                     .as("no order for a steward that is on no roster")
@@ -124,15 +126,17 @@ class StewardLinkTest {
                 world.query("SELECT id FROM delivery LIMIT 1").isEmpty()
                         ? UUID.randomUUID().toString()
                         : world.query("SELECT id FROM delivery LIMIT 1"));
-        var begin = "{\"epoch\":1,\"server\":\"ldaps://x\",\"version\":\"1\"}";
-        var path = "/orders/" + order + "/begin";
+        var begin = ApiPerson.JSON.writeValueAsString(
+                new StewardApi.Begins(List.of(new StewardApi.Begin(order, 1, "ldaps://x", "1"))));
+        var path = "/orders/begin";
         assertThat(call(path, begin, signed(joined.steward(), path, begin, Instant.now()))
-                        .statusCode())
-                .isEqualTo(409);
-        var receipt = "{\"receipt\":\"a.b.c\"}";
-        var to = "/orders/" + order + "/receipt";
+                        .body())
+                .isEqualTo("{\"orders\":[]}");
+        var receipt = ApiPerson.JSON.writeValueAsString(
+                new StewardApi.Receipts(List.of(new StewardApi.ReceiptStatement(order, "a.b.c"))));
+        var to = "/orders/receipts";
         assertThat(call(to, receipt, signed(joined.steward(), to, receipt, Instant.now()))
-                        .statusCode())
-                .isIn(404, 422);
+                        .body())
+                .contains("not on the roster");
     }
 }

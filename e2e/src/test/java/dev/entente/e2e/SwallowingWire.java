@@ -6,11 +6,15 @@ import java.io.OutputStream;
 import java.net.InetAddress;
 import java.net.ServerSocket;
 import java.net.Socket;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 
 /** Between a steward and its directory: passes bytes both ways, and can lose what the directory answers. */
 final class SwallowingWire {
     private final ServerSocket server;
+    private final Set<Socket> open = ConcurrentHashMap.newKeySet();
     private volatile boolean swallowing;
+    private volatile boolean cut;
 
     SwallowingWire(String host, int port) throws IOException {
         server = new ServerSocket(0, 50, InetAddress.getLoopbackAddress());
@@ -26,8 +30,14 @@ final class SwallowingWire {
     }
 
     private void connect(Socket near, String host, int port) throws IOException {
+        if (cut) {
+            near.close();
+            return;
+        }
         try {
             var far = new Socket(host, port);
+            open.add(near);
+            open.add(far);
             daemon(() -> copy(near, far, false));
             daemon(() -> copy(far, near, true));
         } catch (IOException e) {
@@ -38,6 +48,21 @@ final class SwallowingWire {
 
     int port() {
         return server.getLocalPort();
+    }
+
+    /** Breaks everything that is open, and lets nobody in until it is mended. */
+    void cut(boolean now) {
+        cut = now;
+        if (now) {
+            open.forEach(socket -> {
+                try {
+                    socket.close();
+                } catch (IOException e) {
+                    // It was closed already.
+                }
+            });
+            open.clear();
+        }
     }
 
     void swallowAnswers(boolean on) {

@@ -6,6 +6,8 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
 import java.time.Duration;
+import java.util.List;
+import java.util.concurrent.CompletableFuture;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -37,24 +39,39 @@ class TruthTest {
     @ParameterizedTest(name = "steward of {0} killed after the write, before it heard of it")
     @ValueSource(strings = {"shore", "fleet"})
     void killed_after_the_write_version_and_bind_tell_that_it_is_done(String directory) {
-        var crew = Crew.next();
-        var before = World.passwordsSet(directory, crew.login(directory));
-        var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
-        var hold = world.proxies.get(directory).hold(HoldingProxy.At.AFTER_BEGIN);
-        person.choose("Truth-Quay-103");
-        hold.waitUntilReached();
-        // The directory takes the write, but its answer never arrives.
-        world.wires.get(directory).swallowAnswers(true);
-        hold.release();
-        World.waitUntil(
-                Duration.ofSeconds(10),
-                "the directory took the write",
-                () -> World.passwordsSet(directory, crew.login(directory)) == before + 1);
+        var swallowed = swallow(directory, "Truth-Quay-103");
         world.kill("steward-" + directory);
         world.wires.get(directory).swallowAnswers(false);
         world.startSteward(directory);
-        assertSetOnce(person, crew, directory, before, "Truth-Quay-103");
-        assertThat(shown(person)).contains("taking over");
+        assertSetOnce(swallowed.person(), swallowed.crew(), directory, swallowed.before(), "Truth-Quay-103");
+        assertThat(shown(swallowed.person())).contains("taking over");
+    }
+
+    private record Swallowed(Crew crew, ApiPerson person, int before) {}
+
+    /** The directory took the write, but its answer never arrives: from now on none does. */
+    private Swallowed swallow(String directory, String password) {
+        var wire = world.wires.get(directory);
+        for (var tries = 0; tries < 4; tries++) {
+            var crew = Crew.next();
+            var before = World.passwordsSet(directory, crew.login(directory));
+            var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
+            var hold = world.proxies.get(directory).hold(HoldingProxy.At.AFTER_BEGIN);
+            person.choose(password);
+            hold.waitUntilReached();
+            wire.swallowAnswers(true);
+            hold.release();
+            for (var looks = 0; looks < 30; looks++) {
+                if (World.passwordsSet(directory, crew.login(directory)) == before + 1) {
+                    return new Swallowed(crew, person, before);
+                }
+                World.pause(100);
+            }
+            // The write needed a new connection, which nobody answered either: it never went out.
+            wire.swallowAnswers(false);
+            person.waitForOutcome(Duration.ofSeconds(40));
+        }
+        throw new AssertionError("no write went out over a connection that was there");
     }
 
     @ParameterizedTest(name = "steward of {0} killed before its receipt was taken")
@@ -114,6 +131,30 @@ class TruthTest {
     }
 
     @Test
+    void what_was_told_as_unknown_is_settled_by_a_later_look() {
+        var swallowed = swallow("fleet", "Truth-Quay-251");
+        var crew = swallowed.crew();
+        var person = swallowed.person();
+        world.kill("steward-fleet");
+        world.wires.get("fleet").swallowAnswers(false);
+        // As if two others had taken over and gone away, too.
+        world.query("UPDATE delivery SET epoch = 3 WHERE state = 'begun'");
+        assertThat(person.waitForOutcome(Duration.ofSeconds(30)).state()).isEqualTo("incomplete");
+        assertThat(person.result("Fleet")).isEqualTo("unknown");
+
+        world.startSteward("fleet");
+        World.waitUntil(
+                Duration.ofSeconds(60),
+                "it is settled",
+                () -> person.look().state().equals("completed"));
+        assertThat(person.result("Fleet")).isEqualTo("done");
+        assertThat(World.passwordsSet("fleet", crew.fleet()))
+                .as("the later look wrote nothing")
+                .isEqualTo(swallowed.before() + 1);
+        assertThat(shown(person)).contains("A later look settled it");
+    }
+
+    @Test
     void a_directory_that_is_away_is_told_as_not_changed() {
         var crew = Crew.next();
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
@@ -128,6 +169,29 @@ class TruthTest {
         assertThat(World.binds("fleet", crew.login("fleet"), World.OLD_PASSWORD))
                 .isTrue();
         assertThat(World.binds("shore", crew.login("shore"), "Truth-Quay-301")).isTrue();
+    }
+
+    @Test
+    void two_deliveries_that_end_in_the_same_moment_end_their_attempt() {
+        var crew = Crew.next();
+        var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
+        var holds = List.of(
+                world.proxies.get("shore").hold(HoldingProxy.At.AFTER_BEGIN),
+                world.proxies.get("fleet").hold(HoldingProxy.At.AFTER_BEGIN));
+        person.choose("Truth-Quay-501");
+        holds.forEach(HoldingProxy.Hold::waitUntilReached);
+        // Whoever ends a delivery writes events of its attempt last of all, so both are in the middle of it now.
+        var waiting = CompletableFuture.runAsync(() ->
+                world.query("SELECT 1 FROM event_ordinal WHERE attempt = (SELECT id FROM attempt WHERE reference = '"
+                        + person.attempt.reference().replaceAll("[^0-9]", "") + "') FOR UPDATE; SELECT pg_sleep(3)"));
+        World.waitUntil(
+                Duration.ofSeconds(10),
+                "nobody can write events of the attempt",
+                () -> world.query("SELECT count(*) FROM pg_stat_activity WHERE wait_event = 'PgSleep'")
+                        .equals("1"));
+        holds.forEach(HoldingProxy.Hold::release);
+        waiting.join();
+        assertThat(person.waitForOutcome(Duration.ofSeconds(20)).state()).isEqualTo("completed");
     }
 
     @Test

@@ -6,8 +6,10 @@ import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.util.ssl.PEMFileTrustManager;
 import com.unboundid.util.ssl.SSLUtil;
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.net.HttpURLConnection;
 import java.net.ServerSocket;
+import java.net.Socket;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -17,9 +19,10 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 
@@ -30,10 +33,13 @@ import java.util.function.BooleanSupplier;
  */
 final class World {
     static final Path ROOT = Path.of("").toAbsolutePath().getParent();
-    static final Path DIR = ROOT.resolve(".test/world");
-    static final String AD_IP = "127.0.20.1";
-    static final int LDAPS_PORT = 3736;
-    static final int PG_PORT = 54330;
+    // Test classes run in two processes, each with a world of its own.
+    private static final int NUMBER = Integer.getInteger("entente.test.world", 1);
+    static final Path DIR = ROOT.resolve(".test/world-" + NUMBER);
+    static final String AD_IP = "127.0." + (20 + NUMBER) + ".1";
+    static final int LDAPS_PORT = 3720 + 10 * NUMBER;
+    static final int SECOND_LDAPS_PORT = LDAPS_PORT + 1;
+    static final int PG_PORT = 54320 + 10 * NUMBER;
     static final String OLD_PASSWORD = "Harbour-Light-42";
     static final String MARKER = "marker-Lantern-Quay-7731-planted";
     static final String PASSWORD = "a-long-test-password";
@@ -46,9 +52,9 @@ final class World {
     final int box = freePort();
     final String url = "http://localhost:" + port;
     final Mailbox mailbox = new Mailbox("http://127.0.0.1:" + box);
-    final Map<String, HoldingProxy> proxies = new HashMap<>();
-    final Map<String, SwallowingWire> wires = new HashMap<>();
-    private final Map<String, Process> processes = new HashMap<>();
+    final Map<String, HoldingProxy> proxies = new ConcurrentHashMap<>();
+    final Map<String, SwallowingWire> wires = new ConcurrentHashMap<>();
+    final Map<String, Process> processes = new ConcurrentHashMap<>();
     private Browser browser;
 
     private World() throws Exception {
@@ -58,11 +64,25 @@ final class World {
         }
         deleteAll(DIR);
         Files.createDirectories(DIR.resolve("logs"));
-        lab("up");
         Runtime.getRuntime().addShutdownHook(new Thread(this::stop));
+        // The service needs nothing but its database; the directories come up beside it.
+        var begun = System.nanoTime();
+        lab("pg-up");
+        took("database", begun);
+        launchService();
         startStandins();
-        startService();
+        lab("up");
+        took("directories", begun);
+        waitForService();
+        took("service", begun);
         setUp();
+        took("set-up", begun);
+    }
+
+    private static void took(String part, long since) {
+        System.out.printf(
+                "world %d: %s after %.1f s%n",
+                NUMBER, part, Duration.ofNanos(System.nanoTime() - since).toMillis() / 1000.0);
     }
 
     static synchronized World get() {
@@ -96,6 +116,11 @@ final class World {
     }
 
     void startService() {
+        launchService();
+        waitForService();
+    }
+
+    private void launchService() {
         start(
                 "service",
                 ROOT.resolve("bin/lib/run-service.sh").toString(),
@@ -106,9 +131,13 @@ final class World {
                 url,
                 "-Dentente.lease=4s",
                 "-Dentente.directory-timeout=2s",
+                "-Dentente.longest-wait=3s",
                 "-Dentente.answer-deadline=250ms",
                 "-Dentente.starts-per-network=100000",
                 "-Dentente.test-marker=" + MARKER);
+    }
+
+    private void waitForService() {
         waitUntil(
                 Duration.ofSeconds(90),
                 "the service is ready",
@@ -121,7 +150,7 @@ final class World {
         ententeWith(PASSWORD, "first-administrator", link, "--login", "ingeborg")
                 .expect(0);
         ententeWith(PASSWORD, "sign-in", "--login", "ingeborg").expect(0);
-        connect(
+        var shore = CompletableFuture.runAsync(() -> connect(
                 "shore",
                 "--kind",
                 "active-directory",
@@ -140,7 +169,7 @@ final class World {
                 "--protect-group",
                 "CN=Directory Administrators,OU=Groups,DC=skerry,DC=test",
                 "--probe",
-                "CN=entente-probe,OU=People,DC=skerry,DC=test");
+                "CN=entente-probe,OU=People,DC=skerry,DC=test"));
         connect(
                 "fleet",
                 "--kind",
@@ -159,12 +188,21 @@ final class World {
                 "ou=people,dc=fleet,dc=skerry,dc=test",
                 "--probe",
                 "uid=entente-probe,ou=people,dc=fleet,dc=skerry,dc=test");
+        shore.join();
         entente("draft", "start", "--name", "first").expect(0);
         entente("draft", "load", ROOT.resolve("demo/configuration").toString()).expect(0);
         entente("draft", "publish", "--note", "first").expect(0);
     }
 
-    private void connect(String name, String... options) throws IOException {
+    private void connect(String name, String... options) {
+        try {
+            connected(name, options);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private void connected(String name, String... options) throws IOException {
         var folder = Files.createDirectories(DIR.resolve("steward-" + name));
         Files.writeString(folder.resolve("account.password"), "Svc-Quiet-Water-7\n");
         var add = new ArrayList<>(List.of("directory", "add", name));
@@ -192,14 +230,7 @@ final class World {
         entente("steward", "join", "--file", stewardFile(name), code).expect(0);
         entente("steward", "sign-roster", "--directory", name).expect(0);
         startSteward(name);
-        waitUntil(
-                Duration.ofSeconds(20),
-                "the steward of " + name + " is connected",
-                () -> entente("--output", "csv", "steward", "list")
-                        .out()
-                        .contains(name + "-1," + name + ",listed,yes"));
         entente("directory", "sync", name).expect(0);
-        entente("directory", "preflight", name).expect(0);
     }
 
     static String stewardFile(String name) {
@@ -208,6 +239,51 @@ final class World {
 
     void startSteward(String name) {
         start("steward-" + name, ROOT.resolve("bin/entente").toString(), "steward", "run", "--file", stewardFile(name));
+    }
+
+    /** SIGKILL for a directory. */
+    void killLab(String pidFile) {
+        try {
+            var pid = Files.readString(DIR.resolve("lab").resolve(pidFile)).strip();
+            run(Map.of(), "pkill", "-KILL", "-s", pid);
+            run(Map.of(), "kill", "-KILL", pid);
+            waitUntil(
+                    Duration.ofSeconds(10),
+                    "it is gone",
+                    () -> run(Map.of(), "kill", "-0", pid).code() != 0);
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Another slapd on the same data, which its database allows. */
+    void startSecondSlapd() throws IOException {
+        var ldap = DIR.resolve("lab/ldap");
+        var conf = Files.readString(ldap.resolve("slapd.conf"))
+                .replace("slapd.pid", "second.pid")
+                .replace("slapd.args", "second.args");
+        Files.writeString(ldap.resolve("second.conf"), conf);
+        start(
+                "second-slapd",
+                "slapd",
+                "-f",
+                ldap.resolve("second.conf").toString(),
+                "-h",
+                "ldaps://127.0.0.1:" + SECOND_LDAPS_PORT + "/",
+                "-d",
+                "0");
+        waitUntil(Duration.ofSeconds(10), "the second slapd answers", () -> {
+            try {
+                new Socket("127.0.0.1", SECOND_LDAPS_PORT).close();
+                return true;
+            } catch (IOException e) {
+                return false;
+            }
+        });
+    }
+
+    void stopSecondSlapd() {
+        kill("second-slapd");
     }
 
     /** SIGKILL, as a crash. */
@@ -362,10 +438,25 @@ final class World {
     Ran ententeWith(String input, String... arguments) {
         var command = new ArrayList<>(List.of(ROOT.resolve("bin/entente").toString()));
         command.addAll(Arrays.asList(arguments));
+        return asAdministrator(input, command.toArray(String[]::new));
+    }
+
+    /** What an administrator types on their own machine. */
+    Ran shell(String line) {
+        return asAdministrator("", "bash", "-c", line);
+    }
+
+    private Ran asAdministrator(String input, String... command) {
         return runWith(
-                Map.of("ENTENTE_HOME", DIR.resolve("administrator").toString(), "ENTENTE_SERVER", url),
-                input,
-                command.toArray(String[]::new));
+                Map.of("ENTENTE_HOME", DIR.resolve("administrator").toString(), "ENTENTE_SERVER", url), input, command);
+    }
+
+    /** Events take their place on record a moment after they happened. */
+    void onRecord(String... sentences) {
+        waitUntil(Duration.ofSeconds(15), "there is on record: " + String.join(", ", sentences), () -> {
+            var events = entente("event", "list", "--limit", "200").out();
+            return Arrays.stream(sentences).allMatch(events::contains);
+        });
     }
 
     static Ran run(Map<String, String> environment, String... command) {
@@ -401,13 +492,15 @@ final class World {
         }
     }
 
-    private void start(String name, String... command) {
+    void start(String name, String... command) {
         try {
             var log = DIR.resolve("logs").resolve(name + ".log").toFile();
             var builder = new ProcessBuilder(command)
                     .redirectErrorStream(true)
                     .redirectOutput(ProcessBuilder.Redirect.appendTo(log));
             builder.environment().put("LAB_PG_PORT", String.valueOf(PG_PORT));
+            // Stewards live for seconds here.
+            builder.environment().put("ENTENTE_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1");
             processes.put(name, builder.start());
         } catch (IOException e) {
             throw new IllegalStateException(e);
@@ -416,11 +509,13 @@ final class World {
 
     static void waitUntil(Duration patience, String what, BooleanSupplier condition) {
         var until = System.nanoTime() + patience.toNanos();
-        while (!condition.getAsBoolean()) {
-            if (System.nanoTime() > until) {
+        for (var asked = System.nanoTime(); !condition.getAsBoolean(); asked = System.nanoTime()) {
+            var now = System.nanoTime();
+            if (now > until) {
                 throw new AssertionError("waited " + patience.toSeconds() + " s in vain until " + what);
             }
-            pause(100);
+            // A question that takes long, such as a command, leaves the processors to what is waited for.
+            pause(Math.max(100, Duration.ofNanos(now - asked).toMillis()));
         }
     }
 

@@ -11,6 +11,7 @@ import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CopyOnWriteArrayList;
@@ -23,9 +24,11 @@ import tools.jackson.databind.json.JsonMapper;
  */
 public final class Standins {
     private static final JsonMapper JSON = JsonMapper.shared();
-    private static final int MOST = 1000;
+    private static final int MOST = 5000;
 
     private final GreenMail mail;
+    // Hundreds of people may look into their mailbox at once: each message is read once.
+    private final Map<MimeMessage, Mail> parsed = Collections.synchronizedMap(new IdentityHashMap<>());
     private final List<Text> texts = new CopyOnWriteArrayList<>();
 
     private Standins(int smtpPort) {
@@ -54,7 +57,11 @@ public final class Standins {
         var all = List.of(mail.getReceivedMessages());
         for (var message : all.subList(Math.max(0, all.size() - MOST), all.size())) {
             try {
-                var shown = shown(message);
+                var shown = parsed.get(message);
+                if (shown == null) {
+                    shown = shown(message);
+                    parsed.put(message, shown);
+                }
                 if (to.isEmpty() || shown.to().equalsIgnoreCase(to)) {
                     found.add(shown);
                 }

@@ -10,6 +10,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.security.SecureRandom;
 import java.time.Instant;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
@@ -108,15 +109,16 @@ public final class StewardCommand {
         @Override
         public Integer call() throws Exception {
             var file = option.read();
-            if (!StewardState.exists(file.state())) {
-                System.err.println("entente steward: nothing has joined from " + file.state() + " yet.");
-                return FINDINGS;
-            }
-            var process = new StewardProcess(file);
-            var service = process.reachService();
+            // The directory can be looked at before anything has joined.
+            var service = StewardState.exists(file.state())
+                    ? new StewardProcess(file).reachService()
+                    : Map.entry(
+                            false,
+                            "Nothing has joined from " + file.state()
+                                    + " yet: run entente steward join with a code from" + " entente steward admit.");
             System.out.println((service.getKey() ? "ok       " : "error    ") + service.getValue());
             var sound = service.getKey();
-            for (var finding : process.preflight().run()) {
+            for (var finding : StewardProcess.preflight(file)) {
                 System.out.printf("%-8s %s%n", finding.severity(), finding.cause());
                 if (!finding.severity().equals("ok") && !finding.evidence().isEmpty()) {
                     System.out.println("         " + finding.evidence());

@@ -1,28 +1,33 @@
 package dev.entente.steward;
 
-import com.unboundid.ldap.sdk.LDAPException;
 import dev.entente.core.seal.InvalidDocument;
-import dev.entente.steward.directory.DirectoryAdapter;
-import dev.entente.steward.directory.Preflight;
-import dev.entente.steward.directory.Servers;
+import dev.entente.steward.directory.LdapTarget;
 import dev.entente.steward.link.SealingKeys;
 import dev.entente.steward.link.ServiceLink;
 import dev.entente.steward.link.StewardState;
+import dev.entente.steward.local.LocalTarget;
 import dev.entente.steward.order.Journal;
 import dev.entente.steward.order.OrderHandler;
+import dev.entente.steward.place.Target;
+import dev.entente.steward.scim.ScimTarget;
 import dev.entente.steward.settings.StewardFile;
+import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.nio.channels.FileChannel;
 import java.nio.channels.FileLock;
 import java.nio.file.StandardOpenOption;
 import java.time.Clock;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Semaphore;
@@ -34,28 +39,57 @@ final class StewardProcess {
     static final String VERSION = "0.1.0";
     private static final Logger log = LoggerFactory.getLogger(StewardProcess.class);
     private static final Duration WAIT = Duration.ofSeconds(12);
-    private static final int AT_ONCE = 8;
+    private static final int MOST_MOVES = 20;
+    private static final int ORDERS_PER_CONNECTION = 4;
+    private static final int LONGEST_REASON = 200;
 
     private final StewardFile file;
     private final StewardState state;
     private final ServiceLink link;
-    private final Servers servers;
-    private final DirectoryAdapter adapter;
+    private final Target target;
     private final SealingKeys keys;
     private final InstantSource clock = Clock.systemUTC();
     private final Set<String> handedIn = new HashSet<>();
-    private final ExecutorService working = Executors.newFixedThreadPool(AT_ONCE + 1);
-    private final Semaphore free = new Semaphore(AT_ONCE);
+    private final ConcurrentLinkedQueue<StewardApi.Move> moves = new ConcurrentLinkedQueue<>();
+    private final ExecutorService working;
+    private final ExecutorService reading = Executors.newFixedThreadPool(2);
+    private final String instance = UUID.randomUUID().toString();
+    private final Semaphore room;
+    private volatile Journal journal;
 
     StewardProcess(StewardFile file) throws IOException {
         this.file = file;
         this.state = StewardState.read(file.state());
         this.link = new ServiceLink(file.service(), file.serviceCa(), state, clock);
-        var directory = file.directory();
-        this.servers = new Servers(
-                directory.servers(), directory.ca(), directory.bind(), directory.passwordFile(), directory.timeout());
-        this.adapter = DirectoryAdapter.of(directory.kind());
         this.keys = new SealingKeys(file.state(), state, clock);
+        this.target = target(file, this::moved);
+        // Most of an order's time is waiting for the service and the disk, while its LDAP connection serves others.
+        var atOnce = file.directory().connections() * (target instanceof LdapTarget ? ORDERS_PER_CONNECTION : 1);
+        this.working = Executors.newFixedThreadPool(atOnce);
+        // A few orders more than can be worked on wait here, so that nobody waits for the next call.
+        this.room = new Semaphore(2 * atOnce);
+    }
+
+    private static Target target(StewardFile file, LdapTarget.Listener moved) throws IOException {
+        return switch (file.directory().kind()) {
+            case "scim" -> new ScimTarget(file.directory());
+            case "local" -> new LocalTarget(file.directory());
+            default -> new LdapTarget(file.directory(), moved);
+        };
+    }
+
+    /** Fail-over and fail-back are on record here and with the service. */
+    private void moved(String from, String to, String why) {
+        log.warn("work moves from {} to {}: {}", from, to, why);
+        var bounded = why.substring(0, Math.min(LONGEST_REASON, why.length()));
+        moves.add(new StewardApi.Move(from, to, bounded, clock.millis()));
+        while (moves.size() > MOST_MOVES) {
+            moves.poll();
+        }
+        var open = journal;
+        if (open != null) {
+            open.note("work moved from " + from + " to " + to + ": " + bounded, Map.of());
+        }
     }
 
     /** Runs until the process is stopped. */
@@ -63,11 +97,12 @@ final class StewardProcess {
         try (var channel = FileChannel.open(
                         file.state().resolve("lock"), StandardOpenOption.CREATE, StandardOpenOption.WRITE);
                 FileLock lock = channel.tryLock();
-                var journal = new Journal(file.state(), clock)) {
+                var opened = new Journal(file.state(), clock)) {
             if (lock == null) {
                 throw new IOException("another steward runs in " + file.state() + "; each needs a folder of its own");
             }
-            var orders = new OrderHandler(state, link, servers, adapter, file, journal, keys, clock);
+            journal = opened;
+            var orders = new OrderHandler(state, link, target, file, opened, keys, clock);
             log.info("steward for {} asks {} for work", state.directoryName(), file.service());
             while (!Thread.currentThread().isInterrupted()) {
                 round(orders);
@@ -76,8 +111,9 @@ final class StewardProcess {
     }
 
     private void round(OrderHandler orders) throws InterruptedException {
-        free.acquire();
-        var handedOver = false;
+        room.acquire();
+        var taken = 1 + room.drainPermits();
+        var used = 0;
         try {
             if (!freshKeys()) {
                 log.info("waiting for the operator to sign this steward into the roster");
@@ -85,33 +121,44 @@ final class StewardProcess {
                 return;
             }
             orders.tellUnsent();
-            var work = link.work(VERSION, WAIT);
+            var told = List.copyOf(moves);
+            var work = link.work(new StewardApi.AskForWork(
+                    VERSION,
+                    (int) WAIT.toSeconds(),
+                    taken,
+                    instance,
+                    target.current(),
+                    target.certificateEnds().map(Instant::toEpochMilli).orElse(null),
+                    link.latencyMillis(),
+                    told));
+            moves.removeAll(told);
             if (work.isEmpty()) {
                 return;
             }
-            handedOver = true;
-            working.execute(() -> {
-                try {
-                    if (work.get().order() != null) {
-                        orders.handle(work.get().order());
-                    } else {
-                        perform(work.get().task());
-                    }
-                } catch (InterruptedException e) {
-                    Thread.currentThread().interrupt();
-                } catch (RuntimeException e) {
-                    log.error("work ended with {}", e.getClass().getSimpleName(), e);
-                } finally {
-                    free.release();
-                }
-            });
+            if (work.get().task() != null) {
+                reading.execute(() -> perform(work.get().task()));
+            }
+            for (var order : work.get().orders()) {
+                used++;
+                working.execute(() -> carryOut(orders, order));
+            }
         } catch (IOException | InvalidDocument e) {
             log.warn("the service does not answer as it should, trying again: {}", e.getMessage());
             Thread.sleep(1000);
         } finally {
-            if (!handedOver) {
-                free.release();
-            }
+            room.release(taken - used);
+        }
+    }
+
+    private void carryOut(OrderHandler orders, String order) {
+        try {
+            orders.handle(order);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        } catch (RuntimeException e) {
+            log.error("work ended with {}", e.getClass().getSimpleName(), e);
+        } finally {
+            room.release();
         }
     }
 
@@ -132,49 +179,77 @@ final class StewardProcess {
         return true;
     }
 
-    private void perform(StewardApi.Task task) throws InterruptedException {
+    private void perform(StewardApi.Task task) {
         try {
-            if (task.kind().equals("preflight")) {
-                link.end(
-                        task.id(), new StewardApi.JobEnd(true, null, preflight().run()));
-            } else {
-                link.end(task.id(), sync(task));
+            switch (task.kind()) {
+                case "preflight" ->
+                    link.end(task.id(), new StewardApi.JobEnd(true, null, target.examine(task.mailNeeded()), null));
+                case "sync" -> link.end(task.id(), sync(task));
+                default -> changes(task);
             }
         } catch (IOException e) {
             log.warn("a {} could not be told to the service: {}", task.kind(), e.getMessage());
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        } catch (RuntimeException e) {
+            log.error("a {} ended with {}", task.kind(), e.getClass().getSimpleName(), e);
         }
     }
 
     private StewardApi.JobEnd sync(StewardApi.Task task) throws InterruptedException {
-        try (var connection = servers.connect()) {
-            adapter.read(connection, file.directory().base(), task.correlation(), batch -> hand(task, batch));
-            return new StewardApi.JobEnd(true, null, null);
-        } catch (LDAPException e) {
+        try (var handing = new Handing(batch -> link.batch(task.id(), batch))) {
+            var cursor = target.read(new Target.Reading(task.correlation(), task.loginAttributes(), null), handing);
+            handing.finish();
+            return new StewardApi.JobEnd(true, null, null, cursor);
+        } catch (Target.Refused | Target.Lost | Target.StaleCursor e) {
             log.warn("sync: {}", e.getMessage());
-            return new StewardApi.JobEnd(
-                    false,
-                    "The directory answered with " + e.getResultCode().intValue() + " "
-                            + e.getResultCode().getName() + ". Run preflight to see more.",
-                    null);
-        } catch (UncheckedIOException e) {
-            return new StewardApi.JobEnd(false, "The service did not take what was read: " + e.getMessage(), null);
+            return failed("The directory answered with " + e.getMessage() + ". Run preflight to see more.");
+        } catch (Handing.NotTaken e) {
+            return failed("The service did not take what was read: " + e.getMessage());
         }
     }
 
-    private void hand(StewardApi.Task task, StewardApi.Batch batch) {
+    private static StewardApi.JobEnd failed(String message) {
+        return new StewardApi.JobEnd(false, message, null, null);
+    }
+
+    private void changes(StewardApi.Task task) throws IOException, InterruptedException {
+        var from = task.cursor();
+        var pending = new ArrayList<StewardApi.Batch>();
         try {
-            link.batch(task.id(), batch);
+            var to = target.read(new Target.Reading(task.correlation(), task.loginAttributes(), from), batch -> {
+                // All but the newest are handed in on the way, so that memory does not grow with the changes.
+                pending.add(batch);
+                if (pending.size() > 1) {
+                    hand(new StewardApi.Changes(from, from, null, pending.remove(0), false));
+                }
+            });
+            link.changes(new StewardApi.Changes(from, to, null, pending.isEmpty() ? null : pending.get(0), true));
+        } catch (Target.StaleCursor e) {
+            link.changes(new StewardApi.Changes(from, null, e.getMessage(), null, true));
+        } catch (Target.Refused | Target.Lost e) {
+            log.warn("changes could not be read: {}", e.getMessage());
+            link.changes(new StewardApi.Changes(from, from, null, null, true));
+        } catch (Handing.NotTaken e) {
+            log.warn("the service did not take what changed: {}", e.getMessage());
+        }
+    }
+
+    private void hand(StewardApi.Changes changes) {
+        try {
+            link.changes(changes);
         } catch (IOException e) {
-            throw new UncheckedIOException(e);
+            throw new Handing.NotTaken(e.getMessage());
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
-            throw new UncheckedIOException(new IOException("interrupted", e));
+            throw new Handing.NotTaken("interrupted");
         }
     }
 
-    Preflight preflight() {
-        var directory = file.directory();
-        return new Preflight(servers, adapter, directory.base(), directory.bind(), directory.probe());
+    /** What is to be said of the directory, with nothing but the steward's own file. */
+    static List<Finding> preflight(StewardFile file) throws IOException {
+        return target(file, (from, to, why) -> log.warn("work moves from {} to {}: {}", from, to, why))
+                .examine(false);
     }
 
     /** Whether the service knows this steward, as a sentence; an empty map entry for what is fine. */

@@ -22,14 +22,18 @@ public final class AdminApi {
     public record Token(String token, long expiresAt) {}
 
     /**
-     * A directory to add. The service account's password is never part of it.
+     * A directory to add. The service account's password is never part of it: it stays in the steward's own file.
      *
-     * @param kind {@code active-directory} or {@code ldap}
-     * @param servers LDAP URLs in order of preference, {@code ldaps://host:port}
-     * @param caCertificate PEM
-     * @param base distinguished name below which people, groups and OUs are read
-     * @param serviceAccount distinguished name that the steward binds with
+     * @param kind {@code active-directory}, {@code ldap}, {@code scim} or {@code local}
+     * @param servers addresses in order of preference: {@code ldaps://host:port}, {@code ldap://host:port} for StartTLS,
+     *     {@code https://host/path}; none for a local command
+     * @param base distinguished name below which people are read; null where there are none
+     * @param groupBase below which groups and OUs are read; null for the same
+     * @param serviceAccount who the steward is to the directory, for people; may be null
      * @param correlation the attribute that tells which accounts belong to one person
+     * @param loginAttributes attributes whose values are login names too
+     * @param protectedGroups groups whose members count as privileged
+     * @param trust directories with a lower number are believed more, 1 to 100; null for 1
      * @param operatorKey public half of the operator key, which stays with the command line
      */
     public record NewDirectory(
@@ -37,11 +41,27 @@ public final class AdminApi {
             String title,
             String kind,
             List<String> servers,
-            String caCertificate,
             String base,
+            String groupBase,
             String serviceAccount,
             String correlation,
+            List<String> loginAttributes,
+            List<String> protectedGroups,
+            Integer trust,
             EcKey operatorKey) {}
+
+    /** What to change about a directory; null leaves a value as it is. */
+    public record DirectoryChange(
+            String title,
+            List<String> servers,
+            String base,
+            String groupBase,
+            String serviceAccount,
+            String correlation,
+            List<String> loginAttributes,
+            List<String> protectedGroups,
+            Integer trust,
+            Integer lossShare) {}
 
     /** A directory as it stands; {@code attention} says what is missing or wrong, empty if all is well. */
     public record Directory(
@@ -51,22 +71,80 @@ public final class AdminApi {
             String kind,
             List<String> servers,
             String base,
+            String groupBase,
             String serviceAccount,
             String correlation,
+            List<String> loginAttributes,
+            List<String> protectedGroups,
+            int trust,
+            int lossShare,
+            Long suspendedAt,
             String operatorKey,
             int rosterVersion,
             Long syncedAt,
+            boolean followsChanges,
             int accounts,
             int groups,
             List<Steward> stewards,
             Job lastPreflight,
             Job lastSync,
             int waitingDeliveries,
+            int openCases,
             List<String> attention) {}
 
-    /** A steward; {@code state} is {@code joined} until the operator key has signed it in, then {@code listed}. */
+    /**
+     * What removing a directory would do.
+     *
+     * @param onlyHere people who have no account elsewhere, and are forgotten with it
+     * @param policies policies that deliver to it; it cannot be removed while there are any
+     */
+    public record Removal(
+            String name, int accounts, int onlyHere, int waitingDeliveries, int stewards, List<String> policies) {}
+
+    /** Says the name again, so that nobody removes the wrong one. */
+    public record RemovalConfirmed(String name) {}
+
+    /**
+     * A steward.
+     *
+     * @param state {@code joined} until the operator key has signed it in, then {@code listed}; {@code retired} at the end
+     * @param server the directory's server that it works with, or null
+     * @param certificateEnds when that server's certificate ends, or null
+     * @param latencyMillis how long the service took to answer it
+     * @param held orders that it holds now
+     */
     public record Steward(
-            UUID id, String name, String state, EcKey identityKey, String version, long lastSeen, boolean connected) {}
+            UUID id,
+            String name,
+            String state,
+            EcKey identityKey,
+            String version,
+            long lastSeen,
+            boolean connected,
+            String server,
+            Long certificateEnds,
+            int latencyMillis,
+            int held) {}
+
+    /** Accounts whose person is in doubt. */
+    public record CorrelationCase(
+            UUID id,
+            String kind,
+            String directory,
+            UUID account,
+            String login,
+            String dn,
+            UUID person,
+            String personName,
+            String before,
+            String after,
+            UUID otherPerson,
+            String otherName,
+            long openedAt,
+            String says) {}
+
+    /** {@code join} takes the account to the person that its attribute names, {@code keep-apart} leaves it. */
+    public record Settlement(String decision) {}
 
     /** Ask for a join code for one steward. */
     public record NewJoinCode(String steward) {}
@@ -82,7 +160,11 @@ public final class AdminApi {
     /** The roster in force, null before the first. */
     public record SignedRoster(String roster) {}
 
-    /** Work that a steward does in the background; {@code state} is waiting, running, done or failed. */
+    /**
+     * Work that a steward does in the background.
+     *
+     * @param state waiting, running, held until an administrator agrees, done or failed
+     */
     public record Job(
             UUID id,
             String kind,
@@ -107,9 +189,30 @@ public final class AdminApi {
     /** A person in a list. */
     public record PersonRow(UUID id, String name, String department, List<Account> accounts) {}
 
-    /** One account of a person. */
+    /**
+     * One account of a person. Times are null where the directory does not say.
+     *
+     * @param quarantined whether its person is in doubt, so that nothing is delivered to it
+     * @param changedElsewhereAt when its password was set by others than us, and fell out of step with the person's other
+     *     accounts; null if it did not
+     */
     public record Account(
-            UUID id, String directory, String login, String dn, boolean disabled, boolean locked, boolean hasMail) {}
+            UUID id,
+            String directory,
+            String login,
+            String dn,
+            boolean disabled,
+            boolean locked,
+            boolean hasMail,
+            boolean quarantined,
+            boolean mustChange,
+            Long endsAt,
+            Long lastSignIn,
+            Long passwordSetAt,
+            Long passwordEndsAt,
+            Long changedElsewhereAt,
+            String manager,
+            String rules) {}
 
     /** One person. */
     public record Person(
@@ -159,8 +262,12 @@ public final class AdminApi {
     /** What a draft would change. */
     public record Comparison(List<String> sentences, String diff, int coveredBefore, int coveredAfter) {}
 
-    /** Publish with a note for the history. */
-    public record Publication(String note) {}
+    /**
+     * Publish with a note for the history.
+     *
+     * @param after the revision in force that was looked at; null for whichever is
+     */
+    public record Publication(String note, Integer after) {}
 
     /** A published revision. */
     public record Revision(int number, String author, String note, long publishedAt, Map<String, String> files) {}
@@ -184,14 +291,21 @@ public final class AdminApi {
     /** One attempt with everything that happened. */
     public record AttemptDetail(AttemptRow attempt, String reason, List<Delivery> deliveries, List<Event> timeline) {}
 
-    /** One delivery with its result in words and raw. */
+    /**
+     * One delivery with its result in words and raw.
+     *
+     * @param phases milliseconds that each phase took, by name
+     */
     public record Delivery(
             UUID id,
+            String reference,
+            String action,
             String directory,
             String login,
             String state,
             int epoch,
             String steward,
+            String code,
             String cause,
             String whatToDo,
             String detail,
@@ -199,6 +313,8 @@ public final class AdminApi {
             String versionBefore,
             String versionAfter,
             String bind,
+            long createdAt,
+            Long endedAt,
             Map<String, Long> phases) {}
 
     /** One event; {@code seq} is null until it is sealed. */
@@ -213,6 +329,71 @@ public final class AdminApi {
             Map<String, Object> data,
             Map<String, String> personal,
             String sentence) {}
+
+    /**
+     * How mail is sent.
+     *
+     * @param works whether the last message or test was taken; null if none was sent yet
+     */
+    public record MailChannel(
+            String host,
+            int port,
+            String security,
+            String login,
+            String sender,
+            Boolean works,
+            String why,
+            Long since) {}
+
+    /**
+     * How mail is to be sent.
+     *
+     * @param security {@code tls}, {@code starttls} or {@code none}
+     * @param password null with a login keeps the one before
+     */
+    public record MailSettings(String host, int port, String security, String login, String password, String sender) {}
+
+    /** Where to send a test. */
+    public record MailTest(String address) {}
+
+    /** What came of a test: the whole conversation with the server, without secrets. */
+    public record MailTried(boolean sent, String why, List<String> conversation) {}
+
+    /** Asks for a temporary password, with the key that the administrator's browser made. */
+    public record NewTemporary(EcKey key) {}
+
+    /** What the browser needs to seal a temporary password. */
+    public record Temporary(String reference, PortalApi.Sealing sealing) {}
+
+    /**
+     * Something to stop at once.
+     *
+     * @param what {@code everything}, or a kind and a name: {@code action:reset}, {@code method:email-code},
+     *     {@code directory:shore}, {@code policy:crew}
+     * @param reason one line, at most 200 characters
+     * @param until when it ends by itself, in milliseconds since 1970; null for not by itself
+     */
+    public record NewStop(String what, String reason, Long until) {}
+
+    /**
+     * Something that is or was stopped.
+     *
+     * @param ended null while it is in force
+     * @param endedBy null if it ended by itself
+     */
+    public record Stop(
+            UUID id, String what, String reason, long since, String by, Long until, Long ended, String endedBy) {}
+
+    /**
+     * The stop switch.
+     *
+     * @param stops those in force first, then the latest that ended
+     * @param possible all that can be stopped now
+     */
+    public record Stops(List<Stop> stops, List<String> possible) {}
+
+    /** Switches that are off unless an administrator turns them on. */
+    public record Switches(boolean temporaryPasswords) {}
 
     /** What needs attention and how the last day went. */
     public record Today(

@@ -9,14 +9,28 @@ import java.util.UUID;
 public final class PortalApi {
     private PortalApi() {}
 
-    /** What the first page needs. */
-    public record Context(String organisation, String helpDesk, List<String> actions) {}
+    /**
+     * What the first page needs.
+     *
+     * @param actions what some policy allows: {@code reset}, {@code unlock}, {@code change}
+     * @param ready false while no method's channel works, so that nobody starts in vain
+     * @param paused those of the actions that are stopped for everybody now
+     */
+    public record Context(
+            String organisation, String helpDesk, List<String> actions, boolean ready, List<Paused> paused) {}
+
+    /**
+     * An action that is stopped.
+     *
+     * @param until when it goes on by itself, in milliseconds since 1970; null if that is not known
+     */
+    public record Paused(String action, Long until) {}
 
     /**
      * Who are you.
      *
      * @param name as typed, at most 256 characters; never stored
-     * @param action {@code reset}
+     * @param action {@code reset}, {@code unlock} or {@code change}
      * @param key public half of the key that the browser made for this attempt
      */
     public record Start(String name, String action, EcKey key) {}
@@ -34,6 +48,7 @@ public final class PortalApi {
      * @param challenge the one that waits for an answer, or null
      * @param accounts results, empty before anything is delivered
      * @param waiting true while no steward of a directory is connected
+     * @param mayGoOn whether it has ended, but can be gone on with: to a new password after an unlock, or to another try
      */
     public record Attempt(
             String reference,
@@ -43,6 +58,7 @@ public final class PortalApi {
             Challenge challenge,
             List<AccountResult> accounts,
             boolean waiting,
+            boolean mayGoOn,
             long expiresAt) {}
 
     /** A challenge that was sent; nothing tells whether it reached anybody. */
@@ -53,8 +69,10 @@ public final class PortalApi {
      *
      * @param state waiting, working, done, refused, failed or unknown
      * @param says a sentence for the person, null while it waits or when done
+     * @param retryAt from when the directory takes another password, milliseconds since 1970, where it says so, or null
      */
-    public record AccountResult(String directory, String login, String state, String says, boolean chooseAgain) {}
+    public record AccountResult(
+            String directory, String login, String state, String says, boolean chooseAgain, Long retryAt) {}
 
     /** Everything the browser needs to seal, after the proof. */
     public record Sealing(
@@ -86,7 +104,7 @@ public final class PortalApi {
     /** Sealed passwords with their evidence, one for each directory. */
     public record SealedPasswords(List<SealedPassword> passwords) {}
 
-    /** One seal, exactly as made, and what was signed about it. */
+    /** One seal, exactly as made, and what was signed about it; an unlock has no seal. */
     public record SealedPassword(String seal, String evidence) {}
 
     /** "This was not me", with the token of the link. */

@@ -21,25 +21,87 @@ public final class StewardApi {
      * What is wanted when a steward asks for work, and how it is doing.
      *
      * @param waitSeconds how long the answer may be held back, at most 25
+     * @param room how many orders it can take, at least 1
+     * @param instance random, made when the process starts: two processes with one key are told apart by it
+     * @param server the directory's server that it works with
+     * @param certificateEnds when the certificate of that server ends, milliseconds since 1970, or null
+     * @param latencyMillis how long the service took to answer its last short call
+     * @param moved what happened to servers since it asked last, oldest first, at most 20
      */
-    public record AskForWork(String version, int waitSeconds) {}
+    public record AskForWork(
+            String version,
+            int waitSeconds,
+            int room,
+            String instance,
+            String server,
+            Long certificateEnds,
+            int latencyMillis,
+            List<Move> moved) {}
 
-    /** Exactly one of the two is set. */
-    public record Work(String order, Task task) {}
+    /** Work moved from one server of the directory to another. */
+    public record Move(String from, String to, String why, long at) {}
 
-    /** A job: {@code preflight} or {@code sync}. */
-    public record Task(UUID id, String kind, String correlation, String base) {}
+    /** Signed orders, or a task; one of the two is empty. */
+    public record Work(List<String> orders, Task task) {}
+
+    /**
+     * A job: {@code preflight}, {@code sync} or {@code changes}.
+     *
+     * @param id of the job; of the directory for {@code changes}, which is no job of its own
+     * @param loginAttributes attributes whose values are login names too
+     * @param cursor where the last read of changes ended, for {@code changes}
+     * @param mailNeeded whether policies need an e-mail address, for {@code preflight}
+     */
+    public record Task(
+            UUID id,
+            String kind,
+            String correlation,
+            List<String> loginAttributes,
+            String cursor,
+            boolean mailNeeded) {}
 
     /** Noted before the write. */
-    public record Begin(int epoch, String server, String version) {}
+    public record Begin(UUID order, int epoch, String server, String version) {}
+
+    /** Several at once, at most 64. */
+    public record Begins(List<Begin> begins) {}
+
+    /** Which of them may be written: an order that is not listed is another's now. */
+    public record Begun(List<UUID> orders) {}
 
     /** A signed receipt. */
-    public record ReceiptStatement(String receipt) {}
+    public record ReceiptStatement(UUID order, String receipt) {}
 
-    /** A batch of what a sync read; at most 500 of each. */
-    public record Batch(List<Person> people, List<Group> groups, List<String> ous) {}
+    /** Several at once, at most 64. */
+    public record Receipts(List<ReceiptStatement> receipts) {}
 
-    /** One account as the directory has it. */
+    /** Which of them were taken, whether they changed anything or not; others were refused and are not sent again. */
+    public record ReceiptsTaken(List<UUID> orders) {}
+
+    /** A batch of what a sync read; at most 500 people and OUs, 50 groups and 10,000 ids that are gone. */
+    public record Batch(List<Person> people, List<Group> groups, List<String> ous, List<UUID> gone) {
+        /** People only. */
+        public static Batch people(List<Person> people) {
+            return new Batch(people, List.of(), List.of(), List.of());
+        }
+
+        /** One group only. */
+        public static Batch group(Group group) {
+            return new Batch(List.of(), List.of(group), List.of(), List.of());
+        }
+
+        /** OUs only. */
+        public static Batch ous(List<String> ous) {
+            return new Batch(List.of(), List.of(), ous, List.of());
+        }
+    }
+
+    /**
+     * One account as the directory has it. Times are milliseconds since 1970, null where the directory does not say.
+     *
+     * @param logins login names besides {@code login}
+     * @param rules name of the directory's rules for this account alone, or null
+     */
     public record Person(
             UUID id,
             String dn,
@@ -49,15 +111,40 @@ public final class StewardApi {
             String correlation,
             String department,
             String mail,
+            String manager,
             boolean disabled,
             boolean locked,
-            List<String> groups) {}
+            Long expiresAt,
+            boolean mustChange,
+            Long lastSignIn,
+            Long passwordSetAt,
+            Long passwordEndsAt,
+            String rules) {}
 
-    /** One group; {@code parents} are the groups that list it. */
-    public record Group(String dn, String name, List<String> parents) {}
+    /**
+     * One group, or a part of a large one.
+     *
+     * @param members names of people and groups, at most 2,000 in one part
+     * @param first whether members known before are forgotten: the first part of a group
+     */
+    public record Group(String dn, String name, List<String> members, boolean first) {}
 
-    /** How a job ended. */
-    public record JobEnd(boolean done, String message, List<AdminApi.Finding> findings) {}
+    /**
+     * How a job ended.
+     *
+     * @param cursor where reading changes goes on from, for a sync
+     */
+    public record JobEnd(boolean done, String message, List<AdminApi.Finding> findings, String cursor) {}
+
+    /**
+     * What changed since a cursor.
+     *
+     * @param from the cursor that was read from
+     * @param to the next one; null if everything has to be read again
+     * @param why why everything has to be read again, or null
+     * @param last false while more batches follow under the same cursor
+     */
+    public record Changes(String from, String to, String why, Batch batch, boolean last) {}
 
     /** The roster in force and the latest signed checkpoint; either may be null. */
     public record State(String roster, String checkpoint, EcKey recordKey) {}

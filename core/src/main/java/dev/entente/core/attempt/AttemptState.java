@@ -15,7 +15,7 @@ public enum AttemptState {
     EXPIRED,
     BLOCKED;
 
-    /** Whether nothing can follow. */
+    /** Whether its end was told; only going on and trying again, soon and by the same browser, can follow. */
     public boolean ended() {
         return switch (this) {
             case IDENTIFIED, PROVING, PROVED, DELIVERING -> false;
@@ -39,8 +39,22 @@ public enum AttemptState {
             case SOME_DONE -> only(step, INCOMPLETE, DELIVERING);
             case NONE_DONE_REFUSED -> only(step, REFUSED, DELIVERING);
             case NONE_DONE_FAILED -> only(step, FAILED, DELIVERING);
+            case GO_ON -> only(step, PROVED, COMPLETED);
+            case TRY_AGAIN -> only(step, PROVED, INCOMPLETE, REFUSED, FAILED);
+            case SETTLE_DONE -> only(step, COMPLETED, INCOMPLETE);
+            case SETTLE_FAILED -> only(step, FAILED, INCOMPLETE);
             case EXPIRE -> only(step, EXPIRED, IDENTIFIED, PROVING, PROVED);
         };
+    }
+
+    /**
+     * The state after its time is up.
+     *
+     * @param told how it had ended when the person went on with it, or null
+     */
+    public AttemptState left(AttemptState told) {
+        var expired = after(AttemptStep.EXPIRE);
+        return told == null ? expired : told;
     }
 
     private AttemptState only(AttemptStep step, AttemptState next, AttemptState... from) {

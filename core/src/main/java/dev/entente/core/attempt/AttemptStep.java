@@ -10,7 +10,7 @@ public enum AttemptStep {
     PROVE,
     /** Its tries are used up. */
     BLOCK,
-    /** Sealed passwords were handed in. */
+    /** Sealed passwords, or an agreement to unlock, were handed in. */
     SEAL,
     /** A directory refused the password in a way that another password can mend. */
     CHOOSE_AGAIN,
@@ -22,6 +22,14 @@ public enum AttemptStep {
     NONE_DONE_REFUSED,
     /** No delivery is done, none was refused. */
     NONE_DONE_FAILED,
+    /** After an unlock the person goes on to a new password. */
+    GO_ON,
+    /** What failed is tried again without proving again. */
+    TRY_AGAIN,
+    /** What was told as unknown turned out to be done, and so is all the rest. */
+    SETTLE_DONE,
+    /** What was told as unknown turned out not to have happened, and nothing else did. */
+    SETTLE_FAILED,
     /** Its time is up. */
     EXPIRE;
 

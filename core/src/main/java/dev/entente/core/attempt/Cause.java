@@ -18,9 +18,30 @@ public enum Cause {
             "You have used this password before. Choose one that you never had here.",
             "The directory refused the password: it is in the history.",
             "Nothing; the person chooses another."),
+    TOO_LONG(
+            true,
+            "Your organisation's directory does not take a password this long. Choose a shorter one.",
+            "The directory refused the password: too long.",
+            "Set max-length in the policy's password rules to the directory's own, so that people see it while typing."),
+    WRONG_OLD(
+            true,
+            "The password you have now was not right. Nothing was changed; type it again.",
+            "The directory refused the change: the old password was wrong. It counts this towards its lockout.",
+            "Nothing, if it happens once; a person who does not know the old password needs a reset."),
+    NEAR_LOCKOUT(
+            false,
+            "There were too many wrong passwords. One more would lock your account, so nothing was tried. Choose \"I forgot"
+                    + " my password\" instead.",
+            "One more wrong password would have locked the account, so the steward did not try the old one.",
+            "The person can reset instead; the directory's own count falls with time."),
+    LOCKED(
+            false,
+            "Your account is locked, so the password cannot be changed. Unlock it first, or get a new password.",
+            "The account is locked; the directory takes no change.",
+            "The person can unlock or reset, if a policy allows it."),
     TOO_RECENT(
             false,
-            "Your organisation does not let a password be changed again so soon. Try again tomorrow, or call the help desk.",
+            "Your organisation does not let a password be changed again so soon.",
             "The directory refused the password: minimum age not reached.",
             "Lower the directory's minimum password age if people should be able to recover twice within it."),
     DIRECTORY_RULES(
@@ -53,6 +74,21 @@ public enum Cause {
             "This cannot be done right now. Try again later, or give the help desk the reference.",
             "A limit in the steward's own file was reached.",
             "Look at the steward's log for what used up its writes per minute or per day."),
+    NOT_SWITCHED_ON(
+            false,
+            "This cannot be done here. Give the help desk the reference.",
+            "The steward's own file does not switch this action on.",
+            "Name the action under guard.actions in the steward's own file, if it is wanted."),
+    SUSPENDED(
+            false,
+            "Your organisation has paused changes in this directory, so nothing was changed. Try again later.",
+            "The directory is suspended.",
+            "Resume it when it is ready: entente directory resume."),
+    STOPPED(
+            false,
+            "Your organisation has paused this for now, so nothing was changed. Try again later.",
+            "An administrator stopped it before it was written.",
+            "Let it go on when it is time: entente stops, entente resume."),
     BAD_SEAL(
             false,
             "Something did not match, so nothing was changed. Start again, or give the help desk the reference.",
@@ -83,6 +119,11 @@ public enum Cause {
             "The directory answered with an error, so nothing was changed. Give the help desk the reference.",
             "The directory answered in a way that is none of the known refusals.",
             "Look at the raw result and at the directory's own log."),
+    NOT_WRITTEN(
+            false,
+            "It turned out that nothing was changed. Your password is the one you had before; start again.",
+            "A later look showed that the write never took effect.",
+            "Nothing; the person starts again."),
     LOST_TRACK(
             false,
             "We cannot tell whether your new password is in place. Try to sign in with it; if that fails, start again, or call"

@@ -4,12 +4,14 @@ import java.util.Arrays;
 import java.util.Locale;
 import java.util.Optional;
 
-/** What a person can do for themselves. */
+/** What can be done about a password: by the person, and one thing by an administrator. */
 public enum Action {
     RESET(true),
-    UNLOCK(false),
-    CHANGE(false),
-    DETAILS(false);
+    UNLOCK(true),
+    CHANGE(true),
+    DETAILS(false),
+    /** Set by an administrator; no policy allows it. */
+    TEMPORARY(false);
 
     private final boolean available;
 

@@ -55,7 +55,8 @@ public final class ConfigurationReader {
      * Reads all files.
      *
      * @param files text by path within the folder
-     * @param directories names that {@code deliver.to} may use
+     * @param directories names that {@code deliver.to} may use; null for a state that was published, whose directories may
+     *     have been removed since
      */
     public static Result read(Map<String, String> files, Collection<String> directories) {
         return new ConfigurationReader(directories).readAll(new TreeMap<>(files));
@@ -287,7 +288,10 @@ public final class ConfigurationReader {
     private Optional<Action> action(YamlDocument document, YamlDocument.Item item, String text) {
         var action = Action.labelled(text);
         if (action.isEmpty()) {
-            var all = List.of(Action.values()).stream().map(Action::label).toList();
+            var all = List.of(Action.values()).stream()
+                    .filter(a -> a != Action.TEMPORARY)
+                    .map(Action::label)
+                    .toList();
             document.problem(
                     item.node(),
                     item.pointer(),
@@ -351,7 +355,7 @@ public final class ConfigurationReader {
             var names = new ArrayList<String>();
             for (var item : items) {
                 var text = document.scalar(item.node(), item.pointer()).orElse("");
-                if (!text.isEmpty() && !directories.contains(text)) {
+                if (!text.isEmpty() && directories != null && !directories.contains(text)) {
                     document.problem(
                             item.node(),
                             item.pointer(),

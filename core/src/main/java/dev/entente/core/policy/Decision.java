@@ -2,6 +2,7 @@ package dev.entente.core.policy;
 
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.verify.Method;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -35,8 +36,13 @@ public record Decision(
         return obstacles.isEmpty();
     }
 
-    /** Decides by order: the first policy whose scope covers the person. */
-    public static Decision of(Configuration configuration, GroupGraph graph, PersonFacts person, Action action) {
+    /**
+     * Decides by order: the first policy whose scope covers the person.
+     *
+     * @param stops what is stopped now
+     */
+    public static Decision of(
+            Configuration configuration, GroupGraph graph, PersonFacts person, Action action, List<Stop> stops) {
         var considered = new ArrayList<Considered>();
         Policy decides = null;
         for (var policy : configuration.policies()) {
@@ -52,10 +58,10 @@ public record Decision(
                 configuration.revision(),
                 List.copyOf(considered),
                 Optional.ofNullable(decides),
-                obstacles(decides, person, action));
+                obstacles(decides, person, action, stops));
     }
 
-    private static List<Obstacle> obstacles(Policy policy, PersonFacts person, Action action) {
+    private static List<Obstacle> obstacles(Policy policy, PersonFacts person, Action action, List<Stop> stops) {
         if (policy == null) {
             return List.of(new Obstacle(
                     "not-covered",
@@ -63,6 +69,17 @@ public record Decision(
                     "Add the person to a group of a scope, or a policy for a scope that holds them."));
         }
         var obstacles = new ArrayList<Obstacle>();
+        for (var stop : stops) {
+            if (stop.stops(action) || stop.stopsPolicy(policy.name())) {
+                obstacles.add(stopped(stop));
+            }
+        }
+        var methods = policy.prove().value().anyOf();
+        if (methods.stream().allMatch(method -> stops.stream().anyMatch(stop -> stop.stops(method)))) {
+            stops.stream()
+                    .filter(stop -> methods.stream().anyMatch(stop::stops))
+                    .forEach(stop -> obstacles.add(stopped(stop)));
+        }
         if (!policy.allow().value().contains(action)) {
             obstacles.add(new Obstacle(
                     "action-off",
@@ -94,5 +111,15 @@ public record Decision(
                     "Add a mail attribute in the directory, then synchronise."));
         }
         return List.copyOf(obstacles);
+    }
+
+    private static Obstacle stopped(Stop stop) {
+        return new Obstacle(
+                "stopped",
+                "An administrator has stopped " + stop.what() + ": " + stop.reason() + ".",
+                stop.until() == null
+                        ? "Let it go on when it is time: entente resume " + stop.what() + "."
+                        : "It goes on by itself at " + stop.until().truncatedTo(ChronoUnit.MINUTES)
+                                + ", or before: entente resume " + stop.what() + ".");
     }
 }

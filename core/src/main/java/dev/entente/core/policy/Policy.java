@@ -97,8 +97,8 @@ public record Policy(
                                 : labels(allow.value()) + " their password by themselves")
                         + ".",
                 prove.value().methods() == 1
-                        ? "Before a reset they prove that it is them by " + methods + "."
-                        : "Before a reset they prove " + prove.value().methods() + " of: " + methods + ".",
+                        ? "First they prove that it is them by " + methods + "."
+                        : "First they prove " + prove.value().methods() + " of: " + methods + ".",
                 "A new password meets the rule set " + password.value() + " and every rule of the directory itself.",
                 "It is written to " + String.join(" and ", deliverTo.value())
                         + (clearLockout.value() ? ", clearing a lockout" : "")

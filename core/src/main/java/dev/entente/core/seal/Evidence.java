@@ -14,9 +14,9 @@ import java.util.UUID;
  * @param v format version, 1
  * @param attempt the attempt
  * @param directory the directory
- * @param action {@code reset} or {@code change}
+ * @param action {@code reset}, {@code change}, {@code temporary} or {@code unlock}
  * @param accounts the same list as in the seal
- * @param seal {@link Seal#digest}
+ * @param seal {@link Seal#digest}; null for an unlock, which carries no password
  * @param iat milliseconds since 1970
  * @param exp milliseconds since 1970
  */
@@ -26,7 +26,12 @@ public record Evidence(
 
     /** @throws InvalidDocument if a part is missing */
     public Evidence {
-        if (v != 1 || attempt == null || directory == null || action == null || accounts == null || seal == null) {
+        if (v != 1
+                || attempt == null
+                || directory == null
+                || action == null
+                || accounts == null
+                || (seal == null) != "unlock".equals(action)) {
             throw new InvalidDocument("format", "the evidence is not complete");
         }
         accounts = List.copyOf(accounts);
@@ -35,6 +40,35 @@ public record Evidence(
     /** The signed text, carrying the attempt's public key. */
     public String sign(SigningKey attemptKey) {
         return Jws.signWithKeyInside(attemptKey, TYP, this);
+    }
+
+    /**
+     * Checks that the evidence agrees to unlocking one account. No seal names its key, so it shows only that whoever signed
+     * meant exactly this; a service that was taken over could sign one of its own. An unlock opens nothing by itself.
+     *
+     * @throws InvalidDocument with reason {@code evidence} if it does not agree, {@code expired} if it is too late
+     */
+    public static Evidence verifyUnlock(String signed, UUID attempt, UUID directory, UUID account, Instant now) {
+        var evidence = Jws.verifyWithKeyInside(signed, TYP, Evidence.class).payload();
+        if (!evidence.action.equals("unlock")
+                || !evidence.attempt.equals(attempt)
+                || !evidence.directory.equals(directory)
+                || !evidence.accounts.contains(account)) {
+            throw new InvalidDocument("evidence", "the evidence agrees to something else than this unlock");
+        }
+        if (now.toEpochMilli() >= evidence.exp) {
+            throw new InvalidDocument("expired", "the evidence has expired");
+        }
+        return evidence;
+    }
+
+    /** Reads evidence of whoever signed it, to see what it is about; {@code key} is the thumbprint of who did. */
+    public static Evidence read(String signed, String key) {
+        var carried = Jws.verifyWithKeyInside(signed, TYP, Evidence.class);
+        if (!carried.key().thumbprint().equals(key)) {
+            throw new InvalidDocument("evidence", "the evidence was signed by another key than the attempt's");
+        }
+        return carried.payload();
     }
 
     /**
@@ -49,7 +83,7 @@ public record Evidence(
         if (!carried.key().thumbprint().equals(binding.key())) {
             throw new InvalidDocument("evidence", "the evidence was signed by another key than the seal names");
         }
-        if (!evidence.seal.equals(seal.digest())
+        if (!seal.digest().equals(evidence.seal)
                 || !evidence.attempt.equals(binding.attempt())
                 || !evidence.directory.equals(binding.directory())
                 || !evidence.action.equals(binding.action())

@@ -2,7 +2,6 @@ package dev.entente.core.seal;
 
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
-import java.security.Signature;
 import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.Map;
@@ -87,10 +86,8 @@ public final class Jws {
 
     private static <T> T check(String[] parts, EcKey key, Class<T> type) {
         try {
-            var verifier = Signature.getInstance("SHA256withECDSAinP1363Format");
-            verifier.initVerify(key.toPublicKey());
-            verifier.update((parts[0] + "." + parts[1]).getBytes(StandardCharsets.US_ASCII));
-            if (!verifier.verify(decode(parts[2]))) {
+            var input = (parts[0] + "." + parts[1]).getBytes(StandardCharsets.US_ASCII);
+            if (!Es256.verify(key.toPublicKey(), input, decode(parts[2]))) {
                 throw new InvalidDocument("signature", "the signature does not match");
             }
         } catch (GeneralSecurityException e) {

@@ -14,13 +14,16 @@ import java.util.UUID;
  * @param reference the attempt's reference, for the steward's own log
  * @param directory the directory
  * @param account immutable id of the entry
- * @param action {@code reset}
- * @param seal {@link Seal#text}
- * @param evidence signed {@link Evidence}
+ * @param action {@code reset}, {@code change}, {@code unlock} or {@code temporary}; {@code retire} replaces a temporary
+ *     password that nobody used
+ * @param seal {@link Seal#text}; null for an unlock and when a temporary password is retired
+ * @param evidence signed {@link Evidence}; null when a temporary password is retired
  * @param rules checked where the password is opened
  * @param clearLockout clear the lockout in the same modify
  * @param mustChange ask for another password at the next sign-in
- * @param begun what an earlier holder noted before it wrote, or null
+ * @param begun what an earlier holder noted before it wrote, or null; when a temporary password is retired, the version
+ *     that it had when it was set
+ * @param check only look whether an earlier write took effect; nothing is written
  * @param leaseMillis how long the steward holds it, and after begin how long it may still send the write
  * @param exp milliseconds since 1970; never written after this
  */
@@ -39,6 +42,7 @@ public record Order(
         boolean clearLockout,
         boolean mustChange,
         Begun begun,
+        boolean check,
         long leaseMillis,
         long exp) {
     private static final String TYP = "entente-order+jwt";

@@ -21,6 +21,7 @@ import java.util.UUID;
  * @param versionBefore the entry's version before, or null
  * @param versionAfter the entry's version after, or null
  * @param bindCode what the confirming bind answered, or null
+ * @param retryAt milliseconds since 1970 from when the directory takes another password, where it says so, or null
  * @param phases milliseconds taken by each phase, by name
  * @param at milliseconds since 1970 by the steward's clock
  * @param journal hash of the steward's own log after this entry
@@ -37,6 +38,7 @@ public record Receipt(
         String versionBefore,
         String versionAfter,
         String bindCode,
+        Long retryAt,
         Map<String, Long> phases,
         long at,
         String journal) {

@@ -1,6 +1,7 @@
 package dev.entente.core.seal;
 
 import java.util.List;
+import java.util.Set;
 import java.util.UUID;
 
 /**
@@ -10,7 +11,7 @@ import java.util.UUID;
  * @param id 16 random bytes, base64url: a steward accepts it once for each account
  * @param attempt the attempt it belongs to
  * @param directory the one directory whose stewards may open it
- * @param action {@code reset} or {@code change}
+ * @param action {@code reset}, {@code change} or {@code temporary}
  * @param accounts immutable ids of the entries to write, 1 to 8, no doubles
  * @param roster {@link Roster#digest} of the roster it was sealed for
  * @param key thumbprint of the attempt's key, which alone can sign the evidence for it
@@ -28,6 +29,8 @@ public record SealBinding(
         String key,
         List<String> recipients,
         long exp) {
+    private static final Set<String> ACTIONS = Set.of("reset", "change", "temporary");
+
     /** @throws InvalidDocument if a part is missing or out of its bounds */
     public SealBinding {
         if (v != 1 || attempt == null || directory == null || roster == null || key == null) {
@@ -36,8 +39,8 @@ public record SealBinding(
         if (id == null || Jws.decode(id).length != 16) {
             throw new InvalidDocument("format", "the seal's id is not 16 bytes long");
         }
-        if (!"reset".equals(action) && !"change".equals(action)) {
-            throw new InvalidDocument("format", "a seal is for a reset or a change");
+        if (action == null || !ACTIONS.contains(action)) {
+            throw new InvalidDocument("format", "a seal is for a reset, a change or a temporary password");
         }
         accounts = List.copyOf(accounts);
         recipients = List.copyOf(recipients);

@@ -5,7 +5,6 @@ import java.security.KeyFactory;
 import java.security.KeyPairGenerator;
 import java.security.PrivateKey;
 import java.security.SecureRandom;
-import java.security.Signature;
 import java.security.spec.ECGenParameterSpec;
 import java.security.spec.PKCS8EncodedKeySpec;
 import java.util.Base64;
@@ -68,10 +67,7 @@ public final class SigningKey {
 
     byte[] sign(byte[] input) {
         try {
-            var signature = Signature.getInstance("SHA256withECDSAinP1363Format");
-            signature.initSign(privateKey);
-            signature.update(input);
-            return signature.sign();
+            return Es256.sign(privateKey, input);
         } catch (GeneralSecurityException e) {
             throw new IllegalStateException("signing failed", e);
         }

@@ -143,7 +143,7 @@ class DocumentsTest {
         var account = UUID.randomUUID();
         assertThatThrownBy(() -> binding("reset", List.of(account, account)))
                 .hasMessageContaining("different accounts");
-        assertThatThrownBy(() -> binding("delete", List.of(account))).hasMessageContaining("reset or a change");
+        assertThatThrownBy(() -> binding("delete", List.of(account))).hasMessageContaining("a reset, a change");
         assertThatThrownBy(() -> binding("reset", List.of())).hasMessageContaining("one to eight");
     }
 

@@ -43,6 +43,9 @@ class AttemptRow {
     @Column(name = "cookie_before")
     byte[] cookieBefore;
 
+    @Convert(converter = StateColumn.class)
+    AttemptState told;
+
     int challenges;
     int sealings;
     String network;
@@ -58,9 +61,14 @@ class AttemptRow {
 
     void take(AttemptStep step, Instant now) {
         state = state.after(step);
-        if (state.ended()) {
-            endedAt = now;
-        }
+        endedAt = state.ended() ? now : null;
+    }
+
+    /** Its person goes on with it; if nothing follows it ends as it was told. */
+    void reopen(AttemptStep step, AttemptState endsAs, Instant now, Instant until) {
+        told = endsAs;
+        take(step, now);
+        expiresAt = until;
     }
 
     /** States are stored in lower case. */

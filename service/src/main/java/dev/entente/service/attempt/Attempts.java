@@ -11,6 +11,7 @@ import dev.entente.core.verify.Method;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
+import dev.entente.service.notification.MailChannel;
 import dev.entente.service.notification.Notifications;
 import dev.entente.service.people.People;
 import dev.entente.service.people.People.Person;
@@ -20,6 +21,8 @@ import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
+import dev.entente.service.policy.Stops;
+import dev.entente.wire.PortalApi;
 import jakarta.persistence.LockModeType;
 import java.security.SecureRandom;
 import java.time.Duration;
@@ -32,6 +35,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -59,12 +63,15 @@ public class Attempts {
     public static final int CHALLENGES = 3;
 
     private static final Duration START_WINDOW = Duration.ofMinutes(15);
+    private static final Duration GO_ON_WINDOW = Duration.ofMinutes(10);
     private static final int SEALINGS = 5;
 
     private final Session database;
     private final Configurations configurations;
     private final People people;
     private final Notifications notifications;
+    private final MailChannel mail;
+    private final Stops stops;
     private final EventLog events;
     private final Limits limits;
     private final KeyRing keys;
@@ -79,6 +86,8 @@ public class Attempts {
             Configurations configurations,
             People people,
             Notifications notifications,
+            MailChannel mail,
+            Stops stops,
             EventLog events,
             Limits limits,
             KeyRing keys,
@@ -91,6 +100,8 @@ public class Attempts {
         this.configurations = configurations;
         this.people = people;
         this.notifications = notifications;
+        this.mail = mail;
+        this.stops = stops;
         this.events = events;
         this.limits = limits;
         this.keys = keys;
@@ -128,13 +139,42 @@ public class Attempts {
     /** A challenge that waits for an answer. */
     public record Asked(UUID id, Method method, int triesLeft, Instant expiresAt) {}
 
-    /** The methods shown before the first proof: those that any policy uses, the same for every name. */
+    /** What people may do by themselves: whatever any policy allows, the same for every name. */
+    public List<String> actions() {
+        var actions = configurations.current().policies().stream()
+                .flatMap(p -> p.allow().value().stream())
+                .distinct()
+                .sorted()
+                .map(Action::label)
+                .toList();
+        return actions.isEmpty() ? List.of(Action.RESET.label()) : actions;
+    }
+
+    /** What is stopped for everybody, and until when if that is known. */
+    public List<PortalApi.Paused> paused() {
+        return actions().stream()
+                .map(label -> Action.labelled(label).orElseThrow())
+                .flatMap(action -> stops.stopped(action).stream()
+                        .map(until -> new PortalApi.Paused(
+                                action.label(), until.map(Instant::toEpochMilli).orElse(null))))
+                .toList();
+    }
+
+    /**
+     * The methods shown before the first proof: those that any policy uses, that are not stopped and whose channel works,
+     * the same for every name.
+     */
     public List<Method> methods() {
+        var stopped = stops.inForce();
         var methods = configurations.current().policies().stream()
                 .flatMap(p -> p.prove().value().anyOf().stream())
                 .distinct()
                 .toList();
-        return methods.isEmpty() ? List.of(Method.EMAIL_CODE) : methods;
+        return (methods.isEmpty() ? List.of(Method.EMAIL_CODE) : methods)
+                .stream()
+                        .filter(m -> m != Method.EMAIL_CODE || mail.works())
+                        .filter(m -> stopped.stream().noneMatch(s -> s.stops(m)))
+                        .toList();
     }
 
     /**
@@ -152,6 +192,15 @@ public class Attempts {
                     "This was started too often. Wait a quarter of an hour, or reach the help desk: "
                             + settings.helpDesk() + ".",
                     Map.of("retryAfter", START_WINDOW.toSeconds()));
+        }
+        stops.check(action);
+        if (methods().isEmpty()) {
+            throw Problem.of(
+                    HttpStatus.SERVICE_UNAVAILABLE,
+                    "no-method",
+                    "No code can be sent right now. Try again in a few minutes, or reach the help desk: "
+                            + settings.helpDesk() + ".",
+                    Map.of("retryAfter", 60));
         }
         return transaction.execute(status -> start(people.byLogin(typed), action, key, network));
     }
@@ -187,16 +236,22 @@ public class Attempts {
 
     /** A stable word for what makes this a decoy, empty if nothing does. */
     private String standsInTheWay(Person person, Decision decision) {
+        // What is stopped for everybody was refused before; of a stopped policy its people learn after the proof.
         return decision.obstacles().stream()
-                .findFirst()
                 .map(Decision.Obstacle::code)
-                .orElseGet(() -> overLimit(person, decision.policy().orElseThrow()) ? "reset-limit" : "");
+                .filter(code -> !code.equals("stopped"))
+                .findFirst()
+                .orElseGet(() -> decision.action() != Action.UNLOCK
+                                && overLimit(person, decision.policy().orElseThrow())
+                        ? "reset-limit"
+                        : "");
     }
 
     private boolean overLimit(Person person, Policy policy) {
         var rate = policy.resets().value();
         var count = (Number) database.createNativeQuery("""
                         SELECT count(*) FROM attempt WHERE person = :person AND state IN ('completed', 'incomplete')
+                        AND action IN ('reset', 'change')
                         AND ended_at > :since""", Long.class)
                 .setParameter("person", person.id())
                 .setParameter("since", clock.instant().minus(rate.per()))
@@ -214,6 +269,7 @@ public class Attempts {
     @Transactional
     public Asked ask(String cookie, Method method) {
         var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        stops.check(Action.labelled(row.action).orElseThrow());
         if (!methods().contains(method)) {
             throw Problem.invalid("This method is not offered.");
         }
@@ -357,6 +413,28 @@ public class Attempts {
         return running(database.find(AttemptRow.class, id));
     }
 
+    /** Several by their ids. */
+    @Transactional(readOnly = true)
+    public Map<UUID, Running> all(Collection<UUID> ids) {
+        return byId(ids, LockModeType.NONE);
+    }
+
+    /** Several, locked in one order, so that two transactions that lock the same never wait in a circle. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public Map<UUID, Running> lock(Collection<UUID> ids) {
+        return byId(ids, LockModeType.PESSIMISTIC_WRITE);
+    }
+
+    private Map<UUID, Running> byId(Collection<UUID> ids, LockModeType lock) {
+        return ids.isEmpty()
+                ? Map.of()
+                : database.createQuery("FROM AttemptRow WHERE id IN (:ids) ORDER BY id", AttemptRow.class)
+                        .setParameter("ids", ids)
+                        .setLockMode(lock)
+                        .getResultStream()
+                        .collect(Collectors.toMap(row -> row.id, Attempts::running));
+    }
+
     /** The policy that decided about an attempt, as it was then. */
     public Policy policy(Running attempt) {
         return configurations.revision(attempt.revision()).policies().stream()
@@ -373,6 +451,7 @@ public class Attempts {
     @Transactional(propagation = Propagation.MANDATORY)
     public Running seal(UUID id, Instant until) {
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        stops.check(Action.labelled(row.action).orElseThrow(), row.policy);
         if (row.sealings >= SEALINGS) {
             throw Problem.of(
                     HttpStatus.TOO_MANY_REQUESTS,
@@ -395,10 +474,12 @@ public class Attempts {
             return;
         }
         var again = row.sealings < SEALINGS && clock.instant().isBefore(row.expiresAt);
-        row.take(AttemptStep.concluding(ended, again), clock.instant());
-        if (row.state == AttemptState.PROVED) {
+        var step = AttemptStep.concluding(ended, again && !row.action.equals(Action.TEMPORARY.label()));
+        if (step == AttemptStep.CHOOSE_AGAIN) {
+            row.reopen(step, row.state.after(AttemptStep.concluding(ended, false)), clock.instant(), row.expiresAt);
             events.write(NewEvent.of("attempt.choose-again", id, row.revision));
         } else {
+            row.take(step, clock.instant());
             events.write(NewEvent.of("attempt.concluded", id, row.revision)
                     .with("state", row.state.name().toLowerCase(Locale.ROOT)));
             if (!doneIn.isEmpty()) {
@@ -408,13 +489,110 @@ public class Attempts {
         wakeUps.changed(id);
     }
 
+    /** What was told as unknown is settled: the attempt is told anew if that changes how it ended. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void settled(UUID id, Collection<AttemptStep.Ended> ended, List<String> doneIn) {
+        var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        if (row.state == AttemptState.INCOMPLETE) {
+            var step = AttemptStep.concluding(ended, false);
+            if (step == AttemptStep.ALL_DONE || step == AttemptStep.NONE_DONE_FAILED) {
+                row.take(
+                        step == AttemptStep.ALL_DONE ? AttemptStep.SETTLE_DONE : AttemptStep.SETTLE_FAILED,
+                        clock.instant());
+                events.write(NewEvent.of("attempt.concluded", id, row.revision)
+                        .with("state", row.state.name().toLowerCase(Locale.ROOT)));
+                if (step == AttemptStep.ALL_DONE) {
+                    tell(row, doneIn);
+                }
+            }
+        }
+        wakeUps.changed(id);
+    }
+
+    /**
+     * Goes on with an attempt that ended a short while ago, without proving again: after an unlock to a new password, and
+     * after a failure to another try.
+     *
+     * @throws Problem if it is too late, or nothing can follow
+     */
+    @Transactional
+    public Running goOn(String cookie) {
+        var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        stops.check(Action.labelled(row.action).orElseThrow(), row.policy);
+        var now = clock.instant();
+        if (row.endedAt == null || row.endedAt.plus(GO_ON_WINDOW).isBefore(now) || row.sealings >= SEALINGS) {
+            throw Problem.conflict("It is too late to go on with this attempt. Start again.");
+        }
+        if (row.state == AttemptState.COMPLETED && row.action.equals(Action.UNLOCK.label())) {
+            stops.check(Action.RESET, row.policy);
+            var person = people.find(row.person).orElseThrow(Attempts::gone);
+            var obstacle = standsInTheWay(person, configurations.decide(person, Action.RESET));
+            if (!obstacle.isEmpty()) {
+                throw Problem.conflict("A new password cannot be chosen here now. Your account is unlocked.");
+            }
+            row.action = Action.RESET.label();
+            row.reopen(AttemptStep.GO_ON, row.state, now, now.plus(GO_ON_WINDOW));
+            events.write(NewEvent.of("attempt.went-on", row.id, row.revision));
+        } else if (List.of(AttemptState.INCOMPLETE, AttemptState.REFUSED, AttemptState.FAILED)
+                .contains(row.state)) {
+            row.reopen(AttemptStep.TRY_AGAIN, row.state, now, now.plus(GO_ON_WINDOW));
+            events.write(NewEvent.of("attempt.tried-again", row.id, row.revision));
+        } else {
+            throw Problem.conflict("Nothing can follow here. Start again.");
+        }
+        wakeUps.changed(row.id);
+        return running(row);
+    }
+
+    /** Whether the person could go on now: to a new password after an unlock, or to another try. */
+    public boolean mayGoOn(Running attempt) {
+        return attempt.endedAt() != null
+                && attempt.endedAt().plus(GO_ON_WINDOW).isAfter(clock.instant())
+                && attempt.sealings() < SEALINGS
+                && (attempt.state() == AttemptState.COMPLETED
+                        ? attempt.action() == Action.UNLOCK
+                                && policy(attempt).allow().value().contains(Action.RESET)
+                        : List.of(AttemptState.INCOMPLETE, AttemptState.REFUSED, AttemptState.FAILED)
+                                .contains(attempt.state()));
+    }
+
+    /** An administrator sets a temporary password: an attempt that nobody proves, on the administrator's account. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public Running temporary(Person person, EcKey key, String administrator, String network) {
+        var decision = configurations.decide(person, Action.RESET);
+        var policy = decision.policy()
+                .orElseThrow(() -> Problem.conflict(
+                        "No published policy covers " + person.name() + ", so nothing says where it would go."));
+        stops.check(Action.TEMPORARY, policy.name());
+        var row = new AttemptRow();
+        row.id = UUID.randomUUID();
+        row.reference = reference();
+        row.person = person.id();
+        row.action = Action.TEMPORARY.label();
+        row.state = AttemptState.PROVED;
+        row.revision = configurations.current().revision();
+        row.policy = policy.name();
+        row.key = key;
+        newCookie(row);
+        row.network = network;
+        row.createdAt = clock.instant();
+        row.expiresAt = row.createdAt.plus(settings.attemptLife());
+        database.persist(row);
+        database.flush();
+        events.write(NewEvent.of("temporary.started", row.id, row.revision)
+                .withPersonal("administrator", administrator)
+                .withPersonal("login", person.login()));
+        return running(row);
+    }
+
     private void tell(AttemptRow row, List<String> doneIn) {
-        var person = people.find(row.person);
+        var action = Action.labelled(row.action).orElseThrow();
         var policy = policy(running(row));
-        if (policy.tellPerson().value().contains(Action.RESET)) {
+        if (action == Action.TEMPORARY || policy.tellPerson().value().contains(action)) {
+            var person = people.find(row.person);
             person.flatMap(p -> people.mail(p).map(to -> new Notifications.About(row.id, row.revision, to, p.name())))
                     .ifPresent(about ->
-                            notifications.passwordReset(about, new Reference(row.reference).toString(), doneIn));
+                            notifications.done(about, new Reference(row.reference).toString(), action, doneIn));
         }
     }
 
@@ -432,8 +610,10 @@ public class Attempts {
                 .setHint("jakarta.persistence.lock.timeout", -2)
                 .getResultList();
         for (var row : rows) {
-            row.take(AttemptStep.EXPIRE, clock.instant());
-            events.write(NewEvent.of("attempt.expired", row.id, row.revision));
+            row.state = row.state.left(row.told);
+            row.endedAt = clock.instant();
+            events.write(NewEvent.of("attempt.expired", row.id, row.revision)
+                    .with("state", row.state.name().toLowerCase(Locale.ROOT)));
             wakeUps.changed(row.id);
         }
     }

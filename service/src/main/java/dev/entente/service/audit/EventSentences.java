@@ -28,13 +28,22 @@ final class EventSentences {
                 "In " + said.of("directory") + " it noted version " + said.of("version") + " on " + said.of("server")
                         + " and began to write.";
             case "order.done" ->
-                "The directory " + said.of("directory") + " holds the new password: version " + said.of("versionAfter")
-                        + ", bind " + said.of("bind") + ".";
+                "unlock".equals(data.get("action"))
+                        ? "The directory " + said.of("directory") + " unlocked the account."
+                        : "The directory " + said.of("directory") + " holds the new password: version "
+                                + said.of("versionAfter") + ", bind " + said.of("bind") + ".";
             case "order.refused" -> "Refused in " + said.of("directory") + ": " + said.of("says");
             case "order.failed" -> "Failed in " + said.of("directory") + ": " + said.of("says");
             case "order.unknown" -> "Unknown in " + said.of("directory") + ": " + said.of("says");
+            case "order.settled" ->
+                "A later look settled it in " + said.of("directory") + ": " + said.of("state") + ".";
             case "order.receipt-ignored" -> "A receipt came twice or late and changed nothing.";
             case "attempt.concluded" -> "The attempt ended: " + said.of("state") + ".";
+            case "attempt.went-on" -> "After the unlock the person went on to a new password.";
+            case "attempt.tried-again" -> "The person tried again what had failed.";
+            case "unlock.agreed" -> "The browser agreed to unlock in " + said.of("directory") + ".";
+            case "temporary.started" ->
+                said.of("administrator") + " gave " + said.of("login") + " a temporary password.";
             case "attempt.choose-again" -> "The person is asked for another password.";
             case "notification.queued" -> "A message is queued: " + said.of("message") + ".";
             case "notification.sent" -> "The message was sent: " + said.of("message") + ".";
@@ -50,6 +59,55 @@ final class EventSentences {
                 "Revision " + said.of("revision") + " was published by " + said.of("administrator") + ".";
             case "directory.added" ->
                 "Directory " + said.of("directory") + " was added by " + said.of("administrator") + ".";
+            case "directory.changed" ->
+                "Directory " + said.of("directory") + " was changed by " + said.of("administrator") + ".";
+            case "stop.started" ->
+                said.of("administrator") + " stopped " + said.of("what") + ": " + said.of("reason") + ".";
+            case "stop.ended" -> said.of("what") + " goes on again.";
+            case "directory.suspended" ->
+                said.of("administrator") + " suspended " + said.of("directory") + ": nothing is delivered.";
+            case "directory.resumed" -> said.of("administrator") + " resumed " + said.of("directory") + ".";
+            case "directory.removed" -> said.of("administrator") + " removed directory " + said.of("directory") + ".";
+            case "directory.server-moved" ->
+                "Steward " + said.of("steward") + " of " + said.of("directory") + " moved from " + said.of("from")
+                        + " to " + said.of("to") + ": " + said.of("why") + ".";
+            case "steward.replaced" ->
+                "Steward " + said.of("steward") + " joins anew; its key before ends with the next roster.";
+            case "steward.retired" ->
+                "Steward " + said.of("steward") + " of " + said.of("directory") + " was retired by "
+                        + said.of("administrator") + ".";
+            case "steward.key-copied" ->
+                "Two processes used the key of steward " + said.of("steward") + "; it gets no more work.";
+            case "steward.receipt-refused" ->
+                "A receipt of steward " + said.of("steward") + " was refused: " + said.of("why") + ".";
+            case "roster.refused" -> "A roster of " + said.of("directory") + " was refused: " + said.of("why") + ".";
+            case "preflight.changed" ->
+                "Preflight of " + said.of("directory") + " found something else than before: " + said.of("result")
+                        + ".";
+            case "sync.held" ->
+                "A sync of " + said.of("directory") + " missed " + said.of("missed") + " of " + said.of("all")
+                        + " accounts and waits for an administrator.";
+            case "sync.loss-accepted" ->
+                said.of("administrator") + " agreed that the accounts missing in " + said.of("directory")
+                        + " are gone.";
+            case "sync.starts-over" ->
+                "Everything in " + said.of("directory") + " is read again: " + said.of("why") + ".";
+            case "correlation.in-doubt" ->
+                "Whose the account " + said.of("login") + " in " + said.of("directory") + " is, is in doubt: "
+                        + said.of("kind") + ".";
+            case "correlation.settled" ->
+                said.of("administrator") + " settled whose an account is: " + said.of("decision") + ".";
+            case "password.set-elsewhere" ->
+                "The password of " + said.of("login") + " in " + said.of("directory") + " was set elsewhere.";
+            case "channel.set" -> said.of("administrator") + " set the channel " + said.of("channel") + ".";
+            case "channel.tested" ->
+                said.of("administrator") + " tried the channel " + said.of("channel")
+                        + said.when("why", " and it failed: " + said.of("why")) + ".";
+            case "channel.works" -> "The channel " + said.of("channel") + " works.";
+            case "channel.broken" -> "The channel " + said.of("channel") + " does not work: " + said.of("why") + ".";
+            case "switch.turned" ->
+                said.of("administrator") + " turned " + said.of("switch")
+                        + (Boolean.TRUE.equals(data.get("on")) ? " on." : " off.");
             case "steward.admitted" ->
                 "A join code for steward " + said.of("steward") + " was made by " + said.of("administrator") + ".";
             case "steward.joined" ->

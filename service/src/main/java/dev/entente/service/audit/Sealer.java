@@ -57,18 +57,25 @@ class Sealer {
             return;
         }
         var frontier = latest().map(Sealer::frontier).orElseGet(MerkleFrontier::new);
-        for (var row : pending) {
-            var event = (UUID) row[0];
-            var hash = (byte[]) row[1];
-            database.createNativeMutationQuery(
-                            "INSERT INTO event_leaf (seq, event, leaf_hash) VALUES (:seq, :event, :hash)")
-                    .setParameter("seq", frontier.size())
-                    .setParameter("event", event)
-                    .setParameter("hash", hash)
-                    .executeUpdate();
-            database.createNativeMutationQuery("DELETE FROM event_pending WHERE event = :event")
-                    .setParameter("event", event)
-                    .executeUpdate();
+        var events = pending.stream().map(row -> (UUID) row[0]).toArray(UUID[]::new);
+        var hashes = pending.stream().map(row -> (byte[]) row[1]).toArray(byte[][]::new);
+        var first = frontier.size();
+        // All at once: thousands of single statements would hold the lock for seconds.
+        database.doWork(connection -> {
+            try (var leaves = connection.prepareStatement("""
+                            INSERT INTO event_leaf (seq, event, leaf_hash)
+                            SELECT ? + t.number - 1, t.event, t.hash
+                            FROM unnest(?::uuid[], ?::bytea[]) WITH ORDINALITY AS t(event, hash, number)""");
+                    var done = connection.prepareStatement("DELETE FROM event_pending WHERE event = ANY(?)")) {
+                leaves.setLong(1, first);
+                leaves.setArray(2, connection.createArrayOf("uuid", events));
+                leaves.setArray(3, connection.createArrayOf("bytea", hashes));
+                leaves.executeUpdate();
+                done.setArray(1, connection.createArrayOf("uuid", events));
+                done.executeUpdate();
+            }
+        });
+        for (var hash : hashes) {
             frontier.append(hash);
         }
         sign(frontier);

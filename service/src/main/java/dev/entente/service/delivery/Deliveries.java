@@ -1,13 +1,10 @@
 package dev.entente.service.delivery;
 
 import dev.entente.core.attempt.AttemptState;
-import dev.entente.core.attempt.AttemptStep;
 import dev.entente.core.attempt.Cause;
-import dev.entente.core.attempt.Outcome;
+import dev.entente.core.policy.Action;
 import dev.entente.core.seal.Evidence;
 import dev.entente.core.seal.InvalidDocument;
-import dev.entente.core.seal.Order;
-import dev.entente.core.seal.Receipt;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.Seal;
 import dev.entente.service.attempt.Attempts;
@@ -21,9 +18,8 @@ import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
-import dev.entente.wire.AdminApi;
+import dev.entente.service.policy.Stops;
 import dev.entente.wire.PortalApi;
-import jakarta.persistence.LockModeType;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -31,38 +27,24 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
-import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.http.HttpStatus;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
-/**
- * Carries sealed passwords.
- *
- * <pre>
- * waiting ─lease→ leased ─begin→ begun ─receipt→ done | refused | failed | unknown
- *    │              │ lease over   │ lease over
- *    │              └──────────────┴─→ leased again under the next epoch, two take-overs at most
- *    └ expired → failed                 begun and nobody left to take over → unknown
- * </pre>
- *
- * An order is held for its lease and for as long as a directory may take to answer; only then may another steward take
- * over, who first judges what the one before did. All times are the database's.
- */
+/** Sealed passwords and unlocks as they come in, and how each account's delivery stands. {@link Orders} carries them. */
 @Component
 public class Deliveries {
-    private static final int MOST_EPOCHS = 3;
     // After this long the person is told that it takes longer than it should.
     private static final Duration PATIENCE = Duration.ofSeconds(6);
 
     private final Session database;
     private final Attempts attempts;
     private final Configurations configurations;
+    private final Stops stops;
     private final Directories directories;
     private final People people;
     private final EventLog events;
@@ -75,6 +57,7 @@ public class Deliveries {
             Session database,
             Attempts attempts,
             Configurations configurations,
+            Stops stops,
             Directories directories,
             People people,
             EventLog events,
@@ -85,6 +68,7 @@ public class Deliveries {
         this.database = database;
         this.attempts = attempts;
         this.configurations = configurations;
+        this.stops = stops;
         this.directories = directories;
         this.people = people;
         this.events = events;
@@ -94,9 +78,10 @@ public class Deliveries {
         this.clock = clock;
     }
 
-    /** What the browser needs to seal: rosters, keys and accounts that still need the password. */
+    /** What the browser needs to seal: rosters, keys and accounts that still need it. */
     @Transactional(readOnly = true)
     public PortalApi.Sealing sealing(Running attempt) {
+        stops.check(attempt.action(), attempt.policy());
         var person = person(attempt);
         var policy = attempts.policy(attempt);
         var details = new ArrayList<String>();
@@ -106,25 +91,17 @@ public class Deliveries {
             details.add(a.displayName());
         });
         var targets = new ArrayList<PortalApi.Target>();
-        pending(attempt, person).forEach((directory, accounts) -> {
+        var pending = pending(attempt, person);
+        pending.forEach((directory, accounts) -> {
             var served = directories.get(directory);
-            var listed = served.stewards()
-                    .orElseThrow(() -> Problem.of(
-                            HttpStatus.SERVICE_UNAVAILABLE,
-                            "no-steward",
-                            "The directory " + served.title() + " is not ready to take passwords. Reach the help desk: "
-                                    + settings.helpDesk() + "."));
-            targets.add(new PortalApi.Target(
-                    directory,
-                    served.name(),
-                    served.title(),
-                    served.operatorKey(),
-                    served.roster(),
-                    keysOf(directory, listed),
-                    accounts.stream()
-                            .map(a -> new PortalApi.TargetAccount(a.id(), a.login()))
-                            .toList()));
+            if (!served.suspended()) {
+                targets.add(target(served, accounts, attempt.action() == Action.UNLOCK));
+            }
         });
+        if (targets.isEmpty() && !pending.isEmpty()) {
+            throw unavailable(
+                    "suspended", "Your organisation has paused this for now. Try again later, or reach the help desk");
+        }
         return new PortalApi.Sealing(
                 attempt.id(),
                 attempt.action().label(),
@@ -135,6 +112,27 @@ public class Deliveries {
                         .get(policy.password().value()),
                 details.stream().distinct().toList(),
                 targets);
+    }
+
+    private PortalApi.Target target(Directories.Served served, List<People.Account> accounts, boolean unlock) {
+        var listed = served.stewards()
+                .orElseThrow(() -> unavailable(
+                        "no-steward",
+                        "The directory " + served.title() + " is not ready to take passwords. Reach the help desk"));
+        return new PortalApi.Target(
+                served.id(),
+                served.name(),
+                served.title(),
+                served.operatorKey(),
+                served.roster(),
+                unlock ? List.of() : keysOf(served.id(), listed),
+                accounts.stream()
+                        .map(a -> new PortalApi.TargetAccount(a.id(), a.login()))
+                        .toList());
+    }
+
+    private Problem unavailable(String type, String says) {
+        return Problem.of(HttpStatus.SERVICE_UNAVAILABLE, type, says + ": " + settings.helpDesk() + ".");
     }
 
     private List<String> keysOf(UUID directory, Roster listed) {
@@ -153,13 +151,16 @@ public class Deliveries {
     /** Accounts that the policy delivers to and that are not done yet, by directory. */
     private Map<UUID, List<People.Account>> pending(Running attempt, People.Person person) {
         var targets = attempts.policy(attempt).deliverTo().value();
-        var done = rows(attempt.id()).stream()
+        var done = rows(attempt).stream()
                 .filter(d -> d.state.equals("done"))
                 .map(d -> d.account)
                 .toList();
         var pending = new LinkedHashMap<UUID, List<People.Account>>();
         for (var account : person.accounts()) {
-            if (targets.contains(account.directory()) && !account.disabled() && !done.contains(account.id())) {
+            if (targets.contains(account.directory())
+                    && !account.disabled()
+                    && !account.quarantined()
+                    && !done.contains(account.id())) {
                 pending.computeIfAbsent(account.directoryId(), d -> new ArrayList<>())
                         .add(account);
             }
@@ -168,7 +169,8 @@ public class Deliveries {
     }
 
     /**
-     * Takes sealed passwords, one for each directory, and wakes the stewards. Handing in the same again changes nothing.
+     * Takes sealed passwords, one for each directory, or the agreement to an unlock, and wakes the stewards. Handing in the
+     * same again changes nothing.
      *
      * @throws InvalidDocument if one is bound otherwise than it should be
      */
@@ -183,350 +185,168 @@ public class Deliveries {
         if (attempt.state() != AttemptState.PROVED) {
             throw Problem.conflict("This attempt does not wait for a password.");
         }
-        var now = clock.instant();
         var pending = pending(attempt, person(attempt));
-        var seals = new LinkedHashMap<UUID, Seal>();
-        var evidence = new LinkedHashMap<UUID, String>();
-        var latest = now;
+        var suspended = new LinkedHashMap<UUID, List<People.Account>>();
+        for (var directory : List.copyOf(pending.keySet())) {
+            if (directories.get(directory).suspended()) {
+                suspended.put(directory, pending.remove(directory));
+            }
+        }
+        var accepted = new LinkedHashMap<UUID, Accepted>();
         for (var password : passwords) {
-            var seal = Seal.parse(password.seal());
-            var binding = seal.binding();
-            var accounts = pending.getOrDefault(binding.directory(), List.of()).stream()
-                    .map(People.Account::id)
-                    .toList();
-            var roster = directories.get(binding.directory()).roster();
-            var expires = Instant.ofEpochMilli(binding.exp());
-            require(binding.attempt().equals(attempt.id()), "the seal is bound to another attempt");
-            require(binding.action().equals(attempt.action().label()), "the seal is bound to another action");
-            require(
-                    new HashSet<>(binding.accounts()).equals(new HashSet<>(accounts)),
-                    "the seal is bound to other accounts");
-            require(binding.roster().equals(Roster.digest(roster)), "the seal was made for another roster");
-            require(binding.key().equals(attempt.key().thumbprint()), "the seal names another key than the attempt's");
-            require(
-                    expires.isAfter(now)
-                            && !expires.isAfter(now.plus(settings.sealLife()).plusSeconds(60)),
-                    "the seal's expiry is out of bounds");
-            Evidence.verify(password.evidence(), seal, now);
-            require(seals.put(binding.directory(), seal) == null, "a directory has two seals");
-            evidence.put(binding.directory(), password.evidence());
-            latest = expires.isAfter(latest) ? expires : latest;
+            var one = attempt.action() == Action.UNLOCK
+                    ? unlock(attempt, pending, password)
+                    : sealed(attempt, pending, password);
+            require(accepted.put(one.directory(), one) == null, "a directory has two seals");
         }
-        require(seals.keySet().equals(pending.keySet()), "there is not one seal for each directory");
-        var running = attempts.seal(attempt.id(), latest);
-        seals.forEach((directory, seal) -> store(running, directory, seal, evidence.get(directory)));
-    }
-
-    private void store(Running attempt, UUID directory, Seal seal, String evidence) {
-        var sealed = new SealedPasswordRow();
-        sealed.id = UUID.randomUUID();
-        sealed.attempt = attempt.id();
-        sealed.seal = seal.text();
-        sealed.evidence = evidence;
-        sealed.expiresAt = Instant.ofEpochMilli(seal.binding().exp());
-        database.persist(sealed);
-        database.flush();
-        for (var account : seal.binding().accounts()) {
-            var row = new DeliveryRow();
-            row.id = UUID.randomUUID();
-            row.attempt = attempt.id();
-            row.sealing = attempt.sealings();
-            row.directory = directory;
-            row.account = account;
-            row.sealed = sealed.id;
-            row.state = "waiting";
-            row.createdAt = clock.instant();
-            row.expiresAt = sealed.expiresAt;
+        require(accepted.keySet().equals(pending.keySet()), "there is not one seal for each directory");
+        var latest = accepted.values().stream().map(Accepted::expires).max(Instant::compareTo);
+        var running = attempts.seal(attempt.id(), latest.orElseThrow());
+        accepted.values().forEach(one -> store(running, one));
+        suspended.forEach((directory, accounts) -> accounts.forEach(account -> {
+            var row = row(running, directory, account.id(), clock.instant());
+            row.state = "failed";
+            row.cause = Cause.SUSPENDED;
+            row.endedAt = clock.instant();
             database.persist(row);
-        }
-        events.write(NewEvent.of("password.sealed", attempt.id(), attempt.revision())
-                .with("directory", directories.get(directory).name())
-                .with("seal", seal.digest())
-                .with("accounts", seal.binding().accounts().size()));
-        wakeUps.workFor(directory);
+        }));
     }
 
-    private boolean sameAgain(Running attempt, List<PortalApi.SealedPassword> passwords) {
-        var kept = database.createQuery("SELECT seal FROM SealedPasswordRow WHERE attempt = :attempt", String.class)
-                .setParameter("attempt", attempt.id())
-                .getResultList();
-        return passwords.stream().allMatch(p -> kept.contains(p.seal()));
+    /** @param seal null for an unlock */
+    private record Accepted(UUID directory, List<UUID> accounts, Seal seal, String evidence, Instant expires) {}
+
+    private Accepted sealed(
+            Running attempt, Map<UUID, List<People.Account>> pending, PortalApi.SealedPassword password) {
+        var now = clock.instant();
+        var seal = Seal.parse(password.seal());
+        var binding = seal.binding();
+        var accounts = ids(pending, binding.directory());
+        var roster = directories.get(binding.directory()).roster();
+        require(binding.attempt().equals(attempt.id()), "the seal is bound to another attempt");
+        require(binding.action().equals(attempt.action().label()), "the seal is bound to another action");
+        require(
+                new HashSet<>(binding.accounts()).equals(new HashSet<>(accounts)),
+                "the seal is bound to other accounts");
+        require(binding.roster().equals(Roster.digest(roster)), "the seal was made for another roster");
+        require(binding.key().equals(attempt.key().thumbprint()), "the seal names another key than the attempt's");
+        var expires = expires(binding.exp(), now);
+        Evidence.verify(password.evidence(), seal, now);
+        return new Accepted(binding.directory(), binding.accounts(), seal, password.evidence(), expires);
     }
 
-    /** Results for the person, the latest of each account. */
-    @Transactional(readOnly = true)
-    public List<PortalApi.AccountResult> results(UUID attempt) {
-        return latest(attempt).stream()
-                .map(d -> new PortalApi.AccountResult(
-                        directories.get(d.directory).title(),
-                        login(d),
-                        switch (d.state) {
-                            case "leased", "begun" -> "working";
-                            default -> d.state;
-                        },
-                        d.cause == null ? null : d.cause.person(),
-                        d.cause != null && d.cause.chooseAgain()))
+    private Accepted unlock(Running attempt, Map<UUID, List<People.Account>> pending, PortalApi.SealedPassword agreed) {
+        require(agreed.seal() == null, "an unlock carries no password");
+        var evidence = Evidence.read(agreed.evidence(), attempt.key().thumbprint());
+        require(evidence.action().equals("unlock"), "the evidence agrees to another action");
+        require(evidence.attempt().equals(attempt.id()), "the evidence agrees to another attempt");
+        var accounts = ids(pending, evidence.directory());
+        require(
+                new HashSet<>(evidence.accounts()).equals(new HashSet<>(accounts)),
+                "the evidence agrees to other accounts");
+        return new Accepted(
+                evidence.directory(), accounts, null, agreed.evidence(), expires(evidence.exp(), clock.instant()));
+    }
+
+    private Instant expires(long exp, Instant now) {
+        var expires = Instant.ofEpochMilli(exp);
+        require(
+                expires.isAfter(now)
+                        && !expires.isAfter(now.plus(settings.sealLife()).plusSeconds(60)),
+                "the expiry is out of bounds");
+        return expires;
+    }
+
+    private static List<UUID> ids(Map<UUID, List<People.Account>> pending, UUID directory) {
+        return pending.getOrDefault(directory, List.of()).stream()
+                .map(People.Account::id)
                 .toList();
     }
 
-    /** Whether some delivery waits longer than it should, or no steward of its directory is there. */
-    @Transactional(readOnly = true)
-    public boolean waitsForSteward(UUID attempt) {
-        return rows(attempt).stream()
-                .anyMatch(d -> d.state.equals("waiting")
-                        && (!directories.connected(d.directory)
-                                || d.createdAt.isBefore(clock.instant().minus(PATIENCE))));
-    }
-
-    /** Deliveries for the administrator, oldest first. */
-    @Transactional(readOnly = true)
-    public List<AdminApi.Delivery> shown(UUID attempt) {
-        return rows(attempt).stream().map(this::shown).toList();
-    }
-
-    private AdminApi.Delivery shown(DeliveryRow row) {
-        var directory = directories.get(row.directory);
-        var member = directory.stewards().flatMap(r -> r.member(row.steward));
-        var receipt = row.receipt == null || member.isEmpty() ? null : Receipt.verify(row.receipt, member.get());
-        return new AdminApi.Delivery(
-                row.id,
-                directory.name(),
-                login(row),
-                row.state,
-                row.epoch,
-                member.map(Roster.Member::name).orElse(null),
-                row.cause == null ? null : row.cause.administrator(),
-                row.cause == null ? null : row.cause.whatToDo(),
-                receipt == null ? null : receipt.detail(),
-                row.begunServer,
-                receipt == null ? row.begunVersion : receipt.versionBefore(),
-                receipt == null ? null : receipt.versionAfter(),
-                receipt == null ? null : receipt.bindCode(),
-                receipt == null ? Map.of() : receipt.phases());
-    }
-
-    /** Gives a steward the oldest order of its directory, under the next epoch. */
-    @Transactional
-    Optional<String> lease(UUID directory, UUID steward, String stewardName) {
-        var served = directories.get(directory);
-        if (served.stewards().flatMap(r -> r.member(steward)).isEmpty()) {
-            return Optional.empty();
+    private void store(Running attempt, Accepted accepted) {
+        var sealed = new SealedPasswordRow();
+        sealed.id = UUID.randomUUID();
+        sealed.attempt = attempt.id();
+        sealed.seal = accepted.seal() == null ? null : accepted.seal().text();
+        sealed.evidence = accepted.evidence();
+        sealed.expiresAt = accepted.expires();
+        database.persist(sealed);
+        database.flush();
+        for (var account : accepted.accounts()) {
+            var row = row(attempt, accepted.directory(), account, accepted.expires());
+            row.sealed = sealed.id;
+            row.state = "waiting";
+            database.persist(row);
         }
-        var ids = database.createNativeQuery("""
-                        UPDATE delivery SET state = 'leased', epoch = epoch + 1, steward = :steward,
-                            leased_until = clock_timestamp() + :lease * interval '1 ms',
-                            held_until = clock_timestamp() + (:lease + :timeout) * interval '1 ms'
-                        WHERE id = (SELECT d.id FROM delivery d WHERE d.directory = :directory AND d.ended_at IS NULL
-                            AND d.expires_at > clock_timestamp() AND d.epoch < :epochs
-                            AND (d.state = 'waiting' OR d.held_until < clock_timestamp())
-                            AND NOT EXISTS (SELECT 1 FROM delivery o WHERE o.account = d.account AND o.id <> d.id
-                                AND o.ended_at IS NULL AND (o.state <> 'waiting' OR o.created_at < d.created_at))
-                            ORDER BY d.created_at FOR UPDATE SKIP LOCKED LIMIT 1) RETURNING id""", UUID.class)
-                .setParameter("steward", steward)
-                .setParameter("directory", directory)
-                .setParameter("lease", settings.lease().toMillis())
-                .setParameter("timeout", settings.directoryTimeout().toMillis())
-                .setParameter("epochs", MOST_EPOCHS)
-                .getResultList();
-        return ids.stream().findFirst().map(id -> {
-            var row = database.find(DeliveryRow.class, id);
-            var attempt = attempts.get(row.attempt);
-            events.write(event("order.leased", row, attempt)
-                    .with("steward", stewardName)
-                    .with("epoch", row.epoch)
-                    .with("takeOver", row.epoch > 1));
-            wakeUps.changed(row.attempt);
-            return order(row, attempt).sign(keys.serviceKey());
-        });
+        var event = NewEvent.of(
+                        accepted.seal() == null ? "unlock.agreed" : "password.sealed", attempt.id(), attempt.revision())
+                .with("directory", directories.get(accepted.directory()).name())
+                .with("accounts", accepted.accounts().size());
+        events.write(
+                accepted.seal() == null
+                        ? event
+                        : event.with("seal", accepted.seal().digest()));
+        wakeUps.workFor(accepted.directory());
     }
 
-    private Order order(DeliveryRow row, Running attempt) {
-        var sealed = database.find(SealedPasswordRow.class, row.sealed);
-        var policy = attempts.policy(attempt);
-        return new Order(
-                1,
-                row.id,
-                row.epoch,
-                row.attempt,
-                attempt.reference().toString(),
-                row.directory,
-                row.account,
-                attempt.action().label(),
-                sealed.seal,
-                sealed.evidence,
-                configurations
-                        .revision(attempt.revision())
-                        .passwords()
-                        .get(policy.password().value()),
-                policy.clearLockout().value(),
-                policy.mustChange().value(),
-                row.begunVersion == null ? null : new Order.Begun(row.begunServer, row.begunVersion),
-                settings.lease().toMillis(),
-                row.expiresAt.toEpochMilli());
+    private DeliveryRow row(Running attempt, UUID directory, UUID account, Instant expires) {
+        var row = new DeliveryRow();
+        row.id = UUID.randomUUID();
+        row.attempt = attempt.id();
+        row.action = attempt.action().label();
+        row.sealing = attempt.sealings();
+        row.directory = directory;
+        row.account = account;
+        row.createdAt = clock.instant();
+        row.expiresAt = expires;
+        return row;
+    }
+
+    private boolean sameAgain(Running attempt, List<PortalApi.SealedPassword> passwords) {
+        var kept = database.createQuery("SELECT evidence FROM SealedPasswordRow WHERE attempt = :attempt", String.class)
+                .setParameter("attempt", attempt.id())
+                .getResultList();
+        return passwords.stream().allMatch(p -> kept.contains(p.evidence()));
     }
 
     /**
-     * A compare-and-set on the epoch, before the write. The lease begins anew, so that the steward knows how long it may
-     * still send the write, counted from when it asked.
+     * How an attempt's deliveries stand.
      *
-     * @return whether the steward may write
+     * @param results for the person, the latest of each account; none before anything was handed in for what is wanted now
+     * @param waitsForSteward whether one waits longer than it should, or no steward of its directory is there
      */
-    @Transactional
-    boolean begin(UUID id, UUID steward, int epoch, String server, String version) {
-        var begun = database.createNativeMutationQuery("""
-                        UPDATE delivery SET state = 'begun', begun_server = :server, begun_version = :version,
-                            leased_until = clock_timestamp() + :lease * interval '1 ms',
-                            held_until = clock_timestamp() + (:lease + :timeout) * interval '1 ms'
-                        WHERE id = :id AND steward = :steward AND epoch = :epoch AND state = 'leased'
-                        AND leased_until > clock_timestamp()""")
-                .setParameter("server", server)
-                .setParameter("version", version)
-                .setParameter("lease", settings.lease().toMillis())
-                .setParameter("timeout", settings.directoryTimeout().toMillis())
-                .setParameter("id", id)
-                .setParameter("steward", steward)
-                .setParameter("epoch", epoch)
-                .executeUpdate();
-        if (begun == 1) {
-            var row = database.find(DeliveryRow.class, id);
-            events.write(event("order.begun", row, attempts.get(row.attempt))
-                    .with("server", server)
-                    .with("version", version)
-                    .with("epoch", epoch));
-            wakeUps.changed(row.attempt);
-        }
-        return begun == 1;
+    public record Standing(List<PortalApi.AccountResult> results, boolean waitsForSteward) {}
+
+    /** How the deliveries of what is wanted now stand. */
+    @Transactional(readOnly = true)
+    public Standing standing(Running attempt) {
+        var rows = rows(attempt);
+        var late = clock.instant().minus(PATIENCE);
+        var logins = people.logins(rows.stream().map(d -> d.account).collect(Collectors.toSet()));
+        return new Standing(
+                DeliveryRow.latest(rows).stream()
+                        .map(d -> new PortalApi.AccountResult(
+                                directories.get(d.directory).title(),
+                                logins.getOrDefault(d.account, "a removed account"),
+                                switch (d.state) {
+                                    case "leased", "begun" -> "working";
+                                    default -> d.state;
+                                },
+                                d.cause == null ? null : d.cause.person(),
+                                d.cause != null && d.cause.chooseAgain(),
+                                d.retryAt == null ? null : d.retryAt.toEpochMilli()))
+                        .toList(),
+                rows.stream()
+                        .anyMatch(d -> d.state.equals("waiting")
+                                && (d.createdAt.isBefore(late) || !directories.connected(d.directory))));
     }
 
-    /** Takes a receipt. One for an older epoch, or one that comes twice, changes nothing. */
-    @Transactional
-    void receive(UUID id, UUID steward, String signed) {
-        var row = database.find(DeliveryRow.class, id, LockModeType.PESSIMISTIC_WRITE);
-        if (row == null) {
-            throw Problem.missing("order with this id");
-        }
-        var member = directories
-                .get(row.directory)
-                .stewards()
-                .flatMap(r -> r.member(steward))
-                .orElseThrow(() -> new InvalidDocument("roster", "this steward is not on the roster"));
-        var receipt = Receipt.verify(signed, member);
-        if (!receipt.order().equals(id)) {
-            throw new InvalidDocument("receipt", "the receipt is about another order");
-        }
-        var attempt = attempts.get(row.attempt);
-        if (row.endedAt != null || receipt.epoch() != row.epoch || !steward.equals(row.steward)) {
-            if (!signed.equals(row.receipt)) {
-                events.write(event("order.receipt-ignored", row, attempt).with("epoch", receipt.epoch()));
-            }
-            return;
-        }
-        row.receipt = signed;
-        end(row, attempt, receipt.outcome(), receipt.cause(), receipt);
-    }
-
-    /** Ends what nobody can carry out any more: told as failed if nothing was begun, as unknown otherwise. */
-    @Scheduled(fixedDelay = 1000)
-    @Transactional
-    void sweep() {
-        var ids = database.createNativeQuery("""
-                        SELECT id FROM delivery WHERE ended_at IS NULL AND (
-                            state = 'waiting' AND expires_at < clock_timestamp()
-                            OR state <> 'waiting' AND held_until < clock_timestamp()
-                                AND (epoch >= :epochs OR expires_at < clock_timestamp()))
-                        FOR UPDATE SKIP LOCKED LIMIT 100""", UUID.class)
-                .setParameter("epochs", MOST_EPOCHS)
-                .getResultList();
-        for (var id : ids) {
-            var row = database.find(DeliveryRow.class, id);
-            var begun = row.begunVersion != null;
-            end(
-                    row,
-                    attempts.get(row.attempt),
-                    begun ? Outcome.UNKNOWN : Outcome.FAILED,
-                    begun ? Cause.LOST_TRACK : Cause.EXPIRED,
-                    null);
-        }
-        // A steward that waits learns of an order whose holder went away.
-        for (var directory : database.createNativeQuery(
-                        "SELECT DISTINCT directory FROM delivery WHERE ended_at IS NULL AND held_until < clock_timestamp()",
-                        UUID.class)
-                .getResultList()) {
-            wakeUps.workFor(directory);
-        }
-    }
-
-    private void end(DeliveryRow row, Running attempt, Outcome outcome, Cause cause, Receipt receipt) {
-        row.state = outcome.name().toLowerCase(Locale.ROOT);
-        row.cause = cause;
-        row.endedAt = clock.instant();
-        var event = event("order." + row.state, row, attempt).with("epoch", row.epoch);
-        if (receipt != null) {
-            event = event.with("versionBefore", receipt.versionBefore())
-                    .with("versionAfter", receipt.versionAfter())
-                    .with("bind", receipt.bindCode())
-                    .with("detail", receipt.detail());
-        }
-        events.write(cause == null ? event : event.with("cause", cause.name()).with("says", cause.administrator()));
-        forgetCiphertext(row);
-        var all = latest(row.attempt);
-        if (all.stream().allMatch(d -> d.endedAt != null)) {
-            attempts.delivered(
-                    row.attempt,
-                    all.stream()
-                            .map(d -> new AttemptStep.Ended(Outcome.valueOf(d.state.toUpperCase(Locale.ROOT)), d.cause))
-                            .toList(),
-                    all.stream()
-                            .filter(d -> d.state.equals("done"))
-                            .map(d -> directories.get(d.directory).title())
-                            .distinct()
-                            .toList());
-        }
-        wakeUps.changed(row.attempt);
-    }
-
-    private void forgetCiphertext(DeliveryRow row) {
-        var sealed = row.sealed;
-        database.flush();
-        var open = database.createQuery(
-                        "SELECT count(*) FROM DeliveryRow WHERE sealed = :sealed AND endedAt IS NULL", Long.class)
-                .setParameter("sealed", sealed)
-                .getSingleResult();
-        if (open == 0) {
-            database.createNativeMutationQuery("DELETE FROM sealed_password WHERE id = :id")
-                    .setParameter("id", sealed)
-                    .executeUpdate();
-            row.sealed = null;
-        }
-    }
-
-    private List<DeliveryRow> latest(UUID attempt) {
-        var latest = new LinkedHashMap<UUID, DeliveryRow>();
-        rows(attempt).forEach(row -> latest.put(row.account, row));
-        return List.copyOf(latest.values());
-    }
-
-    private List<DeliveryRow> rows(UUID attempt) {
+    private List<DeliveryRow> rows(Running attempt) {
         return database.createQuery(
-                        "FROM DeliveryRow WHERE attempt = :attempt ORDER BY sealing, createdAt", DeliveryRow.class)
-                .setParameter("attempt", attempt)
+                        "FROM DeliveryRow WHERE attempt = :attempt AND action = :action ORDER BY sealing, createdAt",
+                        DeliveryRow.class)
+                .setParameter("attempt", attempt.id())
+                .setParameter("action", attempt.action().label())
                 .getResultList();
-    }
-
-    private NewEvent event(String kind, DeliveryRow row, Running attempt) {
-        return NewEvent.of(kind, row.attempt, attempt.revision())
-                .with("directory", directories.get(row.directory).name())
-                .with("order", row.id.toString())
-                .withPersonal("login", login(row));
-    }
-
-    private String login(DeliveryRow row) {
-        return attempts.get(row.attempt).person().flatMap(people::find).stream()
-                .flatMap(p -> p.accounts().stream())
-                .filter(a -> a.id().equals(row.account))
-                .map(People.Account::login)
-                .findFirst()
-                .orElse("a removed account");
     }
 
     private People.Person person(Running attempt) {

@@ -8,9 +8,11 @@ import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.UUID;
 
-/** One sealed password on its way to one account. */
+/** One password, or an unlock, on its way to one account. */
 @Entity
 @Table(name = "delivery")
 class DeliveryRow {
@@ -19,6 +21,7 @@ class DeliveryRow {
 
     UUID attempt;
     int sealing;
+    String action;
     UUID directory;
     UUID account;
     UUID sealed;
@@ -43,6 +46,23 @@ class DeliveryRow {
 
     String receipt;
 
+    @Column(name = "retry_at")
+    Instant retryAt;
+
+    @Column(name = "leased_at")
+    Instant leasedAt;
+
+    @Column(name = "begun_at")
+    Instant begunAt;
+
+    /** When a steward was last asked to look what became of it, after it was told as unknown. */
+    @Column(name = "checked_at")
+    Instant checkedAt;
+
+    /** When a temporary password that nobody used is replaced. */
+    @Column(name = "retire_at")
+    Instant retireAt;
+
     @Column(name = "created_at")
     Instant createdAt;
 
@@ -51,4 +71,11 @@ class DeliveryRow {
 
     @Column(name = "ended_at")
     Instant endedAt;
+
+    /** The latest of each account, in the order in which accounts came. */
+    static List<DeliveryRow> latest(List<DeliveryRow> rows) {
+        var latest = new LinkedHashMap<UUID, DeliveryRow>();
+        rows.forEach(row -> latest.put(row.account, row));
+        return List.copyOf(latest.values());
+    }
 }

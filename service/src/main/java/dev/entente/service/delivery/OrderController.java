@@ -3,18 +3,16 @@ package dev.entente.service.delivery;
 import dev.entente.service.directory.StewardCalls;
 import dev.entente.service.directory.StewardPresence;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.StewardApi;
 import io.swagger.v3.oas.annotations.Hidden;
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.Duration;
-import java.util.UUID;
-import org.springframework.http.HttpStatus;
+import java.util.List;
 import org.springframework.http.ResponseEntity;
-import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
-import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import org.springframework.web.context.request.async.DeferredResult;
 import tools.jackson.databind.json.JsonMapper;
@@ -24,18 +22,25 @@ import tools.jackson.databind.json.JsonMapper;
 @RestController
 @RequestMapping("/api/v1/steward")
 class OrderController {
-    private final Deliveries deliveries;
+    private final Orders orders;
     private final WorkBoard board;
     private final StewardCalls calls;
     private final StewardPresence presence;
+    private final ServiceSettings settings;
     private final JsonMapper json;
 
     OrderController(
-            Deliveries deliveries, WorkBoard board, StewardCalls calls, StewardPresence presence, JsonMapper json) {
-        this.deliveries = deliveries;
+            Orders orders,
+            WorkBoard board,
+            StewardCalls calls,
+            StewardPresence presence,
+            ServiceSettings settings,
+            JsonMapper json) {
+        this.orders = orders;
         this.board = board;
         this.calls = calls;
         this.presence = presence;
+        this.settings = settings;
         this.json = json;
     }
 
@@ -44,29 +49,32 @@ class OrderController {
     DeferredResult<ResponseEntity<StewardApi.Work>> work(HttpServletRequest request, @RequestBody String body) {
         var caller = calls.check(request, body);
         var asked = json.readValue(body, StewardApi.AskForWork.class);
-        presence.seen(caller, asked.version());
-        return board.ask(caller, Duration.ofSeconds(Math.max(0, Math.min(25, asked.waitSeconds()))));
+        presence.seen(caller, asked);
+        var wait = Duration.ofSeconds(Math.max(0, asked.waitSeconds()));
+        return board.ask(
+                caller, asked.room(), wait.compareTo(settings.longestWait()) < 0 ? wait : settings.longestWait());
     }
 
-    /** Noted before the write; refused when the lease is over. */
-    @PostMapping("/orders/{id}/begin")
-    @ResponseStatus(HttpStatus.NO_CONTENT)
-    void begin(HttpServletRequest request, @PathVariable UUID id, @RequestBody String body) {
+    /** Noted before the write; what is not answered as begun must not be written. */
+    @PostMapping("/orders/begin")
+    StewardApi.Begun begin(HttpServletRequest request, @RequestBody String body) {
         var caller = calls.check(request, body);
-        var begin = json.readValue(body, StewardApi.Begin.class);
-        if (!deliveries.begin(id, caller.steward(), begin.epoch(), begin.server(), begin.version())) {
-            throw Problem.conflict("The lease is over or the order is another's now; nothing may be written.");
+        return new StewardApi.Begun(orders.begin(
+                caller, bounded(json.readValue(body, StewardApi.Begins.class).begins())));
+    }
+
+    /** What came of orders. */
+    @PostMapping("/orders/receipts")
+    StewardApi.ReceiptsTaken receipts(HttpServletRequest request, @RequestBody String body) {
+        var caller = calls.check(request, body);
+        return new StewardApi.ReceiptsTaken(orders.receive(
+                caller, bounded(json.readValue(body, StewardApi.Receipts.class).receipts())));
+    }
+
+    private static <T> List<T> bounded(List<T> statements) {
+        if (statements == null || statements.size() > 64) {
+            throw Problem.invalid("At most 64 at once.");
         }
-    }
-
-    /** What came of it. */
-    @PostMapping("/orders/{id}/receipt")
-    @ResponseStatus(HttpStatus.NO_CONTENT)
-    void receipt(HttpServletRequest request, @PathVariable UUID id, @RequestBody String body) {
-        var caller = calls.check(request, body);
-        deliveries.receive(
-                id,
-                caller.steward(),
-                json.readValue(body, StewardApi.ReceiptStatement.class).receipt());
+        return statements;
     }
 }

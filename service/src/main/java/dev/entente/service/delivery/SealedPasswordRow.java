@@ -7,7 +7,7 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
 
-/** Ciphertext, kept until the delivery ends and at latest until it expires. */
+/** Ciphertext and what was signed about it, kept until the delivery ends; an unlock has no ciphertext. */
 @Entity
 @Table(name = "sealed_password")
 class SealedPasswordRow {

@@ -1,10 +1,12 @@
 package dev.entente.service.delivery;
 
+import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.Jobs;
 import dev.entente.service.directory.StewardCalls.Caller;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.wire.StewardApi;
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Queue;
@@ -31,37 +33,55 @@ import org.springframework.web.context.request.async.DeferredResult;
 class WorkBoard {
     private static final Logger log = LoggerFactory.getLogger(WorkBoard.class);
 
-    private final Deliveries deliveries;
+    private final Orders orders;
     private final Jobs jobs;
+    private final Directories directories;
     private final ScheduledExecutorService timer;
     private final ExecutorService handing = Executors.newFixedThreadPool(4);
     private final Map<UUID, Queue<Waiting>> waiting = new ConcurrentHashMap<>();
 
-    WorkBoard(Deliveries deliveries, Jobs jobs, ScheduledExecutorService timer) {
-        this.deliveries = deliveries;
+    WorkBoard(Orders orders, Jobs jobs, Directories directories, ScheduledExecutorService timer) {
+        this.orders = orders;
         this.jobs = jobs;
+        this.directories = directories;
         this.timer = timer;
     }
 
-    private record Waiting(Caller caller, DeferredResult<ResponseEntity<StewardApi.Work>> answer) {}
+    private static final class Waiting {
+        private final Caller caller;
+        private final int room;
+        private final DeferredResult<ResponseEntity<StewardApi.Work>> answer;
+        private volatile boolean over;
+
+        Waiting(Caller caller, int room, DeferredResult<ResponseEntity<StewardApi.Work>> answer) {
+            this.caller = caller;
+            this.room = room;
+            this.answer = answer;
+        }
+
+        /** Answers with nothing, now or when the look that goes on for it has found nothing. */
+        void end(Queue<Waiting> queue) {
+            over = true;
+            // Not after the queue's work is given away: an answer that was set twice would lose an order.
+            if (queue.remove(this)) {
+                answer.setResult(ResponseEntity.noContent().build());
+            }
+        }
+    }
 
     /** Answers with work as soon as there is some, or with nothing when the time is up. */
-    DeferredResult<ResponseEntity<StewardApi.Work>> ask(Caller caller, Duration wait) {
+    DeferredResult<ResponseEntity<StewardApi.Work>> ask(Caller caller, int room, Duration wait) {
         var answer = new DeferredResult<ResponseEntity<StewardApi.Work>>(wait.toMillis() + 30_000);
-        var entry = new Waiting(caller, answer);
+        var entry = new Waiting(caller, room, answer);
         var queue = waiting.computeIfAbsent(caller.directory(), d -> new ConcurrentLinkedQueue<>());
         // A steward waits once: an older call of its own is of a process that died, and would swallow an order.
-        queue.removeIf(older -> older.caller().steward().equals(caller.steward()));
+        for (var older : queue) {
+            if (older.caller.steward().equals(caller.steward())) {
+                older.end(queue);
+            }
+        }
         queue.add(entry);
-        // Not after the queue's work is given away: an answer that was set twice would lose an order.
-        timer.schedule(
-                () -> {
-                    if (queue.remove(entry)) {
-                        answer.setResult(ResponseEntity.noContent().build());
-                    }
-                },
-                wait.toMillis(),
-                TimeUnit.MILLISECONDS);
+        timer.schedule(() -> entry.end(queue), wait.toMillis(), TimeUnit.MILLISECONDS);
         answer.onCompletion(() -> queue.remove(entry));
         hand(caller.directory());
         return answer;
@@ -72,7 +92,7 @@ class WorkBoard {
         hand(UUID.fromString(work.directory()));
     }
 
-    @Scheduled(fixedDelay = 2000)
+    @Scheduled(fixedDelay = 1000)
     void look() {
         waiting.forEach((directory, queue) -> {
             if (!queue.isEmpty()) {
@@ -85,22 +105,32 @@ class WorkBoard {
         handing.execute(() -> {
             var queue = waiting.get(directory);
             for (var next = queue == null ? null : queue.poll(); next != null; next = queue.poll()) {
-                var work = workFor(next.caller());
+                var work = workFor(next);
                 if (work.isEmpty()) {
                     queue.add(next);
+                    if (next.over) {
+                        next.end(queue);
+                    }
                     return;
                 }
-                next.answer().setResult(ResponseEntity.ok(work.get()));
+                next.answer.setResult(ResponseEntity.ok(work.get()));
             }
         });
     }
 
-    private Optional<StewardApi.Work> workFor(Caller caller) {
+    private Optional<StewardApi.Work> workFor(Waiting waiting) {
+        var caller = waiting.caller;
         try {
-            var order = deliveries.lease(caller.directory(), caller.steward(), caller.name());
-            return order.isPresent()
-                    ? order.map(o -> new StewardApi.Work(o, null))
-                    : jobs.lease(caller.directory(), caller.steward()).map(t -> new StewardApi.Work(null, t));
+            var leased = orders.lease(caller, waiting.room);
+            if (!leased.isEmpty()) {
+                return Optional.of(new StewardApi.Work(leased, null));
+            }
+            if (!directories.lists(caller.directory(), caller.steward())) {
+                return Optional.empty();
+            }
+            return jobs.lease(caller.directory(), caller.steward())
+                    .or(() -> jobs.leaseChanges(caller.directory(), caller.steward()))
+                    .map(task -> new StewardApi.Work(List.of(), task));
         } catch (RuntimeException e) {
             log.warn("no work could be handed out: {}", e.getClass().getSimpleName());
             return Optional.empty();

@@ -10,19 +10,18 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
-import java.io.ByteArrayInputStream;
-import java.nio.charset.StandardCharsets;
-import java.security.cert.CertificateException;
-import java.security.cert.CertificateFactory;
+import dev.entente.wire.StewardApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Base64;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.Session;
+import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -34,17 +33,27 @@ public class Directories {
     public static final Duration CONNECTED = Duration.ofSeconds(25);
 
     private static final Duration JOIN_CODE_LIFE = Duration.ofHours(1);
-    private static final Set<String> KINDS = Set.of("active-directory", "ldap");
+    private static final Map<String, String> ADDRESSES = Map.of(
+            "active-directory", "ldaps?://[^/\\s]+",
+            "ldap", "ldaps?://[^/\\s]+",
+            "scim", "https?://[^\\s]+",
+            "local", "");
+    // Verified rosters by their text: a text that was right once stays right.
+    private static final Map<String, Roster> VERIFIED = new ConcurrentHashMap<>();
+    private static final int MOST_VERIFIED = 500;
 
     private final Session database;
     private final EventLog events;
     private final KeyRing keys;
+    private final ApplicationEventPublisher publisher;
     private final InstantSource clock;
 
-    Directories(Session database, EventLog events, KeyRing keys, InstantSource clock) {
+    Directories(
+            Session database, EventLog events, KeyRing keys, ApplicationEventPublisher publisher, InstantSource clock) {
         this.database = database;
         this.events = events;
         this.keys = keys;
+        this.publisher = publisher;
         this.clock = clock;
     }
 
@@ -53,10 +62,24 @@ public class Directories {
      *
      * @param roster signed, null before the first
      */
-    public record Served(UUID id, String name, String title, String kind, EcKey operatorKey, String roster) {
+    public record Served(
+            UUID id,
+            String name,
+            String title,
+            String kind,
+            EcKey operatorKey,
+            String roster,
+            boolean suspended,
+            int trust) {
         /** Who may open its seals and sign its receipts; nobody before the first roster. */
         public Optional<Roster> stewards() {
-            return roster == null ? Optional.empty() : Optional.of(Roster.verify(roster, operatorKey, id));
+            if (roster == null) {
+                return Optional.empty();
+            }
+            if (VERIFIED.size() > MOST_VERIFIED) {
+                VERIFIED.clear();
+            }
+            return Optional.of(VERIFIED.computeIfAbsent(roster, text -> Roster.verify(text, operatorKey, id)));
         }
     }
 
@@ -76,6 +99,24 @@ public class Directories {
         return served(row);
     }
 
+    /** By name, if there is one. */
+    @Transactional(readOnly = true)
+    public Optional<Served> find(String name) {
+        return rows().stream().filter(r -> r.name.equals(name)).findFirst().map(Directories::served);
+    }
+
+    /** Groups whose members count as privileged, over all directories. */
+    @Transactional(readOnly = true)
+    public List<String> protectedGroups() {
+        return rows().stream().flatMap(r -> r.protectedGroups.stream()).toList();
+    }
+
+    /** Whether the operator key has signed a steward in. */
+    @Transactional(readOnly = true)
+    public boolean lists(UUID directory, UUID steward) {
+        return get(directory).stewards().flatMap(r -> r.member(steward)).isPresent();
+    }
+
     /** Signed sealing keys in force for the listed stewards of a directory, the freshest of each. */
     @Transactional(readOnly = true)
     public List<String> sealingKeys(UUID directory) {
@@ -91,7 +132,8 @@ public class Directories {
     @Transactional(readOnly = true)
     public boolean connected(UUID directory) {
         return !database.createQuery(
-                        "SELECT id FROM StewardRow WHERE directory = :directory AND lastSeen > :since", UUID.class)
+                        "SELECT id FROM StewardRow WHERE directory = :directory AND lastSeen > :since AND retiredAt IS NULL",
+                        UUID.class)
                 .setParameter("directory", directory)
                 .setParameter("since", clock.instant().minus(CONNECTED))
                 .setMaxResults(1)
@@ -100,12 +142,12 @@ public class Directories {
     }
 
     List<DirectoryRow> rows() {
-        return database.createQuery("FROM DirectoryRow ORDER BY name", DirectoryRow.class)
+        return database.createQuery("FROM DirectoryRow WHERE removedAt IS NULL ORDER BY name", DirectoryRow.class)
                 .getResultList();
     }
 
     DirectoryRow named(String name) {
-        return database.createQuery("FROM DirectoryRow WHERE name = :name", DirectoryRow.class)
+        return database.createQuery("FROM DirectoryRow WHERE name = :name AND removedAt IS NULL", DirectoryRow.class)
                 .setParameter("name", name)
                 .getResultStream()
                 .findFirst()
@@ -123,23 +165,12 @@ public class Directories {
         if (wanted.name() == null || !wanted.name().matches("[a-z0-9][a-z0-9-]{0,62}")) {
             throw Problem.invalid("A directory's name is made of lower-case letters, digits and dashes, at most 63.");
         }
-        if (!KINDS.contains(wanted.kind())) {
-            throw Problem.invalid("The kind is active-directory or ldap.");
+        if (wanted.kind() == null || !ADDRESSES.containsKey(wanted.kind())) {
+            throw Problem.invalid("The kind is active-directory, ldap, scim or local.");
         }
-        if (wanted.servers() == null
-                || wanted.servers().isEmpty()
-                || wanted.servers().size() > 8
-                || !wanted.servers().stream().allMatch(s -> s.matches("ldaps://[^/\\s]+(:\\d+)?/?"))) {
-            throw Problem.invalid("Servers are one to eight addresses of the form ldaps://host:port.");
+        if (wanted.operatorKey() == null) {
+            throw Problem.invalid("A directory has an operator key.");
         }
-        if (wanted.operatorKey() == null
-                || wanted.correlation() == null
-                || wanted.correlation().isBlank()) {
-            throw Problem.invalid("A directory has an operator key and a correlation attribute.");
-        }
-        distinguishedName("base", wanted.base());
-        distinguishedName("service account", wanted.serviceAccount());
-        certificate(wanted.caCertificate());
         if (rows().stream().anyMatch(row -> row.name.equals(wanted.name()))) {
             throw Problem.conflict("There is a directory \"" + wanted.name() + "\" already.");
         }
@@ -150,13 +181,18 @@ public class Directories {
                 ? wanted.name()
                 : wanted.title().strip();
         row.kind = wanted.kind();
-        row.servers = List.copyOf(wanted.servers());
-        row.caCertificate = wanted.caCertificate();
         row.base = wanted.base();
+        row.groupBase = wanted.groupBase();
         row.serviceAccount = wanted.serviceAccount();
         row.correlation = wanted.correlation();
+        row.servers = listed(wanted.servers());
+        row.loginAttributes = listed(wanted.loginAttributes());
+        row.protectedGroups = listed(wanted.protectedGroups());
+        row.trust = wanted.trust() == null ? 1 : wanted.trust();
+        valid(row);
         row.operatorKey = wanted.operatorKey();
         row.createdAt = clock.instant();
+        row.changedAt = row.createdAt;
         database.persist(row);
         events.write(NewEvent.administration("directory.added", administrator).with("directory", row.name));
         return row;
@@ -167,9 +203,6 @@ public class Directories {
         var directory = named(name);
         if (steward == null || !steward.matches("[a-z0-9][a-z0-9-]{0,62}")) {
             throw Problem.invalid("A steward's name is made of lower-case letters, digits and dashes, at most 63.");
-        }
-        if (stewards(directory.id).stream().anyMatch(s -> s.name.equals(steward))) {
-            throw Problem.conflict("There is a steward \"" + steward + "\" already; choose another name.");
         }
         // A letter first: a code that began with a dash would look like an option where it is typed.
         var code = "J" + Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(20));
@@ -209,8 +242,9 @@ public class Directories {
         row.id = UUID.randomUUID();
         row.directory = (UUID) rows.get(0)[0];
         row.name = (String) rows.get(0)[1];
+        replace(row.directory, row.name);
         row.identityKey = identityKey;
-        row.version = StewardPresence.bounded(version);
+        row.version = version == null ? "?" : StewardPresence.bounded(version, 40);
         row.joinedAt = clock.instant();
         row.lastSeen = Instant.EPOCH;
         database.persist(row);
@@ -222,12 +256,33 @@ public class Directories {
         return new Joining(row, directory);
     }
 
+    /** A steward that joins under a name in use replaces the one before, which serves until the next roster is signed. */
+    private void replace(UUID directory, String name) {
+        stewards(directory).stream()
+                .filter(s -> s.name.equals(name))
+                .findFirst()
+                .ifPresent(before -> {
+                    before.replaced = true;
+                    before.name = name + " until " + clock.instant().toString().substring(0, 16);
+                    database.flush();
+                    events.write(NewEvent.operation("steward.replaced").with("steward", name));
+                });
+    }
+
     record Joining(StewardRow steward, DirectoryRow directory) {}
 
-    @Transactional
+    @Transactional(noRollbackFor = Problem.class)
     void putRoster(String name, String signed, String administrator) {
         var directory = named(name);
-        var roster = Roster.verify(signed, directory.operatorKey, directory.id);
+        Roster roster;
+        try {
+            roster = Roster.verify(signed, directory.operatorKey, directory.id);
+        } catch (InvalidDocument e) {
+            events.write(NewEvent.administration("roster.refused", administrator)
+                    .with("directory", directory.name)
+                    .with("why", e.getMessage()));
+            throw Problem.invalid("The roster is refused: " + e.getMessage() + ".");
+        }
         if (roster.version() != directory.rosterVersion + 1) {
             throw Problem.conflict("The roster in force has version " + directory.rosterVersion + "; sign version "
                     + (directory.rosterVersion + 1) + ".");
@@ -238,12 +293,137 @@ public class Directories {
                 throw Problem.invalid("The roster lists a steward that has not joined: " + member.name() + ".");
             }
         }
+        for (var steward : joined) {
+            var was = directory.roster != null
+                    && served(directory)
+                            .stewards()
+                            .flatMap(r -> r.member(steward.id))
+                            .isPresent();
+            if (was && roster.member(steward.id).isEmpty()) {
+                retire(steward, directory, administrator);
+            }
+        }
+        var first = directory.roster == null;
+        if (first) {
+            directory.preflightDueAt = clock.instant();
+            directory.syncDueAt = clock.instant();
+        }
         directory.roster = signed;
         directory.rosterVersion = roster.version();
         events.write(NewEvent.administration("roster.signed", administrator)
                 .with("directory", directory.name)
                 .with("version", roster.version())
                 .with("stewards", roster.stewards().size()));
+    }
+
+    private void retire(StewardRow steward, DirectoryRow directory, String administrator) {
+        steward.retiredAt = clock.instant();
+        database.createNativeMutationQuery("DELETE FROM sealing_key WHERE steward = :steward")
+                .setParameter("steward", steward.id)
+                .executeUpdate();
+        events.write(NewEvent.administration("steward.retired", administrator)
+                .with("steward", steward.name)
+                .with("directory", directory.name));
+    }
+
+    @Transactional
+    DirectoryRow change(String name, AdminApi.DirectoryChange wanted, String administrator) {
+        var row = named(name);
+        var before = List.of(
+                String.valueOf(row.base),
+                String.valueOf(row.groupBase),
+                row.correlation,
+                row.loginAttributes.toString());
+        row.title = otherwise(wanted.title(), row.title).strip();
+        row.servers = wanted.servers() == null ? row.servers : listed(wanted.servers());
+        row.base = otherwise(wanted.base(), row.base);
+        row.groupBase = otherwise(wanted.groupBase(), row.groupBase);
+        row.serviceAccount = otherwise(wanted.serviceAccount(), row.serviceAccount);
+        row.correlation = otherwise(wanted.correlation(), row.correlation);
+        row.loginAttributes = wanted.loginAttributes() == null ? row.loginAttributes : listed(wanted.loginAttributes());
+        row.protectedGroups = wanted.protectedGroups() == null ? row.protectedGroups : listed(wanted.protectedGroups());
+        row.trust = otherwise(wanted.trust(), row.trust);
+        row.lossShare = otherwise(wanted.lossShare(), row.lossShare);
+        valid(row);
+        row.changedAt = clock.instant();
+        row.preflightDueAt = clock.instant();
+        var after = List.of(
+                String.valueOf(row.base),
+                String.valueOf(row.groupBase),
+                row.correlation,
+                row.loginAttributes.toString());
+        if (!before.equals(after)) {
+            // What is read is another thing now, so it is read whole.
+            row.syncCursor = null;
+            row.syncDueAt = clock.instant();
+        }
+        events.write(NewEvent.administration("directory.changed", administrator).with("directory", row.name));
+        return row;
+    }
+
+    /** A directory goes on; published in the transaction that lets it. */
+    public record Resumed(String name, String administrator) {}
+
+    /**
+     * Stops its deliveries at once, or lets them go on.
+     *
+     * @param administrator whose doing it is put on record as; null where a stop ended by itself and says so
+     */
+    @Transactional
+    public void suspend(String name, boolean suspended, String administrator) {
+        var row = named(name);
+        if (!suspended) {
+            publisher.publishEvent(new Resumed(name, administrator));
+        }
+        if (suspended != (row.suspendedAt != null)) {
+            row.suspendedAt = suspended ? clock.instant() : null;
+            if (administrator != null) {
+                events.write(
+                        NewEvent.administration(suspended ? "directory.suspended" : "directory.resumed", administrator)
+                                .with("directory", row.name));
+            }
+        }
+    }
+
+    /** Removes a directory with everything read from it. Attempts, deliveries and the record stay. */
+    @Transactional
+    public void remove(String name, String administrator) {
+        var row = named(name);
+        publisher.publishEvent(new Resumed(name, administrator));
+        for (var statement : List.of(
+                "DELETE FROM correlation_case WHERE directory = :directory",
+                "DELETE FROM account WHERE directory = :directory",
+                "DELETE FROM membership WHERE directory = :directory",
+                "DELETE FROM directory_group WHERE directory = :directory",
+                "DELETE FROM directory_ou WHERE directory = :directory",
+                "DELETE FROM job WHERE directory = :directory",
+                "DELETE FROM join_code WHERE directory = :directory",
+                "DELETE FROM sealing_key WHERE steward IN (SELECT id FROM steward WHERE directory = :directory)",
+                "UPDATE steward SET retired_at = coalesce(retired_at, now()) WHERE directory = :directory")) {
+            database.createNativeMutationQuery(statement)
+                    .setParameter("directory", row.id)
+                    .executeUpdate();
+        }
+        row.removedAt = clock.instant();
+        row.name = name + " removed " + row.removedAt.toString().substring(0, 19);
+        row.roster = null;
+        row.syncCursor = null;
+        row.syncDueAt = null;
+        row.preflightDueAt = null;
+        events.write(NewEvent.administration("directory.removed", administrator).with("directory", name));
+    }
+
+    /** Moves of work between servers, as a steward reports them. */
+    @Transactional
+    public void moved(StewardCalls.Caller caller, List<StewardApi.Move> moves) {
+        for (var move : moves) {
+            events.write(NewEvent.operation("directory.server-moved")
+                    .with("directory", get(caller.directory()).name())
+                    .with("steward", caller.name())
+                    .with("from", String.valueOf(move.from()))
+                    .with("to", String.valueOf(move.to()))
+                    .with("why", String.valueOf(move.why())));
+        }
     }
 
     @Transactional
@@ -267,7 +447,53 @@ public class Directories {
     }
 
     private static Served served(DirectoryRow row) {
-        return new Served(row.id, row.name, row.title, row.kind, row.operatorKey, row.roster);
+        return new Served(
+                row.id, row.name, row.title, row.kind, row.operatorKey, row.roster, row.suspendedAt != null, row.trust);
+    }
+
+    private static <T> T otherwise(T wanted, T before) {
+        return wanted == null ? before : wanted;
+    }
+
+    private static List<String> listed(List<String> wanted) {
+        return wanted == null
+                ? List.of()
+                : wanted.stream()
+                        .map(String::strip)
+                        .filter(t -> !t.isEmpty())
+                        .distinct()
+                        .toList();
+    }
+
+    private static void valid(DirectoryRow row) {
+        var local = row.kind.equals("local");
+        if (local != row.servers.isEmpty()
+                || row.servers.size() > 8
+                || !row.servers.stream().allMatch(s -> s.matches(ADDRESSES.get(row.kind)))) {
+            throw Problem.invalid(
+                    switch (row.kind) {
+                        case "local" -> "A local command has no servers.";
+                        case "scim" -> "Servers are one to eight addresses of the form https://host/path.";
+                        default ->
+                            "Servers are one to eight addresses of the form ldaps://host:port, or ldap://host:port for"
+                                    + " StartTLS.";
+                    });
+        }
+        if (row.correlation == null || row.correlation.isBlank()) {
+            throw Problem.invalid("A directory has a correlation attribute: it tells which accounts are one person's.");
+        }
+        if (row.trust < 1 || row.trust > 100 || row.lossShare < 1 || row.lossShare > 100) {
+            throw Problem.invalid("Trust and the share of people that a sync may lose are numbers from 1 to 100.");
+        }
+        if (row.loginAttributes.size() > 8
+                || !row.loginAttributes.stream().allMatch(a -> a.matches("[A-Za-z][A-Za-z0-9;-]{0,62}"))) {
+            throw Problem.invalid("Login attributes are at most eight names of attributes.");
+        }
+        if (row.kind.equals("ldap") || row.kind.equals("active-directory")) {
+            distinguishedName("base", row.base);
+            distinguishedName("group base", otherwise(row.groupBase, row.base));
+            row.protectedGroups.forEach(g -> distinguishedName("protected group", g));
+        }
     }
 
     private static void distinguishedName(String what, String value) {
@@ -280,18 +506,5 @@ public class Directories {
             throw Problem.invalid("The " + what + " is not a distinguished name: " + value + ".");
         }
         throw Problem.invalid("The " + what + " is missing.");
-    }
-
-    private static void certificate(String pem) {
-        try {
-            if (pem == null
-                    || CertificateFactory.getInstance("X.509")
-                            .generateCertificates(new ByteArrayInputStream(pem.getBytes(StandardCharsets.US_ASCII)))
-                            .isEmpty()) {
-                throw Problem.invalid("The CA certificate is missing; give it in PEM form.");
-            }
-        } catch (CertificateException e) {
-            throw Problem.invalid("The CA certificate cannot be read; give it in PEM form.");
-        }
     }
 }

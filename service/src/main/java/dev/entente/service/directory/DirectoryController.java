@@ -6,6 +6,7 @@ import java.util.UUID;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -85,6 +86,38 @@ class DirectoryController {
     @Transactional
     public AdminApi.Job sync(@PathVariable String name) {
         return jobs.start(directories.named(name), "sync");
+    }
+
+    /** Changes what is named; what is left out stays. */
+    @PutMapping("/directories/{name}/settings")
+    @Transactional
+    public AdminApi.Directory change(
+            @PathVariable String name,
+            @RequestBody AdminApi.DirectoryChange wanted,
+            @AuthenticationPrincipal String administrator) {
+        return list.shown(directories.change(name, wanted, administrator));
+    }
+
+    /** Stops its deliveries at once. */
+    @PostMapping("/directories/{name}/suspension")
+    @Transactional
+    public AdminApi.Directory suspend(@PathVariable String name, @AuthenticationPrincipal String administrator) {
+        directories.suspend(name, true, administrator);
+        return list.shown(directories.named(name));
+    }
+
+    @DeleteMapping("/directories/{name}/suspension")
+    @Transactional
+    public AdminApi.Directory resume(@PathVariable String name, @AuthenticationPrincipal String administrator) {
+        directories.suspend(name, false, administrator);
+        return list.shown(directories.named(name));
+    }
+
+    /** Agrees that the accounts which the last sync did not see are gone. */
+    @PostMapping("/directories/{name}/loss-accepted")
+    @Transactional
+    public AdminApi.Job acceptLoss(@PathVariable String name, @AuthenticationPrincipal String administrator) {
+        return jobs.acceptLoss(directories.named(name), administrator);
     }
 
     @GetMapping("/jobs/{id}")

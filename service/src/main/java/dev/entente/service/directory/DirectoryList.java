@@ -2,6 +2,7 @@ package dev.entente.service.directory;
 
 import dev.entente.core.seal.Roster;
 import dev.entente.wire.AdminApi;
+import java.time.Duration;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
@@ -43,14 +44,20 @@ public class DirectoryList {
                 .map(s -> new AdminApi.Steward(
                         s.id,
                         s.name,
-                        listed.contains(s.id) ? "listed" : "joined",
+                        state(s, listed),
                         s.identityKey,
                         s.version,
                         s.lastSeen.toEpochMilli(),
-                        s.lastSeen.isAfter(since)))
+                        s.lastSeen.isAfter(since) && s.retiredAt == null && s.copiedAt == null,
+                        s.server,
+                        s.certificateEnds == null ? null : s.certificateEnds.toEpochMilli(),
+                        s.latencyMillis,
+                        count("SELECT count(*) FROM delivery WHERE steward = :directory AND ended_at IS NULL", s.id)))
                 .toList();
         var preflight = jobs.latest(row.id, "preflight").map(JobRow::shown).orElse(null);
         var sync = jobs.latest(row.id, "sync").map(JobRow::shown).orElse(null);
+        var cases = count(
+                "SELECT count(*) FROM correlation_case WHERE directory = :directory AND settled_at IS NULL", row.id);
         return new AdminApi.Directory(
                 row.id,
                 row.name,
@@ -58,47 +65,124 @@ public class DirectoryList {
                 row.kind,
                 row.servers,
                 row.base,
+                row.groupBase,
                 row.serviceAccount,
                 row.correlation,
+                row.loginAttributes,
+                row.protectedGroups,
+                row.trust,
+                row.lossShare,
+                row.suspendedAt == null ? null : row.suspendedAt.toEpochMilli(),
                 row.operatorKey.thumbprint(),
                 row.rosterVersion,
                 row.syncedAt == null ? null : row.syncedAt.toEpochMilli(),
-                count("SELECT count(*) FROM account WHERE directory = :directory", row.id),
+                row.syncCursor != null,
+                count("SELECT count(*) FROM account WHERE directory = :directory AND gone_at IS NULL", row.id),
                 count("SELECT count(*) FROM directory_group WHERE directory = :directory", row.id),
                 stewards,
                 preflight,
                 sync,
                 count("SELECT count(*) FROM delivery WHERE directory = :directory AND ended_at IS NULL", row.id),
-                attention(row, stewards, preflight));
+                cases,
+                attention(row, stewards, preflight, sync, cases));
     }
 
-    private static List<String> attention(DirectoryRow row, List<AdminApi.Steward> stewards, AdminApi.Job preflight) {
+    private static String state(StewardRow steward, List<UUID> listed) {
+        if (steward.retiredAt != null) {
+            return "retired";
+        }
+        if (steward.copiedAt != null) {
+            return "copied";
+        }
+        return listed.contains(steward.id) ? steward.replaced ? "replaced" : "listed" : "joined";
+    }
+
+    /** What removing it would do. */
+    public AdminApi.Removal removal(String name, List<String> policies) {
+        var row = directories.named(name);
+        return new AdminApi.Removal(
+                row.name,
+                count("SELECT count(*) FROM account WHERE directory = :directory AND gone_at IS NULL", row.id),
+                count("""
+                        SELECT count(DISTINCT a.person) FROM account a WHERE a.directory = :directory AND a.gone_at IS NULL
+                        AND NOT EXISTS (SELECT 1 FROM account o WHERE o.person = a.person AND o.directory <> a.directory
+                            AND o.gone_at IS NULL)""", row.id),
+                count("SELECT count(*) FROM delivery WHERE directory = :directory AND ended_at IS NULL", row.id),
+                directories.stewards(row.id).size(),
+                policies);
+    }
+
+    private List<String> attention(
+            DirectoryRow row, List<AdminApi.Steward> all, AdminApi.Job preflight, AdminApi.Job sync, int cases) {
         var attention = new ArrayList<String>();
+        if (row.suspendedAt != null) {
+            attention.add("It is suspended since " + row.suspendedAt.toString().substring(0, 16)
+                    + " UTC: nothing is delivered. Resume it: entente directory resume " + row.name);
+        }
+        var stewards = all.stream().filter(s -> !s.state().equals("retired")).toList();
+        var copied = stewards.stream().filter(s -> s.state().equals("copied")).toList();
+        copied.forEach(s -> attention.add("Two processes use the key of steward " + s.name()
+                + ": one of them holds a copy. It gets no more work; replace it with entente steward admit --directory "
+                + row.name + " " + s.name() + "."));
         var unsigned = stewards.stream().filter(s -> s.state().equals("joined")).toList();
-        if (stewards.isEmpty()) {
-            attention.add(
-                    "No steward has joined yet. Admit one: entente steward admit --directory " + row.name + " NAME");
-        } else if (!unsigned.isEmpty()) {
+        if (!unsigned.isEmpty()) {
             attention.add("Not on the roster yet: "
                     + unsigned.stream().map(AdminApi.Steward::name).collect(Collectors.joining(", "))
                     + ". Sign it in: entente steward sign-roster --directory " + row.name);
-        } else if (stewards.stream().noneMatch(AdminApi.Steward::connected)) {
-            attention.add("No steward of " + row.name + " is connected; nothing can be delivered.");
         }
-        if (preflight != null && preflight.endedAt() != null) {
+        if (stewards.isEmpty()) {
+            attention.add(
+                    "No steward has joined yet. Admit one: entente steward admit --directory " + row.name + " NAME");
+        } else if (stewards.size() > unsigned.size()
+                && stewards.stream().noneMatch(s -> s.state().equals("listed") && s.connected())) {
+            attention.add("No steward of " + row.name + " is connected; nothing can be delivered.");
+        } else {
+            stewards.stream()
+                    .filter(s -> s.state().equals("listed") && !s.connected())
+                    .forEach(s ->
+                            attention.add("Steward " + s.name() + " is not connected; the others carry its work."));
+        }
+        var soon = clock.instant().plus(Duration.ofDays(30)).toEpochMilli();
+        stewards.stream()
+                .filter(s -> s.connected() && s.certificateEnds() != null && s.certificateEnds() < soon)
+                .findFirst()
+                .ifPresent(s -> attention.add("The certificate of " + s.server() + " ends in "
+                        + Math.max(0, (s.certificateEnds() - clock.millis()) / 86_400_000) + " days."));
+        preflightAttention(preflight, attention);
+        if (sync != null && sync.state().equals("held")) {
+            attention.add(sync.message());
+        } else if (sync != null && sync.state().equals("failed")) {
+            attention.add("The last sync failed: " + sync.message());
+        }
+        if (row.syncedAt == null
+                && (sync == null || sync.endedAt() != null && !sync.state().equals("failed"))) {
+            attention.add("People have not been read yet: entente directory sync " + row.name);
+        }
+        if (cases > 0) {
+            attention.add(cases + (cases == 1 ? " account is" : " accounts are")
+                    + " in doubt about whose it is; nothing is delivered there until you settle it.");
+        }
+        var old = count("""
+                SELECT count(*) FROM delivery WHERE directory = :directory AND ended_at IS NULL
+                AND (state = 'waiting' OR held_until < clock_timestamp())
+                AND created_at < clock_timestamp() - interval '15 seconds'""", row.id);
+        if (old > 0) {
+            attention.add("The backlog grows: " + old + (old == 1 ? " delivery waits" : " deliveries wait")
+                    + " for longer than 15 seconds.");
+        }
+        return attention;
+    }
+
+    private static void preflightAttention(AdminApi.Job preflight, List<String> attention) {
+        if (preflight == null) {
+            attention.add("Preflight was never run.");
+        } else if (preflight.state().equals("failed")) {
+            attention.add(preflight.message());
+        } else if (preflight.endedAt() != null) {
             preflight.findings().stream()
                     .filter(f -> f.severity().equals("error"))
                     .forEach(f -> attention.add(f.cause()));
-            if (preflight.state().equals("failed")) {
-                attention.add(preflight.message());
-            }
-        } else if (preflight == null) {
-            attention.add("Preflight was never run.");
         }
-        if (row.syncedAt == null) {
-            attention.add("People have not been read yet: entente directory sync " + row.name);
-        }
-        return attention;
     }
 
     private int count(String query, UUID directory) {

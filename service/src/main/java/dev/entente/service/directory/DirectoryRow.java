@@ -23,9 +23,6 @@ class DirectoryRow {
     String kind;
     List<String> servers;
 
-    @Column(name = "ca_certificate")
-    String caCertificate;
-
     String base;
 
     @Column(name = "service_account")
@@ -47,4 +44,48 @@ class DirectoryRow {
 
     @Column(name = "created_at")
     Instant createdAt;
+
+    @Column(name = "group_base")
+    String groupBase;
+
+    @Column(name = "login_attributes")
+    List<String> loginAttributes = List.of();
+
+    @Column(name = "protected_groups")
+    List<String> protectedGroups = List.of();
+
+    /** Directories with a lower number are believed more. */
+    int trust = 1;
+
+    /** Per cent of the people that a full read may miss without anybody being asked. */
+    @Column(name = "loss_share")
+    int lossShare = 10;
+
+    @Column(name = "removed_at")
+    Instant removedAt;
+
+    @Column(name = "suspended_at")
+    Instant suspendedAt;
+
+    /** People or groups changed; what is computed from them is computed anew. */
+    @Column(name = "changed_at")
+    Instant changedAt = Instant.EPOCH;
+
+    @Column(name = "sync_cursor")
+    String syncCursor;
+
+    @Column(name = "changes_due_at")
+    Instant changesDueAt = Instant.EPOCH;
+
+    @Column(name = "changes_until")
+    Instant changesUntil;
+
+    @Column(name = "sync_due_at")
+    Instant syncDueAt;
+
+    @Column(name = "preflight_due_at")
+    Instant preflightDueAt;
+
+    @Column(name = "preflight_outcome")
+    String preflightOutcome;
 }

@@ -9,6 +9,7 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
@@ -31,6 +32,7 @@ class JobRow {
     int doneCount;
 
     String message;
+    String cursor;
 
     @JdbcTypeCode(SqlTypes.JSON)
     Result result;
@@ -38,11 +40,33 @@ class JobRow {
     @Column(name = "created_at")
     Instant createdAt;
 
+    @Column(name = "started_at")
+    Instant startedAt;
+
     @Column(name = "leased_until")
     Instant leasedUntil;
 
     @Column(name = "ended_at")
     Instant endedAt;
+
+    long count(String severity) {
+        return result.findings().stream()
+                .filter(f -> f.severity().equals(severity))
+                .count();
+    }
+
+    /** What was found, without the evidence that differs from day to day. */
+    String outcome() {
+        return result == null
+                ? "not run"
+                : result.findings().stream()
+                        .filter(f ->
+                                f.severity().equals("error") || f.severity().equals("warning"))
+                        .map(Finding::code)
+                        .distinct()
+                        .sorted()
+                        .collect(Collectors.joining(" "));
+    }
 
     Job shown() {
         return new Job(

@@ -3,44 +3,73 @@ package dev.entente.service.directory;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
+import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.AdminApi.Job;
 import dev.entente.wire.StewardApi;
+import jakarta.persistence.LockModeType;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
 import org.hibernate.Session;
 import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.context.event.EventListener;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
 
 /** Preflights and syncs: asked for by an administrator, done by a steward, one of a kind at a time for a directory. */
 @Component
 public class Jobs {
     private static final Duration LEASE = Duration.ofSeconds(90);
+    // Short, for changes are to be seen within seconds even when the steward that reads them dies.
+    private static final Duration CHANGES_LEASE = Duration.ofSeconds(20);
+    private static final Duration LOOK_AGAIN = Duration.ofMinutes(2);
+    private static final Duration OFTEN = Duration.ofMinutes(10);
+    private static final Duration DAILY = Duration.ofDays(1);
+    // Losing this many says nothing, however small the directory.
+    private static final int FEW = 5;
 
     private final Session database;
     private final EventLog events;
     private final WakeUps wakeUps;
     private final ApplicationEventPublisher publisher;
+    private final ServiceSettings settings;
     private final InstantSource clock;
 
-    Jobs(Session database, EventLog events, WakeUps wakeUps, ApplicationEventPublisher publisher, InstantSource clock) {
+    Jobs(
+            Session database,
+            EventLog events,
+            WakeUps wakeUps,
+            ApplicationEventPublisher publisher,
+            ServiceSettings settings,
+            InstantSource clock) {
         this.database = database;
         this.events = events;
         this.wakeUps = wakeUps;
         this.publisher = publisher;
+        this.settings = settings;
         this.clock = clock;
     }
 
     /** A sync read everything; published in the transaction that ends the job. */
-    public record SyncEnded(UUID directory, UUID job) {}
+    public record SyncEnded(UUID directory, Instant since) {}
 
-    /** A batch of what a sync reads; published in the transaction that counts it. */
-    public record SyncBatch(UUID directory, UUID job, StewardApi.Batch batch) {}
+    /** A batch of what was read; published in the transaction that takes it. */
+    public record SyncBatch(UUID directory, StewardApi.Batch batch) {}
+
+    /** Whether a published policy needs e-mail addresses from a directory: asked before preflight looks for them. */
+    public record MailNeeded(String directory, AtomicBoolean needed) {}
+
+    /** How many people a full read missed: asked before what it did not see is taken as gone. */
+    public record Missing(UUID directory, Instant since, AtomicInteger missed, AtomicInteger all) {}
 
     @Transactional
     Job start(DirectoryRow directory, String kind) {
@@ -101,7 +130,18 @@ public class Jobs {
                 .map(id -> {
                     var row = row(id);
                     var of = database.find(DirectoryRow.class, directory);
-                    return new StewardApi.Task(id, row.kind, of.correlation, of.base);
+                    if (row.startedAt == null) {
+                        row.startedAt = clock.instant();
+                    }
+                    var mail = new MailNeeded(of.name, new AtomicBoolean());
+                    publisher.publishEvent(mail);
+                    return new StewardApi.Task(
+                            id,
+                            row.kind,
+                            of.correlation,
+                            of.loginAttributes,
+                            null,
+                            mail.needed().get());
                 })
                 .findFirst();
     }
@@ -109,48 +149,234 @@ public class Jobs {
     @Transactional
     void batch(UUID id, UUID steward, StewardApi.Batch batch) {
         var row = held(id, steward);
-        publisher.publishEvent(new SyncBatch(row.directory, id, batch));
-        row.doneCount +=
-                batch.people().size() + batch.groups().size() + batch.ous().size();
-        row.leasedUntil = clock.instant().plus(LEASE);
+        publisher.publishEvent(new SyncBatch(row.directory, batch));
+        // Batches come side by side, so they are counted by the database.
+        database.createNativeMutationQuery(
+                        "UPDATE job SET done_count = done_count + :more, leased_until = :until WHERE id = :id")
+                .setParameter(
+                        "more",
+                        batch.people().size()
+                                + batch.groups().size()
+                                + batch.ous().size())
+                .setParameter("until", clock.instant().plus(LEASE))
+                .setParameter("id", id)
+                .executeUpdate();
     }
 
     @Transactional
     void end(UUID id, UUID steward, StewardApi.JobEnd end) {
         var row = held(id, steward);
+        var directory = database.find(DirectoryRow.class, row.directory);
         row.state = end.done() ? "done" : "failed";
         row.message = end.message();
+        row.cursor = end.cursor();
         row.result = end.findings() == null ? null : new JobRow.Result(end.findings());
         row.endedAt = clock.instant();
-        var directory = database.find(DirectoryRow.class, row.directory);
-        if (end.done() && row.kind.equals("sync")) {
-            publisher.publishEvent(new SyncEnded(row.directory, id));
-            directory.syncedAt = clock.instant();
+        if (row.kind.equals("preflight")) {
+            preflightEnded(row, directory);
+        } else if (end.done() && !mayEnd(row, directory)) {
+            return;
+        } else if (end.done()) {
+            synced(row, directory);
+        } else {
+            directory.syncDueAt = clock.instant().plus(settings.comparisonInterval());
         }
-        var worst = end.findings() == null
-                ? end.done() ? row.doneCount + " entries" : end.message()
-                : end.findings().stream()
-                                .filter(f -> f.severity().equals("error"))
-                                .count() + " errors, "
-                        + end.findings().stream()
-                                .filter(f -> f.severity().equals("warning"))
-                                .count() + " warnings";
         events.write(NewEvent.operation(row.kind + ".ended")
                 .with("directory", directory.name)
-                .with("result", worst));
+                .with("result", said(row)));
     }
 
-    /** Jobs whose steward went away for good are told as failed. */
+    private static String said(JobRow row) {
+        if (row.result == null) {
+            return row.state.equals("done") ? row.doneCount + " entries" : row.message;
+        }
+        return row.count("error") + " errors, " + row.count("warning") + " warnings";
+    }
+
+    /** A change of outcome is on record. */
+    private void preflightEnded(JobRow row, DirectoryRow directory) {
+        var outcome = row.outcome();
+        if (directory.preflightOutcome != null && !directory.preflightOutcome.equals(outcome)) {
+            events.write(NewEvent.operation("preflight.changed")
+                    .with("directory", directory.name)
+                    .with("result", said(row))
+                    .with("before", directory.preflightOutcome)
+                    .with("after", outcome));
+        }
+        directory.preflightOutcome = outcome;
+        var missing = row.result == null
+                ? List.<String>of()
+                : row.result.findings().stream()
+                        .filter(f ->
+                                f.code().startsWith("right-") && !f.severity().equals("ok"))
+                        .map(Finding::severity)
+                        .toList();
+        directory.preflightDueAt = clock.instant()
+                .plus(missing.isEmpty() ? DAILY : lookAgain(row, missing.contains("error") ? OFTEN : DAILY));
+    }
+
+    /**
+     * What was granted takes a while to be in force, so a missing right is looked at again in minutes, and then after ever
+     * longer times: it may be missing on purpose, and a look reads everybody. Asking for a look starts over.
+     */
+    private Duration lookAgain(JobRow row, Duration longest) {
+        var before = database.createQuery(
+                        "FROM JobRow WHERE directory = :directory AND kind = 'preflight' AND createdAt < :at"
+                                + " ORDER BY createdAt DESC",
+                        JobRow.class)
+                .setParameter("directory", row.directory)
+                .setParameter("at", row.createdAt)
+                .setMaxResults(1)
+                .getResultStream()
+                .findFirst();
+        var twice = before.filter(b -> b.outcome().equals(row.outcome()))
+                .map(b -> Duration.between(b.createdAt, row.createdAt).multipliedBy(2))
+                .orElse(LOOK_AGAIN);
+        return twice.compareTo(LOOK_AGAIN) < 0 ? LOOK_AGAIN : twice.compareTo(longest) > 0 ? longest : twice;
+    }
+
+    /** A full read that misses many people is held until an administrator agrees: the fault may be in the reading. */
+    private boolean mayEnd(JobRow row, DirectoryRow directory) {
+        var missing = new Missing(directory.id, row.startedAt, new AtomicInteger(), new AtomicInteger());
+        publisher.publishEvent(missing);
+        var missed = missing.missed().get();
+        if (missed <= FEW
+                || missed * 100L <= (long) directory.lossShare * missing.all().get()) {
+            return true;
+        }
+        row.state = "held";
+        row.message = "The sync did not see " + missed + " of " + missing.all().get() + " accounts, more than "
+                + directory.lossShare + " per cent. They are kept until you agree that they are gone: entente directory"
+                + " accept-loss " + directory.name + ". If they are not, look at the base and at the rights to read.";
+        directory.syncCursor = null;
+        events.write(NewEvent.operation("sync.held")
+                .with("directory", directory.name)
+                .with("missed", missed)
+                .with("all", missing.all().get()));
+        return false;
+    }
+
+    private void synced(JobRow row, DirectoryRow directory) {
+        publisher.publishEvent(new SyncEnded(row.directory, row.startedAt));
+        directory.syncedAt = clock.instant();
+        directory.changedAt = clock.instant();
+        directory.syncCursor = row.cursor;
+        directory.changesDueAt = clock.instant();
+        directory.changesUntil = null;
+        directory.syncDueAt = clock.instant().plus(settings.comparisonInterval());
+    }
+
+    /** An administrator agrees that what a sync did not see is gone. */
+    @Transactional
+    Job acceptLoss(DirectoryRow directory, String administrator) {
+        var row = latest(directory.id, "sync")
+                .filter(j -> j.state.equals("held"))
+                .orElseThrow(() -> Problem.conflict("No sync of " + directory.name + " waits for your agreement."));
+        row.state = "done";
+        row.message = null;
+        synced(row, directory);
+        events.write(
+                NewEvent.administration("sync.loss-accepted", administrator).with("directory", directory.name));
+        return row.shown();
+    }
+
+    /** Hands the reading of changes to a steward that waits, when it is due; to another when it brings nothing for long. */
+    @Transactional
+    public Optional<StewardApi.Task> leaseChanges(UUID directory, UUID steward) {
+        return database.createNativeQuery("""
+                        UPDATE directory SET changes_until = clock_timestamp() + CAST(:lease AS interval),
+                            changes_steward = :steward
+                        WHERE id = (SELECT id FROM directory WHERE id = :directory AND sync_cursor IS NOT NULL
+                            AND changes_due_at <= clock_timestamp() AND removed_at IS NULL
+                            AND (changes_until IS NULL OR changes_until < clock_timestamp()) FOR UPDATE SKIP LOCKED)
+                        RETURNING id, correlation, sync_cursor, login_attributes""", Object[].class)
+                .setParameter("lease", CHANGES_LEASE.toString())
+                .setParameter("steward", steward)
+                .setParameter("directory", directory)
+                .getResultStream()
+                .findFirst()
+                .map(r -> new StewardApi.Task(
+                        (UUID) r[0], "changes", (String) r[1], List.of((String[]) r[3]), (String) r[2], false));
+    }
+
+    /** Takes what changed. Handing in the same twice changes nothing; a cursor that is not the one in force is refused. */
+    @Transactional
+    void changes(StewardCalls.Caller caller, StewardApi.Changes changes) {
+        var row = database.find(DirectoryRow.class, caller.directory(), LockModeType.PESSIMISTIC_WRITE);
+        if (row.syncCursor == null || !row.syncCursor.equals(changes.from())) {
+            throw Problem.conflict("Another has read these changes, or everything was read meanwhile.");
+        }
+        if (changes.batch() != null) {
+            publisher.publishEvent(new SyncBatch(row.id, changes.batch()));
+            row.changedAt = clock.instant();
+        }
+        if (!changes.last()) {
+            row.changesUntil = clock.instant().plus(CHANGES_LEASE);
+            return;
+        }
+        row.changesUntil = null;
+        row.changesDueAt = clock.instant().plus(settings.changesInterval());
+        if (changes.to() == null) {
+            row.syncCursor = null;
+            row.syncDueAt = clock.instant();
+            events.write(NewEvent.operation("sync.starts-over")
+                    .with("directory", row.name)
+                    .with("why", String.valueOf(changes.why())));
+        } else {
+            row.syncCursor = changes.to();
+        }
+    }
+
+    /** Starts what is due; one node starts each. */
+    @Scheduled(fixedDelay = 2000)
+    @Transactional
+    void startDue() {
+        for (var kind : List.of("preflight", "sync")) {
+            for (var id : database.createNativeQuery(
+                            "UPDATE directory SET " + kind
+                                    + "_due_at = NULL WHERE id IN (SELECT id FROM directory WHERE " + kind
+                                    + "_due_at <= now() AND roster IS NOT NULL FOR UPDATE SKIP LOCKED) RETURNING id",
+                            UUID.class)
+                    .getResultList()) {
+                start(database.find(DirectoryRow.class, id), kind);
+            }
+        }
+    }
+
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void free(StewardPresence.Restarted restarted) {
+        database.createNativeMutationQuery(
+                        "UPDATE job SET leased_until = :now WHERE steward = :steward AND state = 'running'")
+                .setParameter("now", clock.instant())
+                .setParameter("steward", restarted.steward())
+                .executeUpdate();
+        database.createNativeMutationQuery("UPDATE directory SET changes_until = NULL WHERE changes_steward = :steward")
+                .setParameter("steward", restarted.steward())
+                .executeUpdate();
+    }
+
+    /** Jobs whose steward went away for good are told as failed, and tried again later. */
     @Scheduled(fixedDelay = 5000)
     @Transactional
     void giveUp() {
-        database.createNativeMutationQuery("""
+        var given = database.createNativeQuery("""
                         UPDATE job SET state = 'failed', ended_at = :now,
                             message = 'No steward took it up in time. Check that one is running: entente steward list.'
-                        WHERE ended_at IS NULL AND created_at < :limit AND (leased_until IS NULL OR leased_until < :now)""")
+                        WHERE ended_at IS NULL AND created_at < :limit AND (leased_until IS NULL OR leased_until < :now)
+                        RETURNING directory, kind""", Object[].class)
                 .setParameter("now", clock.instant())
                 .setParameter("limit", clock.instant().minus(LEASE))
-                .executeUpdate();
+                .getResultList();
+        for (var job : given) {
+            var row = database.find(DirectoryRow.class, job[0]);
+            var next = clock.instant().plus(LOOK_AGAIN);
+            if ("preflight".equals(job[1])) {
+                row.preflightDueAt = next;
+            } else {
+                row.syncDueAt = next;
+            }
+        }
     }
 
     private JobRow held(UUID id, UUID steward) {

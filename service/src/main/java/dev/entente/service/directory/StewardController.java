@@ -76,6 +76,13 @@ class StewardController {
         jobs.batch(id, caller.steward(), json.readValue(body, StewardApi.Batch.class));
     }
 
+    /** What changed in a directory. */
+    @PostMapping("/changes")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void changes(HttpServletRequest request, @RequestBody String body) {
+        jobs.changes(calls.check(request, body), json.readValue(body, StewardApi.Changes.class));
+    }
+
     /** The end of a job. */
     @PostMapping("/jobs/{id}/end")
     @ResponseStatus(HttpStatus.NO_CONTENT)

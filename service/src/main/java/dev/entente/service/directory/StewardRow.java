@@ -31,4 +31,20 @@ class StewardRow {
 
     @Column(name = "last_seen")
     Instant lastSeen;
+
+    String server;
+
+    @Column(name = "certificate_ends")
+    Instant certificateEnds;
+
+    @Column(name = "latency_ms")
+    int latencyMillis;
+
+    boolean replaced;
+
+    @Column(name = "copied_at")
+    Instant copiedAt;
+
+    @Column(name = "retired_at")
+    Instant retiredAt;
 }

@@ -3,26 +3,22 @@ package dev.entente.service.notification;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
-import dev.entente.service.platform.ServiceSettings;
-import jakarta.mail.Message;
+import jakarta.annotation.PreDestroy;
+import jakarta.mail.AuthenticationFailedException;
 import jakarta.mail.MessagingException;
-import jakarta.mail.internet.InternetAddress;
-import jakarta.mail.internet.MimeMessage;
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.Date;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Semaphore;
 import org.eclipse.angus.mail.util.MailConnectException;
 import org.hibernate.Session;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.springframework.mail.MailException;
-import org.springframework.mail.MailSendException;
-import org.springframework.mail.javamail.JavaMailSender;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -34,6 +30,7 @@ import tools.jackson.databind.json.JsonMapper;
  */
 @Component
 class MailWorker {
+    private static final int AT_ONCE = 3;
     private static final Logger log = LoggerFactory.getLogger(MailWorker.class);
     private static final Duration CLAIM = Duration.ofMinutes(2);
     private static final int MOST_TRIES = 12;
@@ -41,29 +38,33 @@ class MailWorker {
     private final Session database;
     private final EventLog events;
     private final KeyRing keys;
-    private final ServiceSettings settings;
-    private final JavaMailSender mail;
+    private final MailChannel mail;
     private final JsonMapper json;
     private final InstantSource clock;
     private final TransactionTemplate transaction;
+    private final ExecutorService sending = Executors.newFixedThreadPool(AT_ONCE);
+    private final Semaphore free = new Semaphore(AT_ONCE);
 
     MailWorker(
             Session database,
             EventLog events,
             KeyRing keys,
-            ServiceSettings settings,
-            JavaMailSender mail,
+            MailChannel mail,
             JsonMapper json,
             InstantSource clock,
             TransactionTemplate transaction) {
         this.database = database;
         this.events = events;
         this.keys = keys;
-        this.settings = settings;
         this.mail = mail;
         this.json = json;
         this.clock = clock;
         this.transaction = transaction;
+    }
+
+    @PreDestroy
+    void stop() {
+        sending.shutdown();
     }
 
     private record Claimed(UUID id, UUID attempt, String kind, byte[] payload, int tries, Instant expires) {}
@@ -71,8 +72,22 @@ class MailWorker {
     @Scheduled(fixedDelay = 250)
     void work() {
         transaction.executeWithoutResult(status -> expire());
-        for (var next = claim(); next.isPresent(); next = claim()) {
-            send(next.get());
+        // Nobody waits for a slow conversation with the server but the one who holds it.
+        for (var idle = free.drainPermits(); idle > 0; idle--) {
+            sending.execute(this::sendAll);
+        }
+    }
+
+    private void sendAll() {
+        try {
+            for (var next = claim(); next.isPresent(); next = claim()) {
+                send(next.get());
+            }
+        } catch (RuntimeException e) {
+            // Such as a database that is away; the next round is a moment later.
+            log.warn("mail is not sent for now: {}", e.getClass().getSimpleName());
+        } finally {
+            free.release();
         }
     }
 
@@ -98,15 +113,19 @@ class MailWorker {
             return;
         }
         try {
-            mail.send(mime(claimed.id(), message));
+            mail.send(claimed.id(), message.to(), message.subject(), message.text());
+            mail.showed(true, null);
             end(claimed, "sent", "notification.sent", null);
-        } catch (MailException | MessagingException | IOException e) {
+        } catch (MessagingException | IOException e) {
+            if (e instanceof MailConnectException || e instanceof AuthenticationFailedException) {
+                mail.showed(false, MailChannel.reason(e));
+            }
             failed(claimed, e);
         }
     }
 
     private void failed(Claimed claimed, Exception e) {
-        var why = reason(e);
+        var why = e.getClass().getSimpleName();
         log.warn("message {} not sent: {}", claimed.id(), why);
         if (afterData(e)) {
             end(claimed, "uncertain", "notification.uncertain", why);
@@ -129,44 +148,9 @@ class MailWorker {
 
     /** Whether the server may have taken the message although it never said so. */
     private static boolean afterData(Exception e) {
-        if (!(e instanceof MailSendException sending)) {
-            return false;
-        }
-        return sending.getFailedMessages().values().stream()
-                .anyMatch(inner -> inner instanceof MessagingException messaging
-                        && messaging.getNextException() instanceof IOException
-                        && !(messaging instanceof MailConnectException));
-    }
-
-    private static String reason(Exception e) {
-        if (e instanceof MailSendException sending
-                && !sending.getFailedMessages().isEmpty()) {
-            return sending.getFailedMessages()
-                    .values()
-                    .iterator()
-                    .next()
-                    .getClass()
-                    .getSimpleName();
-        }
-        return (e.getCause() == null ? e : e.getCause()).getClass().getSimpleName();
-    }
-
-    private MimeMessage mime(UUID id, Notifications.Message message) throws MessagingException, IOException {
-        var host = settings.mailFrom().substring(settings.mailFrom().indexOf('@') + 1);
-        // The id stays the same over all tries, so that a receiver can tell a repetition.
-        var mime = new MimeMessage((jakarta.mail.Session) null) {
-            @Override
-            protected void updateMessageID() throws MessagingException {
-                setHeader("Message-ID", "<" + id + "@" + host + ">");
-            }
-        };
-        mime.setFrom(new InternetAddress(settings.mailFrom(), settings.organisation(), StandardCharsets.UTF_8.name()));
-        mime.setRecipient(Message.RecipientType.TO, new InternetAddress(message.to()));
-        mime.setSubject(message.subject(), StandardCharsets.UTF_8.name());
-        mime.setText(message.text(), StandardCharsets.UTF_8.name());
-        mime.setSentDate(Date.from(clock.instant()));
-        mime.setHeader("Auto-Submitted", "auto-generated");
-        return mime;
+        return e instanceof MessagingException messaging
+                && messaging.getNextException() instanceof IOException
+                && !(messaging instanceof MailConnectException);
     }
 
     private void end(Claimed claimed, String state, String kind, String why) {

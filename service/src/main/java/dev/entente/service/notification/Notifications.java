@@ -1,5 +1,6 @@
 package dev.entente.service.notification;
 
+import dev.entente.core.policy.Action;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
@@ -72,20 +73,32 @@ public class Notifications {
         queue(about, "code", new Message(about.to(), settings.organisation() + ": your code", text), expires);
     }
 
-    /** Tells the person that the password was reset, with a link to say that it was somebody else. */
+    /** Tells the person what was done, with a link to say that it was somebody else. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void passwordReset(About about, String reference, List<String> where) {
+    public void done(About about, String reference, Action action, List<String> where) {
         var token = Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(24));
         database.createNativeMutationQuery("INSERT INTO alarm_link (token_hash, attempt) VALUES (:hash, :attempt)")
                 .setParameter("hash", keys.blind("alarm", token))
                 .setParameter("attempt", about.attempt())
                 .executeUpdate();
+        var said = switch (action) {
+            case UNLOCK -> "your account was unlocked";
+            case CHANGE -> "your password was changed";
+            case TEMPORARY -> "an administrator gave you a temporary password";
+            default -> "your password was reset";
+        };
+        var kind = switch (action) {
+            case UNLOCK -> "account-unlocked";
+            case CHANGE -> "password-changed";
+            case TEMPORARY -> "temporary-password";
+            default -> "password-reset";
+        };
         var text = """
                 Hello %s,
 
-                your password was reset just now (%s).
+                %s just now (%s).
 
-                If it was you, there is nothing to do.
+                If it was you%s, there is nothing to do.
 
                 If it was NOT you, open this link at once:
                 %s
@@ -94,14 +107,16 @@ public class Notifications {
                 Reference: %s
                 """.formatted(
                         about.name(),
+                        said,
                         String.join(", ", where),
+                        action == Action.TEMPORARY ? " who asked for it" : "",
                         settings.publicUrl().resolve("/not-me#") + token,
                         settings.helpDesk(),
                         reference);
         queue(
                 about,
-                "password-reset",
-                new Message(about.to(), settings.organisation() + ": your password was reset", text),
+                kind,
+                new Message(about.to(), settings.organisation() + ": " + said, text),
                 clock.instant().plus(NOTICE_LIFE));
     }
 

@@ -1,32 +1,51 @@
 package dev.entente.service.overview;
 
+import dev.entente.core.policy.Policy;
+import dev.entente.core.policy.Stop;
 import dev.entente.service.attempt.AttemptList;
 import dev.entente.service.audit.AuditTrail;
-import dev.entente.service.delivery.Deliveries;
+import dev.entente.service.delivery.DeliveryList;
+import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.DirectoryList;
+import dev.entente.service.notification.MailChannel;
 import dev.entente.service.notification.Notifications;
+import dev.entente.service.people.People;
+import dev.entente.service.platform.Problem;
 import dev.entente.service.policy.Configurations;
+import dev.entente.service.policy.Stops;
 import dev.entente.wire.AdminApi;
 import dev.entente.wire.AdminApi.Attention;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.List;
 import java.util.UUID;
+import org.springframework.http.HttpStatus;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Today, and attempts. */
 @RestController
 @RequestMapping("/api/v1")
 class OverviewController {
+    private static final int FEW = 5;
+
     private final Configurations configurations;
     private final DirectoryList directories;
+    private final Directories directoryRemoval;
+    private final MailChannel mail;
+    private final Stops stops;
+    private final People people;
     private final AttemptList attempts;
-    private final Deliveries deliveries;
+    private final DeliveryList deliveries;
     private final Notifications notifications;
     private final AuditTrail trail;
     private final InstantSource clock;
@@ -34,13 +53,21 @@ class OverviewController {
     OverviewController(
             Configurations configurations,
             DirectoryList directories,
+            Directories directoryRemoval,
+            MailChannel mail,
+            Stops stops,
+            People people,
             AttemptList attempts,
-            Deliveries deliveries,
+            DeliveryList deliveries,
             Notifications notifications,
             AuditTrail trail,
             InstantSource clock) {
         this.configurations = configurations;
         this.directories = directories;
+        this.directoryRemoval = directoryRemoval;
+        this.mail = mail;
+        this.stops = stops;
+        this.people = people;
         this.attempts = attempts;
         this.deliveries = deliveries;
         this.notifications = notifications;
@@ -72,6 +99,38 @@ class OverviewController {
                         new Attention("warning", directory.title() + ": " + text, "directories/" + directory.name()));
             }
         }
+        if (!mail.works()) {
+            attention.add(new Attention(
+                    "error",
+                    "Mail cannot be sent, so no code reaches anybody. Look at the conversation: entente mail test ADDRESS",
+                    "settings"));
+        }
+        for (var stop : stops.inForce()) {
+            // A stopped directory says so itself.
+            if (stop.kind() != Stop.Kind.DIRECTORY) {
+                attention.add(new Attention(
+                        "error", "Stopped: " + stop.what() + ", because " + stop.reason() + ".", "stops"));
+            }
+        }
+        var outOfStep = people.outOfStep();
+        if (outOfStep > 0) {
+            attention.add(new Attention(
+                    "info",
+                    outOfStep + (outOfStep == 1 ? " person has" : " people have")
+                            + " accounts with different passwords: one was set elsewhere.",
+                    "people"));
+        }
+        var failures = deliveries.failures(clock.instant().minus(Duration.ofHours(1)));
+        var usual = deliveries.failures(clock.instant().minus(Duration.ofDays(8)));
+        if (failures[1] >= FEW
+                && failures[1] * 10 > failures[0] * 2
+                && failures[1] * (long) usual[0] > 2L * usual[1] * failures[0]) {
+            attention.add(new Attention(
+                    "error",
+                    failures[1] + " of " + failures[0]
+                            + " deliveries of the last hour failed, far more than usual. Look at their causes.",
+                    "directories/deliveries"));
+        }
         var revision = configurations.current().revision();
         if (revision == 0) {
             attention.add(new Attention(
@@ -87,6 +146,62 @@ class OverviewController {
                 attention,
                 extent.map(e -> e[0]).orElse(0L),
                 extent.map(e -> e[1]).orElse(null));
+    }
+
+    /** Deliveries, newest first. */
+    @GetMapping("/deliveries")
+    AdminApi.Page<AdminApi.Delivery> deliveries(
+            @RequestParam(required = false) String state,
+            @RequestParam(required = false) String directory,
+            @RequestParam(required = false) String cause,
+            @RequestParam(required = false) UUID after,
+            @RequestParam(defaultValue = "50") int limit) {
+        var size = Math.max(1, Math.min(limit, 200));
+        var rows = deliveries.list(new DeliveryList.Filter(state, directory, cause), after, size + 1);
+        var items = rows.stream().limit(size).toList();
+        return new AdminApi.Page<>(
+                items, rows.size() > size ? items.get(size - 1).id().toString() : null);
+    }
+
+    /** One delivery. */
+    @GetMapping("/deliveries/{id}")
+    AdminApi.Delivery delivery(@PathVariable UUID id) {
+        return deliveries.show(id);
+    }
+
+    /** What removing a directory would do. */
+    @GetMapping("/directories/{name}/removal")
+    AdminApi.Removal removal(@PathVariable String name) {
+        return directories.removal(name, deliveringTo(name));
+    }
+
+    /** Removes a directory; refused while a policy delivers to it. */
+    @DeleteMapping("/directories/{name}")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void remove(
+            @PathVariable String name,
+            @RequestBody AdminApi.RemovalConfirmed confirmed,
+            @AuthenticationPrincipal String administrator) {
+        if (!name.equals(confirmed.name())) {
+            throw Problem.invalid("Say the directory's name again to remove it.");
+        }
+        var policies = deliveringTo(name);
+        if (!policies.isEmpty()) {
+            throw Problem.conflict("These policies deliver to " + name + ": " + String.join(", ", policies)
+                    + ". Publish a revision without it first.");
+        }
+        if (directories.removal(name, policies).waitingDeliveries() > 0) {
+            throw Problem.conflict("Deliveries are under way to " + name
+                    + ". Suspend it first: entente directory suspend " + name + ".");
+        }
+        directoryRemoval.remove(name, administrator);
+    }
+
+    private List<String> deliveringTo(String directory) {
+        return configurations.current().policies().stream()
+                .filter(p -> p.deliverTo().value().contains(directory))
+                .map(Policy::name)
+                .toList();
     }
 
     /** Attempts, newest first. */
@@ -111,7 +226,7 @@ class OverviewController {
         return new AdminApi.AttemptDetail(
                 found.row(),
                 found.reason(),
-                deliveries.shown(found.id()),
+                deliveries.ofAttempt(found.id()),
                 trail.ofAttempt(found.id(), found.row().reference()));
     }
 }

@@ -5,8 +5,11 @@ import dev.entente.core.scope.GroupGraph;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
+import java.sql.Timestamp;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -16,6 +19,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -27,8 +31,12 @@ public class People {
     private static final int LONGEST_LOGIN = 256;
     private static final String ACCOUNTS =
             "SELECT a.id, a.directory, d.name, a.person, p.display_name, p.correlation, a.dn, a.login, a.department,"
-                    + " a.disabled, a.locked, a.mail, a.groups, a.display_name AS own_name, d.title FROM account a"
-                    + " JOIN directory d ON d.id = a.directory JOIN person p ON p.id = a.person ";
+                    + " a.disabled, a.locked, a.mail, ARRAY(SELECT g.dn FROM membership m JOIN directory_group g"
+                    + " ON g.directory = m.directory AND g.dn_key = m.group_key"
+                    + " WHERE m.directory = a.directory AND m.member_key = a.dn_key) AS groups, a.display_name AS own_name,"
+                    + " d.title, d.trust, a.quarantined, a.must_change, a.ends_at, a.last_sign_in, a.password_set_at,"
+                    + " a.password_ends_at, a.changed_elsewhere_at, a.manager, a.rules FROM account a"
+                    + " JOIN directory d ON d.id = a.directory JOIN person p ON p.id = a.person AND a.gone_at IS NULL ";
 
     private final Session database;
     private final KeyRing keys;
@@ -53,20 +61,39 @@ public class People {
             boolean disabled,
             boolean locked,
             byte[] mail,
-            List<String> groups) {}
+            List<String> groups,
+            int trust,
+            boolean quarantined,
+            State state) {}
+
+    /**
+     * What else a directory says about an account; null where it does not.
+     *
+     * @param changedElsewhereAt when others set its password, so that it fell out of step with the person's other accounts
+     */
+    public record State(
+            boolean mustChange,
+            Instant endsAt,
+            Instant lastSignIn,
+            Instant passwordSetAt,
+            Instant passwordEndsAt,
+            Instant changedElsewhereAt,
+            String manager,
+            String rules) {}
 
     /** One person with all accounts. */
     public record Person(UUID id, String name, String correlation, String department, List<Account> accounts) {
         /** What deciding needs. */
         public PersonFacts facts() {
             var groups = new HashSet<String>();
-            accounts.forEach(a -> groups.addAll(a.groups()));
+            accounts.stream().filter(a -> !a.quarantined()).forEach(a -> groups.addAll(a.groups()));
             return new PersonFacts(
                     accounts.stream()
+                            .filter(a -> !a.quarantined())
                             .map(a -> new PersonFacts.Account(a.directory(), a.login(), a.disabled()))
                             .toList(),
                     groups,
-                    accounts.stream().anyMatch(a -> a.mail() != null));
+                    accounts.stream().anyMatch(a -> a.mail() != null && !a.quarantined()));
         }
 
         /** The first account's login name, to name the person by. */
@@ -82,9 +109,28 @@ public class People {
         List<AdminApi.Account> shownAccounts() {
             return accounts.stream()
                     .map(a -> new AdminApi.Account(
-                            a.id(), a.directory(), a.login(), a.dn(), a.disabled(), a.locked(), a.mail() != null))
+                            a.id(),
+                            a.directory(),
+                            a.login(),
+                            a.dn(),
+                            a.disabled(),
+                            a.locked(),
+                            a.mail() != null,
+                            a.quarantined(),
+                            a.state().mustChange(),
+                            millis(a.state().endsAt()),
+                            millis(a.state().lastSignIn()),
+                            millis(a.state().passwordSetAt()),
+                            millis(a.state().passwordEndsAt()),
+                            accounts.size() > 1 ? millis(a.state().changedElsewhereAt()) : null,
+                            a.state().manager(),
+                            a.state().rules()))
                     .toList();
         }
+    }
+
+    private static Long millis(Instant at) {
+        return at == null ? null : at.toEpochMilli();
     }
 
     /** A login name as it is compared. */
@@ -97,7 +143,7 @@ public class People {
         var key = typed == null || typed.length() > LONGEST_LOGIN ? "" : loginKey(typed);
         List<UUID> ids = database.createNativeQuery("""
                         SELECT DISTINCT a.person FROM account_login l JOIN account a ON a.id = l.account
-                        WHERE l.login_key = :key LIMIT 2""", UUID.class)
+                        WHERE l.login_key = :key AND a.gone_at IS NULL AND NOT a.quarantined LIMIT 2""", UUID.class)
                 .setParameter("key", key)
                 .getResultList();
         return ids.size() == 1 ? find(ids.get(0)) : Optional.empty();
@@ -145,7 +191,7 @@ public class People {
                             WHERE (lower(q.display_name) LIKE :pattern OR EXISTS (SELECT 1 FROM account b
                                 JOIN account_login l ON l.account = b.id
                                 WHERE b.person = q.id AND l.login_key LIKE :pattern))
-                            AND EXISTS (SELECT 1 FROM account c WHERE c.person = q.id)
+                            AND EXISTS (SELECT 1 FROM account c WHERE c.person = q.id AND c.gone_at IS NULL)
                             AND (cast(:after AS uuid) IS NULL OR (lower(q.display_name), q.id) >
                                 (SELECT lower(r.display_name), r.id FROM person r WHERE r.id = :after))
                             ORDER BY lower(q.display_name), q.id LIMIT :limit)
@@ -177,12 +223,71 @@ public class People {
         return names;
     }
 
-    /** The address that codes go to: that of the first account which has one. */
+    /**
+     * The address that codes go to: that of an account in the most trusted directory where the person has any account. What
+     * a less trusted directory says does not recover a more trusted account.
+     */
     public Optional<String> mail(Person person) {
-        return person.accounts().stream()
-                .filter(a -> a.mail() != null)
+        var accounts = person.accounts().stream().filter(a -> !a.quarantined()).toList();
+        var most = accounts.stream().mapToInt(Account::trust).min().orElse(0);
+        return accounts.stream()
+                .filter(a -> a.mail() != null && a.trust() == most)
                 .findFirst()
                 .map(a -> keys.decrypt(mailContext(a.id()), a.mail()));
+    }
+
+    /** The login name of an account, also of one that is gone. */
+    public String login(UUID account) {
+        return logins(Set.of(account)).getOrDefault(account, "a removed account");
+    }
+
+    /** Login names by account, for several; of those that are known. */
+    public Map<UUID, String> logins(Set<UUID> accounts) {
+        return accounts.isEmpty()
+                ? Map.of()
+                : database.createNativeQuery("SELECT id, login FROM account WHERE id IN (:ids)", Object[].class)
+                        .setParameter("ids", accounts)
+                        .getResultStream()
+                        .collect(Collectors.toMap(row -> (UUID) row[0], row -> (String) row[1]));
+    }
+
+    /** That a delivery of ours set an account's password. */
+    public record PasswordSet(UUID account, boolean mustChange, Instant at) {}
+
+    /** Deliveries of ours set passwords: the accounts are in step, and a later sync that sees it is no surprise. */
+    @Transactional
+    public void passwordsSet(List<PasswordSet> set) {
+        var inOrder =
+                set.stream().sorted(Comparator.comparing(PasswordSet::account)).toList();
+        database.doWork(connection -> {
+            try (var statement = connection.prepareStatement("""
+                    UPDATE account SET password_set_at = ?, changed_elsewhere_at = NULL, must_change = ?, locked = false
+                    WHERE id = ?""")) {
+                for (var one : inOrder) {
+                    statement.setTimestamp(1, Timestamp.from(one.at()));
+                    statement.setBoolean(2, one.mustChange());
+                    statement.setObject(3, one.account());
+                    statement.addBatch();
+                }
+                statement.executeBatch();
+            }
+        });
+    }
+
+    /** Deliveries of ours cleared lockouts. */
+    @Transactional
+    public void unlocked(Set<UUID> accounts) {
+        database.createNativeMutationQuery("UPDATE account SET locked = false WHERE id IN (:ids)")
+                .setParameter("ids", accounts)
+                .executeUpdate();
+    }
+
+    /** How many people have accounts that fell out of step. */
+    public int outOfStep() {
+        return database.createNativeQuery("""
+                        SELECT count(DISTINCT a.person) FROM account a WHERE a.changed_elsewhere_at IS NOT NULL
+                        AND a.gone_at IS NULL AND EXISTS (SELECT 1 FROM account o WHERE o.person = a.person
+                            AND o.id <> a.id AND o.gone_at IS NULL)""", Long.class).getSingleResult().intValue();
     }
 
     static String mailContext(UUID account) {
@@ -192,15 +297,17 @@ public class People {
     /** All groups of all directories, read anew after each sync. */
     public GroupGraph groups() {
         var stamp = String.valueOf(database.createNativeQuery(
-                        "SELECT cast(max(synced_at) AS text) || count(*) FROM directory", String.class)
+                        "SELECT cast(max(changed_at) AS text) || count(*) FROM directory", String.class)
                 .getSingleResult());
         var known = graph;
         if (known.stamp().equals(stamp)) {
             return known.groups();
         }
         var parents = new HashMap<String, List<String>>();
-        for (var row : database.createNativeQuery("SELECT dn, parents FROM directory_group", Object[].class)
-                .getResultList()) {
+        for (var row : database.createNativeQuery("""
+                        SELECT c.dn, ARRAY(SELECT g.dn FROM membership m JOIN directory_group g
+                            ON g.directory = m.directory AND g.dn_key = m.group_key
+                            WHERE m.directory = c.directory AND m.member_key = c.dn_key) FROM directory_group c""", Object[].class).getResultList()) {
             parents.put((String) row[0], Arrays.asList((String[]) row[1]));
         }
         graph = new Graph(stamp, new GroupGraph(parents));
@@ -225,7 +332,18 @@ public class People {
                             (Boolean) r[9],
                             (Boolean) r[10],
                             (byte[]) r[11],
-                            Arrays.asList((String[]) r[12])));
+                            Arrays.asList((String[]) r[12]),
+                            ((Number) r[15]).intValue(),
+                            (Boolean) r[16],
+                            new State(
+                                    (Boolean) r[17],
+                                    (Instant) r[18],
+                                    (Instant) r[19],
+                                    (Instant) r[20],
+                                    (Instant) r[21],
+                                    (Instant) r[22],
+                                    (String) r[23],
+                                    (String) r[24])));
         }
         return accounts.entrySet().stream()
                 .map(e -> {

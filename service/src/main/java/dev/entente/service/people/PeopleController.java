@@ -3,11 +3,17 @@ package dev.entente.service.people;
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
+import java.util.List;
 import java.util.UUID;
+import org.springframework.http.HttpStatus;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 /** People over HTTP. */
@@ -15,9 +21,11 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1")
 class PeopleController {
     private final People people;
+    private final Correlations correlations;
 
-    PeopleController(People people) {
+    PeopleController(People people, Correlations correlations) {
         this.people = people;
+        this.correlations = correlations;
     }
 
     /** People whose name or login name holds a text, by name. */
@@ -43,6 +51,22 @@ class PeopleController {
     @GetMapping("/person")
     AdminApi.Person named(@RequestParam String named) {
         return shown(people.resolve(named));
+    }
+
+    /** Accounts whose person is in doubt. */
+    @GetMapping("/correlation-cases")
+    List<AdminApi.CorrelationCase> cases() {
+        return correlations.open();
+    }
+
+    /** Settles one. */
+    @PostMapping("/correlation-cases/{id}/settlement")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void settle(
+            @PathVariable UUID id,
+            @RequestBody AdminApi.Settlement settlement,
+            @AuthenticationPrincipal String administrator) {
+        correlations.settle(id, settlement.decision(), administrator);
     }
 
     private static AdminApi.Person shown(People.Person found) {

@@ -19,6 +19,8 @@ import org.springframework.transaction.TransactionException;
 import org.springframework.web.ErrorResponse;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
+import org.springframework.web.context.request.async.AsyncRequestNotUsableException;
+import org.springframework.web.method.annotation.MethodArgumentTypeMismatchException;
 
 /** Turns whatever goes wrong into a problem document, without letting anything of the cause out. */
 @RestControllerAdvice
@@ -50,6 +52,15 @@ class ProblemAnswers {
                 Problem.of(HttpStatus.BAD_REQUEST, "unreadable", "The body is not the JSON that is expected here."));
     }
 
+    /** An id or a number in the address that is none; what was typed is not repeated. */
+    @ExceptionHandler
+    ResponseEntity<ProblemDetail> mistyped(MethodArgumentTypeMismatchException e) {
+        return problem(Problem.of(
+                HttpStatus.BAD_REQUEST,
+                "mistyped",
+                "What stands for \"" + e.getName() + "\" does not have the right form. Copy it whole from a list."));
+    }
+
     @ExceptionHandler({
         DataAccessResourceFailureException.class,
         TransientDataAccessException.class,
@@ -68,6 +79,10 @@ class ProblemAnswers {
 
     @ExceptionHandler
     ResponseEntity<ProblemDetail> other(Exception e) {
+        if (e instanceof AsyncRequestNotUsableException) {
+            // Whoever followed has gone: there is nobody to answer.
+            return null;
+        }
         if (e instanceof ErrorResponse answer) {
             return ResponseEntity.status(answer.getStatusCode())
                     .headers(answer.getHeaders())

@@ -22,6 +22,9 @@ import org.springframework.validation.annotation.Validated;
  * @param sealLife how long a sealed password may wait for a steward
  * @param lease how long a steward holds an order
  * @param directoryTimeout how long a directory may take to answer a steward; orders are held for this longer than the lease
+ * @param longestWait how long a steward's question for work is held back at most
+ * @param changesInterval how long after one look for changes in a directory the next follows
+ * @param comparisonInterval how long after one full comparison with a directory the next follows
  * @param startsPerName attempts for one name as typed within a quarter of an hour
  * @param startsPerNetwork attempts from one address within a quarter of an hour
  */
@@ -38,5 +41,8 @@ public record ServiceSettings(
         @DefaultValue("10m") Duration sealLife,
         @DefaultValue("20s") Duration lease,
         @DefaultValue("10s") Duration directoryTimeout,
+        @DefaultValue("25s") Duration longestWait,
+        @DefaultValue("3s") Duration changesInterval,
+        @DefaultValue("1h") Duration comparisonInterval,
         @DefaultValue("8") int startsPerName,
         @DefaultValue("120") int startsPerNetwork) {}

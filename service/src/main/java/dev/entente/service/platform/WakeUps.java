@@ -1,9 +1,15 @@
 package dev.entente.service.platform;
 
+import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ArrayBlockingQueue;
+import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.atomic.AtomicBoolean;
-import org.hibernate.Session;
 import org.postgresql.PGConnection;
 import org.postgresql.PGNotification;
 import org.slf4j.Logger;
@@ -14,10 +20,13 @@ import org.springframework.context.SmartLifecycle;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.support.TransactionSynchronization;
+import org.springframework.transaction.support.TransactionSynchronizationManager;
 
 /**
  * Wakes all nodes through the database's NOTIFY, on a connection of its own. Only a hint: whoever waits also looks by itself
- * from time to time, so that a lost wake-up costs seconds and nothing else.
+ * from time to time, so that a lost wake-up costs seconds and nothing else. That is why it is sent after the commit and not
+ * in it: PostgreSQL lets transactions that notify commit one after the other only.
  */
 @Component
 public class WakeUps implements SmartLifecycle {
@@ -29,69 +38,99 @@ public class WakeUps implements SmartLifecycle {
 
     private static final Logger log = LoggerFactory.getLogger(WakeUps.class);
 
-    private final Session database;
     private final ApplicationEventPublisher events;
     private final String url;
     private final String user;
     private final String password;
     private final AtomicBoolean running = new AtomicBoolean();
-    private Thread listener;
+    private final BlockingQueue<String> waiting = new ArrayBlockingQueue<>(10_000);
+    private final List<Thread> threads = new ArrayList<>();
 
     WakeUps(
-            Session database,
             ApplicationEventPublisher events,
             @Value("${spring.datasource.url}") String url,
             @Value("${spring.datasource.username}") String user,
             @Value("${spring.datasource.password:}") String password) {
-        this.database = database;
         this.events = events;
         this.url = url;
         this.user = user;
         this.password = password;
     }
 
-    /** Takes effect when the transaction commits. */
+    /** Takes effect when the transaction has committed. */
     @Transactional(propagation = Propagation.MANDATORY)
     public void workFor(Object directory) {
-        send("work " + directory);
+        afterCommit("work " + directory);
     }
 
-    /** Takes effect when the transaction commits. */
+    /** Takes effect when the transaction has committed. */
     @Transactional(propagation = Propagation.MANDATORY)
     public void changed(Object attempt) {
-        send("attempt " + attempt);
+        afterCommit("attempt " + attempt);
     }
 
-    private void send(String payload) {
-        database.createNativeQuery("SELECT cast(pg_notify('entente', :payload) AS text)", String.class)
-                .setParameter("payload", payload)
-                .getSingleResult();
+    private void afterCommit(String payload) {
+        TransactionSynchronizationManager.registerSynchronization(new TransactionSynchronization() {
+            @Override
+            public void afterCommit() {
+                // Full when the database does not take any: then those who wait look by themselves.
+                waiting.offer(payload);
+            }
+        });
     }
 
     @Override
     public void start() {
         running.set(true);
-        listener = new Thread(this::listen, "wake-ups");
-        listener.setDaemon(true);
-        listener.start();
+        for (var part : Map.<String, Connected>of("wake-ups", this::listen, "wake-ups-out", this::send)
+                .entrySet()) {
+            var thread = new Thread(() -> connected(part.getValue()), part.getKey());
+            thread.setDaemon(true);
+            thread.start();
+            threads.add(thread);
+        }
     }
 
-    private void listen() {
+    private interface Connected {
+        void run(Connection connection) throws SQLException, InterruptedException;
+    }
+
+    private void connected(Connected part) {
         while (running.get()) {
-            try (var connection = DriverManager.getConnection(url, user, password);
-                    var statement = connection.createStatement()) {
-                statement.execute("LISTEN entente");
-                var source = connection.unwrap(PGConnection.class);
-                while (running.get()) {
-                    var notes = source.getNotifications(10_000);
-                    for (var note : notes == null ? new PGNotification[0] : notes) {
-                        pass(note.getParameter());
-                    }
-                    statement.execute("SELECT 1");
-                }
+            try (var connection = DriverManager.getConnection(url, user, password)) {
+                part.run(connection);
             } catch (SQLException e) {
                 log.warn("wake-ups interrupted, trying again: {}", e.getSQLState());
                 pause();
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                return;
+            }
+        }
+    }
+
+    private void listen(Connection connection) throws SQLException {
+        try (var statement = connection.createStatement()) {
+            statement.execute("LISTEN entente");
+            var source = connection.unwrap(PGConnection.class);
+            while (running.get()) {
+                var notes = source.getNotifications(10_000);
+                for (var note : notes == null ? new PGNotification[0] : notes) {
+                    pass(note.getParameter());
+                }
+                statement.execute("SELECT 1");
+            }
+        }
+    }
+
+    private void send(Connection connection) throws SQLException, InterruptedException {
+        try (var statement = connection.prepareStatement("SELECT pg_notify('entente', hint) FROM unnest(?) AS hint")) {
+            while (running.get()) {
+                var hints = new LinkedHashSet<String>();
+                hints.add(waiting.take());
+                waiting.drainTo(hints, 500);
+                statement.setArray(1, connection.createArrayOf("text", hints.toArray()));
+                statement.execute();
             }
         }
     }
@@ -112,7 +151,7 @@ public class WakeUps implements SmartLifecycle {
     @Override
     public void stop() {
         running.set(false);
-        listener.interrupt();
+        threads.forEach(Thread::interrupt);
     }
 
     @Override

@@ -4,7 +4,9 @@ import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.core.policy.Decision;
+import dev.entente.core.verify.Method;
 import dev.entente.service.directory.Directories;
+import dev.entente.service.directory.Jobs;
 import dev.entente.service.people.People;
 import dev.entente.service.people.People.Person;
 import java.util.Collection;
@@ -14,6 +16,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.Session;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -24,18 +27,22 @@ public class Configurations {
     private final Session database;
     private final Directories directories;
     private final People people;
+    private final Stops stops;
     // Revisions never change, so what was read once stays right.
     private final Map<Integer, Configuration> read = new ConcurrentHashMap<>();
 
-    Configurations(Session database, Directories directories, People people) {
+    Configurations(Session database, Directories directories, People people, Stops stops) {
         this.database = database;
         this.directories = directories;
         this.people = people;
+        this.stops = stops;
     }
 
     /** What is in force now. */
     public Configuration current() {
-        return revision(currentRow().map(row -> row.number).orElse(0));
+        // Not the row: it holds all the files.
+        return revision(database.createQuery("SELECT coalesce(max(number), 0) FROM RevisionRow", Integer.class)
+                .getSingleResult());
     }
 
     /** A published state by its number; 0 is the empty one before the first. */
@@ -45,7 +52,7 @@ public class Configurations {
         }
         return read.computeIfAbsent(number, n -> {
             var row = database.find(RevisionRow.class, n);
-            return check(row.files)
+            return ConfigurationReader.read(row.files, null)
                     .configuration()
                     .orElseThrow(() -> new IllegalStateException("revision " + n + " cannot be read any more"))
                     .as(n);
@@ -58,7 +65,7 @@ public class Configurations {
     }
 
     Decision decide(Configuration configuration, Person person, Action action) {
-        return Decision.of(configuration, people.groups(), person.facts(), action);
+        return Decision.of(configuration, people.groups(), person.facts(), action, stops.inForce());
     }
 
     Optional<RevisionRow> currentRow() {
@@ -77,7 +84,7 @@ public class Configurations {
         var counts = new HashMap<String, Integer>();
         var groups = people.groups();
         for (var person : everybody) {
-            var decision = Decision.of(configuration, groups, person.facts(), Action.RESET);
+            var decision = Decision.of(configuration, groups, person.facts(), Action.RESET, List.of());
             counts.merge(decision.policy().map(p -> p.name()).orElse(""), 1, Integer::sum);
         }
         return counts;
@@ -88,6 +95,25 @@ public class Configurations {
         var everybody = people.everybody();
         var counts = coverage(current(), everybody);
         return new int[] {everybody.size() - counts.getOrDefault("", 0), everybody.size()};
+    }
+
+    /** Codes go to the address of the most trusted directory that a policy delivers to. */
+    @EventListener
+    public void mailNeeded(Jobs.MailNeeded asked) {
+        var trust = new HashMap<String, Integer>();
+        directories.all().forEach(d -> trust.put(d.name(), d.trust()));
+        for (var policy : current().policies()) {
+            var targets = policy.deliverTo().value();
+            var most = targets.stream()
+                    .mapToInt(d -> trust.getOrDefault(d, Integer.MAX_VALUE))
+                    .min()
+                    .orElse(0);
+            if (policy.prove().value().anyOf().contains(Method.EMAIL_CODE)
+                    && targets.contains(asked.directory())
+                    && trust.get(asked.directory()) == most) {
+                asked.needed().set(true);
+            }
+        }
     }
 
     private List<String> directoryNames() {

@@ -84,11 +84,19 @@ class Drafts {
     }
 
     AdminApi.Comparison compare(UUID id) {
-        var row = row(id);
+        return compare(row(id).files);
+    }
+
+    /** What restoring a revision would change. */
+    AdminApi.Comparison compare(int number) {
+        return compare(revisionRow(number).files);
+    }
+
+    private AdminApi.Comparison compare(Map<String, String> files) {
         var before = configurations.currentRow();
-        var after = valid(row);
+        var after = valid(files);
         var current = configurations.current();
-        var comparison = Comparison.of(current, before.map(r -> r.files).orElse(Map.of()), after, row.files);
+        var comparison = Comparison.of(current, before.map(r -> r.files).orElse(Map.of()), after, files);
         var everybody = people.everybody();
         return new AdminApi.Comparison(
                 comparison.sentences(),
@@ -97,28 +105,52 @@ class Drafts {
                 everybody.size() - configurations.coverage(after, everybody).getOrDefault("", 0));
     }
 
-    AdminApi.Revision publish(UUID id, String note, String author) {
+    AdminApi.Revision publish(UUID id, AdminApi.Publication wanted, String author) {
         var row = row(id);
-        valid(row);
-        // One publication at a time, so that numbers follow each other and no change is lost.
-        database.createNativeQuery("SELECT cast(pg_advisory_xact_lock(4711) AS text)", String.class)
-                .getSingleResult();
-        var current = configurations.currentRow().map(r -> r.number).orElse(0);
+        valid(row.files);
+        var current = alone(wanted);
         if (row.baseRevision != current) {
             throw Problem.conflict("Revision " + current + " was published after this draft was started from revision "
                     + row.baseRevision + ". Start a new draft from it and load your files again.");
         }
-        if (row.files.equals(configurations.currentRow().map(r -> r.files).orElse(Map.of()))) {
-            throw Problem.conflict("This draft changes nothing.");
+        database.remove(row);
+        return publish(current + 1, row.files, wanted.note(), author, "This draft changes nothing.");
+    }
+
+    /** Makes what an older revision held the next one. What lies between stays in the history. */
+    AdminApi.Revision restore(int number, AdminApi.Publication wanted, String author) {
+        var row = revisionRow(number);
+        valid(row.files);
+        var current = alone(wanted);
+        var note = wanted.note();
+        var said = note == null || note.isBlank() ? "Back to revision " + number : note;
+        return publish(current + 1, row.files, said, author, "Revision " + number + " holds what is in force already.");
+    }
+
+    /** One publication at a time, so that numbers follow each other and no change is lost; the number in force. */
+    private int alone(AdminApi.Publication wanted) {
+        database.createNativeQuery("SELECT cast(pg_advisory_xact_lock(4711) AS text)", String.class)
+                .getSingleResult();
+        int current = configurations.currentRow().map(r -> r.number).orElse(0);
+        if (wanted.after() != null && wanted.after() != current) {
+            throw Problem.conflict(
+                    "Revision " + current + " was published meanwhile. Look again at what this would change.");
+        }
+        return current;
+    }
+
+    private AdminApi.Revision publish(
+            int number, Map<String, String> files, String note, String author, String unchanged) {
+        if (files.equals(configurations.currentRow().map(r -> r.files).orElse(Map.of()))) {
+            throw Problem.conflict(unchanged);
         }
         var revision = new RevisionRow();
-        revision.number = current + 1;
-        revision.files = new TreeMap<>(row.files);
+        revision.number = number;
+        revision.files = new TreeMap<>(files);
         revision.author = author;
         revision.note = note == null ? "" : bounded(note);
         revision.publishedAt = clock.instant();
         database.persist(revision);
-        database.remove(row);
         events.write(NewEvent.administration("configuration.published", author)
                 .with("revision", revision.number)
                 .with("files", revision.files.size())
@@ -139,20 +171,24 @@ class Drafts {
     }
 
     AdminApi.Revision revision(int number) {
+        return shown(revisionRow(number), true);
+    }
+
+    private RevisionRow revisionRow(int number) {
         var row = database.find(RevisionRow.class, number);
         if (row == null) {
             throw Problem.missing("revision " + number);
         }
-        return shown(row, true);
+        return row;
     }
 
-    private Configuration valid(DraftRow row) {
-        var result = configurations.check(row.files);
+    private Configuration valid(Map<String, String> files) {
+        var result = configurations.check(files);
         return result.configuration()
                 .orElseThrow(() -> Problem.of(
                         HttpStatus.UNPROCESSABLE_CONTENT,
                         "draft-invalid",
-                        "The draft has " + result.problems().size() + " problems, the first: "
+                        "There are problems in the files, " + result.problems().size() + " in all, the first: "
                                 + result.problems().get(0),
                         Map.of(
                                 "problems",

@@ -74,7 +74,7 @@ class PolicyController {
             @PathVariable UUID id,
             @RequestBody AdminApi.Publication publication,
             @AuthenticationPrincipal String author) {
-        return drafts.publish(id, publication.note(), author);
+        return drafts.publish(id, publication, author);
     }
 
     @DeleteMapping("/drafts/{id}")
@@ -91,6 +91,22 @@ class PolicyController {
     @GetMapping("/revisions/{number}")
     AdminApi.Revision revision(@PathVariable int number) {
         return drafts.revision(number);
+    }
+
+    /** What restoring it would change. */
+    @GetMapping("/revisions/{number}/comparison")
+    AdminApi.Comparison compareRevision(@PathVariable int number) {
+        return drafts.compare(number);
+    }
+
+    /** Makes what it held the next revision. */
+    @PostMapping("/revisions/{number}/restoration")
+    @ResponseStatus(HttpStatus.CREATED)
+    AdminApi.Revision restore(
+            @PathVariable int number,
+            @RequestBody AdminApi.Publication publication,
+            @AuthenticationPrincipal String author) {
+        return drafts.restore(number, publication, author);
     }
 
     /** The published policies in order, with how many people each covers. */

@@ -75,7 +75,12 @@ class PortalController {
     /** What the first page needs. */
     @GetMapping("/context")
     PortalApi.Context context() {
-        return new PortalApi.Context(settings.organisation(), settings.helpDesk(), List.of(Action.RESET.label()));
+        return new PortalApi.Context(
+                settings.organisation(),
+                settings.helpDesk(),
+                attempts.actions(),
+                !attempts.methods().isEmpty(),
+                attempts.paused());
     }
 
     /** Says who somebody is; starts an attempt, known or not. */
@@ -101,7 +106,7 @@ class PortalController {
     /** Where the attempt stands. */
     @GetMapping("/attempt")
     PortalApi.Attempt attempt(@CookieValue(name = COOKIE, required = false) String cookie) {
-        return shown(held(cookie));
+        return shown(cookie);
     }
 
     /** Asks for a code. */
@@ -111,7 +116,7 @@ class PortalController {
         var method = Method.labelled(ask.method()).orElseThrow(() -> Problem.invalid("There is no such method."));
         return deadline.answer(() -> {
             attempts.ask(cookie, method);
-            return ResponseEntity.status(HttpStatus.CREATED).body(shown(held(cookie)));
+            return ResponseEntity.status(HttpStatus.CREATED).body(shown(cookie));
         });
     }
 
@@ -148,7 +153,13 @@ class PortalController {
                             .with("why", e.getMessage())));
             throw e;
         }
-        return ResponseEntity.accepted().body(shown(held(cookie)));
+        return ResponseEntity.accepted().body(shown(cookie));
+    }
+
+    /** Goes on without proving again: to a new password after an unlock, to another try after a failure. */
+    @PostMapping("/attempt/continuation")
+    PortalApi.Attempt goOn(@CookieValue(name = COOKIE, required = false) String cookie) {
+        return shown(attempts.goOn(cookie));
     }
 
     /** The attempt again whenever something about it changes. */
@@ -156,7 +167,7 @@ class PortalController {
     SseEmitter updates(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletResponse response) {
         var attempt = held(cookie);
         response.setHeader("X-Accel-Buffering", "no");
-        return updates.follow(attempt.id(), () -> shown(held(cookie)));
+        return updates.follow(attempt.id(), () -> shown(cookie));
     }
 
     /** Forgets the attempt on this browser. */
@@ -204,23 +215,32 @@ class PortalController {
                 .toString();
     }
 
+    private PortalApi.Attempt shown(String cookie) {
+        return transaction.execute(status -> shown(held(cookie)));
+    }
+
     private PortalApi.Attempt shown(Running attempt) {
-        var open = attempts.open(attempt.id())
-                .filter(c -> attempt.state() == AttemptState.PROVING)
-                .map(c -> new PortalApi.Challenge(
-                        c.id(),
-                        c.method().label(),
-                        c.triesLeft(),
-                        Attempts.CHALLENGES - attempt.challenges(),
-                        c.expiresAt().toEpochMilli()));
+        var open = attempt.state() == AttemptState.PROVING
+                ? attempts.open(attempt.id())
+                        .map(c -> new PortalApi.Challenge(
+                                c.id(),
+                                c.method().label(),
+                                c.triesLeft(),
+                                Attempts.CHALLENGES - attempt.challenges(),
+                                c.expiresAt().toEpochMilli()))
+                        .orElse(null)
+                : null;
+        var standing =
+                attempt.sealings() == 0 ? new Deliveries.Standing(List.of(), false) : deliveries.standing(attempt);
         return new PortalApi.Attempt(
                 attempt.reference().toString(),
                 attempt.state().name().toLowerCase(Locale.ROOT),
                 attempt.action().label(),
                 attempts.methods().stream().map(Method::label).toList(),
-                open.orElse(null),
-                attempt.sealings() == 0 ? List.of() : deliveries.results(attempt.id()),
-                attempt.state() == AttemptState.DELIVERING && deliveries.waitsForSteward(attempt.id()),
+                open,
+                standing.results(),
+                attempt.state() == AttemptState.DELIVERING && standing.waitsForSteward(),
+                attempts.mayGoOn(attempt),
                 attempt.expiresAt().toEpochMilli());
     }
 }

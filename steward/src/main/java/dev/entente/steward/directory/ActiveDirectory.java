@@ -1,7 +1,10 @@
 package dev.entente.steward.directory;
 
+import com.unboundid.asn1.ASN1Integer;
+import com.unboundid.asn1.ASN1OctetString;
+import com.unboundid.asn1.ASN1Sequence;
+import com.unboundid.ldap.sdk.Control;
 import com.unboundid.ldap.sdk.Filter;
-import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
@@ -10,44 +13,85 @@ import com.unboundid.ldap.sdk.ResultCode;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
 import dev.entente.core.attempt.Cause;
+import dev.entente.core.seal.EcKey;
+import dev.entente.steward.directory.Servers.Lent;
+import dev.entente.steward.place.Target.Entry;
+import dev.entente.steward.place.Target.Judged;
+import dev.entente.steward.place.Target.Proof;
+import dev.entente.steward.place.Target.Reading;
+import dev.entente.steward.place.Target.Sink;
+import dev.entente.steward.place.Target.StaleCursor;
+import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
-import java.time.LocalDateTime;
-import java.time.ZoneOffset;
-import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
-import java.util.Arrays;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.function.Consumer;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
 
 /** The Active Directory kind. */
 final class ActiveDirectory implements DirectoryAdapter {
     private static final int ATTRIBUTE_UNICODE_PWD = 589914;
+    // The domain's own accounts, such as krbtgt, are nobody's.
+    static final String PEOPLE = "(&(objectCategory=person)(objectClass=user)(!(isCriticalSystemObject=TRUE))";
     private static final int ACCOUNT_DISABLED = 2;
+    private static final int LOCKED_OUT = 16;
+    private static final int STRICTEST_THRESHOLD = 2;
+    private static final long MILLIS_FROM_1601 = 11_644_473_600_000L;
     private static final Pattern BIND_DATA = Pattern.compile("data ([0-9a-fA-F]+)");
     private static final List<String> RIGHT = List.of("530", "531", "532", "533", "701", "773");
 
+    private static final String IN_CHAIN = "1.2.840.113556.1.4.1941";
+
+    private final DirectoryPart part;
+    private final Servers servers;
+
+    ActiveDirectory(DirectoryPart part, Servers servers) {
+        this.part = part;
+        this.servers = servers;
+    }
+
     @Override
-    public Optional<Entry> find(LDAPConnection connection, String base, UUID id) throws LDAPException {
+    public Optional<Entry> find(Lent lent, UUID id) throws LDAPException {
         var filter = Filter.createEqualityFilter("objectGUID", guid(id));
-        var found = connection.searchForEntry(
-                base, SearchScope.SUB, filter, "sAMAccountName", "displayName", "givenName", "sn", "mail");
-        return Optional.ofNullable(found)
-                .map(e -> new Entry(
-                        id,
-                        e.getDN(),
-                        e.getAttributeValue("sAMAccountName"),
-                        present(e, "sAMAccountName", "displayName", "givenName", "sn")));
+        var found = lent.connection()
+                .searchForEntry(
+                        part.base(),
+                        SearchScope.SUB,
+                        filter,
+                        "sAMAccountName",
+                        "displayName",
+                        "givenName",
+                        "sn",
+                        "replPropertyMetaData",
+                        "msDS-User-Account-Control-Computed",
+                        "badPwdCount",
+                        "pwdLastSet");
+        if (found == null) {
+            return Optional.empty();
+        }
+        var control = found.getAttributeValueAsInteger("msDS-User-Account-Control-Computed");
+        var wrong = found.getAttributeValueAsInteger("badPwdCount");
+        var set = found.getAttributeValueAsLong("pwdLastSet");
+        return Optional.of(new Entry(
+                id,
+                found.getDN(),
+                found.getAttributeValue("sAMAccountName"),
+                present(found, "sAMAccountName", "displayName", "givenName", "sn"),
+                version(found),
+                control != null && (control & LOCKED_OUT) != 0,
+                wrong == null ? 0 : wrong,
+                time(set),
+                set != null && set == 0));
     }
 
     /** Active Directory writes a GUID's first three parts in little-endian order. */
@@ -62,7 +106,7 @@ final class ActiveDirectory implements DirectoryAdapter {
                 .array();
     }
 
-    private static UUID guid(byte[] bytes) {
+    static UUID guid(byte[] bytes) {
         var buffer = ByteBuffer.wrap(bytes).order(ByteOrder.LITTLE_ENDIAN);
         var first = Integer.toUnsignedLong(buffer.getInt());
         var second = Short.toUnsignedLong(buffer.getShort());
@@ -76,10 +120,8 @@ final class ActiveDirectory implements DirectoryAdapter {
      * The version of unicodePwd in replPropertyMetaData: after a header of 16 bytes (version, reserved, count, reserved), 48
      * bytes for each attribute: its number, its version, and where and when it was written.
      */
-    @Override
-    public String version(LDAPConnection connection, Entry entry) throws LDAPException {
-        var found = connection.getEntry(entry.dn(), "replPropertyMetaData");
-        var blob = found == null ? null : found.getAttributeValueBytes("replPropertyMetaData");
+    private static String version(SearchResultEntry found) throws LDAPException {
+        var blob = found.getAttributeValueBytes("replPropertyMetaData");
         if (blob == null || blob.length < 16) {
             throw new LDAPException(
                     ResultCode.INSUFFICIENT_ACCESS_RIGHTS,
@@ -95,17 +137,102 @@ final class ActiveDirectory implements DirectoryAdapter {
         return "0";
     }
 
+    /** Where the server offers it, the policy-hints control makes a reset obey history and minimum age too. */
     @Override
-    public ModifyRequest write(Entry entry, String version, String password, boolean clearLockout, boolean mustChange) {
-        var quoted = ("\"" + password + "\"").getBytes(StandardCharsets.UTF_16LE);
-        var modify = new ModifyRequest(entry.dn(), new Modification(ModificationType.REPLACE, "unicodePwd", quoted));
+    public ModifyRequest reset(Lent lent, Entry entry, String password, boolean clearLockout, boolean mustChange)
+            throws LDAPException {
+        var modify = new ModifyRequest(
+                entry.dn(), new Modification(ModificationType.REPLACE, "unicodePwd", quoted(password)));
         if (clearLockout) {
             modify.addModification(new Modification(ModificationType.REPLACE, "lockoutTime", "0"));
         }
         if (mustChange) {
             modify.addModification(new Modification(ModificationType.REPLACE, "pwdLastSet", "0"));
         }
+        if (servers.offers(lent, LdapText.POLICY_HINTS)) {
+            modify.addControl(new Control(
+                    LdapText.POLICY_HINTS, true, new ASN1OctetString(new ASN1Sequence(new ASN1Integer(1)).encode())));
+        }
         return modify;
+    }
+
+    @Override
+    public ModifyRequest change(Entry entry, String old, String password) {
+        return new ModifyRequest(
+                entry.dn(),
+                new Modification(ModificationType.DELETE, "unicodePwd", quoted(old)),
+                new Modification(ModificationType.ADD, "unicodePwd", quoted(password)));
+    }
+
+    @Override
+    public ModifyRequest unlock(Entry entry) {
+        return new ModifyRequest(entry.dn(), new Modification(ModificationType.REPLACE, "lockoutTime", "0"));
+    }
+
+    private static byte[] quoted(String password) {
+        return ("\"" + password + "\"").getBytes(StandardCharsets.UTF_16LE);
+    }
+
+    @Override
+    public boolean bindsBeforeChange() {
+        return false;
+    }
+
+    /** Rules that apply to one account alone may be stricter than the domain's, and are often not readable. */
+    private record Rules(int threshold, long minimumAge) {}
+
+    private Rules rules(Lent lent, Entry entry) throws LDAPException {
+        var resultant = lent.connection().getEntry(entry.dn(), "msDS-ResultantPSO");
+        var own = resultant == null ? null : resultant.getAttributeValue("msDS-ResultantPSO");
+        if (own != null) {
+            var found = lent.connection().getEntry(own, "msDS-LockoutThreshold", "msDS-MinimumPasswordAge");
+            if (found == null || found.getAttributeValue("msDS-LockoutThreshold") == null) {
+                return new Rules(STRICTEST_THRESHOLD, 0);
+            }
+            return new Rules(
+                    found.getAttributeValueAsInteger("msDS-LockoutThreshold"),
+                    number(found, "msDS-MinimumPasswordAge"));
+        }
+        var head = head(lent, "lockoutThreshold", "minPwdAge");
+        var threshold = head.getAttributeValueAsInteger("lockoutThreshold");
+        return new Rules(threshold == null ? STRICTEST_THRESHOLD : threshold, number(head, "minPwdAge"));
+    }
+
+    @Override
+    public int triesLeft(Lent lent, Entry entry) throws LDAPException {
+        var threshold = rules(lent, entry).threshold();
+        return threshold == 0 ? Integer.MAX_VALUE : threshold - entry.wrongTries();
+    }
+
+    @Override
+    public Optional<Instant> earliestChange(Lent lent, Entry entry) throws LDAPException {
+        var age = -rules(lent, entry).minimumAge();
+        return age <= 0 || entry.setAt() == null
+                ? Optional.empty()
+                : Optional.of(entry.setAt().plusMillis(age / 10_000));
+    }
+
+    private SearchResultEntry head(Lent lent, String... attributes) throws LDAPException {
+        var root = lent.connection().getRootDSE();
+        var head = root == null
+                ? null
+                : lent.connection().getEntry(root.getAttributeValue("defaultNamingContext"), attributes);
+        if (head == null) {
+            throw new LDAPException(ResultCode.NO_SUCH_OBJECT, "the domain head cannot be read");
+        }
+        return head;
+    }
+
+    private static long number(SearchResultEntry entry, String attribute) {
+        var value = entry.getAttributeValueAsLong(attribute);
+        return value == null ? 0 : value;
+    }
+
+    /** Times are counted in 100 ns from 1601; 0 and the largest number mean none. */
+    private static Instant time(Long ticks) {
+        return ticks == null || ticks <= 0 || ticks == Long.MAX_VALUE
+                ? null
+                : Instant.ofEpochMilli(ticks / 10_000 - MILLIS_FROM_1601);
     }
 
     @Override
@@ -117,7 +244,13 @@ final class ActiveDirectory implements DirectoryAdapter {
             case 50 -> Cause.NO_RIGHT;
             case 32 -> Cause.NO_ENTRY;
             case 19 -> {
-                if (said.contains("history") || said.contains("already used") || said.contains("recently used")) {
+                if (said.startsWith("00000056")) {
+                    yield Cause.WRONG_OLD;
+                } else if (said.startsWith("00000775")) {
+                    yield Cause.LOCKED;
+                } else if (said.contains("history")
+                        || said.contains("already used")
+                        || said.contains("recently used")) {
                     yield Cause.USED_BEFORE;
                 } else if (said.contains("short") || said.contains("at least")) {
                     yield Cause.TOO_SHORT;
@@ -150,48 +283,65 @@ final class ActiveDirectory implements DirectoryAdapter {
 
     /** In-chain matching, which copes with cycles. */
     @Override
-    public boolean memberOf(LDAPConnection connection, String base, Entry entry, List<String> groups)
-            throws LDAPException {
-        for (var group : groups) {
-            var filter = Filter.createExtensibleMatchFilter("memberOf", "1.2.840.113556.1.4.1941", false, group);
-            if (connection.searchForEntry(entry.dn(), SearchScope.BASE, filter, "1.1") != null) {
-                return true;
-            }
+    public boolean memberOf(Lent lent, Entry entry, List<String> groups) throws LDAPException {
+        if (groups.isEmpty()) {
+            return false;
         }
-        return false;
+        var any = Filter.createORFilter(groups.stream()
+                .map(group -> Filter.createExtensibleMatchFilter("memberOf", IN_CHAIN, false, group))
+                .toList());
+        return lent.connection().searchForEntry(entry.dn(), SearchScope.BASE, any, "1.1") != null;
     }
 
+    /**
+     * The cursor is {@code ad1 SERVER HIGHEST-USN}: update sequence numbers mean something on one server only, so another
+     * server starts from the beginning. The highest number is read before anything else, so that nothing is missed.
+     */
     @Override
-    public void read(LDAPConnection connection, String base, String correlation, Consumer<StewardApi.Batch> batches)
-            throws LDAPException {
+    public String read(Lent lent, Reading reading, Sink sink) throws LDAPException, StaleCursor {
+        var root = lent.connection().getRootDSE();
+        var highest = root.getAttributeValue("highestCommittedUSN");
+        var server = EcKey.digest(String.valueOf(root.getAttributeValue("dsServiceName")));
+        var since = "";
+        if (reading.cursor() != null) {
+            var parts = reading.cursor().split(" ", -1);
+            if (parts.length != 3 || !parts[0].equals("ad1") || !parts[1].equals(server)) {
+                throw new StaleCursor("update sequence numbers are another server's");
+            }
+            if (Long.parseLong(parts[2]) > Long.parseLong(highest)) {
+                throw new StaleCursor("the server's update sequence number went back: it was restored");
+            }
+            if (parts[2].equals(highest)) {
+                return reading.cursor();
+            }
+            since = "(uSNChanged>=" + (Long.parseLong(parts[2]) + 1) + ")";
+        }
+        readPeople(lent, reading, since, sink);
         PagedSearch.read(
-                connection,
-                base,
-                "(objectClass=organizationalUnit)",
-                page -> batches.accept(new StewardApi.Batch(
-                        List.of(),
-                        List.of(),
+                lent.connection(),
+                part.groupBase(),
+                "(&(objectClass=group)" + since + ")",
+                PagedSearch.GROUPS_AT_ONCE,
+                groups -> {
+                    for (var group : groups) {
+                        members(lent, group, sink);
+                    }
+                },
+                "sAMAccountName",
+                "member");
+        PagedSearch.read(
+                lent.connection(),
+                part.groupBase(),
+                "(&(objectClass=organizationalUnit)" + since + ")",
+                PagedSearch.PAGE,
+                page -> sink.take(StewardApi.Batch.ous(
                         page.stream().map(SearchResultEntry::getDN).toList())),
                 "1.1");
-        PagedSearch.read(
-                connection,
-                base,
-                "(objectClass=group)",
-                page -> batches.accept(new StewardApi.Batch(
-                        List.of(),
-                        page.stream()
-                                .map(e -> new StewardApi.Group(
-                                        e.getDN(), e.getAttributeValue("sAMAccountName"), values(e, "memberOf")))
-                                .toList(),
-                        List.of())),
-                "sAMAccountName",
-                "memberOf");
-        PagedSearch.read(
-                connection,
-                base,
-                "(&(objectCategory=person)(objectClass=user))",
-                page -> batches.accept(new StewardApi.Batch(
-                        page.stream().map(e -> person(e, correlation)).toList(), List.of(), List.of())),
+        return "ad1 " + server + " " + highest;
+    }
+
+    private void readPeople(Lent lent, Reading reading, String since, Sink sink) throws LDAPException {
+        var attributes = new ArrayList<>(List.of(
                 "objectGUID",
                 "sAMAccountName",
                 "userPrincipalName",
@@ -199,127 +349,93 @@ final class ActiveDirectory implements DirectoryAdapter {
                 "cn",
                 "mail",
                 "department",
+                "manager",
                 "userAccountControl",
                 "lockoutTime",
-                "memberOf",
-                correlation);
+                "accountExpires",
+                "pwdLastSet",
+                "lastLogonTimestamp",
+                "msDS-UserPasswordExpiryTimeComputed",
+                "msDS-ResultantPSO",
+                reading.correlation()));
+        attributes.addAll(reading.loginAttributes());
+        PagedSearch.read(
+                lent.connection(),
+                part.base(),
+                PEOPLE + since + ")",
+                PagedSearch.PAGE,
+                page -> sink.take(StewardApi.Batch.people(
+                        page.stream().map(e -> person(e, reading)).toList())),
+                attributes.toArray(String[]::new));
     }
 
-    private static StewardApi.Person person(SearchResultEntry e, String correlation) {
+    /** Many members come in ranges: {@code member;range=0-1499}, then the next. */
+    private static void members(Lent lent, SearchResultEntry group, Sink sink) throws LDAPException {
+        var name = group.getAttributeValue("sAMAccountName");
+        var first = true;
+        var entry = group;
+        while (true) {
+            var ranged = entry.getAttributes().stream()
+                    .filter(a -> a.getBaseName().equalsIgnoreCase("member")
+                            && (a.getName().contains(";range=") || a.size() > 0))
+                    .max(Comparator.comparing(a -> a.getName().contains(";range=")));
+            var members = ranged.map(a -> List.of(a.getValues())).orElse(List.of());
+            for (var from = 0; from == 0 || from < members.size(); from += PagedSearch.MEMBERS) {
+                sink.take(StewardApi.Batch.group(new StewardApi.Group(
+                        group.getDN(),
+                        name,
+                        members.subList(from, Math.min(members.size(), from + PagedSearch.MEMBERS)),
+                        first)));
+                first = false;
+            }
+            var range = ranged.map(a -> a.getName()).filter(n -> n.contains(";range=") && !n.endsWith("-*"));
+            if (range.isEmpty()) {
+                return;
+            }
+            var next = Integer.parseInt(range.get().substring(range.get().lastIndexOf('-') + 1)) + 1;
+            entry = lent.connection().getEntry(group.getDN(), "member;range=" + next + "-*");
+            if (entry == null) {
+                return;
+            }
+        }
+    }
+
+    private static StewardApi.Person person(SearchResultEntry e, Reading reading) {
         var control = e.getAttributeValueAsInteger("userAccountControl");
-        var lockout = e.getAttributeValueAsLong("lockoutTime");
+        var set = e.getAttributeValueAsLong("pwdLastSet");
+        var expires = time(e.getAttributeValueAsLong("accountExpires"));
         var logins = new ArrayList<String>();
         var upn = e.getAttributeValue("userPrincipalName");
         if (upn != null) {
             logins.add(upn);
         }
+        reading.loginAttributes().forEach(a -> logins.addAll(LdapText.values(e, a)));
         return new StewardApi.Person(
                 guid(e.getAttributeValueBytes("objectGUID")),
                 e.getDN(),
                 e.getAttributeValue("sAMAccountName"),
                 logins,
                 Optional.ofNullable(e.getAttributeValue("displayName")).orElse(e.getAttributeValue("cn")),
-                e.getAttributeValue(correlation),
+                e.getAttributeValue(reading.correlation()),
                 e.getAttributeValue("department"),
                 e.getAttributeValue("mail"),
+                e.getAttributeValue("manager"),
                 control != null && (control & ACCOUNT_DISABLED) != 0,
-                lockout != null && lockout > 0,
-                values(e, "memberOf"));
+                number(e, "lockoutTime") > 0,
+                LdapText.millis(expires),
+                set != null && set == 0,
+                LdapText.millis(time(e.getAttributeValueAsLong("lastLogonTimestamp"))),
+                LdapText.millis(time(set)),
+                LdapText.millis(time(e.getAttributeValueAsLong("msDS-UserPasswordExpiryTimeComputed"))),
+                e.getAttributeValue("msDS-ResultantPSO"));
     }
 
     @Override
-    public List<Finding> examine(LDAPConnection connection, String base, String serviceAccount, String probe)
-            throws LDAPException {
-        var findings = new ArrayList<Finding>();
-        findings.add(clock(connection));
-        findings.addAll(rules(connection));
-        if (probe == null) {
-            findings.add(new Finding(
-                    "warning",
-                    "no-probe",
-                    "The right to set passwords was not tried: no dedicated account is named for it.",
-                    "directory.probe is not set in the steward's file",
-                    "Make an account that nobody uses where people are, and name it as directory.probe in the steward's"
-                            + " file. Never a person's."));
-            return findings;
-        }
-        var effective = connection.getEntry(probe, "allowedAttributesEffective");
-        if (effective == null) {
-            findings.add(LdapText.noProbe(probe));
-            return findings;
-        }
-        findings.add(LdapText.resetRight(connection, probe, harmless(), 53, "the delegation Reset Password"));
-        var writable = Arrays.stream(Objects.requireNonNullElse(
-                        effective.getAttributeValues("allowedAttributesEffective"), new String[0]))
-                .map(a -> a.toLowerCase(Locale.ROOT))
-                .toList();
-        findings.add(LdapText.attributeRight(writable, "lockoutTime", "clear a lockout"));
-        findings.add(LdapText.attributeRight(writable, "pwdLastSet", "ask for a change at the next sign-in"));
-        return findings;
+    public List<Finding> examine(Lent lent, String account, boolean mailNeeded) throws LDAPException {
+        return new ActiveDirectoryExamination(part, lent.connection(), account, mailNeeded).findings();
     }
 
-    private static Finding clock(LDAPConnection connection) throws LDAPException {
-        var text = connection.getRootDSE().getAttributeValue("currentTime");
-        if (text == null || text.length() < 14) {
-            return new Finding("info", "clock-unknown", "The server does not tell its time.", "", "");
-        }
-        var there = LocalDateTime.parse(text.substring(0, 14), DateTimeFormatter.ofPattern("yyyyMMddHHmmss"))
-                .toInstant(ZoneOffset.UTC);
-        var apart = Math.abs(Instant.now().getEpochSecond() - there.getEpochSecond());
-        return apart <= 60
-                ? new Finding("ok", "clock", "The clocks agree.", apart + " s apart", "")
-                : new Finding(
-                        "error",
-                        "clock",
-                        "The clocks of this steward and the directory are apart.",
-                        apart + " s",
-                        "Let both follow the same time source; signatures and Kerberos need it.");
-    }
-
-    private static List<Finding> rules(LDAPConnection connection) throws LDAPException {
-        var head = connection.getEntry(
-                connection.getRootDSE().getAttributeValue("defaultNamingContext"),
-                "minPwdLength",
-                "pwdProperties",
-                "pwdHistoryLength",
-                "minPwdAge",
-                "lockoutThreshold");
-        var findings = new ArrayList<Finding>();
-        var complex = (head.getAttributeValueAsInteger("pwdProperties") & 1) == 1;
-        findings.add(new Finding(
-                "info",
-                "directory-rules",
-                "The directory asks for at least " + head.getAttributeValue("minPwdLength") + " characters"
-                        + (complex ? " of three kinds without the person's name" : "") + " and remembers "
-                        + head.getAttributeValue("pwdHistoryLength") + " passwords; it locks after "
-                        + head.getAttributeValue("lockoutThreshold") + " wrong ones.",
-                "read from the domain head",
-                "Keep the policy's password rules at least as strict, so that people see them while typing."));
-        var age = head.getAttributeValueAsLong("minPwdAge");
-        if (age != null && age < 0) {
-            findings.add(new Finding(
-                    "warning",
-                    "minimum-age",
-                    "The directory has a minimum password age of " + -age / 36_000_000_000L
-                            + " hours: a person who changes a password right after a reset is refused.",
-                    "minPwdAge " + age,
-                    "Set it to 0 if people should be able to change a password again at once."));
-        }
-        findings.add(LdapText.policyHints(connection));
-        return findings;
-    }
-
-    /** One byte is no password: refused with 53 where the right is held and 50 where it is not; nothing is stored. */
-    private static Modification harmless() {
-        return new Modification(ModificationType.REPLACE, "unicodePwd", new byte[] {'x'});
-    }
-
-    private static List<String> values(SearchResultEntry entry, String attribute) {
-        var values = entry.getAttributeValues(attribute);
-        return values == null ? List.of() : List.of(values);
-    }
-
-    private static List<String> present(SearchResultEntry entry, String... attributes) {
+    static List<String> present(SearchResultEntry entry, String... attributes) {
         return Stream.of(attributes)
                 .map(entry::getAttributeValue)
                 .filter(Objects::nonNull)

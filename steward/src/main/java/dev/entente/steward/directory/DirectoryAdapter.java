@@ -1,65 +1,79 @@
 package dev.entente.steward.directory;
 
-import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.ModifyRequest;
 import dev.entente.core.attempt.Cause;
+import dev.entente.steward.directory.Servers.Lent;
+import dev.entente.steward.place.Target.Entry;
+import dev.entente.steward.place.Target.Judged;
+import dev.entente.steward.place.Target.Reading;
+import dev.entente.steward.place.Target.Sink;
+import dev.entente.steward.place.Target.StaleCursor;
+import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.wire.AdminApi.Finding;
-import dev.entente.wire.StewardApi;
+import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.function.Consumer;
 
 /**
- * What differs between the kinds of directory. Holds no connection and no state. What each answer means was measured on real
- * servers; docs/directories.md has the table.
+ * What differs between kinds of directories. Holds no connection: each call is given one. Promises that no error carries a
+ * password.
  */
-public interface DirectoryAdapter {
-    /** An entry that can be written. */
-    record Entry(UUID id, String dn, String login, List<String> details) {}
-
-    /** What a bind with a password tells about that password. */
-    enum Proof {
-        RIGHT,
-        WRONG,
-        SAYS_NOTHING
-    }
-
-    /** A proof and the code that led to it. */
-    record Judged(Proof proof, String code) {}
-
+interface DirectoryAdapter {
     /** Why a write was refused: the cause, and what the directory said. */
     record Refusal(Cause cause, String detail) {}
 
-    /** The kind with this name. */
-    static DirectoryAdapter of(String kind) {
-        return kind.equals("ldap") ? new StandardLdap() : new ActiveDirectory();
+    /** The kind that a file names. */
+    static DirectoryAdapter of(DirectoryPart part, Servers servers) {
+        return part.kind().equals("ldap") ? new StandardLdap(part) : new ActiveDirectory(part, servers);
     }
 
-    /** The entry with an immutable id below a base. */
-    Optional<Entry> find(LDAPConnection connection, String base, UUID id) throws LDAPException;
+    /**
+     * The entry with an immutable id below the base.
+     *
+     * @throws LDAPException also if its version cannot be read, without which no write is judged
+     */
+    Optional<Entry> find(Lent lent, UUID id) throws LDAPException;
 
-    /** The version that moves with every change of the password; on the standard kind with every change of the entry. */
-    String version(LDAPConnection connection, Entry entry) throws LDAPException;
+    /** Sets a password; on the standard kind the write fails unless the entry still has its version. */
+    ModifyRequest reset(Lent lent, Entry entry, String password, boolean clearLockout, boolean mustChange)
+            throws LDAPException;
 
-    /** The write; on the standard kind it fails unless the entry still has this version. */
-    ModifyRequest write(Entry entry, String version, String password, boolean clearLockout, boolean mustChange);
+    /** Changes a password that the person knows. The directory's rules for changes apply, minimum age among them. */
+    ModifyRequest change(Entry entry, String old, String password);
 
-    /** What an error of the write means. */
+    /** Clears a lockout and nothing else; sending it twice does no harm. */
+    ModifyRequest unlock(Entry entry);
+
+    /**
+     * How many more wrong passwords the directory takes before it locks; a large number if it never does, and the strictest
+     * guess if that cannot be read.
+     */
+    int triesLeft(Lent lent, Entry entry) throws LDAPException;
+
+    /** From when the directory takes another password, where it has a minimum age that can be read. */
+    Optional<Instant> earliestChange(Lent lent, Entry entry) throws LDAPException;
+
+    /** Whether the kind judges the old password by a bind before a change, rather than in the change itself. */
+    boolean bindsBeforeChange();
+
+    /** What an error of a write means. */
     Refusal refusal(LDAPException error);
 
     /** Judges a password by a bind. */
     Judged judge(LDAPException error);
 
     /** Whether an entry is in any of these groups, at any depth, looked up now. */
-    boolean memberOf(LDAPConnection connection, String base, Entry entry, List<String> groups) throws LDAPException;
+    boolean memberOf(Lent lent, Entry entry, List<String> groups) throws LDAPException;
 
-    /** Reads everybody, in batches. */
-    void read(LDAPConnection connection, String base, String correlation, Consumer<StewardApi.Batch> batches)
-            throws LDAPException;
+    /**
+     * Reads everybody, then groups with their members, then OUs; or, with a cursor, what changed since.
+     *
+     * @return the cursor to go on from
+     */
+    String read(Lent lent, Reading reading, Sink sink) throws LDAPException, StaleCursor;
 
     /** What is right and what is wrong with this directory, beyond reaching it. */
-    List<Finding> examine(LDAPConnection connection, String base, String serviceAccount, String probe)
-            throws LDAPException;
+    List<Finding> examine(Lent lent, String account, boolean mailNeeded) throws LDAPException;
 }

@@ -2,15 +2,19 @@ package dev.entente.steward.directory;
 
 import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
+import com.unboundid.ldap.sdk.LDAPSearchException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ResultCode;
+import com.unboundid.ldap.sdk.SearchResultEntry;
 import dev.entente.wire.AdminApi.Finding;
+import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
-import java.util.Locale;
 
 /** Findings that both kinds share, and texts of servers made safe to show. */
 final class LdapText {
-    private static final String POLICY_HINTS = "1.2.840.113556.1.4.2239";
+    static final String POLICY_HINTS = "1.2.840.113556.1.4.2239";
+    private static final int SHOWN = 8;
 
     private LdapText() {}
 
@@ -22,7 +26,30 @@ final class LdapText {
         return line.length() > 200 ? line.substring(0, 200) + "…" : line;
     }
 
-    static Finding noProbe(String probe) {
+    static List<String> values(SearchResultEntry entry, String attribute) {
+        var values = entry.getAttributeValues(attribute);
+        return values == null ? List.of() : List.of(values);
+    }
+
+    static Long millis(Instant at) {
+        return at == null ? null : at.toEpochMilli();
+    }
+
+    static Finding ok(String code, String cause, String evidence) {
+        return new Finding("ok", code, cause, evidence, "");
+    }
+
+    static Finding noProbe() {
+        return new Finding(
+                "warning",
+                "no-probe",
+                "The right to set passwords was not tried: no dedicated account is named for it.",
+                "directory.probe is not set in the steward's file",
+                "Make an account that nobody uses where people are, and name it as directory.probe in the steward's"
+                        + " file. Never a person's.");
+    }
+
+    static Finding probeMissing(String probe) {
         return new Finding(
                 "error",
                 "probe-missing",
@@ -31,50 +58,102 @@ final class LdapText {
                 "Make the account, or correct directory.probe in the steward's file.");
     }
 
-    /** Tries the right to set passwords with a modification that cannot succeed. */
-    static Finding resetRight(
-            LDAPConnection connection, String probe, Modification harmless, int held, String delegation)
+    /**
+     * Tries a right with a modification that cannot succeed, on a dedicated account.
+     *
+     * @param held the code that shows that the right is held
+     * @param grant the exact delegation to apply where it is not
+     */
+    static Finding tried(
+            LDAPConnection connection,
+            String probe,
+            Modification harmless,
+            int held,
+            String code,
+            String purpose,
+            String grant)
             throws LDAPException {
         try {
             connection.modify(probe, harmless);
-            throw new LDAPException(ResultCode.OTHER, "the harmless probe was accepted, which no known server does");
         } catch (LDAPException e) {
-            var code = e.getResultCode().intValue();
-            if (code == held) {
-                return new Finding("ok", "right-reset", "The service account may set passwords.", "code " + code, "");
+            var answer = e.getResultCode().intValue();
+            if (answer == held) {
+                return ok(code, "The service account may " + purpose + ".", "tried on " + probe + ", code " + answer);
             }
-            if (code == 50) {
-                return new Finding(
-                        "error",
-                        "right-reset",
-                        "The service account may not set passwords.",
-                        "code 50 " + bounded(e.getDiagnosticMessage()),
-                        "Grant " + delegation + " on the base where people are. New rights can take minutes to be in"
-                                + " force; run preflight again.");
+            if (answer == 50) {
+                return missing(
+                        code, purpose, "tried on " + probe + ", code 50 " + bounded(e.getDiagnosticMessage()), grant);
             }
             throw e;
         }
+        throw new LDAPException(ResultCode.OTHER, "the harmless probe was accepted, which no known server does");
     }
 
-    static Finding attributeRight(List<String> writable, String attribute, String purpose) {
-        return writable.contains(attribute.toLowerCase(Locale.ROOT))
-                ? new Finding("ok", "right-" + attribute, "The service account may " + purpose + ".", attribute, "")
-                : new Finding(
-                        "error",
-                        "right-" + attribute,
-                        "The service account may not " + purpose + ".",
-                        attribute + " is not writable on the probe account",
-                        "Grant write access to " + attribute + " where people are, for the service account alone.");
+    /** A right that is not held, or not yet. */
+    static Finding missing(String code, String purpose, String evidence, String grant) {
+        return new Finding(
+                "error",
+                code,
+                "The service account may not " + purpose + ", or not yet.",
+                evidence,
+                "Grant it: " + grant + ". If it was granted just now it may not be in force yet: preflight looks again"
+                        + " by itself.");
     }
 
-    static Finding policyHints(LDAPConnection connection) throws LDAPException {
-        return connection.getRootDSE().supportsControl(POLICY_HINTS)
-                ? new Finding("ok", "history", "The server can enforce its history on resets.", POLICY_HINTS, "")
-                : new Finding(
-                        "warning",
-                        "history",
-                        "The directory does not enforce its history and minimum age when a password is reset.",
-                        "the server does not offer " + POLICY_HINTS,
-                        "Nothing can be done on this server; people may choose a password that they had before.");
+    static Finding minimumAge(String evidence, long seconds, boolean holdsForResets) {
+        var text = seconds % 86_400 == 0
+                ? seconds / 86_400 + " days"
+                : seconds % 3600 == 0 ? seconds / 3600 + " hours" : seconds / 60 + " minutes";
+        return new Finding(
+                "warning",
+                "minimum-age",
+                "The directory has a minimum password age of " + text
+                        + (holdsForResets
+                                ? ", which holds for resets too: nobody can recover twice within it."
+                                : ": a person who changes a password right after a reset is refused."),
+                evidence,
+                "Set it to 0 if people should be able to change a password again at once.");
+    }
+
+    /** People whom no code can reach by mail. */
+    static Finding withoutMail(List<String> names, boolean mailNeeded) {
+        if (names.isEmpty()) {
+            return ok("mail", "Everybody who is not disabled has an e-mail address.", "mail");
+        }
+        return new Finding(
+                mailNeeded ? "warning" : "info",
+                "mail",
+                names.size() + (names.size() == 1 ? " account has" : " accounts have") + " no e-mail address"
+                        + (mailNeeded ? ", which a published policy needs." : "."),
+                few(names),
+                "Fill the mail attribute in the directory, or let their policy ask for another method.");
+    }
+
+    /** The first of many. */
+    static String few(List<String> names) {
+        return String.join(" · ", names.subList(0, Math.min(SHOWN, names.size())))
+                + (names.size() > SHOWN ? " and " + (names.size() - SHOWN) + " more" : "");
+    }
+
+    /** Reads names of entries, and tells when a size limit of the server cuts the reading short. */
+    static List<SearchResultEntry> readable(
+            LDAPConnection connection, String base, String filter, List<Finding> findings, String... attributes)
+            throws LDAPException {
+        var entries = new ArrayList<SearchResultEntry>();
+        try {
+            PagedSearch.read(connection, base, filter, PagedSearch.PAGE, entries::addAll, attributes);
+        } catch (LDAPSearchException e) {
+            if (!e.getResultCode().equals(ResultCode.SIZE_LIMIT_EXCEEDED)) {
+                throw e;
+            }
+            findings.add(new Finding(
+                    "error",
+                    "size-limit",
+                    "The server cuts reading short: not everybody can be synchronised.",
+                    "code 4 after " + (entries.size() + e.getEntryCount()) + " entries below " + base,
+                    "Lift the size limit for the service account alone, such as: limits dn.exact=\"SERVICE ACCOUNT\""
+                            + " size=unlimited."));
+        }
+        return entries;
     }
 }

@@ -1,72 +1,80 @@
 package dev.entente.steward.directory;
 
-import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.LDAPURL;
 import com.unboundid.ldap.sdk.ResultCode;
+import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.wire.AdminApi.Finding;
 import java.io.IOException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.net.Socket;
 import java.net.UnknownHostException;
+import java.security.cert.CertificateParsingException;
+import java.security.cert.X509Certificate;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 
 /** Looks at every server, and at what the service account may do; tells all findings, not only the first. */
-public final class Preflight {
+final class Preflight {
+    private static final int SOON_DAYS = 30;
+
     private final Servers servers;
     private final DirectoryAdapter adapter;
-    private final String base;
-    private final String serviceAccount;
-    private final String probe;
+    private final DirectoryPart part;
 
-    /** @param probe a dedicated account to try rights on, or null */
-    public Preflight(Servers servers, DirectoryAdapter adapter, String base, String serviceAccount, String probe) {
+    /** @param part what the steward's file says about the directory */
+    Preflight(Servers servers, DirectoryAdapter adapter, DirectoryPart part) {
         this.servers = servers;
         this.adapter = adapter;
-        this.base = base;
-        this.serviceAccount = serviceAccount;
-        this.probe = probe;
+        this.part = part;
     }
 
-    /** Runs everything. */
-    public List<Finding> run() {
+    /** Runs everything, over connections that are made anew, so that new rights and passwords count. */
+    List<Finding> run(boolean mailNeeded) {
         var findings = new ArrayList<Finding>();
         var examined = false;
         for (var url : servers.urls()) {
             if (!reachable(url, findings)) {
                 continue;
             }
+            certificate(url, findings);
             try (var connection = servers.connectTo(url)) {
-                findings.add(new Finding(
-                        "ok",
-                        "bind",
-                        "The certificate is trusted and the service account signs in.",
-                        url + " as " + serviceAccount,
-                        ""));
+                findings.add(LdapText.ok("bind", "The service account signs in.", url + " as " + servers.account()));
                 if (!examined) {
                     examined = true;
-                    findings.addAll(examine(connection));
+                    connection.close();
+                    findings.addAll(examine(url, mailNeeded));
                 }
             } catch (LDAPException e) {
                 findings.add(connecting(url, e));
             }
         }
+        if (servers.urls().size() == 1) {
+            findings.add(new Finding(
+                    "info",
+                    "one-server",
+                    "Only one server is named: when it is down nobody recovers anything.",
+                    servers.urls().get(0),
+                    "Name a second one under directory.servers in the steward's file."));
+        }
         return findings;
     }
 
-    private List<Finding> examine(LDAPConnection connection) {
-        try {
-            if (connection.getEntry(base, "1.1") == null) {
+    private List<Finding> examine(String url, boolean mailNeeded) {
+        try (var lent = servers.fresh(url)) {
+            if (lent.connection().getEntry(part.base(), "1.1") == null) {
                 return List.of(new Finding(
                         "error",
                         "base",
                         "The base does not exist, or the service account may not read it.",
-                        base,
+                        part.base(),
                         "Correct directory.base in the steward's file, or grant read access."));
             }
-            return adapter.examine(connection, base, serviceAccount, probe);
+            return adapter.examine(lent, servers.account(), mailNeeded);
         } catch (LDAPException e) {
             return List.of(new Finding(
                     "error",
@@ -84,8 +92,8 @@ public final class Preflight {
             try (var socket = new Socket()) {
                 socket.connect(new InetSocketAddress(address, where.getPort()), 4000);
             }
-            findings.add(new Finding(
-                    "ok", "reachable", "The server can be reached.", url + " at " + address.getHostAddress(), ""));
+            findings.add(
+                    LdapText.ok("reachable", "The server can be reached.", url + " at " + address.getHostAddress()));
             return true;
         } catch (UnknownHostException e) {
             findings.add(new Finding(
@@ -108,6 +116,56 @@ public final class Preflight {
         return false;
     }
 
+    /** What the server shows, whether it is trusted or not. */
+    private void certificate(String url, List<Finding> findings) {
+        Optional<X509Certificate> shown;
+        try {
+            shown = servers.shownCertificate(url);
+        } catch (LDAPException e) {
+            findings.add(connecting(url, e));
+            return;
+        }
+        if (shown.isEmpty()) {
+            return;
+        }
+        var certificate = shown.get();
+        var days = Duration.between(Instant.now(), certificate.getNotAfter().toInstant())
+                .toDays();
+        var evidence = url + ": " + certificate.getSubjectX500Principal().getName() + ", for " + names(certificate)
+                + ", until " + certificate.getNotAfter().toInstant() + ", key " + PinnedKey.of(certificate);
+        if (certificate.getNotAfter().toInstant().isBefore(Instant.now())) {
+            findings.add(new Finding(
+                    "error",
+                    "certificate-ends",
+                    "The server's certificate has expired.",
+                    evidence,
+                    "Install a new one on the server; nothing is delivered until then."));
+        } else if (days <= SOON_DAYS) {
+            findings.add(new Finding(
+                    "warning",
+                    "certificate-ends",
+                    "The server's certificate ends in " + days + " days.",
+                    evidence,
+                    "Install a new one on the server before then."));
+        } else {
+            findings.add(LdapText.ok(
+                    "certificate-ends", "The server's certificate is good for " + days + " more days.", evidence));
+        }
+    }
+
+    private static String names(X509Certificate certificate) {
+        try {
+            var names = certificate.getSubjectAlternativeNames();
+            return names == null
+                    ? "no name"
+                    : String.join(
+                            ", ",
+                            names.stream().map(n -> String.valueOf(n.get(1))).toList());
+        } catch (CertificateParsingException e) {
+            return "names that cannot be read";
+        }
+    }
+
     private static Finding connecting(String url, LDAPException e) {
         var evidence = url + ": " + LdapText.bounded(e.getMessage());
         if (e.getResultCode().equals(ResultCode.INVALID_CREDENTIALS)) {
@@ -116,17 +174,26 @@ public final class Preflight {
                     "bind",
                     "The service account cannot sign in: name or password is wrong, or it is locked or disabled.",
                     url + ": " + LdapText.bounded(e.getDiagnosticMessage()),
-                    "Check directory.bind and the password file of the steward.");
+                    "Check how the steward's file signs in: bind and password-file, certificate, or kerberos.");
         }
-        if (String.valueOf(e.getMessage()).contains("SSL")
-                || String.valueOf(e.getMessage()).contains("certificate")
-                || String.valueOf(e.getMessage()).contains("trust")) {
+        if (e.getResultCode().equals(ResultCode.AUTH_UNKNOWN)) {
+            return new Finding(
+                    "error",
+                    "bind",
+                    "The service account cannot sign in by Kerberos.",
+                    evidence,
+                    "Check directory.kerberos in the steward's file: principal and keytab belong together, kdc answers, and"
+                            + " server is the name for which the server is registered as ldap/NAME.");
+        }
+        var message = String.valueOf(e.getMessage());
+        if (message.contains("SSL") || message.contains("certificate") || message.contains("trust")) {
             return new Finding(
                     "error",
                     "certificate",
                     "The server's certificate is not trusted, or is for another name.",
                     evidence,
-                    "Give the CA certificate that signed it as directory.ca, and use the name in the certificate.");
+                    "Give the CA certificate that signed it as directory.ca and use the name in the certificate; or pin"
+                            + " its key as directory.pin.");
         }
         return new Finding(
                 "error", "connect", "No protected connection could be made.", evidence, "Look at the server's log.");

@@ -1,31 +1,49 @@
 package dev.entente.steward.directory;
 
+import com.unboundid.asn1.ASN1OctetString;
+import com.unboundid.ldap.sdk.DN;
 import com.unboundid.ldap.sdk.Filter;
-import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
+import com.unboundid.ldap.sdk.LDAPResult;
+import com.unboundid.ldap.sdk.LDAPSearchException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
 import com.unboundid.ldap.sdk.ModifyRequest;
 import com.unboundid.ldap.sdk.ResultCode;
+import com.unboundid.ldap.sdk.SearchRequest;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.ldap.sdk.controls.AssertionRequestControl;
+import com.unboundid.ldap.sdk.controls.ContentSyncDoneControl;
+import com.unboundid.ldap.sdk.controls.ContentSyncRequestControl;
+import com.unboundid.ldap.sdk.controls.ContentSyncRequestMode;
 import com.unboundid.ldap.sdk.experimental.DraftBeheraLDAPPasswordPolicy10RequestControl;
 import com.unboundid.ldap.sdk.experimental.DraftBeheraLDAPPasswordPolicy10ResponseControl;
+import com.unboundid.util.StaticUtils;
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.scope.GroupGraph;
+import dev.entente.steward.directory.Servers.Lent;
+import dev.entente.steward.place.Target.Entry;
+import dev.entente.steward.place.Target.Judged;
+import dev.entente.steward.place.Target.Proof;
+import dev.entente.steward.place.Target.Reading;
+import dev.entente.steward.place.Target.Sink;
+import dev.entente.steward.place.Target.StaleCursor;
+import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.StewardApi;
+import java.text.ParseException;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
-import java.util.HashMap;
+import java.util.Base64;
 import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.function.Consumer;
 import java.util.stream.Stream;
 
 /** The standard LDAP kind, with the password policy response control (draft-behera-ldap-password-policy-10). */
@@ -33,27 +51,52 @@ final class StandardLdap implements DirectoryAdapter {
     private static final String LOCKED_FOR_EVER = "000001010000Z";
     private static final String PEOPLE = "(objectClass=person)";
     private static final String GROUPS = "(|(objectClass=groupOfNames)(objectClass=groupOfUniqueNames))";
+    private static final String OUS = "(objectClass=organizationalUnit)";
+    private static final int STRICTEST_THRESHOLD = 2;
+
+    private final DirectoryPart part;
+
+    StandardLdap(DirectoryPart part) {
+        this.part = part;
+    }
 
     @Override
-    public Optional<Entry> find(LDAPConnection connection, String base, UUID id) throws LDAPException {
-        var found = connection.searchForEntry(
-                base,
-                SearchScope.SUB,
-                Filter.createEqualityFilter("entryUUID", id.toString()),
-                "uid",
-                "cn",
-                "givenName",
-                "sn",
-                "mail");
-        return Optional.ofNullable(found)
-                .map(e -> new Entry(
-                        id,
-                        e.getDN(),
-                        login(e),
-                        Stream.of("uid", "cn", "givenName", "sn")
-                                .map(e::getAttributeValue)
-                                .filter(Objects::nonNull)
-                                .toList()));
+    public Optional<Entry> find(Lent lent, UUID id) throws LDAPException {
+        var found = lent.connection()
+                .searchForEntry(
+                        part.base(),
+                        SearchScope.SUB,
+                        Filter.createEqualityFilter("entryUUID", id.toString()),
+                        "uid",
+                        "cn",
+                        "givenName",
+                        "sn",
+                        "entryCSN",
+                        "pwdAccountLockedTime",
+                        "pwdFailureTime",
+                        "pwdChangedTime",
+                        "pwdReset");
+        if (found == null) {
+            return Optional.empty();
+        }
+        var version = found.getAttributeValue("entryCSN");
+        if (version == null) {
+            throw new LDAPException(
+                    ResultCode.INSUFFICIENT_ACCESS_RIGHTS, "entryCSN cannot be read, so no write is judged");
+        }
+        return Optional.of(new Entry(
+                id,
+                found.getDN(),
+                login(found),
+                Stream.of("uid", "cn", "givenName", "sn")
+                        .map(found::getAttributeValue)
+                        .filter(Objects::nonNull)
+                        .toList(),
+                version,
+                found.hasAttribute("pwdAccountLockedTime"),
+                LdapText.values(found, "pwdFailureTime").size(),
+                time(found.getAttributeValue("pwdChangedTime")),
+                "TRUE".equalsIgnoreCase(found.getAttributeValue("pwdReset"))));
     }
 
     private static String login(SearchResultEntry entry) {
@@ -61,29 +104,90 @@ final class StandardLdap implements DirectoryAdapter {
         return uid == null ? entry.getDN() : uid;
     }
 
-    @Override
-    public String version(LDAPConnection connection, Entry entry) throws LDAPException {
-        var found = connection.getEntry(entry.dn(), "entryCSN");
-        var version = found == null ? null : found.getAttributeValue("entryCSN");
-        if (version == null) {
-            throw new LDAPException(
-                    ResultCode.INSUFFICIENT_ACCESS_RIGHTS, "entryCSN cannot be read, so no write is judged");
+    private static Instant time(String generalized) {
+        try {
+            return generalized == null
+                    ? null
+                    : StaticUtils.decodeGeneralizedTime(generalized).toInstant();
+        } catch (ParseException e) {
+            return null;
         }
-        return version;
     }
 
     /** A reset unlocks on this kind; {@code pwdReset} asks for a change at the next sign-in. */
     @Override
-    public ModifyRequest write(Entry entry, String version, String password, boolean clearLockout, boolean mustChange) {
+    public ModifyRequest reset(Lent lent, Entry entry, String password, boolean clearLockout, boolean mustChange) {
         var modify =
                 new ModifyRequest(entry.dn(), new Modification(ModificationType.REPLACE, "userPassword", password));
         if (mustChange) {
             modify.addModification(new Modification(ModificationType.REPLACE, "pwdReset", "TRUE"));
         }
-        modify.addControl(new AssertionRequestControl(Filter.createEqualityFilter("entryCSN", version), true));
+        return guarded(modify, entry);
+    }
+
+    /** Deleting the old value is what servers ask for that want to see it (pwdSafeModify). */
+    @Override
+    public ModifyRequest change(Entry entry, String old, String password) {
+        return guarded(
+                new ModifyRequest(
+                        entry.dn(),
+                        new Modification(ModificationType.DELETE, "userPassword", old),
+                        new Modification(ModificationType.ADD, "userPassword", password)),
+                entry);
+    }
+
+    /** Replacing with nothing succeeds whether there is a lock or not. */
+    @Override
+    public ModifyRequest unlock(Entry entry) {
+        return new ModifyRequest(entry.dn(), new Modification(ModificationType.REPLACE, "pwdAccountLockedTime"));
+    }
+
+    private static ModifyRequest guarded(ModifyRequest modify, Entry entry) {
+        modify.addControl(new AssertionRequestControl(Filter.createEqualityFilter("entryCSN", entry.version()), true));
         // It alone tells a missing right from a rule of the directory: both answer 50.
         modify.addControl(new DraftBeheraLDAPPasswordPolicy10RequestControl(false));
         return modify;
+    }
+
+    @Override
+    public boolean bindsBeforeChange() {
+        return true;
+    }
+
+    private List<SearchResultEntry> rules(Lent lent, Entry entry) throws LDAPException {
+        var own = lent.connection().getEntry(entry.dn(), "pwdPolicySubentry");
+        var named = own == null ? null : own.getAttributeValue("pwdPolicySubentry");
+        if (named != null) {
+            var found = lent.connection().getEntry(named, "pwdMaxFailure", "pwdMinAge");
+            return found == null ? List.of() : List.of(found);
+        }
+        return lent.connection()
+                .search(part.groupBase(), SearchScope.SUB, "(objectClass=pwdPolicy)", "pwdMaxFailure", "pwdMinAge")
+                .getSearchEntries();
+    }
+
+    @Override
+    public int triesLeft(Lent lent, Entry entry) throws LDAPException {
+        var rules = rules(lent, entry);
+        var threshold = rules.isEmpty()
+                ? STRICTEST_THRESHOLD
+                : rules.stream()
+                        .mapToInt(r -> Objects.requireNonNullElse(r.getAttributeValueAsInteger("pwdMaxFailure"), 0))
+                        .map(max -> max == 0 ? Integer.MAX_VALUE : max)
+                        .min()
+                        .orElseThrow();
+        return threshold == Integer.MAX_VALUE ? threshold : threshold - entry.wrongTries();
+    }
+
+    @Override
+    public Optional<Instant> earliestChange(Lent lent, Entry entry) throws LDAPException {
+        var seconds = rules(lent, entry).stream()
+                .mapToLong(r -> Objects.requireNonNullElse(r.getAttributeValueAsLong("pwdMinAge"), 0L))
+                .max()
+                .orElse(0);
+        return seconds == 0 || entry.setAt() == null
+                ? Optional.empty()
+                : Optional.of(entry.setAt().plus(Duration.ofSeconds(seconds)));
     }
 
     @Override
@@ -96,6 +200,7 @@ final class StandardLdap implements DirectoryAdapter {
             case "password in history" -> Cause.USED_BEFORE;
             case "password too young" -> Cause.TOO_RECENT;
             case "insufficient password quality" -> Cause.NOT_COMPLEX;
+            case "error 9" -> Cause.TOO_LONG;
             case "must supply old password", "password modification not allowed" -> Cause.DIRECTORY_RULES;
             default ->
                 switch (code) {
@@ -128,8 +233,10 @@ final class StandardLdap implements DirectoryAdapter {
 
     /** Expands upwards from the entry, group by group; cycles end by themselves. */
     @Override
-    public boolean memberOf(LDAPConnection connection, String base, Entry entry, List<String> groups)
-            throws LDAPException {
+    public boolean memberOf(Lent lent, Entry entry, List<String> groups) throws LDAPException {
+        if (groups.isEmpty()) {
+            return false;
+        }
         var wanted = new HashSet<>(groups.stream().map(GroupGraph::key).toList());
         var seen = new HashSet<String>();
         var queue = new ArrayDeque<>(List.of(entry.dn()));
@@ -137,8 +244,9 @@ final class StandardLdap implements DirectoryAdapter {
             var here = queue.remove();
             var filter = Filter.createORFilter(
                     Filter.createEqualityFilter("member", here), Filter.createEqualityFilter("uniqueMember", here));
-            for (var group :
-                    connection.search(base, SearchScope.SUB, filter, "1.1").getSearchEntries()) {
+            for (var group : lent.connection()
+                    .search(part.groupBase(), SearchScope.SUB, filter, "1.1")
+                    .getSearchEntries()) {
                 if (wanted.contains(GroupGraph.key(group.getDN()))) {
                     return true;
                 }
@@ -150,184 +258,147 @@ final class StandardLdap implements DirectoryAdapter {
         return false;
     }
 
+    /**
+     * By content synchronisation (RFC 4533, refresh only) where the server offers it: the cursor is {@code sync1} and the
+     * server's cookies. Elsewhere by modifyTimestamp, which says nothing of what was deleted: the cursor is {@code time1}
+     * and a time.
+     */
     @Override
-    public void read(LDAPConnection connection, String base, String correlation, Consumer<StewardApi.Batch> batches)
-            throws LDAPException {
-        PagedSearch.read(
-                connection,
-                base,
-                "(objectClass=organizationalUnit)",
-                page -> batches.accept(new StewardApi.Batch(
-                        List.of(),
-                        List.of(),
-                        page.stream().map(SearchResultEntry::getDN).toList())),
-                "1.1");
-        var parents = new HashMap<String, List<String>>();
-        var groups = new ArrayList<SearchResultEntry>();
-        PagedSearch.read(
-                connection,
-                base,
-                GROUPS,
-                page -> page.forEach(group -> {
-                    groups.add(group);
-                    for (var attribute : new String[] {"member", "uniqueMember"}) {
-                        for (var member : values(group, attribute)) {
-                            parents.computeIfAbsent(GroupGraph.key(member), m -> new ArrayList<>())
-                                    .add(group.getDN());
-                        }
-                    }
-                }),
-                "cn",
-                "member",
-                "uniqueMember");
-        for (var from = 0; from < groups.size(); from += PagedSearch.PAGE) {
-            batches.accept(new StewardApi.Batch(
-                    List.of(),
-                    groups.subList(from, Math.min(groups.size(), from + PagedSearch.PAGE)).stream()
-                            .map(g -> new StewardApi.Group(
-                                    g.getDN(),
-                                    g.getAttributeValue("cn"),
-                                    parents.getOrDefault(GroupGraph.key(g.getDN()), List.of())))
-                            .toList(),
-                    List.of()));
+    public String read(Lent lent, Reading reading, Sink sink) throws LDAPException, StaleCursor {
+        var root = lent.connection().getRootDSE();
+        var synchronises = root != null && root.supportsControl(ContentSyncRequestControl.SYNC_REQUEST_OID);
+        var parts = reading.cursor() == null ? new String[0] : reading.cursor().split(" ", -1);
+        if (parts.length > 0 && !parts[0].equals(synchronises ? "sync1" : "time1")) {
+            throw new StaleCursor("the server tells changes in another way than before");
         }
-        PagedSearch.read(
-                connection,
-                base,
-                PEOPLE,
-                page -> batches.accept(new StewardApi.Batch(
-                        page.stream().map(e -> person(e, correlation, parents)).toList(), List.of(), List.of())),
+        return synchronises ? synchronise(lent, reading, parts, sink) : byTime(lent, reading, parts, sink);
+    }
+
+    private String synchronise(Lent lent, Reading reading, String[] parts, Sink sink)
+            throws LDAPException, StaleCursor {
+        var cursor = new StringBuilder("sync1");
+        var number = 1;
+        for (var base : bases()) {
+            var cookie = parts.length > number
+                    ? new ASN1OctetString(Base64.getUrlDecoder().decode(parts[number]))
+                    : null;
+            var gathering = new Gathering(reading, sink);
+            var request = new SearchRequest(
+                    gathering, base, SearchScope.SUB, "(|" + PEOPLE + GROUPS + OUS + ")", attributes(reading));
+            request.setIntermediateResponseListener(gathering);
+            request.addControl(new ContentSyncRequestControl(true, ContentSyncRequestMode.REFRESH_ONLY, cookie, false));
+            LDAPResult result;
+            try {
+                result = lent.connection().search(request);
+            } catch (LDAPSearchException e) {
+                gathering.end();
+                if (e.getResultCode().intValue() == REFRESH_REQUIRED) {
+                    throw new StaleCursor("the server asks for everything to be read again");
+                }
+                throw e;
+            }
+            gathering.end();
+            var done = ContentSyncDoneControl.get(result);
+            var next = done == null || done.getCookie() == null ? cookie : done.getCookie();
+            cursor.append(' ')
+                    .append(
+                            next == null
+                                    ? ""
+                                    : Base64.getUrlEncoder().withoutPadding().encodeToString(next.getValue()));
+            number++;
+        }
+        return cursor.toString();
+    }
+
+    private static final int REFRESH_REQUIRED = 4096;
+
+    private String byTime(Lent lent, Reading reading, String[] parts, Sink sink) throws LDAPException {
+        // The clocks of server and steward may differ a little, and one second holds many changes.
+        var next = Instant.now().minusSeconds(5);
+        var since = parts.length > 1
+                ? "(modifyTimestamp>="
+                        + StaticUtils.encodeGeneralizedTime(
+                                Instant.parse(parts[1]).minusSeconds(120).toEpochMilli())
+                        + ")"
+                : "";
+        for (var base : bases()) {
+            PagedSearch.read(
+                    lent.connection(),
+                    base,
+                    "(&(|" + PEOPLE + GROUPS + OUS + ")" + since + ")",
+                    PagedSearch.PAGE,
+                    page -> {
+                        var gathering = new Gathering(reading, sink);
+                        page.forEach(gathering::searchEntryReturned);
+                        gathering.end();
+                    },
+                    attributes(reading));
+        }
+        return "time1 " + next;
+    }
+
+    /** People and groups may stand below different bases; one inside the other is read once. */
+    private List<String> bases() throws LDAPException {
+        var bases = new LinkedHashSet<>(List.of(part.base(), part.groupBase()));
+        if (bases.size() == 2) {
+            if (DN.isDescendantOf(part.base(), part.groupBase(), true)) {
+                return List.of(part.groupBase());
+            }
+            if (DN.isDescendantOf(part.groupBase(), part.base(), true)) {
+                return List.of(part.base());
+            }
+        }
+        return List.copyOf(bases);
+    }
+
+    private static String[] attributes(Reading reading) {
+        var attributes = new ArrayList<>(List.of(
+                "objectClass",
                 "entryUUID",
                 "uid",
                 "cn",
                 "displayName",
                 "mail",
+                "manager",
                 "departmentNumber",
+                "member",
+                "uniqueMember",
                 "pwdAccountLockedTime",
-                correlation);
+                "pwdChangedTime",
+                "pwdReset",
+                "pwdPolicySubentry",
+                "authTimestamp",
+                reading.correlation()));
+        attributes.addAll(reading.loginAttributes());
+        return attributes.stream().distinct().toArray(String[]::new);
     }
 
-    private static StewardApi.Person person(
-            SearchResultEntry e, String correlation, Map<String, List<String>> parents) {
+    static StewardApi.Person person(SearchResultEntry e, Reading reading) {
         var locked = e.getAttributeValue("pwdAccountLockedTime");
+        var logins = new ArrayList<String>();
+        reading.loginAttributes().forEach(a -> logins.addAll(LdapText.values(e, a)));
         return new StewardApi.Person(
                 UUID.fromString(e.getAttributeValue("entryUUID")),
                 e.getDN(),
                 login(e),
-                List.of(),
+                logins,
                 Optional.ofNullable(e.getAttributeValue("displayName")).orElse(e.getAttributeValue("cn")),
-                e.getAttributeValue(correlation),
+                e.getAttributeValue(reading.correlation()),
                 e.getAttributeValue("departmentNumber"),
                 e.getAttributeValue("mail"),
+                e.getAttributeValue("manager"),
                 LOCKED_FOR_EVER.equals(locked),
                 locked != null,
-                parents.getOrDefault(GroupGraph.key(e.getDN()), List.of()));
+                null,
+                "TRUE".equalsIgnoreCase(e.getAttributeValue("pwdReset")),
+                LdapText.millis(time(e.getAttributeValue("authTimestamp"))),
+                LdapText.millis(time(e.getAttributeValue("pwdChangedTime"))),
+                null,
+                e.getAttributeValue("pwdPolicySubentry"));
     }
 
     @Override
-    public List<Finding> examine(LDAPConnection connection, String base, String serviceAccount, String probe)
-            throws LDAPException {
-        var findings = new ArrayList<Finding>();
-        findings.add(new Finding(
-                "info",
-                "clock-unknown",
-                "This kind of server does not tell its time, so clocks were not compared.",
-                "",
-                ""));
-        findings.addAll(rules(connection, base));
-        if (!connection.getRootDSE().supportsControl(AssertionRequestControl.ASSERTION_REQUEST_OID)) {
-            findings.add(new Finding(
-                    "error",
-                    "no-assertion",
-                    "The server does not offer the assertion control (RFC 4528), without which a late write cannot be kept"
-                            + " out.",
-                    AssertionRequestControl.ASSERTION_REQUEST_OID,
-                    "Use a server that offers it."));
-        }
-        if (probe == null) {
-            findings.add(new Finding(
-                    "warning",
-                    "no-probe",
-                    "The right to set passwords was not tried: no dedicated account is named for it.",
-                    "directory.probe is not set in the steward's file",
-                    "Make an account that nobody uses where people are, and name it as directory.probe in the steward's"
-                            + " file. Never a person's."));
-        } else if (connection.getEntry(probe, "1.1") == null) {
-            findings.add(LdapText.noProbe(probe));
-        } else {
-            findings.add(LdapText.resetRight(connection, probe, harmless(), 16, "write access to userPassword"));
-            findings.add(mustChangeRight(connection, probe));
-        }
-        return findings;
-    }
-
-    /** Deleting a value that is not there: 16 where the right is held, 50 where it is not. */
-    private static Finding mustChangeRight(LDAPConnection connection, String probe) throws LDAPException {
-        try {
-            connection.modify(probe, new Modification(ModificationType.DELETE, "pwdReset", "FALSE"));
-        } catch (LDAPException e) {
-            if (e.getResultCode().intValue() == 50) {
-                return LdapText.attributeRight(List.of(), "pwdReset", "ask for a change at the next sign-in");
-            }
-        }
-        return LdapText.attributeRight(List.of("pwdreset"), "pwdReset", "ask for a change at the next sign-in");
-    }
-
-    private static List<Finding> rules(LDAPConnection connection, String base) throws LDAPException {
-        var findings = new ArrayList<Finding>();
-        var policies = connection
-                .search(
-                        base,
-                        SearchScope.SUB,
-                        "(objectClass=pwdPolicy)",
-                        "cn",
-                        "pwdMinLength",
-                        "pwdInHistory",
-                        "pwdMaxFailure",
-                        "pwdMinAge")
-                .getSearchEntries();
-        if (policies.isEmpty()) {
-            findings.add(new Finding(
-                    "warning",
-                    "directory-rules",
-                    "No password policy entry can be read; what the directory asks for is not known.",
-                    "no entry of class pwdPolicy below " + base,
-                    "Let the service account read the policy entries."));
-        }
-        for (var policy : policies) {
-            findings.add(new Finding(
-                    "info",
-                    "directory-rules",
-                    "The directory's rules \"" + policy.getAttributeValue("cn") + "\" ask for at least "
-                            + Objects.requireNonNullElse(policy.getAttributeValue("pwdMinLength"), "0")
-                            + " characters and remember "
-                            + Objects.requireNonNullElse(policy.getAttributeValue("pwdInHistory"), "0")
-                            + " passwords; they lock after "
-                            + Objects.requireNonNullElse(policy.getAttributeValue("pwdMaxFailure"), "no number of")
-                            + " wrong ones.",
-                    policy.getDN(),
-                    "Keep the policy's password rules at least as strict, so that people see them while typing."));
-            var age = policy.getAttributeValueAsInteger("pwdMinAge");
-            if (age != null && age > 0) {
-                findings.add(new Finding(
-                        "warning",
-                        "minimum-age",
-                        "The rules \"" + policy.getAttributeValue("cn") + "\" have a minimum password age of "
-                                + age / 3600 + " hours, which holds for resets too.",
-                        policy.getDN() + " pwdMinAge " + age,
-                        "Set it to 0 if people should be able to recover twice within it."));
-            }
-        }
-        return findings;
-    }
-
-    /** Deleting a value that is not there: 16 where the right is held, 50 where it is not; nothing is stored. */
-    private static Modification harmless() {
-        return new Modification(ModificationType.DELETE, "userPassword", "entente-preflight-no-such-value");
-    }
-
-    private static List<String> values(SearchResultEntry entry, String attribute) {
-        var values = entry.getAttributeValues(attribute);
-        return values == null ? List.of() : List.of(values);
+    public List<Finding> examine(Lent lent, String account, boolean mailNeeded) throws LDAPException {
+        return new StandardLdapExamination(part, lent.connection(), account, mailNeeded).findings();
     }
 }

@@ -7,36 +7,36 @@ import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.StewardApi;
 import dev.entente.wire.StewardCall;
 import java.io.IOException;
-import java.io.InputStream;
-import java.net.ProxySelector;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
 import java.nio.file.Path;
-import java.security.GeneralSecurityException;
-import java.security.KeyStore;
-import java.security.cert.CertificateFactory;
 import java.time.Duration;
 import java.time.InstantSource;
+import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
-import javax.net.ssl.SSLContext;
-import javax.net.ssl.TrustManagerFactory;
+import java.util.concurrent.CompletableFuture;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /** Signed calls to the service. Only ever dials out; proxy settings are those of the Java runtime. */
-public final class ServiceLink {
+public final class ServiceLink implements OrderCalls {
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final String PREFIX = "/api/v1/steward";
+    private static final Duration SHORT = Duration.ofSeconds(30);
+    private static final Duration OLDEST_STANDING = Duration.ofMinutes(1);
 
     private final URI service;
     private final HttpClient http;
     private final StewardState state;
     private final InstantSource clock;
+    private final Together<StewardApi.Begin> begins = new Together<>(this::begin);
+    private final Together<StewardApi.ReceiptStatement> receipts = new Together<>(this::receipt);
+    private volatile Known known;
+    private volatile int latencyMillis;
 
     /** The service answered with an error; the message is its detail. */
     public static final class Refused extends IOException {
@@ -56,38 +56,9 @@ public final class ServiceLink {
     /** @param ca PEM file of the service's certificate authority, or null for the system's */
     public ServiceLink(String service, Path ca, StewardState state, InstantSource clock) throws IOException {
         this.service = URI.create(service);
-        this.http = client(ca);
+        this.http = TrustedHttp.client(ca);
         this.state = state;
         this.clock = clock;
-    }
-
-    private static HttpClient client(Path ca) throws IOException {
-        var builder = HttpClient.newBuilder()
-                .version(HttpClient.Version.HTTP_1_1)
-                .proxy(ProxySelector.getDefault())
-                .connectTimeout(Duration.ofSeconds(5));
-        if (ca != null) {
-            builder.sslContext(trusting(ca));
-        }
-        return builder.build();
-    }
-
-    private static SSLContext trusting(Path ca) throws IOException {
-        try (InputStream pem = Files.newInputStream(ca)) {
-            var store = KeyStore.getInstance(KeyStore.getDefaultType());
-            store.load(null);
-            var number = 0;
-            for (var certificate : CertificateFactory.getInstance("X.509").generateCertificates(pem)) {
-                store.setCertificateEntry("ca" + number++, certificate);
-            }
-            var trust = TrustManagerFactory.getInstance(TrustManagerFactory.getDefaultAlgorithm());
-            trust.init(store);
-            var context = SSLContext.getInstance("TLS");
-            context.init(null, trust.getTrustManagers(), null);
-            return context;
-        } catch (GeneralSecurityException e) {
-            throw new IOException("the service's CA certificate cannot be used: " + e.getMessage(), e);
-        }
     }
 
     /**
@@ -107,7 +78,9 @@ public final class ServiceLink {
                 .header("Content-Type", "application/json")
                 .POST(HttpRequest.BodyPublishers.ofString(body))
                 .build();
-        var joined = read(client(ca).send(request, HttpResponse.BodyHandlers.ofString()), StewardApi.Joined.class)
+        var joined = read(
+                        TrustedHttp.client(ca).send(request, HttpResponse.BodyHandlers.ofString()),
+                        StewardApi.Joined.class)
                 .orElseThrow();
         pinned("service", parts[1], joined.serviceKey());
         pinned("operator", parts[2], joined.operatorKey());
@@ -138,22 +111,45 @@ public final class ServiceLink {
         }
     }
 
+    private record Known(Standing standing, String digest, long at) {}
+
     /** The roster in force, checked against the pinned operator key. */
     public Standing standing() throws IOException, InterruptedException {
         var answer = call("/state", "{}", Duration.ofSeconds(10), StewardApi.State.class)
                 .orElseThrow();
         var roster =
                 answer.roster() == null ? null : Roster.verify(answer.roster(), state.operatorKey(), state.directory());
-        return new Standing(answer.roster(), roster);
+        var standing = new Standing(answer.roster(), roster);
+        known = new Known(
+                standing,
+                standing.signedRoster() == null ? "" : Roster.digest(standing.signedRoster()),
+                System.nanoTime());
+        return standing;
+    }
+
+    /** What is known is looked at first and is never older than a minute. */
+    @Override
+    public Standing standingFor(String digest) throws IOException, InterruptedException {
+        var last = known;
+        var fresh = last != null && System.nanoTime() - last.at() < OLDEST_STANDING.toNanos();
+        if (fresh && last.standing().signedRoster() != null && last.digest().equals(digest)) {
+            return last.standing();
+        }
+        return standing();
     }
 
     /** Waits for work; empty when there was none in time. */
-    public Optional<StewardApi.Work> work(String version, Duration wait) throws IOException, InterruptedException {
+    public Optional<StewardApi.Work> work(StewardApi.AskForWork asking) throws IOException, InterruptedException {
         return call(
                 "/work",
-                JSON.writeValueAsString(new StewardApi.AskForWork(version, (int) wait.toSeconds())),
-                wait.plusSeconds(10),
+                JSON.writeValueAsString(asking),
+                Duration.ofSeconds(asking.waitSeconds() + 10L),
                 StewardApi.Work.class);
+    }
+
+    /** How long the service took to answer the last call that it does not hold back. */
+    public int latencyMillis() {
+        return latencyMillis;
     }
 
     /** Hands in a signed sealing key. */
@@ -161,23 +157,42 @@ public final class ServiceLink {
         send("/sealing-keys", new StewardApi.SealingKeyStatement(statement));
     }
 
-    /** @return whether the write is permitted now */
+    /** Orders that ask at the same time ask together. */
+    @Override
     public boolean begin(UUID order, int epoch, String server, String version)
             throws IOException, InterruptedException {
-        try {
-            send("/orders/" + order + "/begin", new StewardApi.Begin(epoch, server, version));
-            return true;
-        } catch (Refused e) {
-            if (e.status() == 409) {
-                return false;
-            }
-            throw e;
-        }
+        return begins.ask(new StewardApi.Begin(order, epoch, server, version));
     }
 
-    /** Hands in a signed receipt. */
-    public void receipt(UUID order, String receipt) throws IOException, InterruptedException {
-        send("/orders/" + order + "/receipt", new StewardApi.ReceiptStatement(receipt));
+    private List<Boolean> begin(List<StewardApi.Begin> asked) throws IOException, InterruptedException {
+        var begun = call(
+                        "/orders/begin",
+                        JSON.writeValueAsString(new StewardApi.Begins(asked)),
+                        SHORT,
+                        StewardApi.Begun.class)
+                .orElseThrow();
+        return asked.stream().map(b -> begun.orders().contains(b.order())).toList();
+    }
+
+    /** Those of the same moment travel together. */
+    @Override
+    public CompletableFuture<Boolean> receipt(UUID order, String receipt) {
+        return receipts.hand(new StewardApi.ReceiptStatement(order, receipt));
+    }
+
+    private List<Boolean> receipt(List<StewardApi.ReceiptStatement> handedIn) throws IOException, InterruptedException {
+        var taken = call(
+                        "/orders/receipts",
+                        JSON.writeValueAsString(new StewardApi.Receipts(handedIn)),
+                        SHORT,
+                        StewardApi.ReceiptsTaken.class)
+                .orElseThrow();
+        return handedIn.stream().map(r -> taken.orders().contains(r.order())).toList();
+    }
+
+    /** Hands in what changed. */
+    public void changes(StewardApi.Changes changes) throws IOException, InterruptedException {
+        send("/changes", changes);
     }
 
     /** Hands in a batch of a sync. */
@@ -191,7 +206,7 @@ public final class ServiceLink {
     }
 
     private void send(String path, Object body) throws IOException, InterruptedException {
-        call(path, JSON.writeValueAsString(body), Duration.ofSeconds(30), JsonNode.class);
+        call(path, JSON.writeValueAsString(body), SHORT, JsonNode.class);
     }
 
     private <T> Optional<T> call(String path, String body, Duration timeout, Class<T> type)
@@ -205,7 +220,12 @@ public final class ServiceLink {
                 .header("Authorization", "Steward " + state.steward() + " " + signature)
                 .POST(HttpRequest.BodyPublishers.ofString(body, StandardCharsets.UTF_8))
                 .build();
-        return read(http.send(request, HttpResponse.BodyHandlers.ofString()), type);
+        var asked = System.nanoTime();
+        var answer = http.send(request, HttpResponse.BodyHandlers.ofString());
+        if (!path.equals("/work")) {
+            latencyMillis = (int) ((System.nanoTime() - asked) / 1_000_000);
+        }
+        return read(answer, type);
     }
 
     private static <T> Optional<T> read(HttpResponse<String> response, Class<T> type) throws Refused {

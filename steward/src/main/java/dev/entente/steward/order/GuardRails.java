@@ -1,27 +1,26 @@
 package dev.entente.steward.order;
 
 import com.unboundid.ldap.sdk.DN;
-import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
 import dev.entente.core.attempt.Cause;
-import dev.entente.steward.directory.DirectoryAdapter;
+import dev.entente.steward.place.Target.Entry;
+import dev.entente.steward.place.Target.Lost;
+import dev.entente.steward.place.Target.Refused;
+import dev.entente.steward.place.Target.Visit;
 import dev.entente.steward.settings.StewardFile;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.Optional;
+import java.util.UUID;
 
 /** What the steward's own file forbids, whatever the service asks. Fails closed: what cannot be looked up is forbidden. */
 final class GuardRails {
     private final StewardFile.Guard guard;
-    private final DirectoryAdapter adapter;
-    private final String base;
     private final Journal journal;
     private final InstantSource clock;
 
-    GuardRails(StewardFile.Guard guard, DirectoryAdapter adapter, String base, Journal journal, InstantSource clock) {
+    GuardRails(StewardFile.Guard guard, Journal journal, InstantSource clock) {
         this.guard = guard;
-        this.adapter = adapter;
-        this.base = base;
         this.journal = journal;
         this.clock = clock;
     }
@@ -29,32 +28,48 @@ final class GuardRails {
     /** A rail that stands in the way. */
     record Forbidden(Cause cause, String detail) {}
 
+    /** Whether this steward does such a thing at all. To retire a temporary password goes with setting one. */
+    Optional<Forbidden> forbid(String action) {
+        return guard.actions().contains(action.equals("retire") ? "temporary" : action)
+                ? Optional.empty()
+                : Optional.of(new Forbidden(
+                        Cause.NOT_SWITCHED_ON, action + " is not among guard.actions in the steward's file"));
+    }
+
     /** Looks at everything about an entry; looked up in the directory now, not remembered. */
-    Optional<Forbidden> forbid(LDAPConnection connection, DirectoryAdapter.Entry entry) {
+    Optional<Forbidden> forbid(Visit visit, Entry entry, UUID order) {
+        if (guard.bases().stream().noneMatch(b -> below(entry, b))) {
+            return Optional.of(
+                    new Forbidden(Cause.PROTECTED, "the entry is not below any base that the steward's file allows"));
+        }
+        if (guard.protectedAccounts().stream().anyMatch(a -> same(entry, a))) {
+            return Optional.of(new Forbidden(Cause.PROTECTED, "the account is protected by name"));
+        }
         try {
-            var dn = new DN(entry.dn());
-            if (guard.bases().stream().noneMatch(b -> below(dn, b))) {
-                return Optional.of(new Forbidden(
-                        Cause.PROTECTED, "the entry is not below any base that the steward's file allows"));
-            }
-            if (guard.protectedAccounts().stream().anyMatch(a -> same(dn, a))) {
-                return Optional.of(new Forbidden(Cause.PROTECTED, "the account is protected by name"));
-            }
-            if (adapter.memberOf(connection, base, entry, guard.protectedGroups())) {
+            if (visit.memberOf(entry, guard.protectedGroups())) {
                 return Optional.of(new Forbidden(Cause.PROTECTED, "the account is in a protected group"));
             }
-        } catch (LDAPException e) {
+        } catch (Refused | Lost e) {
             return Optional.of(new Forbidden(
-                    Cause.PROTECTED,
-                    "whether the account is protected could not be looked up: "
-                            + e.getResultCode().intValue()));
+                    Cause.PROTECTED, "whether the account is protected could not be looked up: " + e.getMessage()));
         }
+        return pace(entry, order);
+    }
+
+    private Optional<Forbidden> pace(Entry entry, UUID order) {
         var now = clock.instant();
         if (journal.writesSince(now.minus(Duration.ofMinutes(1))) >= guard.writesPerMinute()) {
             return Optional.of(new Forbidden(Cause.GUARD_RAIL, guard.writesPerMinute() + " writes in this minute"));
         }
         if (journal.writesSince(now.minus(Duration.ofDays(1))) >= guard.writesPerDay()) {
             return Optional.of(new Forbidden(Cause.GUARD_RAIL, guard.writesPerDay() + " writes in this day"));
+        }
+        var last = journal.lastWrite(entry.id(), order);
+        if (last.isPresent() && last.get().plus(guard.pausePerAccount()).isAfter(now)) {
+            return Optional.of(new Forbidden(
+                    Cause.GUARD_RAIL,
+                    "this account was written less than "
+                            + guard.pausePerAccount().toSeconds() + " s ago"));
         }
         return Optional.empty();
     }
@@ -64,20 +79,24 @@ final class GuardRails {
         return guard.sealAge();
     }
 
-    private static boolean below(DN dn, String base) {
+    /** Places without distinguished names know one base, {@code *}: everything. */
+    private static boolean below(Entry entry, String base) {
         try {
-            return dn.isDescendantOf(base, false);
+            return base.equals("*") || new DN(entry.dn()).isDescendantOf(base, false);
         } catch (LDAPException e) {
             return false;
         }
     }
 
-    private static boolean same(DN dn, String other) {
-        try {
-            return dn.equals(new DN(other));
-        } catch (LDAPException e) {
-            // A name that cannot be read protects everything rather than nothing.
+    private static boolean same(Entry entry, String other) {
+        if (entry.login().equalsIgnoreCase(other)) {
             return true;
+        }
+        try {
+            return new DN(entry.dn()).equals(new DN(other));
+        } catch (LDAPException e) {
+            // A login name is not a distinguished name; anything else that cannot be read protects all.
+            return other.contains("=");
         }
     }
 }

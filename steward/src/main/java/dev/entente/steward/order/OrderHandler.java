@@ -1,8 +1,5 @@
 package dev.entente.steward.order;
 
-import com.unboundid.ldap.sdk.LDAPConnection;
-import com.unboundid.ldap.sdk.LDAPException;
-import com.unboundid.ldap.sdk.ResultCode;
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.attempt.Outcome;
 import dev.entente.core.seal.Evidence;
@@ -11,20 +8,32 @@ import dev.entente.core.seal.Order;
 import dev.entente.core.seal.Receipt;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.Seal;
-import dev.entente.steward.directory.DirectoryAdapter;
-import dev.entente.steward.directory.DirectoryAdapter.Entry;
-import dev.entente.steward.directory.DirectoryAdapter.Judged;
-import dev.entente.steward.directory.DirectoryAdapter.Proof;
-import dev.entente.steward.directory.Servers;
+import dev.entente.steward.link.OrderCalls;
 import dev.entente.steward.link.SealingKeys;
-import dev.entente.steward.link.ServiceLink;
 import dev.entente.steward.link.StewardState;
+import dev.entente.steward.order.SealOpener.Content;
+import dev.entente.steward.place.Target;
+import dev.entente.steward.place.Target.Entry;
+import dev.entente.steward.place.Target.Judged;
+import dev.entente.steward.place.Target.Lost;
+import dev.entente.steward.place.Target.Proof;
+import dev.entente.steward.place.Target.Refused;
+import dev.entente.steward.place.Target.Visit;
 import dev.entente.steward.settings.StewardFile;
 import java.io.IOException;
+import java.security.SecureRandom;
+import java.time.Instant;
 import java.time.InstantSource;
+import java.util.Base64;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutionException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -40,33 +49,29 @@ public final class OrderHandler {
     private static final Logger log = LoggerFactory.getLogger(OrderHandler.class);
 
     private final StewardState state;
-    private final ServiceLink link;
-    private final Servers servers;
-    private final DirectoryAdapter adapter;
-    private final StewardFile file;
+    private final OrderCalls link;
+    private final Target target;
     private final Journal journal;
     private final SealOpener opener;
     private final GuardRails guard;
     private final InstantSource clock;
+    private final Set<UUID> telling = ConcurrentHashMap.newKeySet();
 
     /** All that an order needs; nothing here is kept between orders but the journal. */
     public OrderHandler(
             StewardState state,
-            ServiceLink link,
-            Servers servers,
-            DirectoryAdapter adapter,
+            OrderCalls link,
+            Target target,
             StewardFile file,
             Journal journal,
             SealingKeys keys,
             InstantSource clock) {
         this.state = state;
         this.link = link;
-        this.servers = servers;
-        this.adapter = adapter;
-        this.file = file;
+        this.target = target;
         this.journal = journal;
         this.opener = new SealOpener(keys);
-        this.guard = new GuardRails(file.guard(), adapter, file.directory().base(), journal, clock);
+        this.guard = new GuardRails(file.guard(), journal, clock);
         this.clock = clock;
     }
 
@@ -101,6 +106,8 @@ public final class OrderHandler {
         private String versionBefore;
         private String versionAfter;
         private String bind;
+        private Instant retryAt;
+        private long writeUntil;
 
         Progress(Order order) {
             this.order = order;
@@ -137,25 +144,35 @@ public final class OrderHandler {
             journal.note("given up: " + e.getMessage(), about(progress));
             log.warn("order {} given up: {}", order.id(), e.getMessage());
         }
-        tellUnsent();
     }
 
-    /** Hands in receipts that the service has not taken yet. */
+    /** Hands in receipts that the service has not taken yet, and waits for its answers. */
     public void tellUnsent() throws InterruptedException {
-        for (var receipt : journal.unsent().entrySet()) {
-            try {
-                link.receipt(receipt.getKey(), receipt.getValue());
-                journal.told(receipt.getKey());
-            } catch (ServiceLink.Refused e) {
-                if (e.status() >= 500) {
-                    return;
-                }
-                log.warn("a receipt was refused: {}", e.getMessage());
-                journal.told(receipt.getKey());
-            } catch (IOException e) {
-                return;
-            }
+        var answers = journal.unsent().entrySet().stream()
+                .map(receipt -> tell(receipt.getKey(), receipt.getValue()))
+                .toArray(CompletableFuture[]::new);
+        try {
+            CompletableFuture.allOf(answers).get();
+        } catch (ExecutionException e) {
+            // They are handed in again with the next round.
         }
+    }
+
+    /** Nobody waits for the answer to a receipt: it is kept here until the service has it. */
+    private CompletableFuture<Void> tell(UUID order, String receipt) {
+        if (!telling.add(order)) {
+            return CompletableFuture.completedFuture(null);
+        }
+        return link.receipt(order, receipt).handle((taken, problem) -> {
+            telling.remove(order);
+            if (problem == null) {
+                if (!taken) {
+                    log.warn("the receipt for order {} was refused", order);
+                }
+                journal.told(order);
+            }
+            return null;
+        });
     }
 
     private void carryOut(Progress progress) throws Ends, GivenUp, InterruptedException {
@@ -168,48 +185,113 @@ public final class OrderHandler {
             progress.server = before.get().server();
             return;
         }
-        var seal = judgeEvidence(order);
-        progress.phase("evidence");
-        if (!journal.takeSeal(seal.binding().id(), order.account(), order.id(), order.epoch(), about(progress))) {
-            throw new Ends(Outcome.REFUSED, Cause.SEEN_BEFORE, "this seal was used before");
+        end(guard.forbid(order.action()));
+        if (order.action().equals("retire")) {
+            judgeOrder(order);
+            work(progress, new Content(1, random(), null));
+        } else if (order.seal() == null) {
+            judgeUnlock(order);
+            progress.phase("evidence");
+            work(progress, null);
+        } else {
+            var seal = judgeEvidence(order);
+            progress.phase("evidence");
+            if (!journal.takeSeal(seal.binding().id(), order.account(), order.id(), order.epoch(), about(progress))) {
+                throw new Ends(Outcome.REFUSED, Cause.SEEN_BEFORE, "this seal was used before");
+            }
+            var content = open(seal);
+            progress.phase("open");
+            work(progress, content);
         }
-        var password = open(seal);
-        progress.phase("open");
-        try (var connection = connect(order)) {
-            progress.server = url(connection);
-            var entry = find(progress, connection);
-            var forbidden = guard.forbid(connection, entry);
-            if (forbidden.isPresent()) {
-                throw new Ends(
-                        Outcome.REFUSED,
-                        forbidden.get().cause(),
-                        forbidden.get().detail());
-            }
-            if (!order.rules().meets(password, entry.details())) {
-                throw new Ends(Outcome.REFUSED, Cause.OUR_RULES, "the policy's rules are not met");
-            }
-            progress.versionBefore = adapter.version(connection, entry);
-            progress.phase("look");
-            if (order.begun() != null && judgeBefore(progress, entry, password)) {
+    }
+
+    private static void end(Optional<GuardRails.Forbidden> forbidden) throws Ends {
+        if (forbidden.isPresent()) {
+            throw new Ends(
+                    Outcome.REFUSED, forbidden.get().cause(), forbidden.get().detail());
+        }
+    }
+
+    /** @param content null for an unlock */
+    private void work(Progress progress, Content content) throws Ends, GivenUp, InterruptedException {
+        var order = progress.order;
+        try (var visit = visit(order)) {
+            progress.server = visit.server();
+            var entry = visit.find(order.account())
+                    .orElseThrow(() -> new Ends(
+                            Outcome.REFUSED, Cause.NO_ENTRY, "no entry with this id below the steward's base"));
+            progress.login = entry.login();
+            progress.versionBefore = entry.version();
+            if (order.check()) {
+                check(progress, visit, entry, content);
                 return;
             }
+            end(guard.forbid(visit, entry, order.id()));
+            if (content != null && order.rules() != null && !order.rules().meets(content.password(), entry.details())) {
+                throw new Ends(Outcome.REFUSED, Cause.OUR_RULES, "the policy's rules are not met");
+            }
+            progress.phase("look");
+            if (order.action().equals("retire")) {
+                refuseToRetire(order, entry);
+            } else if (order.begun() != null && judgeBefore(progress, visit, entry, content)) {
+                return;
+            }
+            if (order.action().equals("change")) {
+                lookBeforeChange(visit, entry);
+            }
+            visit.rest();
             begin(progress);
             progress.phase("begin");
-            write(progress, connection, entry, password);
-        } catch (LDAPException e) {
-            throw lost(progress, e);
+            write(progress, visit, entry, content);
+        } catch (Refused e) {
+            // Away for now: nothing was done, and nobody said no.
+            throw new Ends(
+                    e.reason() == Cause.UNREACHABLE ? Outcome.FAILED : Outcome.REFUSED, e.reason(), e.getMessage());
+        } catch (Lost e) {
+            // Before the write that is a failure; after it only a look at the server can tell.
+            if (progress.phases.containsKey("begin")) {
+                throw new GivenUp("the connection broke after the write was begun: " + e.getMessage());
+            }
+            if (order.begun() != null) {
+                throw new GivenUp("the server that was written to does not answer: " + e.getMessage());
+            }
+            throw new Ends(Outcome.FAILED, Cause.UNREACHABLE, e.getMessage());
+        }
+    }
+
+    /** After a take-over the same server is asked that the one before wrote to. */
+    private Visit visit(Order order) throws Lost {
+        return order.begun() == null || order.action().equals("retire")
+                ? target.visit()
+                : target.visit(order.begun().server());
+    }
+
+    private void judgeOrder(Order order) throws Ends {
+        if (!order.directory().equals(state.directory())) {
+            throw new Ends(Outcome.REFUSED, Cause.BAD_SEAL, "the order is for another directory");
+        }
+        if (clock.millis() >= order.exp()) {
+            throw new Ends(Outcome.REFUSED, Cause.EXPIRED, "the order has expired");
+        }
+    }
+
+    private void judgeUnlock(Order order) throws Ends {
+        judgeOrder(order);
+        if (!order.action().equals("unlock")) {
+            throw new Ends(Outcome.REFUSED, Cause.BAD_SEAL, "only an unlock comes without a seal");
+        }
+        try {
+            Evidence.verifyUnlock(
+                    order.evidence(), order.attempt(), order.directory(), order.account(), clock.instant());
+        } catch (InvalidDocument e) {
+            throw new Ends(Outcome.REFUSED, Cause.BAD_EVIDENCE, e.getMessage());
         }
     }
 
     /** Everything that can be judged without opening the seal. */
     private Seal judgeEvidence(Order order) throws Ends, GivenUp, InterruptedException {
+        judgeOrder(order);
         var now = clock.instant();
-        if (!order.directory().equals(state.directory())) {
-            throw new Ends(Outcome.REFUSED, Cause.BAD_SEAL, "the order is for another directory");
-        }
-        if (now.toEpochMilli() >= order.exp()) {
-            throw new Ends(Outcome.REFUSED, Cause.EXPIRED, "the order has expired");
-        }
         Seal seal;
         try {
             seal = Seal.parse(order.seal());
@@ -227,7 +309,7 @@ public final class OrderHandler {
         refuseUnless(
                 binding.exp() - now.toEpochMilli() <= guard.sealAge().toMillis(),
                 "the seal is valid for longer than this steward allows");
-        refuseUnless(binding.roster().equals(rosterDigest()), "the seal was made for another roster");
+        judgeRoster(binding.roster());
         try {
             Evidence.verify(order.evidence(), seal, now);
         } catch (InvalidDocument e) {
@@ -236,19 +318,20 @@ public final class OrderHandler {
         return seal;
     }
 
-    private String rosterDigest() throws GivenUp, InterruptedException {
+    /** The roster is asked for anew when a seal names another one than is known here. */
+    private void judgeRoster(String digest) throws Ends, GivenUp, InterruptedException {
         try {
-            var standing = link.standing();
+            var standing = link.standingFor(digest);
             if (!standing.lists(state)) {
                 throw new GivenUp("this steward is not on the roster");
             }
-            return Roster.digest(standing.signedRoster());
+            refuseUnless(digest.equals(Roster.digest(standing.signedRoster())), "the seal was made for another roster");
         } catch (IOException | InvalidDocument e) {
             throw new GivenUp("the roster could not be checked: " + e.getMessage());
         }
     }
 
-    private String open(Seal seal) throws Ends {
+    private Content open(Seal seal) throws Ends {
         try {
             return opener.open(seal);
         } catch (InvalidDocument e) {
@@ -256,37 +339,56 @@ public final class OrderHandler {
         }
     }
 
-    /** After a take-over the same server is asked that the one before wrote to. */
-    private LDAPConnection connect(Order order) throws Ends, GivenUp {
-        try {
-            return order.begun() == null
-                    ? servers.connect()
-                    : servers.connectTo(order.begun().server());
-        } catch (LDAPException e) {
-            if (order.begun() != null) {
-                throw new GivenUp("the server that was written to does not answer");
-            }
-            throw new Ends(
-                    Outcome.FAILED,
-                    Cause.UNREACHABLE,
-                    e.getResultCode().intValue() + " " + e.getResultCode().getName());
+    /** Nobody ever learns it; it is as long as every known directory takes. */
+    private static String random() {
+        var bytes = new byte[36];
+        new SecureRandom().nextBytes(bytes);
+        return "aA1-" + Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
+    }
+
+    /** A temporary password that was used, or set anew, is no longer ours to replace. */
+    private static void refuseToRetire(Order order, Entry entry) throws Ends {
+        if (order.begun() == null || !entry.version().equals(order.begun().version()) || !entry.mustChange()) {
+            throw new Ends(Outcome.REFUSED, Cause.DIRECTORY_RULES, "the temporary password was used or replaced");
         }
     }
 
-    private String url(LDAPConnection connection) {
-        return servers.urls().stream()
-                .filter(u ->
-                        u.contains(connection.getConnectedAddress()) && u.contains(":" + connection.getConnectedPort()))
-                .findFirst()
-                .orElse("ldaps://" + connection.getConnectedAddress() + ":" + connection.getConnectedPort());
+    /** A wrong old password counts as the directory counts: it is not tried where it could lock the account. */
+    private static void lookBeforeChange(Visit visit, Entry entry) throws Ends, Refused, Lost {
+        if (entry.locked()) {
+            throw new Ends(Outcome.REFUSED, Cause.LOCKED, "the account is locked");
+        }
+        var left = visit.triesLeft(entry);
+        if (left <= 1) {
+            throw new Ends(
+                    Outcome.REFUSED,
+                    Cause.NEAR_LOCKOUT,
+                    entry.wrongTries() + " wrong tries are counted and " + Math.max(0, left) + " left");
+        }
     }
 
-    private Entry find(Progress progress, LDAPConnection connection) throws Ends, LDAPException {
-        var entry = adapter.find(connection, file.directory().base(), progress.order.account())
-                .orElseThrow(() ->
-                        new Ends(Outcome.REFUSED, Cause.NO_ENTRY, "no entry with this id below the steward's base"));
-        progress.login = entry.login();
-        return entry;
+    /** What became of a write that nobody could tell about; nothing is written. */
+    private void check(Progress progress, Visit visit, Entry entry, Content content) throws Ends {
+        var noted = progress.order.begun().version();
+        if (entry.version().equals(noted)) {
+            throw new Ends(Outcome.FAILED, Cause.NOT_WRITTEN, "the version is still " + noted);
+        }
+        progress.versionBefore = noted;
+        progress.versionAfter = entry.version();
+        if (content == null) {
+            throw new Ends(
+                    entry.locked() ? Outcome.FAILED : Outcome.DONE,
+                    entry.locked() ? Cause.NOT_WRITTEN : null,
+                    entry.locked() ? "still locked" : null);
+        }
+        var judged = judge(progress, visit, entry, content.password());
+        if (judged.proof() != Proof.RIGHT) {
+            throw new Ends(
+                    Outcome.UNKNOWN,
+                    Cause.LOST_TRACK,
+                    "the version moved from " + noted + " to " + entry.version() + ", but the password does not bind: "
+                            + judged.code());
+        }
     }
 
     /**
@@ -294,14 +396,15 @@ public final class OrderHandler {
      *
      * @return true if the password is in place already
      */
-    private boolean judgeBefore(Progress progress, Entry entry, String password) throws Ends {
+    private boolean judgeBefore(Progress progress, Visit visit, Entry entry, Content content) throws Ends {
         var noted = progress.order.begun().version();
-        if (progress.versionBefore.equals(noted)) {
+        if (progress.versionBefore.equals(noted) || content == null) {
+            // To unlock twice does no harm.
             return false;
         }
         progress.versionAfter = progress.versionBefore;
         progress.versionBefore = noted;
-        var judged = bind(progress, entry, password);
+        var judged = judge(progress, visit, entry, content.password());
         progress.phase("judge");
         if (judged.proof() == Proof.RIGHT) {
             return true;
@@ -324,35 +427,47 @@ public final class OrderHandler {
         } catch (IOException e) {
             throw new GivenUp("the service could not be asked before the write: " + e.getMessage());
         }
-        if (System.nanoTime() - asked >= order.leaseMillis() * 1_000_000) {
-            throw new GivenUp("the lease ended just before the write");
-        }
+        progress.writeUntil = asked + order.leaseMillis() * 1_000_000;
     }
 
-    private void write(Progress progress, LDAPConnection connection, Entry entry, String password)
-            throws Ends, LDAPException {
+    private void write(Progress progress, Visit visit, Entry entry, Content content)
+            throws Ends, GivenUp, Refused, Lost {
         var order = progress.order;
-        journal.writing(order.id(), about(progress));
+        journal.writing(order.id(), order.account(), about(progress));
+        // The last thing before the write: whoever slept until now is too late.
+        if (System.nanoTime() - progress.writeUntil >= 0) {
+            throw new GivenUp("the lease ended just before the write");
+        }
         try {
-            connection.modify(
-                    adapter.write(entry, progress.versionBefore, password, order.clearLockout(), order.mustChange()));
-        } catch (LDAPException e) {
-            progress.phase("write");
-            if (e.getResultCode().equals(ResultCode.ASSERTION_FAILED)) {
-                throw new Ends(
-                        Outcome.FAILED, Cause.DIRECTORY_ERROR, "the entry changed while it was looked at; try again");
+            switch (order.action()) {
+                case "unlock" -> visit.unlock(entry);
+                case "change" -> visit.change(entry, content.old(), content.password());
+                case "temporary", "retire" -> visit.reset(entry, content.password(), true, true);
+                default -> visit.reset(entry, content.password(), order.clearLockout(), order.mustChange());
             }
-            if (e.getResultCode().isConnectionUsable()) {
-                var refusal = adapter.refusal(e);
-                throw new Ends(Outcome.REFUSED, refusal.cause(), refusal.detail());
+        } catch (Refused e) {
+            progress.phase("write");
+            if (e.reason() == Cause.TOO_RECENT) {
+                progress.retryAt = visit.earliestChange(entry).orElse(null);
             }
             throw e;
         }
         progress.phase("write");
-        progress.versionAfter = adapter.version(connection, entry);
-        var judged = bind(progress, entry, password);
+        var after =
+                visit.find(order.account()).orElseThrow(() -> new Lost("the entry went away right after the write"));
+        progress.versionAfter = after.version();
+        if (content == null) {
+            progress.phase("judge");
+            if (after.locked()) {
+                throw new Ends(
+                        Outcome.FAILED, Cause.DIRECTORY_ERROR, "the directory took the unlock, but it is still locked");
+            }
+            return;
+        }
+        var judged = judge(progress, visit, after, content.password());
         progress.phase("judge");
-        if (judged.proof() == Proof.WRONG || progress.versionAfter.equals(progress.versionBefore)) {
+        var unmoved = progress.versionAfter.equals(progress.versionBefore);
+        if (judged.proof() == Proof.WRONG || unmoved && visit.judges()) {
             throw new Ends(
                     Outcome.UNKNOWN,
                     Cause.LOST_TRACK,
@@ -361,28 +476,13 @@ public final class OrderHandler {
         }
     }
 
-    private Judged bind(Progress progress, Entry entry, String password) {
-        Judged judged;
-        try (var connection = servers.open(progress.server)) {
-            connection.bind(entry.dn(), password);
-            judged = new Judged(Proof.RIGHT, "0");
-        } catch (LDAPException e) {
-            judged = adapter.judge(e);
-        }
+    private static Judged judge(Progress progress, Visit visit, Entry entry, String password) {
+        var judged = visit.judge(entry, password);
         progress.bind = judged.code();
         return judged;
     }
 
-    /** The connection broke. Before the write that is a failure; after it only a look at the server can tell. */
-    private static Ends lost(Progress progress, LDAPException e) throws GivenUp {
-        var detail = e.getResultCode().intValue() + " " + e.getResultCode().getName();
-        if (progress.phases.containsKey("begin")) {
-            throw new GivenUp("the connection broke after the write was begun: " + detail);
-        }
-        return new Ends(Outcome.FAILED, Cause.UNREACHABLE, detail);
-    }
-
-    private void end(Progress progress, Outcome outcome, Cause cause, String detail) {
+    private void end(Progress progress, Outcome outcome, Cause cause, String detail) throws InterruptedException {
         var order = progress.order;
         var receipt = new Receipt(
                         1,
@@ -396,6 +496,7 @@ public final class OrderHandler {
                         progress.versionBefore,
                         progress.versionAfter,
                         progress.bind,
+                        progress.retryAt == null ? null : progress.retryAt.toEpochMilli(),
                         progress.phases,
                         clock.millis(),
                         journal.head())
@@ -408,6 +509,7 @@ public final class OrderHandler {
         also.put("versionAfter", progress.versionAfter);
         also.put("bind", progress.bind);
         journal.ended(order.id(), receipt, also);
+        tell(order.id(), receipt);
         log.info("order {} of {}: {} {}", order.id(), order.reference(), outcome, cause == null ? "" : cause);
     }
 

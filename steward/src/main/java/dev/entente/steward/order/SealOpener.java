@@ -32,17 +32,28 @@ final class SealOpener {
         this.keys = keys;
     }
 
-    private record Content(int v, String password) {}
+    /**
+     * What is inside.
+     *
+     * @param old the password that the person has now, for a change; null otherwise
+     */
+    record Content(int v, String password, String old) {
+        /** A record's text would show the passwords. */
+        @Override
+        public String toString() {
+            return "content of a seal";
+        }
+    }
 
     private record Mine(JsonNode recipient, ECKey key) {}
 
     /**
-     * The password inside.
+     * The passwords inside.
      *
      * @param seal as {@link Seal#parse} accepted it
      * @throws InvalidDocument if it is sealed to others, was changed, or holds something else
      */
-    String open(Seal seal) {
+    Content open(Seal seal) {
         try {
             var jwe = JSON.readTree(seal.text());
             var mine = mine(jwe);
@@ -62,7 +73,7 @@ final class SealOpener {
                             part(jwe, "ciphertext"),
                             part(jwe, "tag"),
                             aad.getBytes(StandardCharsets.US_ASCII));
-            return password(plaintext);
+            return content(plaintext, seal.binding().action().equals("change"));
         } catch (ParseException | JOSEException | JacksonException e) {
             // The cause is left out on purpose: a parser's message may quote what it read.
             throw new InvalidDocument(
@@ -80,18 +91,22 @@ final class SealOpener {
         throw new InvalidDocument("recipients", "the seal is not for any key of this steward");
     }
 
-    private static String password(byte[] plaintext) {
+    private static Content content(byte[] plaintext, boolean change) {
         if (plaintext.length != Seal.PLAINTEXT_LENGTH) {
             throw new InvalidDocument("content", "the seal's content does not have the length that it should");
         }
         var content = JSON.readValue(plaintext, Content.class);
-        if (content.v() != 1
-                || content.password() == null
-                || content.password().isEmpty()
-                || content.password().length() > LONGEST_PASSWORD) {
+        if (content.v() != 1 || !isPassword(content.password())) {
             throw new InvalidDocument("content", "the seal does not hold a password");
         }
-        return content.password();
+        if (change != (content.old() != null) || change && !isPassword(content.old())) {
+            throw new InvalidDocument("content", "a change, and nothing else, holds the old password too");
+        }
+        return content;
+    }
+
+    private static boolean isPassword(String text) {
+        return text != null && !text.isEmpty() && text.length() <= LONGEST_PASSWORD;
     }
 
     private static Base64URL part(JsonNode node, String name) {

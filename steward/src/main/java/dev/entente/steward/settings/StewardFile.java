@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.snakeyaml.engine.v2.api.Load;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
@@ -23,28 +24,62 @@ import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
  */
 public record StewardFile(String service, Path serviceCa, Path state, DirectoryPart directory, Guard guard) {
     private static final Pattern DURATION = Pattern.compile("([0-9]{1,4})(s|m|h)");
+    private static final Pattern SERVER = Pattern.compile("ldaps?://[^/\\s]+");
+    private static final Pattern WEB =
+            Pattern.compile("https://[^\\s]+|http://(localhost|127\\.0\\.0\\.1)(:\\d+)?(/[^\\s]*)?");
+    private static final Set<String> KINDS = Set.of("active-directory", "ldap", "scim", "local");
+    private static final Set<String> ACTIONS = Set.of("reset", "unlock", "change", "temporary");
 
     /**
      * How to reach the directory.
      *
      * @param kind {@code active-directory} or {@code ldap}
-     * @param servers {@code ldaps://host:port} in order of preference
-     * @param ca certificate authority of the servers, PEM
-     * @param base below which people, groups and OUs are read
-     * @param bind distinguished name of the service account
-     * @param passwordFile holds its password
+     * @param servers {@code ldaps://host:port}, or {@code ldap://host:port} for StartTLS, in order of preference
+     * @param ca certificate authorities of the servers, PEM; null where a key is pinned
+     * @param pin SHA-256 of the server's public key, base64, or null
+     * @param base below which people are read
+     * @param groupBase below which groups and OUs are read
+     * @param bind distinguished name of the service account, or null
+     * @param passwordFile holds its password, or null
+     * @param nextPasswordFile may hold the password that it is being changed to, or null
+     * @param certificate signs in with this client certificate (SASL EXTERNAL), PEM, or null
+     * @param certificateKey its private key, PEM, or null
+     * @param kerberos signs in with a keytab (SASL GSSAPI), or null
      * @param probe a dedicated account to try rights on, or null
+     * @param tokenFile for {@code scim}: holds the bearer token
+     * @param command for {@code local}: the executable
      * @param timeout how long an answer may take
+     * @param connections how many connections work at once for orders, 1 to 64
      */
     public record DirectoryPart(
             String kind,
             List<String> servers,
             Path ca,
+            String pin,
             String base,
+            String groupBase,
             String bind,
             Path passwordFile,
+            Path nextPasswordFile,
+            Path certificate,
+            Path certificateKey,
+            Kerberos kerberos,
             String probe,
-            Duration timeout) {}
+            Path tokenFile,
+            Path command,
+            Duration timeout,
+            int connections) {}
+
+    /**
+     * A Kerberos account.
+     *
+     * @param principal such as {@code steward1$@EXAMPLE.ORG}
+     * @param keytab holds its keys
+     * @param realm in upper case
+     * @param kdc host that issues tickets
+     * @param server the name that the directory server's tickets are for, or null for the name in its address
+     */
+    public record Kerberos(String principal, Path keytab, String realm, String kdc, String server) {}
 
     /**
      * Guard rails.
@@ -55,6 +90,8 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
      * @param sealAge a seal that is valid longer than this is refused
      * @param writesPerMinute over all accounts
      * @param writesPerDay over all accounts
+     * @param pausePerAccount no account is written twice within this time
+     * @param actions what it does at all: {@code reset}, {@code unlock}, {@code change}, {@code temporary}
      */
     public record Guard(
             List<String> bases,
@@ -62,7 +99,9 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
             List<String> protectedAccounts,
             Duration sealAge,
             int writesPerMinute,
-            int writesPerDay) {}
+            int writesPerDay,
+            Duration pausePerAccount,
+            Set<String> actions) {}
 
     /** The file cannot be used; the message says what to mend. */
     public static final class Unusable extends Exception {
@@ -82,7 +121,24 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
             var directory = new Part(
                     "directory.",
                     root.required("directory"),
-                    Set.of("kind", "servers", "ca", "base", "bind", "password-file", "probe", "timeout"));
+                    Set.of(
+                            "kind",
+                            "servers",
+                            "ca",
+                            "pin",
+                            "base",
+                            "group-base",
+                            "bind",
+                            "password-file",
+                            "next-password-file",
+                            "certificate",
+                            "certificate-key",
+                            "kerberos",
+                            "token-file",
+                            "command",
+                            "probe",
+                            "timeout",
+                            "connections"));
             var guard = new Part(
                     "guard.",
                     root.required("guard"),
@@ -92,40 +148,133 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
                             "protected-accounts",
                             "seal-age",
                             "writes-per-minute",
-                            "writes-per-day"));
+                            "writes-per-day",
+                            "pause-per-account",
+                            "actions"));
             var bases = guard.list("bases");
             if (bases.isEmpty()) {
                 throw new Unusable("guard.bases is empty: name the bases that this steward may write below");
             }
             var kind = directory.text("kind");
-            if (!kind.equals("active-directory") && !kind.equals("ldap")) {
-                throw new Unusable("directory.kind is active-directory or ldap");
+            if (!KINDS.contains(kind)) {
+                throw new Unusable("directory.kind is active-directory, ldap, scim or local");
             }
             return new StewardFile(
                     root.text("service"),
                     root.has("service-ca") ? here.resolve(root.text("service-ca")) : null,
                     here.resolve(root.text("state")),
-                    new DirectoryPart(
-                            kind,
-                            directory.list("servers"),
-                            here.resolve(directory.text("ca")),
-                            directory.text("base"),
-                            directory.text("bind"),
-                            here.resolve(directory.text("password-file")),
-                            directory.has("probe") ? directory.text("probe") : null,
-                            directory.duration("timeout", Duration.ofSeconds(8))),
+                    directory(directory, kind, here),
                     new Guard(
                             bases,
                             guard.list("protected-groups"),
                             guard.list("protected-accounts"),
                             guard.duration("seal-age", Duration.ofMinutes(15)),
                             guard.number("writes-per-minute", 60),
-                            guard.number("writes-per-day", 5000)));
+                            guard.number("writes-per-day", 5000),
+                            guard.duration("pause-per-account", Duration.ZERO),
+                            actions(guard)));
         } catch (IOException e) {
             throw new Unusable("the steward's file cannot be read: " + e.getMessage());
         } catch (YamlEngineException e) {
             throw new Unusable("the steward's file is not YAML: " + e.getMessage());
         }
+    }
+
+    /** Another system than a directory: how it is reached and nothing else. */
+    private static DirectoryPart other(Part directory, String kind, Path here) throws Unusable {
+        var servers = directory.list("servers");
+        var scim = kind.equals("scim");
+        if (scim
+                && (servers.isEmpty()
+                        || !servers.stream().allMatch(s -> WEB.matcher(s).matches()))) {
+            throw new Unusable("directory.servers lists https://host/path");
+        }
+        return new DirectoryPart(
+                kind,
+                servers,
+                directory.path("ca", here),
+                null,
+                null,
+                null,
+                null,
+                null,
+                null,
+                null,
+                null,
+                null,
+                null,
+                scim ? here.resolve(directory.text("token-file")) : null,
+                scim ? null : here.resolve(directory.text("command")),
+                directory.duration("timeout", Duration.ofSeconds(8)),
+                directory.number("connections", 4));
+    }
+
+    private static DirectoryPart directory(Part directory, String kind, Path here) throws Unusable {
+        if (!kind.equals("active-directory") && !kind.equals("ldap")) {
+            return other(directory, kind, here);
+        }
+        var servers = directory.list("servers");
+        if (servers.isEmpty()
+                || !servers.stream().allMatch(s -> SERVER.matcher(s).matches())) {
+            throw new Unusable("directory.servers lists ldaps://host:port, or ldap://host:port for StartTLS");
+        }
+        if (directory.has("ca") == directory.has("pin")) {
+            throw new Unusable("directory.ca or directory.pin is needed, one of the two");
+        }
+        var kerberos = directory.has("kerberos") ? kerberos(directory, here) : null;
+        var ways = Stream.of("password-file", "certificate", "kerberos")
+                .filter(directory::has)
+                .count();
+        if (ways != 1) {
+            throw new Unusable("directory signs in by one of password-file, certificate and kerberos");
+        }
+        var connections = directory.number("connections", 8);
+        if (connections > 64) {
+            throw new Unusable("directory.connections is at most 64");
+        }
+        return new DirectoryPart(
+                kind,
+                servers,
+                directory.path("ca", here),
+                directory.has("pin") ? directory.text("pin") : null,
+                directory.text("base"),
+                directory.has("group-base") ? directory.text("group-base") : directory.text("base"),
+                directory.has("password-file") ? directory.text("bind") : null,
+                directory.path("password-file", here),
+                directory.path("next-password-file", here),
+                directory.path("certificate", here),
+                directory.has("certificate") ? here.resolve(directory.text("certificate-key")) : null,
+                kerberos,
+                directory.has("probe") ? directory.text("probe") : null,
+                null,
+                null,
+                directory.duration("timeout", Duration.ofSeconds(8)),
+                connections);
+    }
+
+    private static Kerberos kerberos(Part directory, Path here) throws Unusable {
+        var part = new Part(
+                "directory.kerberos.",
+                directory.required("kerberos"),
+                Set.of("principal", "keytab", "realm", "kdc", "server"));
+        return new Kerberos(
+                part.text("principal"),
+                here.resolve(part.text("keytab")),
+                part.text("realm"),
+                part.text("kdc"),
+                part.has("server") ? part.text("server") : null);
+    }
+
+    private static Set<String> actions(Part guard) throws Unusable {
+        if (!guard.has("actions")) {
+            return Set.of("reset", "unlock", "change");
+        }
+        var actions = Set.copyOf(guard.list("actions"));
+        if (!ACTIONS.containsAll(actions)) {
+            throw new Unusable("guard.actions lists some of "
+                    + String.join(", ", ACTIONS.stream().sorted().toList()));
+        }
+        return actions;
     }
 
     private record Part(String prefix, Map<?, ?> values) {
@@ -159,6 +308,10 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
 
         String text(String name) throws Unusable {
             return String.valueOf(required(name));
+        }
+
+        Path path(String name, Path here) throws Unusable {
+            return has(name) ? here.resolve(text(name)) : null;
         }
 
         List<String> list(String name) throws Unusable {

@@ -7,7 +7,7 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.LDAPResult;
 import com.unboundid.ldap.sdk.ResultCode;
 import dev.entente.core.attempt.Cause;
-import dev.entente.steward.directory.DirectoryAdapter.Proof;
+import dev.entente.steward.place.Target.Proof;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -32,7 +32,9 @@ class AnswersTest {
         "80, 'other', DIRECTORY_ERROR"
     })
     void refusals_of_the_active_directory_kind(int code, String diagnostic, Cause cause) {
-        assertThat(new ActiveDirectory().refusal(answer(code, diagnostic)).cause())
+        assertThat(new ActiveDirectory(null, null)
+                        .refusal(answer(code, diagnostic))
+                        .cause())
                 .isEqualTo(cause);
     }
 
@@ -50,21 +52,22 @@ class AnswersTest {
     void what_a_failed_bind_says_about_the_password(String data, Proof proof) {
         var error = answer(
                 49, "80090308: LdapErr: DSID-0C0903A9, comment: AcceptSecurityContext error, data " + data + ", v1db1");
-        assertThat(new ActiveDirectory().judge(error).proof()).isEqualTo(proof);
+        assertThat(new ActiveDirectory(null, null).judge(error).proof()).isEqualTo(proof);
     }
 
     @Test
     void a_bind_that_could_not_be_tried_says_nothing() {
-        assertThat(new ActiveDirectory().judge(answer(81, "down")).proof()).isEqualTo(Proof.SAYS_NOTHING);
-        assertThat(new StandardLdap().judge(answer(81, "down")).proof()).isEqualTo(Proof.SAYS_NOTHING);
-        assertThat(new StandardLdap().judge(answer(49, "")).proof()).isEqualTo(Proof.WRONG);
+        assertThat(new ActiveDirectory(null, null).judge(answer(81, "down")).proof())
+                .isEqualTo(Proof.SAYS_NOTHING);
+        assertThat(new StandardLdap(null).judge(answer(81, "down")).proof()).isEqualTo(Proof.SAYS_NOTHING);
+        assertThat(new StandardLdap(null).judge(answer(49, "")).proof()).isEqualTo(Proof.WRONG);
     }
 
     @Test
     void what_a_server_says_is_shown_on_one_line_of_bounded_length() {
         assertThat(LdapText.bounded("a\nb\u0000c")).isEqualTo("a b c");
         assertThat(LdapText.bounded("x".repeat(1000))).hasSize(201);
-        assertThat(new StandardLdap().refusal(answer(50, "no")).cause()).isEqualTo(Cause.NO_RIGHT);
-        assertThat(new StandardLdap().refusal(answer(19, "no")).cause()).isEqualTo(Cause.DIRECTORY_RULES);
+        assertThat(new StandardLdap(null).refusal(answer(50, "no")).cause()).isEqualTo(Cause.NO_RIGHT);
+        assertThat(new StandardLdap(null).refusal(answer(19, "no")).cause()).isEqualTo(Cause.DIRECTORY_RULES);
     }
 }

@@ -7,9 +7,11 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
+import java.nio.file.attribute.FileTime;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.junit.jupiter.api.Test;
@@ -64,8 +66,8 @@ class JournalTest {
     @Test
     void writes_are_counted_over_restarts() throws IOException {
         try (var journal = new Journal(folder, clock)) {
-            journal.writing(order, Map.of());
-            journal.writing(order, Map.of());
+            journal.writing(order, UUID.randomUUID(), Map.of());
+            journal.writing(order, UUID.randomUUID(), Map.of());
         }
         try (var journal = new Journal(folder, clock)) {
             assertThat(journal.writesSince(clock.instant().minusSeconds(60))).isEqualTo(2);
@@ -103,5 +105,36 @@ class JournalTest {
         new Journal(folder, clock).close();
         assertThat(Journal.search(folder, "")).hasSize(2);
         assertThat(Journal.search(folder, "ASTRID")).hasSize(1);
+    }
+
+    @Test
+    void a_large_journal_is_set_aside_and_the_chain_and_the_memory_go_on() throws IOException {
+        var pages = "x".repeat(4 * 1024 * 1024);
+        try (var journal = new Journal(folder, clock)) {
+            journal.takeSeal("s", account, order, 1, Map.of());
+            for (var i = 0; i < 10; i++) {
+                journal.note(pages, Map.of());
+            }
+            journal.writing(order, account, Map.of());
+        }
+        List<Path> aside;
+        try (var files = Files.list(folder)) {
+            aside = files.filter(f -> f.getFileName().toString().matches("journal-\\d{12}\\.jsonl"))
+                    .toList();
+        }
+        assertThat(aside).hasSize(1);
+        Files.setLastModifiedTime(aside.get(0), FileTime.from(clock.instant()));
+        try (var journal = new Journal(folder, clock)) {
+            assertThat(journal.takeSeal("s", account, UUID.randomUUID(), 2, Map.of()))
+                    .as("what was set aside within a day is remembered")
+                    .isFalse();
+            assertThat(journal.writesSince(clock.instant())).isEqualTo(1);
+        }
+        // Archived later: the chain is held to the end of what was set aside.
+        Files.delete(aside.get(0));
+        new Journal(folder, clock).close();
+        var lines = Files.readAllLines(file());
+        Files.write(file(), lines.subList(1, lines.size()));
+        assertThatThrownBy(() -> new Journal(folder, clock)).hasMessageContaining("the journal was changed");
     }
 }

@@ -44,11 +44,26 @@ class StewardFileTest {
         assertThat(file.directory().probe()).isNull();
     }
 
+    @Test
+    void other_systems_need_less_and_what_is_not_switched_on_is_off() throws Exception {
+        var scim = read(SOUND.replace("kind: ldap", "kind: scim\n  token-file: token")
+                        .replaceAll("(?m)^  (ca|base|bind|password-file): .*\n", "")
+                        .replace("ldaps://localhost:636", "https://people.example.test/scim/v2"))
+                .directory();
+        assertThat(scim.tokenFile()).isEqualTo(folder.resolve("token"));
+        assertThat(read(SOUND).guard().actions()).containsExactlyInAnyOrder("reset", "unlock", "change");
+        assertThat(read(SOUND).directory().groupBase()).isEqualTo("dc=x");
+    }
+
     @ParameterizedTest
     @CsvSource(
             delimiter = '|',
             value = {
-                "kind: ldap | kind: nis | directory.kind is active-directory or ldap",
+                "kind: ldap | kind: nis | directory.kind is active-directory, ldap, scim or local",
+                "servers: [ldaps://localhost:636] | servers: [localhost] | directory.servers lists ldaps://host:port",
+                "ca: ca.pem | probe: cn=x | directory.ca or directory.pin is needed, one of the two",
+                "password-file: account.password | probe: cn=x | signs in by one of password-file, certificate and kerberos",
+                "seal-age: 20m | actions: [erase] | guard.actions lists some of change, reset, temporary, unlock",
                 "state: state | stat: state | stat is not known; possible are",
                 "service: http://localhost:8080 | # gone | service is missing",
                 "bases: ['ou=people,dc=x'] | bases: [] | guard.bases is empty",

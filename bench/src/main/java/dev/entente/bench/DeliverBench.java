@@ -1,0 +1,428 @@
+package dev.entente.bench;
+
+import com.unboundid.ldap.sdk.LDAPConnection;
+import com.unboundid.ldap.sdk.LDAPException;
+import com.unboundid.ldap.sdk.Modification;
+import com.unboundid.ldap.sdk.ModificationType;
+import com.unboundid.ldap.sdk.SearchScope;
+import com.unboundid.util.ssl.PEMFileTrustManager;
+import com.unboundid.util.ssl.SSLUtil;
+import dev.entente.core.seal.Evidence;
+import dev.entente.core.seal.Roster;
+import dev.entente.core.seal.Seal;
+import dev.entente.core.seal.SealBinding;
+import dev.entente.core.seal.SealingKey;
+import dev.entente.core.seal.SigningKey;
+import dev.entente.e2e.Mailbox;
+import dev.entente.e2e.Sealer;
+import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.GeneralSecurityException;
+import java.security.SecureRandom;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Base64;
+import java.util.List;
+import java.util.concurrent.Callable;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Executors;
+import java.util.concurrent.atomic.AtomicInteger;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * How many passwords a second travel from the browser's call to the directory's confirmation, beside a bare client that does
+ * the same modify and bind with as many connections on the same server; and how much longer one alone takes. Everybody has
+ * proved who they are before the clock starts.
+ */
+public final class DeliverBench {
+    private static final JsonMapper JSON = JsonMapper.shared();
+    private static final int CONNECTIONS = 8;
+    private static final int ALONE = 60;
+    // A service that has run for a while: before that most of its time goes into compiling itself.
+    private static final int WARM = 800;
+    private static final SecureRandom RANDOM = new SecureRandom();
+
+    private final String url;
+    private final Mailbox mailbox;
+    private final Path lab;
+    private final Connection database;
+    private final HttpClient http =
+            HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();
+    private final AtomicInteger number = new AtomicInteger();
+
+    private record Someone(String login, String dn, String mail) {}
+
+    private DeliverBench(String url, String box, Path lab) throws IOException, SQLException {
+        this.url = url;
+        this.mailbox = new Mailbox(box);
+        this.lab = lab;
+        this.database = DriverManager.getConnection(
+                "jdbc:postgresql://127.0.0.1:" + System.getenv("LAB_PG_PORT") + "/entente",
+                "postgres",
+                Files.readString(lab.resolve("postgres/postgres.password")).strip());
+    }
+
+    /** Arguments: service, mailbox, folder of the lab, working folder. */
+    public static void main(String[] arguments) throws Exception {
+        var bench = new DeliverBench(arguments[0], arguments[1], Path.of(arguments[2]));
+        var work = Path.of(arguments[3]);
+        var slapd = bench.measure(work, "fleet", "uid", 960);
+        var ad = bench.measure(work, "shore", "sAMAccountName", 240);
+        System.out.printf(
+                "deliver slapd=%.2f active-directory=%.2f added-p50-ms=%.1f%n",
+                slapd.ours / slapd.bare, ad.ours / ad.bare, slapd.added);
+        System.exit(0);
+    }
+
+    private record Measured(double ours, double bare, double added) {}
+
+    private Measured measure(Path work, String directory, String loginAttribute, int many) throws Exception {
+        publish(work, directory);
+        var people = people(directory, loginAttribute);
+        System.out.println(directory + ": " + people.size() + " people; proving " + many + " attempts …");
+        warmUp(people);
+        var proved = prove(people, many);
+        var begun = System.nanoTime();
+        inParallel(proved, attempt -> {
+            attempt.handIn();
+            return null;
+        });
+        var handed = System.nanoTime();
+        waitForAll();
+        var seconds = (System.nanoTime() - begun) / 1e9;
+        var done = count("SELECT count(*) FROM delivery WHERE state = 'done'");
+        var others = count("SELECT count(*) FROM delivery WHERE state <> 'done'");
+        if (others > 0) {
+            System.out.println("not done: " + others);
+        }
+        var ours = many / seconds;
+        var bare = bare(directory, people, many);
+        System.out.printf(
+                "%s: %.0f deliveries a second (handed in within %.1f s), bare %.0f a second; %d done in all%n",
+                directory, ours, (handed - begun) / 1e9, bare, done);
+        var alone = alone(people, Math.min(ALONE, many));
+        var bareAlone = bareAlone(directory, people, Math.min(ALONE, many));
+        System.out.printf("%s: alone p50 %.1f ms, bare %.1f ms; %s%n", directory, alone, bareAlone, phases());
+        return new Measured(ours, bare, alone - bareAlone);
+    }
+
+    /** A policy that covers everybody and delivers to one directory. */
+    private static void publish(Path work, String directory) throws IOException, InterruptedException {
+        var folder = work.resolve("configuration");
+        Files.writeString(
+                folder.resolve("scopes/all.yaml"),
+                "scope: all\nany:\n  - group: CN=Deck Crew,OU=Groups,DC=skerry,DC=test\n"
+                        + "  - group: CN=Engine Crew,OU=Groups,DC=skerry,DC=test\n"
+                        + "  - group: CN=Agency Crew,OU=Groups,DC=skerry,DC=test\n"
+                        + "  - group: CN=Bridge Officers,OU=Groups,DC=skerry,DC=test\n");
+        Files.writeString(
+                folder.resolve("policies/all.yaml"),
+                "policy: all\nwho: scope all\nallow: [reset]\nprove:\n  reset: { methods: 1, any-of: [email-code] }\n"
+                        + "deliver: { to: [" + directory + "], clear-lockout: true }\nlimit: { resets: 1000 per 24h }\n"
+                        + "tell: { person: [] }\npassword: plain\n");
+        Files.writeString(folder.resolve("passwords/plain.yaml"), "password: plain\nmin-length: 10\n");
+        for (var command : List.of(
+                List.of("draft", "start", "--name", directory),
+                List.of("draft", "load", folder.toString()),
+                List.of("draft", "publish", "--note", directory))) {
+            var all = new ArrayList<>(List.of("entente"));
+            all.addAll(command);
+            if (new ProcessBuilder(all).inheritIO().start().waitFor() != 0) {
+                throw new IllegalStateException("cannot publish: " + command);
+            }
+        }
+    }
+
+    private LDAPConnection connect(String directory) throws LDAPException, GeneralSecurityException {
+        var factory =
+                new SSLUtil(new PEMFileTrustManager(lab.resolve("pki/ca.crt").toFile())).createSSLSocketFactory();
+        return directory.equals("shore")
+                ? new LDAPConnection(factory, System.getenv("LAB_AD_IP"), 636)
+                : new LDAPConnection(factory, "127.0.0.1", Integer.parseInt(System.getenv("LAB_LDAPS_PORT")));
+    }
+
+    private LDAPConnection service(String directory) throws LDAPException, GeneralSecurityException {
+        var connection = connect(directory);
+        connection.bind(
+                directory.equals("shore")
+                        ? "CN=svc-entente,OU=Service Accounts,DC=skerry,DC=test"
+                        : "cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test",
+                "Svc-Quiet-Water-7");
+        return connection;
+    }
+
+    /** People who have an address, are covered and can sign in. */
+    private List<Someone> people(String directory, String loginAttribute) throws Exception {
+        var covered = new ArrayList<String>();
+        try (var statement = database.createStatement();
+                var rows = statement.executeQuery(
+                        "SELECT f.login FROM account f JOIN directory d ON d.id = f.directory"
+                                + " WHERE d.name = '" + directory
+                                + "' AND NOT f.disabled AND f.mail IS NOT NULL AND EXISTS ("
+                                + " SELECT 1 FROM account s JOIN directory e ON e.id = s.directory JOIN membership m"
+                                + " ON m.directory = s.directory AND m.member_key = s.dn_key WHERE e.name = 'shore'"
+                                + " AND s.person = f.person AND NOT s.disabled AND m.group_key ~ '(deck crew|engine crew|agency crew|bridge officers)')")) {
+            while (rows.next()) {
+                covered.add(rows.getString(1));
+            }
+        }
+        var people = new ArrayList<Someone>();
+        try (var connection = service(directory)) {
+            var base =
+                    directory.equals("shore") ? "OU=People,DC=skerry,DC=test" : "ou=people,dc=fleet,dc=skerry,dc=test";
+            for (var entry : connection
+                    .search(base, SearchScope.SUB, "(mail=*)", loginAttribute, "mail")
+                    .getSearchEntries()) {
+                var login = entry.getAttributeValue(loginAttribute);
+                if (covered.contains(login)) {
+                    people.add(new Someone(login, entry.getDN(), entry.getAttributeValue("mail")));
+                }
+            }
+        }
+        return people;
+    }
+
+    private void warmUp(List<Someone> people) throws Exception {
+        inParallel(prove(people, WARM), attempt -> {
+            attempt.handIn();
+            return null;
+        });
+        waitForAll();
+    }
+
+    private void waitForAll() throws SQLException, InterruptedException {
+        while (count("SELECT count(*) FROM delivery WHERE ended_at IS NULL") > 0) {
+            Thread.sleep(5);
+        }
+    }
+
+    private int count(String sql) throws SQLException {
+        try (var statement = database.createStatement();
+                var rows = statement.executeQuery(sql)) {
+            rows.next();
+            return rows.getInt(1);
+        }
+    }
+
+    private interface Work<T, R> {
+        R on(T item) throws Exception;
+    }
+
+    private static <T, R> List<R> inParallel(List<T> items, Work<T, R> work) throws Exception {
+        var pool = Executors.newFixedThreadPool(16);
+        try {
+            var results = new ArrayList<R>();
+            for (var future : pool.invokeAll(
+                    items.stream().<Callable<R>>map(item -> () -> work.on(item)).toList())) {
+                try {
+                    results.add(future.get());
+                } catch (ExecutionException e) {
+                    throw new IllegalStateException(e.getCause());
+                }
+            }
+            return results;
+        } finally {
+            pool.shutdown();
+        }
+    }
+
+    private List<Attempt> prove(List<Someone> people, int many) throws Exception {
+        var all = new ArrayList<Attempt>();
+        for (var i = 0; i < many; i++) {
+            all.add(new Attempt(people.get(i % people.size())));
+        }
+        inParallel(all, attempt -> {
+            attempt.prove();
+            return null;
+        });
+        return all;
+    }
+
+    /** One person at a time, from handing in to being told. */
+    private double alone(List<Someone> people, int many) throws Exception {
+        var times = new ArrayList<Double>();
+        var handingIn = new ArrayList<Double>();
+        for (var attempt : prove(people, many)) {
+            var begun = System.nanoTime();
+            attempt.handIn();
+            var handed = System.nanoTime();
+            handingIn.add((handed - begun) / 1e6);
+            while (attempt.delivering()) {
+                Thread.sleep(1);
+            }
+            times.add((System.nanoTime() - begun) / 1e6);
+        }
+        times.sort(Double::compare);
+        handingIn.sort(Double::compare);
+        System.out.printf("handing in alone p50 %.1f ms%n", handingIn.get(handingIn.size() / 2));
+        return times.get(times.size() / 2);
+    }
+
+    /** Where the time of those that went alone went, by the service's clock. */
+    private String phases() throws SQLException {
+        return "of it " + median("leased_at - created_at") + " ms until a steward had it, "
+                + median("begun_at - leased_at") + " until it was begun, " + median("ended_at - begun_at")
+                + " until it had ended";
+    }
+
+    private String median(String phase) throws SQLException {
+        try (var statement = database.createStatement();
+                var rows = statement.executeQuery(
+                        "SELECT round(1000 * extract(epoch FROM percentile_cont(0.5) WITHIN GROUP (ORDER BY " + phase
+                                + ")), 1) FROM (SELECT * FROM delivery ORDER BY created_at DESC LIMIT " + ALONE
+                                + ") d")) {
+            rows.next();
+            return rows.getString(1);
+        }
+    }
+
+    private double bareAlone(String directory, List<Someone> people, int many) throws Exception {
+        var times = new ArrayList<Double>();
+        try (var writing = service(directory);
+                var binding = connect(directory)) {
+            for (var i = 0; i < many; i++) {
+                var begun = System.nanoTime();
+                set(directory, writing, binding, people.get(i % people.size()));
+                times.add((System.nanoTime() - begun) / 1e6);
+            }
+        }
+        times.sort(Double::compare);
+        return times.get(times.size() / 2);
+    }
+
+    private String password() {
+        return "Bench-Quay-" + number.incrementAndGet() + "-" + Long.toString(System.nanoTime(), 36);
+    }
+
+    private void set(String directory, LDAPConnection writing, LDAPConnection binding, Someone one)
+            throws LDAPException {
+        var password = password();
+        writing.modify(
+                one.dn(),
+                directory.equals("shore")
+                        ? new Modification(
+                                ModificationType.REPLACE,
+                                "unicodePwd",
+                                ("\"" + password + "\"").getBytes(StandardCharsets.UTF_16LE))
+                        : new Modification(ModificationType.REPLACE, "userPassword", password));
+        binding.bind(one.dn(), password);
+    }
+
+    private double bare(String directory, List<Someone> people, int many) throws Exception {
+        var next = new AtomicInteger();
+        var threads = new ArrayList<Integer>();
+        for (var i = 0; i < CONNECTIONS; i++) {
+            threads.add(i);
+        }
+        var begun = System.nanoTime();
+        inParallel(threads, thread -> {
+            try (var writing = service(directory);
+                    var binding = connect(directory)) {
+                for (var i = next.getAndIncrement(); i < many; i = next.getAndIncrement()) {
+                    set(directory, writing, binding, people.get(i % people.size()));
+                }
+            }
+            return null;
+        });
+        return many / ((System.nanoTime() - begun) / 1e9);
+    }
+
+    /** One attempt through the portal's API, as docs/protocol.md says. */
+    private final class Attempt {
+        private final Someone one;
+        private final SigningKey key = SigningKey.generate(RANDOM);
+        private String cookie = "";
+        private List<PortalApi.SealedPassword> sealed;
+
+        Attempt(Someone one) {
+            this.one = one;
+        }
+
+        private <T> T call(String method, String path, Object body, Class<T> type) throws Exception {
+            var request = HttpRequest.newBuilder(URI.create(url + "/api/v1/portal" + path))
+                    .header("Content-Type", "application/json")
+                    .header("Cookie", cookie)
+                    .method(
+                            method,
+                            body == null
+                                    ? HttpRequest.BodyPublishers.noBody()
+                                    : HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(body)))
+                    .build();
+            var answer = http.send(request, HttpResponse.BodyHandlers.ofString());
+            if (answer.statusCode() / 100 != 2) {
+                throw new IllegalStateException(path + " " + answer.statusCode() + " " + answer.body());
+            }
+            answer.headers().firstValue("Set-Cookie").ifPresent(set -> cookie = set.split(";", 2)[0]);
+            return JSON.readValue(answer.body(), type);
+        }
+
+        void prove() throws Exception {
+            var started = call(
+                    "POST",
+                    "/attempts",
+                    new PortalApi.Start(one.login(), "reset", key.publicKey()),
+                    PortalApi.Attempt.class);
+            var asked = call("POST", "/attempt/challenges", new PortalApi.Ask("email-code"), PortalApi.Attempt.class);
+            var code = mailbox.codeOf(started.reference(), one.mail());
+            call(
+                    "POST",
+                    "/attempt/challenges/" + asked.challenge().id() + "/answers",
+                    new PortalApi.Answer(code),
+                    PortalApi.Attempt.class);
+            seal(call("GET", "/attempt/sealing", null, PortalApi.Sealing.class));
+        }
+
+        private void seal(PortalApi.Sealing sealing) {
+            var target = sealing.targets().get(0);
+            var steward = Roster.verify(target.roster(), target.operatorKey(), target.directory())
+                    .stewards()
+                    .get(0);
+            var recipient = SealingKey.verify(target.sealingKeys().get(0), steward, target.directory(), Instant.now())
+                    .key();
+            var id = new byte[16];
+            RANDOM.nextBytes(id);
+            var binding = new SealBinding(
+                    1,
+                    Base64.getUrlEncoder().withoutPadding().encodeToString(id),
+                    sealing.attempt(),
+                    target.directory(),
+                    sealing.action(),
+                    target.accounts().stream().map(PortalApi.TargetAccount::id).toList(),
+                    Roster.digest(target.roster()),
+                    key.publicKey().thumbprint(),
+                    List.of(recipient.thumbprint()),
+                    sealing.expiresAt());
+            var seal = Seal.parse(Sealer.seal(binding, recipient, password()));
+            var evidence = new Evidence(
+                    1,
+                    binding.attempt(),
+                    binding.directory(),
+                    binding.action(),
+                    binding.accounts(),
+                    seal.digest(),
+                    System.currentTimeMillis(),
+                    binding.exp());
+            sealed = List.of(new PortalApi.SealedPassword(seal.text(), evidence.sign(key)));
+        }
+
+        void handIn() throws Exception {
+            call("POST", "/attempt/passwords", new PortalApi.SealedPasswords(sealed), PortalApi.Attempt.class);
+        }
+
+        boolean delivering() throws Exception {
+            return call("GET", "/attempt", null, PortalApi.Attempt.class)
+                    .state()
+                    .equals("delivering");
+        }
+    }
+}

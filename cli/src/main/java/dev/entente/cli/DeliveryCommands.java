@@ -1,0 +1,100 @@
+package dev.entente.cli;
+
+import dev.entente.cli.Printer.Column;
+import dev.entente.wire.AdminApi;
+import java.util.List;
+import java.util.stream.Collectors;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+
+/** Deliveries. */
+@Command(
+        name = "delivery",
+        description = "Look at deliveries: who has them, how long they took, what the directory said.")
+final class DeliveryCommands {
+    @ParentCommand
+    private Entente entente;
+
+    @Command(name = "list", description = "Deliveries, newest first.")
+    int list(
+            @Option(names = "--state", description = "waiting, leased, begun, done, refused, failed or unknown")
+                    String state,
+            @Option(names = "--directory", paramLabel = "NAME") String directory,
+            @Option(names = "--cause", description = "a cause such as no-right, as the column CAUSE shows it")
+                    String cause,
+            @Option(names = "--limit", defaultValue = "20") int limit) {
+        AdminApi.Page<AdminApi.Delivery> page = entente.api()
+                .get(
+                        "/deliveries?limit=" + limit + filter("state", state) + filter("directory", directory)
+                                + filter("cause", cause),
+                        Api.JSON
+                                .getTypeFactory()
+                                .constructParametricType(AdminApi.Page.class, AdminApi.Delivery.class));
+        entente.printer()
+                .list(
+                        page.items(),
+                        "No delivery fits.",
+                        List.of(
+                                new Column<>("STARTED", d -> Printer.time(d.createdAt())),
+                                new Column<>("REFERENCE", AdminApi.Delivery::reference),
+                                new Column<>("ACTION", AdminApi.Delivery::action),
+                                new Column<>("DIRECTORY", AdminApi.Delivery::directory),
+                                new Column<>("LOGIN", AdminApi.Delivery::login),
+                                new Column<>("STATE", AdminApi.Delivery::state),
+                                new Column<>("STEWARD", AdminApi.Delivery::steward),
+                                new Column<>("MS", DeliveryCommands::took),
+                                new Column<>("CAUSE", AdminApi.Delivery::code),
+                                new Column<>("DELIVERY", AdminApi.Delivery::id)));
+        if (page.after() != null && entente.printer().forPeople()) {
+            System.err.println("There are more; use --limit, or filter.");
+        }
+        return Entente.DONE;
+    }
+
+    private static Long took(AdminApi.Delivery delivery) {
+        return delivery.endedAt() == null ? null : delivery.endedAt() - delivery.createdAt();
+    }
+
+    private static String filter(String name, String value) {
+        return value == null ? "" : "&" + name + "=" + PeopleCommands.encoded(value);
+    }
+
+    @Command(name = "show", description = "One delivery: each phase, the raw result, the cause and what to do.")
+    int show(@Parameters(paramLabel = "DELIVERY", description = "its id, from delivery list") String id) {
+        var delivery = entente.api().get("/deliveries/" + PeopleCommands.encoded(id), AdminApi.Delivery.class);
+        entente.printer().one(delivery, () -> {
+            System.out.println(delivery.action() + " of " + delivery.login() + " in " + delivery.directory() + ": "
+                    + delivery.state());
+            line("reference", delivery.reference());
+            line("started", Printer.time(delivery.createdAt()));
+            line("ended", Printer.time(delivery.endedAt()));
+            line("steward", delivery.steward());
+            line("taken", delivery.epoch() + (delivery.epoch() == 1 ? " time" : " times"));
+            line("server", delivery.server());
+            line(
+                    "version",
+                    delivery.versionBefore() == null
+                            ? null
+                            : delivery.versionBefore()
+                                    + (delivery.versionAfter() == null ? "" : " → " + delivery.versionAfter()));
+            line("bind", delivery.bind());
+            line(
+                    "phases",
+                    delivery.phases().entrySet().stream()
+                            .map(p -> p.getKey() + " " + p.getValue() + " ms")
+                            .collect(Collectors.joining(", ")));
+            line("raw", delivery.detail());
+            line("cause", delivery.cause());
+            line("→", delivery.whatToDo());
+        });
+        return Entente.DONE;
+    }
+
+    private static void line(String name, String value) {
+        if (value != null && !value.isEmpty()) {
+            System.out.printf("  %-10s %s%n", name, value);
+        }
+    }
+}

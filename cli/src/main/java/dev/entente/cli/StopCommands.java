@@ -1,0 +1,142 @@
+package dev.entente.cli;
+
+import dev.entente.cli.Printer.Column;
+import dev.entente.wire.AdminApi;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.time.DateTimeException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.OffsetDateTime;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.Locale;
+import java.util.concurrent.Callable;
+import java.util.regex.Pattern;
+import picocli.CommandLine.ArgGroup;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+
+/** The stop switch. */
+final class StopCommands {
+    private static final Pattern SPAN = Pattern.compile("(\\d{1,5})([mhd])");
+
+    private StopCommands() {}
+
+    @Command(
+            name = "stop",
+            description = {
+                "Stop something at once, for everybody, without a draft.",
+                "WHAT is everything, action:reset, method:email-code, directory:NAME or policy:NAME."
+            })
+    static final class Stop implements Callable<Integer> {
+        @ParentCommand
+        private Entente entente;
+
+        @Parameters(paramLabel = "WHAT")
+        private String what;
+
+        @Option(names = "--reason", required = true, description = "one line; it is put on record")
+        private String reason;
+
+        @ArgGroup
+        private End end;
+
+        static final class End {
+            @Option(
+                    names = "--for",
+                    paramLabel = "SPAN",
+                    description = "goes on by itself after, such as 30m, 2h or 1d")
+            private String span;
+
+            @Option(
+                    names = "--until",
+                    paramLabel = "TIME",
+                    description = "goes on by itself at, such as 2026-12-24T08:00, by this machine's clock")
+            private String time;
+
+            Instant at(Instant now) {
+                return span != null ? now.plus(duration(span)) : time(time);
+            }
+        }
+
+        @Override
+        public Integer call() {
+            var until = end == null ? null : end.at(Instant.now()).toEpochMilli();
+            var stops = entente.api().post("/stops", new AdminApi.NewStop(what, reason, until), AdminApi.Stops.class);
+            print(entente, stops.stops());
+            return Entente.DONE;
+        }
+    }
+
+    @Command(name = "resume", description = "Let something go on that was stopped.")
+    static final class Resume implements Callable<Integer> {
+        @ParentCommand
+        private Entente entente;
+
+        @Parameters(paramLabel = "WHAT", description = "as entente stops shows it")
+        private String what;
+
+        @Override
+        public Integer call() {
+            entente.api().delete("/stops/" + URLEncoder.encode(what, StandardCharsets.UTF_8), null);
+            System.err.println(what + " goes on again.");
+            return Entente.DONE;
+        }
+    }
+
+    @Command(name = "stops", description = "What is stopped, and what was. Exit 1 while anything is.")
+    static final class Stops implements Callable<Integer> {
+        @ParentCommand
+        private Entente entente;
+
+        @Override
+        public Integer call() {
+            var stops = entente.api().get("/stops", AdminApi.Stops.class).stops();
+            print(entente, stops);
+            return stops.stream().anyMatch(stop -> stop.ended() == null) ? Entente.REFUSED : Entente.DONE;
+        }
+    }
+
+    private static Duration duration(String span) {
+        var match = SPAN.matcher(span.toLowerCase(Locale.ROOT));
+        if (!match.matches()) {
+            throw new IllegalArgumentException("--for is a number and m, h or d, such as 30m, 2h or 1d");
+        }
+        var count = Long.parseLong(match.group(1));
+        return switch (match.group(2)) {
+            case "m" -> Duration.ofMinutes(count);
+            case "h" -> Duration.ofHours(count);
+            default -> Duration.ofDays(count);
+        };
+    }
+
+    private static Instant time(String text) {
+        try {
+            return text.matches(".*(Z|[+-]\\d\\d:\\d\\d)$")
+                    ? OffsetDateTime.parse(text).toInstant()
+                    : LocalDateTime.parse(text).atZone(ZoneId.systemDefault()).toInstant();
+        } catch (DateTimeException e) {
+            throw new IllegalArgumentException("--until is a time such as 2026-12-24T08:00", e);
+        }
+    }
+
+    private static void print(Entente entente, List<AdminApi.Stop> stops) {
+        entente.printer()
+                .list(
+                        stops,
+                        "Nothing is stopped.",
+                        List.of(
+                                new Column<>("WHAT", AdminApi.Stop::what),
+                                new Column<>("STATE", stop -> stop.ended() == null ? "STOPPED" : "went on"),
+                                new Column<>("SINCE", stop -> Printer.time(stop.since())),
+                                new Column<>(
+                                        "UNTIL",
+                                        stop -> Printer.time(stop.ended() == null ? stop.until() : stop.ended())),
+                                new Column<>("BY", AdminApi.Stop::by),
+                                new Column<>("REASON", AdminApi.Stop::reason)));
+    }
+}

@@ -1,0 +1,80 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { Problem } from "../shared/problem";
+import { Button, Notice } from "../shared/ui";
+import { api, data } from "./api";
+import { DirectoryTabs } from "./directories";
+import { Loading, PageHead, Time } from "./parts";
+
+/** Accounts whose person is in doubt, to be settled one by one. */
+export function Cases() {
+  const queries = useQueryClient();
+  const cases = useQuery({ queryKey: ["cases"], queryFn: () => data(api.GET("/api/v1/correlation-cases")) });
+  const settle = useMutation({
+    mutationFn: ({ id, decision }: { id: string; decision: string }) =>
+      data(api.POST("/api/v1/correlation-cases/{id}/settlement", { params: { path: { id } }, body: { decision } })),
+    onSettled: () => queries.invalidateQueries(),
+  });
+  return (
+    <>
+      <PageHead
+        title="In doubt"
+        under="Accounts whose person is not certain. Nothing is delivered to them until you settle it."
+      />
+      <DirectoryTabs />
+      {settle.error && (
+        <div className="mb-4">
+          <Notice tone="bad">{settle.error instanceof Problem ? settle.error.message : "Try again."}</Notice>
+        </div>
+      )}
+      <Loading query={cases}>
+        {() =>
+          cases.data!.length === 0 ? (
+            <div className="border-line text-muted rounded-lg border border-dashed p-6">
+              Nothing is in doubt. An account shows up here when its matching attribute changes to somebody else's
+              value, or when two accounts of one directory name the same person.
+            </div>
+          ) : (
+            <ul className="divide-line border-line bg-surface divide-y rounded-lg border">
+              {cases.data!.map((one) => (
+                <li key={one.id} className="flex flex-col gap-3 p-4 md:flex-row md:items-start md:justify-between">
+                  <div className="flex min-w-0 flex-col gap-1">
+                    <p>
+                      <strong className="font-semibold">{one.login}</strong>{" "}
+                      <span className="text-muted">in {one.directory}</span>
+                    </p>
+                    <p>{one.says}</p>
+                    <p className="text-muted text-sm break-all">{one.dn}</p>
+                    <p className="text-muted text-sm">
+                      Now with{" "}
+                      <Link to={`/people/${one.person}`} className="rounded-sm underline">
+                        {one.personName}
+                      </Link>
+                      , since <Time at={one.openedAt} />
+                    </p>
+                  </div>
+                  <div className="flex shrink-0 flex-wrap gap-2">
+                    <Button
+                      busy={settle.isPending && settle.variables.id === one.id && settle.variables.decision === "join"}
+                      onClick={() => settle.mutate({ id: one.id, decision: "join" })}
+                    >
+                      {one.otherName ? `It is ${one.otherName}'s` : "Follow the attribute"}
+                    </Button>
+                    <Button
+                      busy={
+                        settle.isPending && settle.variables.id === one.id && settle.variables.decision === "keep-apart"
+                      }
+                      onClick={() => settle.mutate({ id: one.id, decision: "keep-apart" })}
+                    >
+                      Leave it where it is
+                    </Button>
+                  </div>
+                </li>
+              ))}
+            </ul>
+          )
+        }
+      </Loading>
+    </>
+  );
+}

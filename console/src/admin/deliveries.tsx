@@ -1,0 +1,183 @@
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { Fragment, useState } from "react";
+import { useSearchParams } from "react-router";
+import { Button, Select } from "../shared/ui";
+import { api, data } from "./api";
+import type { Delivery } from "./api";
+import { Facts, Loading, PageHead, ReferenceLink, State, Time } from "./parts";
+import { DirectoryTabs } from "./directories";
+
+const states = ["waiting", "leased", "begun", "done", "refused", "failed", "unknown"];
+
+/** Every delivery: who has it, how long it took, and what the directory said. Filters stand in the address. */
+export function Deliveries() {
+  const [filter, setFilter] = useSearchParams();
+  const [open, setOpen] = useState("");
+  const state = filter.get("state") ?? "";
+  const directory = filter.get("directory") ?? "";
+  const cause = filter.get("cause") ?? "";
+  const directories = useQuery({ queryKey: ["directories"], queryFn: () => data(api.GET("/api/v1/directories")) });
+  const deliveries = useInfiniteQuery({
+    queryKey: ["deliveries", state, directory, cause],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/api/v1/deliveries", {
+          params: {
+            query: {
+              state: state || undefined,
+              directory: directory || undefined,
+              cause: cause || undefined,
+              after: pageParam || undefined,
+              limit: 50,
+            },
+          },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.after || undefined,
+    placeholderData: keepPreviousData,
+    refetchInterval: 10_000,
+  });
+  function choose(name: string, value: string) {
+    const next = new URLSearchParams(filter);
+    if (value) next.set(name, value);
+    else next.delete(name);
+    setFilter(next, { replace: true });
+  }
+  return (
+    <>
+      <PageHead title="Deliveries" under="Each password and each unlock on its way to one account, newest first." />
+      <DirectoryTabs />
+      <div className="mb-4 flex flex-wrap items-end gap-3">
+        <Select label="State" value={state} onChange={(value) => choose("state", value)} options={["", ...states]} />
+        <Select
+          label="Directory"
+          value={directory}
+          onChange={(value) => choose("directory", value)}
+          options={["", ...(directories.data ?? []).map((one) => one.name)]}
+        />
+        {cause && <Button onClick={() => choose("cause", "")}>Only {cause}: show all causes</Button>}
+      </div>
+      <Loading query={deliveries}>
+        {() => {
+          const rows = deliveries.data!.pages.flatMap((page) => page.items);
+          if (rows.length === 0) {
+            return (
+              <div className="border-line text-muted rounded-lg border border-dashed p-6">
+                {state || directory || cause
+                  ? "No delivery fits. Take a filter away to see more."
+                  : "Nothing was delivered yet. The first recovery shows up here."}
+              </div>
+            );
+          }
+          return (
+            <>
+              <div
+                role="region"
+                aria-label="Deliveries"
+                tabIndex={0}
+                className="border-line bg-surface overflow-x-auto rounded-lg border"
+              >
+                <table className="w-full border-collapse text-left">
+                  <thead>
+                    <tr className="border-line text-muted border-b text-sm">
+                      {["Started", "Attempt", "Action", "Account", "State", "Took", "Steward", "Cause"].map((title) => (
+                        <th key={title} scope="col" className="px-3 py-2 font-medium whitespace-nowrap">
+                          {title}
+                        </th>
+                      ))}
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {rows.map((row) => (
+                      <Fragment key={row.id}>
+                        <tr className="border-line hover:bg-sunken border-b align-top">
+                          <td className="px-3 py-2 whitespace-nowrap">
+                            <button
+                              type="button"
+                              aria-expanded={open === row.id}
+                              className="text-accent-ink rounded-sm underline"
+                              onClick={() => setOpen(open === row.id ? "" : row.id)}
+                            >
+                              <Time at={row.createdAt} />
+                            </button>
+                          </td>
+                          <td className="px-3 py-2 whitespace-nowrap">
+                            <ReferenceLink reference={row.reference} />
+                          </td>
+                          <td className="px-3 py-2">{row.action}</td>
+                          <td className="px-3 py-2 whitespace-nowrap">
+                            <span className="text-muted">{row.directory}</span> {row.login}
+                          </td>
+                          <td className="px-3 py-2 whitespace-nowrap">
+                            <State state={row.state} />
+                          </td>
+                          <td className="px-3 py-2 whitespace-nowrap">
+                            {row.endedAt ? `${row.endedAt - row.createdAt} ms` : "…"}
+                          </td>
+                          <td className="px-3 py-2 whitespace-nowrap">{row.steward}</td>
+                          <td className="w-full px-3 py-2">
+                            {row.code && (
+                              <button
+                                type="button"
+                                title="Show only this cause"
+                                className="text-accent-ink rounded-sm text-left underline"
+                                onClick={() => choose("cause", row.code)}
+                              >
+                                {row.code}
+                              </button>
+                            )}
+                          </td>
+                        </tr>
+                        {open === row.id && (
+                          <tr className="border-line bg-sunken border-b">
+                            <td colSpan={8} className="px-3 py-3">
+                              <DeliveryFacts delivery={row} />
+                            </td>
+                          </tr>
+                        )}
+                      </Fragment>
+                    ))}
+                  </tbody>
+                </table>
+              </div>
+              {deliveries.hasNextPage && (
+                <Button
+                  className="mt-3"
+                  busy={deliveries.isFetchingNextPage}
+                  onClick={() => void deliveries.fetchNextPage()}
+                >
+                  Show more
+                </Button>
+              )}
+            </>
+          );
+        }}
+      </Loading>
+    </>
+  );
+}
+
+/** One delivery in full: phases, the raw result, the cause and what to do. */
+export function DeliveryFacts({ delivery }: { delivery: Delivery }) {
+  const facts: [string, React.ReactNode][] = [];
+  if (delivery.cause) facts.push(["Cause", delivery.cause]);
+  if (delivery.whatToDo) facts.push(["What to do", delivery.whatToDo]);
+  if (delivery.detail) facts.push(["Raw result", <span className="font-mono text-sm">{delivery.detail}</span>]);
+  if (delivery.server) facts.push(["Server", delivery.server]);
+  if (delivery.versionBefore) {
+    facts.push([
+      "Version",
+      <span className="font-mono text-sm">
+        {delivery.versionBefore}
+        {delivery.versionAfter && ` → ${delivery.versionAfter}`}
+      </span>,
+    ]);
+  }
+  if (delivery.bind) facts.push(["Bind", delivery.bind]);
+  facts.push(["Taken", `${delivery.epoch} ${delivery.epoch === 1 ? "time" : "times"}`]);
+  const phases = Object.entries(delivery.phases as Record<string, number>);
+  if (phases.length > 0) facts.push(["Phases", phases.map(([name, ms]) => `${name} ${ms} ms`).join(", ")]);
+  facts.push(["Delivery", <span className="font-mono text-sm">{delivery.id}</span>]);
+  return <Facts facts={facts} />;
+}

@@ -1,0 +1,178 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Problem } from "../shared/problem";
+import { Badge, Button, Field, Notice, Select } from "../shared/ui";
+import { api, data } from "./api";
+import type { MailChannel, MailTried } from "./api";
+import { Loading, PageHead, Section, Time } from "./parts";
+
+/** Channels, and switches for what is off unless somebody turns it on. */
+export function Settings() {
+  const mail = useQuery({ queryKey: ["mail"], queryFn: () => data(api.GET("/api/v1/channels/mail")) });
+  return (
+    <>
+      <PageHead title="Settings" under="How people are reached, and what is switched on." />
+      <Section title="Mail">
+        <Loading query={mail}>{() => <Mail channel={mail.data!} />}</Loading>
+      </Section>
+      <Section title="Temporary passwords">
+        <Temporary />
+      </Section>
+    </>
+  );
+}
+
+function Mail({ channel }: { channel: MailChannel }) {
+  const queries = useQueryClient();
+  const [form, setForm] = useState({ ...channel, password: "" });
+  const [address, setAddress] = useState("");
+  useEffect(() => setForm({ ...channel, password: "" }), [channel]);
+  const save = useMutation({
+    mutationFn: () =>
+      data(
+        api.PUT("/api/v1/channels/mail", {
+          body: {
+            host: form.host,
+            port: Number(form.port),
+            security: form.security,
+            login: form.login || undefined,
+            password: form.password || undefined,
+            sender: form.sender,
+          },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["mail"] }),
+  });
+  const test = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/channels/mail/test", { body: { address } })) as Promise<MailTried>,
+    onSettled: () => queries.invalidateQueries({ queryKey: ["mail"] }),
+  });
+  return (
+    <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          save.mutate();
+        }}
+      >
+        <p className="flex flex-wrap items-center gap-2">
+          {channel.works == null ? (
+            <Badge tone="none">not tried yet</Badge>
+          ) : channel.works ? (
+            <Badge tone="ok">works</Badge>
+          ) : (
+            <Badge tone="bad">does not work</Badge>
+          )}
+          {channel.since && (
+            <span className="text-muted text-sm">
+              since <Time at={channel.since} />
+            </span>
+          )}
+          {channel.why && <span className="text-bad text-sm">{channel.why}</span>}
+        </p>
+        <Field label="Server" value={form.host} onChange={(event) => setForm({ ...form, host: event.target.value })} />
+        <Field
+          label="Port"
+          inputMode="numeric"
+          value={String(form.port)}
+          onChange={(event) => setForm({ ...form, port: Number(event.target.value.replace(/\D/g, "")) })}
+        />
+        <Select
+          label="Protection"
+          value={form.security}
+          onChange={(security) => setForm({ ...form, security })}
+          options={["tls", "starttls", "none"]}
+        />
+        <Field
+          label="Sign-in name (optional)"
+          autoComplete="off"
+          value={form.login ?? ""}
+          onChange={(event) => setForm({ ...form, login: event.target.value })}
+        />
+        <Field
+          label="Password"
+          hint="Left empty, the one before is kept"
+          type="password"
+          autoComplete="new-password"
+          value={form.password}
+          onChange={(event) => setForm({ ...form, password: event.target.value })}
+        />
+        <Field
+          label="Sender"
+          value={form.sender}
+          onChange={(event) => setForm({ ...form, sender: event.target.value })}
+          error={save.error ? (save.error instanceof Problem ? save.error.message : "Try again.") : undefined}
+        />
+        <Button type="submit" look="primary" busy={save.isPending} className="self-start">
+          Save
+        </Button>
+        {save.isSuccess && <Notice tone="ok">Saved. Send yourself a test before people depend on it.</Notice>}
+      </form>
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          test.mutate();
+        }}
+      >
+        <Field
+          label="Send a test to"
+          hint="Your own address; it uses what is saved"
+          type="email"
+          value={address}
+          onChange={(event) => setAddress(event.target.value)}
+          error={test.error ? (test.error instanceof Problem ? test.error.message : "Try again.") : undefined}
+        />
+        <Button type="submit" busy={test.isPending} className="self-start">
+          Send a test
+        </Button>
+        {test.data && (
+          <>
+            <Notice tone={test.data.sent ? "ok" : "bad"} title={test.data.sent ? "The server took it." : "Not sent."}>
+              {test.data.why && <p>{test.data.why}</p>}
+            </Notice>
+            <details open={!test.data.sent} className="border-line bg-surface rounded-lg border p-3">
+              <summary className="cursor-pointer rounded-sm font-medium">The whole conversation</summary>
+              <pre className="mt-3 overflow-x-auto font-mono text-sm whitespace-pre-wrap">
+                {test.data.conversation.join("\n")}
+              </pre>
+            </details>
+          </>
+        )}
+      </form>
+    </div>
+  );
+}
+
+function Temporary() {
+  const queries = useQueryClient();
+  const switches = useQuery({ queryKey: ["switches"], queryFn: () => data(api.GET("/api/v1/switches")) });
+  const turn = useMutation({
+    mutationFn: (temporaryPasswords: boolean) => data(api.PUT("/api/v1/switches", { body: { temporaryPasswords } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["switches"] }),
+  });
+  return (
+    <Loading query={switches}>
+      {() => (
+        <div className="flex max-w-2xl flex-col items-start gap-3">
+          <p>
+            An administrator may give a person a temporary password: made and sealed in the administrator's browser,
+            shown once, to be changed at the first sign-in, and replaced by one that nobody knows when it was not used
+            for a day. Never for privileged accounts. Each steward's own file has to switch it on, too.
+          </p>
+          <p>
+            {switches.data!.temporaryPasswords ? (
+              <Badge tone="warn">switched on</Badge>
+            ) : (
+              <Badge tone="none">switched off</Badge>
+            )}
+          </p>
+          <Button busy={turn.isPending} onClick={() => turn.mutate(!switches.data!.temporaryPasswords)}>
+            {switches.data!.temporaryPasswords ? "Switch off" : "Switch on"}
+          </Button>
+        </div>
+      )}
+    </Loading>
+  );
+}

@@ -1,0 +1,204 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { OctagonX } from "lucide-react";
+import { Dialog } from "radix-ui";
+import { useState } from "react";
+import { Link } from "react-router";
+import { Problem } from "../shared/problem";
+import { Badge, Button, Field, Notice, Select } from "../shared/ui";
+import { api, data } from "./api";
+import type { Stop } from "./api";
+import { Loading, PageHead, Section, Table, Time } from "./parts";
+
+const useStops = () =>
+  useQuery({
+    queryKey: ["stops"],
+    queryFn: () => data(api.GET("/api/v1/stops")),
+    refetchInterval: 15_000,
+  });
+
+function useResume() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (what: string) => data(api.DELETE("/api/v1/stops/{what}", { params: { path: { what } } })),
+    onSettled: () => queries.invalidateQueries(),
+  });
+}
+
+/** What is stopped, on every page and for as long as it is. */
+export function StopBar() {
+  const stops = useStops();
+  const resume = useResume();
+  const inForce = stops.data?.stops.filter((stop) => !stop.ended) ?? [];
+  if (inForce.length === 0) return null;
+  return (
+    <ul aria-label="Stopped now" className="bg-bad-soft text-bad border-line flex flex-col border-b">
+      {inForce.map((stop) => (
+        <li key={stop.id} className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 py-2 md:px-6">
+          <OctagonX aria-hidden className="size-4 shrink-0" />
+          <span className="min-w-0 flex-1 break-words">
+            <strong className="font-semibold">{words(stop.what)} stopped</strong> by {stop.by}: {stop.reason}.{" "}
+            {stop.until && (
+              <>
+                Goes on by itself at <Time at={stop.until} />.
+              </>
+            )}
+          </span>
+          <Button busy={resume.isPending} onClick={() => resume.mutate(stop.what)}>
+            Let it go on
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** "everything", or the name of one thing with its kind, at the beginning of a sentence. */
+function words(what: string): string {
+  if (what === "everything") return "Everything is";
+  const [kind, name] = [what.slice(0, what.indexOf(":")), what.slice(what.indexOf(":") + 1)];
+  return `${kind.charAt(0).toUpperCase()}${kind.slice(1)} ${name} is`;
+}
+
+/** What stopping it means, so that nobody has to guess while it burns. */
+function effect(what: string): string {
+  const name = what.slice(what.indexOf(":") + 1);
+  if (what === "everything") {
+    return "Nobody can start or finish anything, and nothing more is written to any directory. Who is in the middle of something is told that it is paused.";
+  }
+  if (what.startsWith("action:")) {
+    return `Nobody can start or finish “${name}”, and nothing of it is written any more. Other actions go on.`;
+  }
+  if (what.startsWith("method:")) {
+    return `Nobody can prove by ${name}. Where a policy asks for nothing else, its people cannot start.`;
+  }
+  if (what.startsWith("directory:")) {
+    return `Nothing more is written to ${name}. Other directories go on; people are told what was left out.`;
+  }
+  return `People of the policy ${name} cannot do anything. They learn it only once they have proved who they are.`;
+}
+
+const spans: Record<string, number> = { "30 minutes": 30, "2 hours": 120, "8 hours": 480, "1 day": 1440 };
+const NOT = "not by itself";
+
+/** One click away from everywhere. */
+export function StopControl() {
+  const queries = useQueryClient();
+  const stops = useStops();
+  const [open, setOpen] = useState(false);
+  const [what, setWhat] = useState("everything");
+  const [reason, setReason] = useState("");
+  const [ends, setEnds] = useState(NOT);
+  const [empty, setEmpty] = useState(false);
+  const stop = useMutation({
+    mutationFn: () =>
+      data(
+        api.POST("/api/v1/stops", {
+          body: { what, reason, until: ends === NOT ? undefined : Date.now() + spans[ends]! * 60_000 },
+        }),
+      ),
+    onSuccess: async () => {
+      setOpen(false);
+      setReason("");
+      await queries.invalidateQueries();
+    },
+  });
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger asChild>
+        <Button className="ml-auto shrink-0">
+          <OctagonX aria-hidden className="text-bad size-4" />
+          Stop …
+        </Button>
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 bg-[rgb(10_20_24/0.5)]" />
+        <Dialog.Content className="pop bg-surface text-ink shadow-pop fixed inset-x-4 top-[10vh] mx-auto flex max-h-[80vh] max-w-lg flex-col gap-4 overflow-y-auto rounded-lg p-5">
+          <div>
+            <Dialog.Title className="text-lg font-semibold">Stop at once</Dialog.Title>
+            <Dialog.Description className="text-muted">
+              Takes effect with the next question of anybody. No draft is needed, and nothing is lost.
+            </Dialog.Description>
+          </div>
+          <form
+            className="flex flex-col gap-4"
+            onSubmit={(event) => {
+              event.preventDefault();
+              setEmpty(!reason.trim());
+              if (reason.trim()) stop.mutate();
+            }}
+          >
+            <Select label="What" value={what} onChange={setWhat} options={stops.data?.possible ?? ["everything"]} />
+            <Notice tone="warn">{effect(what)}</Notice>
+            <Field
+              label="Reason"
+              hint="One line for other administrators; it is put on record"
+              value={reason}
+              maxLength={200}
+              onChange={(event) => setReason(event.target.value)}
+              error={empty && !reason.trim() ? "Say why: the others will ask." : undefined}
+            />
+            <Select label="It ends" value={ends} onChange={setEnds} options={[NOT, ...Object.keys(spans)]} />
+            {stop.error && (
+              <Notice tone="bad">{stop.error instanceof Problem ? stop.error.message : "Try again."}</Notice>
+            )}
+            <div className="flex flex-wrap items-center justify-end gap-2">
+              <Link to="/stops" onClick={() => setOpen(false)} className="mr-auto rounded-sm underline">
+                What was stopped before
+              </Link>
+              <Dialog.Close asChild>
+                <Button>Not now</Button>
+              </Dialog.Close>
+              <Button type="submit" look="danger" busy={stop.isPending}>
+                Stop {what}
+              </Button>
+            </div>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+/** The history of the switch. */
+export function Stops() {
+  const stops = useStops();
+  const resume = useResume();
+  return (
+    <>
+      <PageHead title="Stops" under="What was stopped at once, by whom and why. A stop only narrows." />
+      <Section title="In force and before">
+        <Loading query={stops}>
+          {() => (
+            <Table<Stop>
+              name="Stops"
+              rows={stops.data!.stops}
+              keyOf={(stop) => stop.id}
+              empty="Nothing was stopped yet. The switch is at the top of every page."
+              columns={[
+                { title: "What", value: (stop) => stop.what },
+                {
+                  title: "State",
+                  value: (stop) =>
+                    stop.ended ? <Badge tone="none">went on</Badge> : <Badge tone="bad">stopped</Badge>,
+                },
+                { title: "Since", value: (stop) => <Time at={stop.since} /> },
+                { title: "Until", value: (stop) => <Time at={stop.ended || stop.until} /> },
+                { title: "By", value: (stop) => stop.by },
+                { title: "Reason", value: (stop) => stop.reason, wide: true },
+                {
+                  title: "",
+                  value: (stop) =>
+                    !stop.ended && (
+                      <Button busy={resume.isPending} onClick={() => resume.mutate(stop.what)}>
+                        Let it go on
+                      </Button>
+                    ),
+                },
+              ]}
+            />
+          )}
+        </Loading>
+      </Section>
+    </>
+  );
+}

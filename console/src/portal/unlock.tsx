@@ -1,0 +1,56 @@
+import { useState } from "react";
+import { Problem } from "../shared/problem";
+import { Button, Notice } from "../shared/ui";
+import { api } from "./api";
+import type { Attempt } from "./api";
+import { agree } from "./seal";
+import { ReferenceLine } from "./shell";
+
+/** One last question before the lock is cleared. */
+export function UnlockPage({
+  attempt,
+  attemptKey,
+  onChange,
+  onGone,
+}: {
+  attempt: Attempt;
+  attemptKey: CryptoKeyPair;
+  onChange: (attempt: Attempt) => void;
+  onGone: (problem: unknown) => boolean;
+}) {
+  const [busy, setBusy] = useState(false);
+  const [error, setError] = useState("");
+
+  async function unlock() {
+    setBusy(true);
+    setError("");
+    try {
+      const sealing = await api.sealing();
+      const agreed = [];
+      for (const target of sealing.targets) {
+        agreed.push({ evidence: await agree(sealing, target, attemptKey) });
+      }
+      onChange(await api.passwords(agreed));
+    } catch (problem) {
+      setBusy(false);
+      if (onGone(problem)) return;
+      setError(problem instanceof Problem ? problem.message : "Something went wrong; nothing was changed. Try again.");
+    }
+  }
+
+  return (
+    <div className="flex flex-col gap-5">
+      <div className="flex flex-col gap-2">
+        <h1 className="text-2xl font-semibold">Unlock your account</h1>
+        <p className="text-muted">
+          Your password stays as it is. If you do not remember it after all, you can choose a new one right afterwards.
+        </p>
+      </div>
+      {error && <Notice tone="bad">{error}</Notice>}
+      <Button look="primary" large busy={busy} onClick={() => void unlock()}>
+        Unlock it now
+      </Button>
+      <ReferenceLine attempt={attempt} />
+    </div>
+  );
+}

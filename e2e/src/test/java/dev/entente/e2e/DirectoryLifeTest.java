@@ -1,0 +1,259 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.core.seal.Roster;
+import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.AdminApi;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Suspending, changing and removing a directory; stewards that retire, come back with another key, or were copied. */
+class DirectoryLifeTest {
+    private static final Duration SOON = Duration.ofSeconds(40);
+    private static World world;
+
+    @BeforeAll
+    static void start() {
+        world = World.get();
+    }
+
+    @Test
+    void suspending_stops_deliveries_at_once_and_says_so() {
+        var crew = Crew.next();
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+        world.kill("steward-fleet");
+        try {
+            person.choose("Life-Quay-101");
+            world.entente("directory", "suspend", "fleet").expect(0);
+            assertThat(person.waitForOutcome(SOON).state()).isEqualTo("incomplete");
+            assertThat(person.account("Fleet").says()).contains("has paused changes");
+            assertThat(person.result("Shore")).isEqualTo("done");
+            assertThat(world.entente("directory", "show", "fleet").out()).contains("nothing is delivered");
+
+            var other = Crew.next();
+            var next = new ApiPerson(world).prove(other.shore(), other.address());
+            assertThat(next.sealing().targets())
+                    .singleElement()
+                    .satisfies(t -> assertThat(t.title()).isEqualTo("Shore"));
+            next.choose("Life-Quay-102").waitForOutcome(SOON);
+            assertThat(next.account("Fleet").state()).isEqualTo("failed");
+            assertThat(World.binds("fleet", other.fleet(), World.OLD_PASSWORD)).isTrue();
+        } finally {
+            world.entente("directory", "resume", "fleet").expect(0);
+            world.startSteward("fleet");
+        }
+        world.onRecord("suspended fleet", "resumed fleet");
+    }
+
+    @Test
+    void changing_keeps_what_is_not_named_and_refuses_what_is_wrong() {
+        world.entente("directory", "change", "fleet", "--loss-share", "12").expect(0);
+        var shown =
+                world.entente("--output", "json", "directory", "show", "fleet").out();
+        assertThat(shown).contains("\"lossShare\" : 12", "\"correlation\" : \"employeeNumber\"");
+        assertThat(world.entente("directory", "change", "fleet", "--loss-share", "0")
+                        .expect(1)
+                        .err())
+                .contains("numbers from 1 to 100");
+        assertThat(world.entente("directory", "change", "fleet", "--base", "no name")
+                        .expect(1)
+                        .err())
+                .contains("The base is not a distinguished name");
+        world.entente("directory", "change", "fleet", "--loss-share", "10").expect(0);
+    }
+
+    @Test
+    void removing_says_first_what_it_would_do(@TempDir Path folder) throws IOException {
+        Files.writeString(folder.resolve("token"), "t");
+        world.entente(
+                        "directory",
+                        "add",
+                        "passing",
+                        "--kind",
+                        "scim",
+                        "--at",
+                        "https://localhost:1/scim",
+                        "--token-file",
+                        folder.resolve("token").toString(),
+                        "--correlation",
+                        "externalId",
+                        "--steward-file",
+                        folder.resolve("steward.yaml").toString())
+                .expect(0);
+        assertThat(world.entente("directory", "remove", "passing").expect(0).out())
+                .contains("would forget 0 accounts");
+        assertThat(world.entente("directory", "list").out()).contains("passing");
+        world.entente("directory", "remove", "passing", "--yes").expect(0);
+        assertThat(world.entente("directory", "list").out()).doesNotContain("passing");
+        assertThat(world.entente("directory", "remove", "shore", "--yes")
+                        .expect(1)
+                        .err())
+                .contains("These policies deliver to shore");
+    }
+
+    @Test
+    void a_steward_that_comes_back_with_another_key_replaces_the_one_before_and_a_retired_one_serves_nobody()
+            throws IOException {
+        try (var second = new SecondSteward(world, "fleet", "fleet-renewed", List.of())) {
+            var before = identityKey(second.name);
+            world.kill(second.name);
+            var file = Files.readString(second.file()).replace("state-" + second.name, "state-" + second.name + "-b");
+            Files.writeString(second.file(), file);
+            var code = world.entente("steward", "admit", "--directory", "fleet", second.name)
+                    .expect(0)
+                    .out()
+                    .strip();
+            world.entente("steward", "join", "--file", second.file().toString(), code)
+                    .expect(0);
+            world.entente("steward", "sign-roster", "--directory", "fleet", "fleet-1", second.name)
+                    .expect(0);
+            assertThat(identityKey(second.name)).isNotEqualTo(before);
+            assertThat(world.entente("steward", "list").out()).containsPattern("fleet-renewed until .* retired");
+        }
+        assertThat(world.entente("--output", "csv", "steward", "list").out())
+                .contains("fleet-renewed,fleet,retired,no");
+        world.onRecord("joins anew", "fleet-renewed of fleet was retired");
+    }
+
+    private static String identityKey(String name) {
+        for (var line :
+                world.entente("--output", "csv", "steward", "list").out().split("\n")) {
+            if (line.startsWith(name + ",")) {
+                return line.substring(line.lastIndexOf(',') + 1);
+            }
+        }
+        throw new AssertionError("no steward " + name);
+    }
+
+    @Test
+    void two_processes_with_one_key_are_noticed_and_get_no_more_work() throws IOException {
+        try (var second = new SecondSteward(world, "fleet", "fleet-copied", List.of())) {
+            var copy = second.file().resolveSibling("copy.yaml");
+            var state = second.file().resolveSibling("state-fleet-copied");
+            World.run(
+                            Map.of(),
+                            "cp",
+                            "-r",
+                            state.toString(),
+                            second.file().resolveSibling("state-stolen").toString())
+                    .expect(0);
+            Files.writeString(copy, Files.readString(second.file()).replace("state-fleet-copied", "state-stolen"));
+            world.start(
+                    "thief", World.ROOT.resolve("bin/entente").toString(), "steward", "run", "--file", copy.toString());
+            World.waitUntil(
+                    SOON,
+                    "the copy is noticed",
+                    () -> world.entente("--output", "csv", "steward", "list")
+                            .out()
+                            .contains("fleet-copied,fleet,copied,no"));
+            assertThat(world.entente("directory", "show", "fleet").out())
+                    .contains("Two processes use the key of steward fleet-copied");
+            world.kill("thief");
+            var crew = Crew.next();
+            assertThat(new ApiPerson(world)
+                            .prove(crew.shore(), crew.address())
+                            .choose("Life-Quay-301")
+                            .waitForOutcome(SOON)
+                            .state())
+                    .as("the other steward goes on")
+                    .isEqualTo("completed");
+        }
+        world.onRecord("Two processes used the key");
+    }
+
+    @Test
+    void a_missing_right_is_told_with_the_rule_to_apply_and_looked_at_again_by_itself() throws IOException {
+        var ldap = World.DIR.resolve("lab/ldap");
+        var rules = Files.readString(ldap.resolve("slapd.conf"));
+        var stricter = rules.replaceFirst("(attrs=userPassword\\s+by dn.exact=\"[^\"]+\") =w", "$1 none");
+        assertThat(stricter).isNotEqualTo(rules);
+        var shorter = stricter.replace("size=unlimited", "size=20");
+        assertThat(shorter).isNotEqualTo(stricter);
+        Files.writeString(ldap.resolve("stricter.conf"), shorter);
+        world.lab("ldap-down");
+        try {
+            world.start(
+                    "stricter-slapd",
+                    "slapd",
+                    "-f",
+                    ldap.resolve("stricter.conf").toString(),
+                    "-h",
+                    "ldaps://127.0.0.1:" + World.LDAPS_PORT + "/",
+                    "-d",
+                    "0");
+            World.waitUntil(
+                    SOON,
+                    "the right is missing",
+                    () -> world.entente("directory", "preflight", "fleet").out().contains("may not reset passwords"));
+            var told =
+                    world.entente("directory", "preflight", "fleet").expect(1).out();
+            assertThat(told)
+                    .as("everything in one run")
+                    .contains("access to dn.subtree", "by dn.exact=\"cn=svc-entente", "The server cuts reading short");
+            assertThat(world.entente("status").out()).contains("may not reset passwords");
+        } finally {
+            world.kill("stricter-slapd");
+            world.lab("ldap-up");
+        }
+        // Nobody asks for it: the next look is due within minutes, which are over now.
+        assertThat(world.query("WITH soon AS (UPDATE directory SET preflight_due_at = now() WHERE name = 'fleet' AND"
+                        + " preflight_due_at < now() + interval '3 minutes' RETURNING 1) SELECT count(*) FROM soon"))
+                .isEqualTo("1");
+        World.waitUntil(
+                SOON,
+                "the right is seen again",
+                () -> !world.entente("status").out().contains("may not reset passwords"));
+        world.onRecord("reflight of fleet");
+    }
+
+    @Test
+    void rules_that_cannot_be_read_are_told_with_the_delegation_to_apply() throws Exception {
+        var rules = "CN=watch-rules,CN=Password Settings Container,CN=System,DC=skerry,DC=test";
+        try (var administrator = World.ldap("shore")) {
+            administrator.bind("Administrator@skerry.test", "Adm1n-Skerry-Line");
+            administrator.add(
+                    "dn: " + rules,
+                    "objectClass: msDS-PasswordSettings",
+                    "msDS-PasswordSettingsPrecedence: 10",
+                    "msDS-PasswordReversibleEncryptionEnabled: FALSE",
+                    "msDS-PasswordHistoryLength: 5",
+                    "msDS-PasswordComplexityEnabled: TRUE",
+                    "msDS-MinimumPasswordLength: 16",
+                    "msDS-MinimumPasswordAge: 0",
+                    "msDS-MaximumPasswordAge: -36288000000000",
+                    "msDS-LockoutThreshold: 5",
+                    "msDS-LockoutObservationWindow: -18000000000",
+                    "msDS-LockoutDuration: -18000000000",
+                    "msDS-PSOAppliesTo: CN=Directory Administrators,OU=Groups,DC=skerry,DC=test");
+            try {
+                assertThat(world.entente("directory", "preflight", "shore").out())
+                        .contains("fine-grained password rules that the service account cannot read", "dsacls")
+                        .contains(rules);
+            } finally {
+                administrator.delete(rules);
+            }
+        }
+        assertThat(world.entente("directory", "preflight", "shore").out()).doesNotContain("fine-grained");
+    }
+
+    @Test
+    void a_roster_signed_by_another_key_is_refused_and_on_record() {
+        var api = ConsoleApi.signedIn(world);
+        var fleet = ApiPerson.JSON.readValue(api.get("/directories/fleet").body(), AdminApi.Directory.class);
+        var stolen = new Roster(1, fleet.id(), fleet.rosterVersion() + 1, System.currentTimeMillis(), List.of())
+                .sign(SigningKey.generate(new SecureRandom()));
+        var answer = api.put("/directories/fleet/roster", new AdminApi.SignedRoster(stolen));
+        assertThat(answer.statusCode()).isEqualTo(422);
+        assertThat(answer.body()).contains("signed by another key");
+        world.onRecord("A roster of fleet was refused");
+    }
+}

@@ -1,0 +1,134 @@
+package dev.entente.service.delivery;
+
+import dev.entente.core.attempt.Reference;
+import dev.entente.core.seal.InvalidDocument;
+import dev.entente.service.attempt.AttemptList;
+import dev.entente.service.attempt.Attempts;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.directory.Directories;
+import dev.entente.service.people.People;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import dev.entente.wire.PortalApi;
+import jakarta.servlet.http.HttpServletRequest;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.http.HttpStatus;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+/**
+ * Temporary passwords that an administrator hands to a person: made and sealed in the administrator's browser, so that the
+ * service never sees one. Off unless switched on, and the stewards' own files have to switch them on too. Never for
+ * privileged accounts; what cannot be determined counts as privileged.
+ */
+@RestController
+@RequestMapping("/api/v1")
+class TemporaryPasswords {
+    private static final String SWITCH = "temporary-passwords";
+
+    private final Session database;
+    private final Attempts attempts;
+    private final AttemptList list;
+    private final Deliveries deliveries;
+    private final Directories directories;
+    private final People people;
+    private final EventLog events;
+
+    TemporaryPasswords(
+            Session database,
+            Attempts attempts,
+            AttemptList list,
+            Deliveries deliveries,
+            Directories directories,
+            People people,
+            EventLog events) {
+        this.database = database;
+        this.attempts = attempts;
+        this.list = list;
+        this.deliveries = deliveries;
+        this.directories = directories;
+        this.people = people;
+        this.events = events;
+    }
+
+    /** What is switched on. */
+    @GetMapping("/switches")
+    @Transactional(readOnly = true)
+    public AdminApi.Switches switches() {
+        return new AdminApi.Switches(!database.createNativeQuery(
+                        "SELECT 1 FROM service_switch WHERE name = :name AND turned_on", Integer.class)
+                .setParameter("name", SWITCH)
+                .getResultList()
+                .isEmpty());
+    }
+
+    @PutMapping("/switches")
+    @Transactional
+    public AdminApi.Switches turn(
+            @RequestBody AdminApi.Switches wanted, @AuthenticationPrincipal String administrator) {
+        database.createNativeMutationQuery("""
+                        INSERT INTO service_switch (name, turned_on, changed_at) VALUES (:name, :on, now())
+                        ON CONFLICT (name) DO UPDATE SET turned_on = :on, changed_at = now()""")
+                .setParameter("name", SWITCH)
+                .setParameter("on", wanted.temporaryPasswords())
+                .executeUpdate();
+        events.write(NewEvent.administration("switch.turned", administrator)
+                .with("switch", SWITCH)
+                .with("on", wanted.temporaryPasswords()));
+        return wanted;
+    }
+
+    /** Asks for what the administrator's browser needs to seal one. */
+    @PostMapping("/people/{id}/temporary-password")
+    @ResponseStatus(HttpStatus.CREATED)
+    @Transactional
+    public AdminApi.Temporary ask(
+            @PathVariable UUID id,
+            @RequestBody AdminApi.NewTemporary wanted,
+            @AuthenticationPrincipal String administrator,
+            HttpServletRequest request) {
+        if (!switches().temporaryPasswords()) {
+            throw Problem.conflict(
+                    "Temporary passwords are switched off. Turn them on under Settings if you want them.");
+        }
+        if (wanted.key() == null) {
+            throw Problem.invalid("The browser's key is missing.");
+        }
+        var person = people.find(id).orElseThrow(() -> Problem.missing("person with this id"));
+        var groups = person.facts().groups();
+        var graph = people.groups();
+        for (var group : directories.protectedGroups()) {
+            if (!graph.path(groups, group).isEmpty()) {
+                throw Problem.conflict(
+                        person.name() + " is privileged: a temporary password is never given to such an" + " account.");
+            }
+        }
+        var attempt = attempts.temporary(person, wanted.key(), administrator, request.getRemoteAddr());
+        return new AdminApi.Temporary(attempt.reference().toString(), deliveries.sealing(attempt));
+    }
+
+    /** Takes the sealed temporary password. */
+    @PostMapping("/attempts/{reference}/passwords")
+    @ResponseStatus(HttpStatus.ACCEPTED)
+    public void passwords(@PathVariable String reference, @RequestBody PortalApi.SealedPasswords passwords) {
+        var attempt = attempts.get(list.show(reference).id());
+        if (!attempt.action().label().equals("temporary")) {
+            throw Problem.conflict(new Reference(attempt.reference().digits()) + " is not about a temporary password.");
+        }
+        try {
+            deliveries.accept(attempt, passwords.passwords());
+        } catch (InvalidDocument e) {
+            throw Problem.invalid("The sealed password is refused: " + e.getMessage() + ".");
+        }
+    }
+}

@@ -1,0 +1,39 @@
+package dev.entente.service.notification;
+
+import dev.entente.wire.AdminApi;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Channels over HTTP. */
+@RestController
+@RequestMapping("/api/v1/channels")
+class ChannelController {
+    private final MailChannel mail;
+
+    ChannelController(MailChannel mail) {
+        this.mail = mail;
+    }
+
+    /** How mail is sent, and whether it works. */
+    @GetMapping("/mail")
+    AdminApi.MailChannel mail() {
+        return mail.shown();
+    }
+
+    @PutMapping("/mail")
+    AdminApi.MailChannel set(
+            @RequestBody AdminApi.MailSettings settings, @AuthenticationPrincipal String administrator) {
+        return mail.set(settings, administrator);
+    }
+
+    /** Sends a test message; the answer holds the whole conversation. */
+    @PostMapping("/mail/test")
+    AdminApi.MailTried test(@RequestBody AdminApi.MailTest test, @AuthenticationPrincipal String administrator) {
+        return mail.test(test.address(), administrator);
+    }
+}

@@ -1,0 +1,330 @@
+package dev.entente.service.notification;
+
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
+import dev.entente.wire.AdminApi;
+import jakarta.mail.Message;
+import jakarta.mail.MessagingException;
+import jakarta.mail.Transport;
+import jakarta.mail.internet.InternetAddress;
+import jakarta.mail.internet.MimeMessage;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.PrintStream;
+import java.nio.charset.StandardCharsets;
+import java.sql.Timestamp;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Arrays;
+import java.util.Date;
+import java.util.List;
+import java.util.Optional;
+import java.util.Properties;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.beans.factory.annotation.Value;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+
+/**
+ * How mail is sent: as an administrator set it in the console, else as the node was configured. Knows whether it works, so
+ * that nobody is asked for a code that cannot reach them.
+ */
+@Component
+public class MailChannel {
+    private static final String CONTEXT = "password of the mail channel v1";
+    private static final int MOST_LINES = 200;
+
+    private final Session database;
+    private final EventLog events;
+    private final KeyRing keys;
+    private final ServiceSettings settings;
+    private final TransactionTemplate transaction;
+    private final InstantSource clock;
+    private final Set ofNode;
+    private volatile Kept kept;
+
+    MailChannel(
+            Session database,
+            EventLog events,
+            KeyRing keys,
+            ServiceSettings settings,
+            TransactionTemplate transaction,
+            InstantSource clock,
+            @Value("${spring.mail.host}") String host,
+            @Value("${spring.mail.port}") int port,
+            @Value("${spring.mail.username:}") String login,
+            @Value("${spring.mail.password:}") String password) {
+        this.database = database;
+        this.events = events;
+        this.keys = keys;
+        this.settings = settings;
+        this.transaction = transaction;
+        this.clock = clock;
+        this.ofNode = new Set(
+                host,
+                port,
+                // Of a server on this machine no certificate is asked.
+                host.equals("127.0.0.1") || host.equals("localhost") ? "none" : "starttls",
+                login.isEmpty() ? null : login,
+                password.isEmpty() ? null : password,
+                settings.mailFrom());
+    }
+
+    /** All that sending needs. */
+    private record Set(String host, int port, String security, String login, String password, String sender) {
+        /** A record's text would show the password. */
+        @Override
+        public String toString() {
+            return host + ":" + port;
+        }
+    }
+
+    private record Kept(Set set, jakarta.mail.Session session) {}
+
+    private Set inForce() {
+        return transaction.execute(status -> database.createNativeQuery(
+                        "SELECT host, port, security, login, password, sender FROM mail_channel", Object[].class)
+                .getResultStream()
+                .findFirst()
+                .map(r -> new Set(
+                        (String) r[0],
+                        ((Number) r[1]).intValue(),
+                        (String) r[2],
+                        (String) r[3],
+                        r[4] == null ? null : keys.decrypt(CONTEXT, (byte[]) r[4]),
+                        (String) r[5]))
+                .orElse(ofNode));
+    }
+
+    private static jakarta.mail.Session session(Set set) {
+        var properties = new Properties();
+        var name = set.security().equals("tls") ? "smtps" : "smtp";
+        properties.put("mail.transport.protocol", name);
+        for (var limit : List.of("connectiontimeout", "timeout", "writetimeout")) {
+            properties.put("mail." + name + "." + limit, "8000");
+        }
+        properties.put("mail.smtp.starttls.enable", "true");
+        properties.put(
+                "mail.smtp.starttls.required", String.valueOf(set.security().equals("starttls")));
+        properties.put("mail." + name + ".ssl.checkserveridentity", "true");
+        properties.put("mail." + name + ".auth", String.valueOf(set.login() != null));
+        return jakarta.mail.Session.getInstance(properties);
+    }
+
+    /**
+     * Sends one message.
+     *
+     * @param id stays the same over all tries, so that a receiver can tell a repetition
+     */
+    void send(UUID id, String to, String subject, String text) throws MessagingException, IOException {
+        var set = inForce();
+        send(kept(set).session(), set, id, to, subject, text);
+    }
+
+    /** A session looks through all libraries for what it can do, so one is kept for as long as the settings stay. */
+    private Kept kept(Set set) {
+        var known = kept;
+        if (known == null || !known.set().equals(set)) {
+            known = new Kept(set, session(set));
+            kept = known;
+        }
+        return known;
+    }
+
+    private void send(jakarta.mail.Session session, Set set, UUID id, String to, String subject, String text)
+            throws MessagingException, IOException {
+        var host = set.sender().substring(set.sender().indexOf('@') + 1);
+        var mime = new MimeMessage(session) {
+            @Override
+            protected void updateMessageID() throws MessagingException {
+                setHeader("Message-ID", "<" + id + "@" + host + ">");
+            }
+        };
+        mime.setFrom(new InternetAddress(set.sender(), settings.organisation(), StandardCharsets.UTF_8.name()));
+        mime.setRecipient(Message.RecipientType.TO, new InternetAddress(to));
+        mime.setSubject(subject, StandardCharsets.UTF_8.name());
+        mime.setText(text, StandardCharsets.UTF_8.name());
+        mime.setSentDate(Date.from(clock.instant()));
+        mime.setHeader("Auto-Submitted", "auto-generated");
+        mime.saveChanges();
+        try (var transport = session.getTransport()) {
+            connect(transport, set);
+            transport.sendMessage(mime, mime.getAllRecipients());
+        }
+    }
+
+    private static void connect(Transport transport, Set set) throws MessagingException {
+        transport.connect(set.host(), set.port(), set.login(), set.password());
+    }
+
+    /** Whether codes can be sent by it, as far as is known. */
+    public boolean works() {
+        return state().map(State::works).orElse(true);
+    }
+
+    private record State(boolean works, String why, Instant since) {}
+
+    private Optional<State> state() {
+        return transaction.execute(status -> database.createNativeQuery(
+                        "SELECT works, why, since FROM channel_state WHERE channel = 'mail'", Object[].class)
+                .getResultStream()
+                .findFirst()
+                .map(r -> new State((Boolean) r[0], (String) r[1], (Instant) r[2])));
+    }
+
+    /** What the last try showed; a change of it is on record. */
+    void showed(boolean works, String why) {
+        transaction.executeWithoutResult(status -> {
+            var changed = database.createNativeMutationQuery("""
+                            INSERT INTO channel_state (channel, works, why, since) VALUES ('mail', :works, :why, :now)
+                            ON CONFLICT (channel) DO UPDATE SET works = :works, why = :why,
+                                since = CASE WHEN channel_state.works = :works THEN channel_state.since ELSE :now END
+                            WHERE channel_state.works <> :works OR channel_state.why IS DISTINCT FROM :why""")
+                    .setParameter("works", works)
+                    .setParameter("why", why)
+                    .setParameter("now", Timestamp.from(clock.instant()))
+                    .executeUpdate();
+            if (changed == 1) {
+                events.write(NewEvent.operation(works ? "channel.works" : "channel.broken")
+                        .with("channel", "mail")
+                        .with("why", why));
+            }
+        });
+    }
+
+    /** While it does not work, looks again by itself. */
+    @Scheduled(fixedDelay = 5000)
+    void lookAgain() {
+        if (works()) {
+            return;
+        }
+        var set = inForce();
+        try (var transport = session(set).getTransport()) {
+            connect(transport, set);
+            showed(true, null);
+        } catch (MessagingException e) {
+            showed(false, reason(e));
+        }
+    }
+
+    /** How it is set, without the password. */
+    AdminApi.MailChannel shown() {
+        var set = inForce();
+        var state = state();
+        return new AdminApi.MailChannel(
+                set.host(),
+                set.port(),
+                set.security(),
+                set.login(),
+                set.sender(),
+                state.map(State::works).orElse(null),
+                state.map(State::why).orElse(null),
+                state.map(s -> s.since().toEpochMilli()).orElse(null));
+    }
+
+    /** Sets how mail is sent from now on. */
+    AdminApi.MailChannel set(AdminApi.MailSettings wanted, String administrator) {
+        if (wanted.host() == null || !wanted.host().matches("[A-Za-z0-9.:-]{1,253}")) {
+            throw Problem.invalid("The host is a name or an address.");
+        }
+        if (wanted.port() < 1 || wanted.port() > 65_535) {
+            throw Problem.invalid("The port is a number from 1 to 65535.");
+        }
+        if (wanted.security() == null || !List.of("none", "starttls", "tls").contains(wanted.security())) {
+            throw Problem.invalid("The security is tls, starttls or none.");
+        }
+        if (wanted.sender() == null || !wanted.sender().matches("[^@\\s]+@[^@\\s]+")) {
+            throw Problem.invalid("The sender is an address such as recovery@example.org.");
+        }
+        var before = inForce();
+        var login = wanted.login() == null || wanted.login().isBlank() ? null : wanted.login();
+        if (login != null && wanted.security().equals("none")) {
+            throw Problem.invalid("Without TLS the password could be read on the way: choose tls or starttls.");
+        }
+        var given = wanted.password() != null && !wanted.password().isEmpty();
+        // Kept for the same server only, or whoever may set the channel could have the password sent to their own.
+        var kept = wanted.host().equals(before.host())
+                        && wanted.port() == before.port()
+                        && login != null
+                        && login.equals(before.login())
+                ? before.password()
+                : null;
+        var password = login == null ? null : given ? wanted.password() : kept;
+        if (login != null && password == null) {
+            throw Problem.invalid(
+                    "Give the password that goes with the login; it is kept only while host, port and login"
+                            + " stay.");
+        }
+        transaction.executeWithoutResult(status -> {
+            database.createNativeMutationQuery("""
+                            INSERT INTO mail_channel (host, port, security, login, password, sender, changed_at)
+                            VALUES (:host, :port, :security, :login, cast(:password AS bytea), :sender, :now)
+                            ON CONFLICT (id) DO UPDATE SET host = excluded.host, port = excluded.port,
+                                security = excluded.security, login = excluded.login, password = excluded.password,
+                                sender = excluded.sender, changed_at = excluded.changed_at""")
+                    .setParameter("host", wanted.host())
+                    .setParameter("port", wanted.port())
+                    .setParameter("security", wanted.security())
+                    .setParameter("login", login)
+                    .setParameter("password", password == null ? null : keys.encrypt(CONTEXT, password))
+                    .setParameter("sender", wanted.sender())
+                    .setParameter("now", Timestamp.from(clock.instant()))
+                    .executeUpdate();
+            events.write(NewEvent.administration("channel.set", administrator)
+                    .with("channel", "mail")
+                    .with("host", wanted.host())
+                    .with("security", wanted.security()));
+        });
+        return shown();
+    }
+
+    /** Sends a test message and keeps what was said on the wire; the sign-in is left out of it. */
+    AdminApi.MailTried test(String address, String administrator) {
+        if (address == null || !address.matches("[^@\\s]+@[^@\\s]+")) {
+            throw Problem.invalid("Give an address to send the test to, such as your own.");
+        }
+        var set = inForce();
+        var wire = new ByteArrayOutputStream();
+        var session = session(set);
+        session.setDebugOut(new PrintStream(wire, true, StandardCharsets.UTF_8));
+        session.setDebug(true);
+        String why = null;
+        try {
+            send(
+                    session,
+                    set,
+                    UUID.randomUUID(),
+                    address,
+                    settings.organisation() + ": test",
+                    "This is a test of the mail channel. Nothing is to be done.\n");
+        } catch (MessagingException | IOException e) {
+            why = reason(e);
+        }
+        showed(why == null, why);
+        var said = why;
+        transaction.executeWithoutResult(status -> events.write(NewEvent.administration("channel.tested", administrator)
+                .with("channel", "mail")
+                .with("why", said)));
+        var conversation = Arrays.stream(wire.toString(StandardCharsets.UTF_8).split("\\R"))
+                .filter(line -> !line.startsWith("DEBUG: "))
+                .limit(MOST_LINES)
+                .toList();
+        return new AdminApi.MailTried(why == null, why, conversation);
+    }
+
+    /** Why it failed, in one line; servers and certificates say it best themselves. */
+    static String reason(Exception e) {
+        Throwable inner = e;
+        while (inner instanceof MessagingException messaging && messaging.getNextException() != null) {
+            inner = messaging.getNextException();
+        }
+        var said = String.valueOf(inner.getMessage()).lines().findFirst().orElse("");
+        var line = inner.getClass().getSimpleName() + ": " + said;
+        return line.length() > 200 ? line.substring(0, 200) + "…" : line;
+    }
+}

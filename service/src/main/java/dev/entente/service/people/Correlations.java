@@ -1,0 +1,106 @@
+package dev.entente.service.people;
+
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import java.sql.Timestamp;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/** Accounts whose person is in doubt, and how an administrator settles it. */
+@Component
+class Correlations {
+    private final Session database;
+    private final EventLog events;
+    private final InstantSource clock;
+
+    Correlations(Session database, EventLog events, InstantSource clock) {
+        this.database = database;
+        this.events = events;
+        this.clock = clock;
+    }
+
+    /** What is open, oldest first, at most 200. */
+    @Transactional(readOnly = true)
+    List<AdminApi.CorrelationCase> open() {
+        return database.createNativeQuery("""
+                        SELECT c.id, c.kind, d.name, a.id, a.login, a.dn, p.id, p.display_name, c.before, c.after, o.id,
+                            o.display_name, c.opened_at
+                        FROM correlation_case c JOIN directory d ON d.id = c.directory JOIN account a ON a.id = c.account
+                        JOIN person p ON p.id = a.person LEFT JOIN person o ON o.correlation = c.after
+                        WHERE c.settled_at IS NULL AND a.gone_at IS NULL ORDER BY c.opened_at, c.id LIMIT 200""", Object[].class)
+                .getResultStream()
+                .map(r -> new AdminApi.CorrelationCase(
+                        (UUID) r[0],
+                        (String) r[1],
+                        (String) r[2],
+                        (UUID) r[3],
+                        (String) r[4],
+                        (String) r[5],
+                        (UUID) r[6],
+                        (String) r[7],
+                        (String) r[8],
+                        (String) r[9],
+                        (UUID) r[10],
+                        (String) r[11],
+                        ((Instant) r[12]).toEpochMilli(),
+                        says((String) r[1], (String) r[4], (String) r[8], (String) r[9], (String) r[11])))
+                .toList();
+    }
+
+    private static String says(String kind, String login, String before, String after, String other) {
+        var whose = other == null ? "nobody else yet" : other;
+        return kind.equals("double")
+                ? "The account " + login + " names " + after + ", which is " + whose
+                        + ", who has an account in this directory already."
+                : "The account " + login + " named " + (before == null ? "nobody" : before) + " and now names "
+                        + (after == null ? "nobody" : after) + ", which is " + whose + ".";
+    }
+
+    /** Takes the account to the person whom its attribute names, or leaves it; the quarantine ends either way. */
+    @Transactional
+    void settle(UUID id, String decision, String administrator) {
+        if (!"join".equals(decision) && !"keep-apart".equals(decision)) {
+            throw Problem.invalid("The decision is join or keep-apart.");
+        }
+        var rows = database.createNativeQuery("""
+                        UPDATE correlation_case SET settled_at = :now, decision = :decision
+                        WHERE id = :id AND settled_at IS NULL RETURNING account, after""", Object[].class)
+                .setParameter("now", Timestamp.from(clock.instant()))
+                .setParameter("decision", decision)
+                .setParameter("id", id)
+                .getResultList();
+        if (rows.isEmpty()) {
+            throw Problem.conflict("This is settled already.");
+        }
+        var account = (UUID) rows.get(0)[0];
+        var after = (String) rows.get(0)[1];
+        if (decision.equals("join")) {
+            database.createNativeMutationQuery("""
+                            INSERT INTO person (id, correlation, display_name) SELECT :id, :key, display_name FROM account
+                            WHERE id = :account ON CONFLICT (correlation) DO NOTHING""")
+                    .setParameter("id", UUID.randomUUID())
+                    .setParameter("key", after == null ? "account " + account : after)
+                    .setParameter("account", account)
+                    .executeUpdate();
+            database.createNativeMutationQuery("""
+                            UPDATE account SET person = (SELECT id FROM person WHERE correlation = :key)
+                            WHERE id = :account""")
+                    .setParameter("key", after == null ? "account " + account : after)
+                    .setParameter("account", account)
+                    .executeUpdate();
+        }
+        database.createNativeMutationQuery("UPDATE account SET quarantined = false WHERE id = :account")
+                .setParameter("account", account)
+                .executeUpdate();
+        events.write(NewEvent.administration("correlation.settled", administrator)
+                .with("decision", decision)
+                .withPersonal("account", account.toString()));
+    }
+}

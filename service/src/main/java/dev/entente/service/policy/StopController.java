@@ -1,0 +1,52 @@
+package dev.entente.service.policy;
+
+import dev.entente.wire.AdminApi;
+import org.springframework.http.HttpStatus;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+/** The stop switch over HTTP. */
+@RestController
+@RequestMapping("/api/v1/stops")
+class StopController {
+    private final Stops stops;
+    private final Configurations configurations;
+
+    StopController(Stops stops, Configurations configurations) {
+        this.stops = stops;
+        this.configurations = configurations;
+    }
+
+    /** What is stopped, what was, and what can be. */
+    @GetMapping
+    @Transactional(readOnly = true)
+    public AdminApi.Stops all() {
+        return new AdminApi.Stops(
+                stops.all(), stops.possible(configurations.current().policies()));
+    }
+
+    /** Stops something at once. */
+    @PostMapping
+    @ResponseStatus(HttpStatus.CREATED)
+    @Transactional
+    public AdminApi.Stops stop(@RequestBody AdminApi.NewStop wanted, @AuthenticationPrincipal String administrator) {
+        stops.stop(wanted, configurations.current().policies(), administrator);
+        return all();
+    }
+
+    /** Lets something go on. */
+    @DeleteMapping("/{what}")
+    @Transactional
+    public AdminApi.Stops resume(@PathVariable String what, @AuthenticationPrincipal String administrator) {
+        stops.resume(what, administrator);
+        return all();
+    }
+}

@@ -1,0 +1,273 @@
+package dev.entente.service.policy;
+
+import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Policy;
+import dev.entente.core.policy.Stop;
+import dev.entente.core.verify.Method;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.directory.Directories;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
+import dev.entente.wire.AdminApi;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.context.event.EventListener;
+import org.springframework.http.HttpStatus;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
+
+/**
+ * The stop switch: takes effect with the next question of anybody, on every node, and needs no draft. What is stopped is asked
+ * of the database each time, so that no node can go on for want of having heard.
+ */
+@Component
+public class Stops {
+    /**
+     * Whether a delivery {@code d} must not go on: a condition for SQL. What replaces an unused temporary password takes
+     * something away, and is never stopped.
+     */
+    public static final String OF_DELIVERY = """
+            (d.action <> 'retire' AND EXISTS (SELECT 1 FROM stop s JOIN attempt a ON a.id = d.attempt
+                WHERE s.ended_at IS NULL AND (s.ends_at IS NULL OR s.ends_at > clock_timestamp())
+                AND (s.kind = 'everything' OR s.kind = 'action' AND s.name = a.action
+                    OR s.kind = 'policy' AND s.name = a.policy)))""";
+
+    private static final int LONGEST_REASON = 200;
+    private static final Duration LONGEST = Duration.ofDays(366);
+    private static final int SHOWN = 50;
+
+    private final Session database;
+    private final Directories directories;
+    private final EventLog events;
+    private final ServiceSettings settings;
+    private final InstantSource clock;
+
+    Stops(Session database, Directories directories, EventLog events, ServiceSettings settings, InstantSource clock) {
+        this.database = database;
+        this.directories = directories;
+        this.events = events;
+        this.settings = settings;
+        this.clock = clock;
+    }
+
+    /** What is stopped now. */
+    @Transactional(readOnly = true)
+    public List<Stop> inForce() {
+        return database.createNativeQuery("""
+                        SELECT kind, name, reason, ends_at FROM stop
+                        WHERE ended_at IS NULL AND (ends_at IS NULL OR ends_at > :now) ORDER BY started_at""", Object[].class)
+                .setParameter("now", clock.instant())
+                .getResultStream()
+                .map(r -> new Stop(
+                        Stop.Kind.valueOf(((String) r[0]).toUpperCase(Locale.ROOT)),
+                        (String) r[1],
+                        (String) r[2],
+                        (Instant) r[3]))
+                .toList();
+    }
+
+    /** When what stops an action for everybody ends by itself; empty if nothing stops it, an empty time if it does not. */
+    @Transactional(readOnly = true)
+    public Optional<Optional<Instant>> stopped(Action action) {
+        return latest(inForce().stream().filter(stop -> stop.stops(action)).toList());
+    }
+
+    private static Optional<Optional<Instant>> latest(List<Stop> stops) {
+        if (stops.isEmpty()) {
+            return Optional.empty();
+        }
+        return Optional.of(
+                stops.stream().anyMatch(stop -> stop.until() == null)
+                        ? Optional.empty()
+                        : stops.stream().map(Stop::until).max(Instant::compareTo));
+    }
+
+    /** @throws Problem 503 if the action is stopped for everybody */
+    @Transactional(readOnly = true)
+    public void check(Action action) {
+        stopped(action).ifPresent(this::refuse);
+    }
+
+    /** @throws Problem 503 if the action or the policy that decided is stopped; only to be asked after the first proof */
+    @Transactional(readOnly = true)
+    public void check(Action action, String policy) {
+        latest(inForce().stream()
+                        .filter(stop -> stop.stops(action) || stop.stopsPolicy(policy))
+                        .toList())
+                .ifPresent(this::refuse);
+    }
+
+    private void refuse(Optional<Instant> until) {
+        var more = new HashMap<String, Object>();
+        until.ifPresent(at -> {
+            more.put("until", at.toEpochMilli());
+            more.put(
+                    "retryAfter",
+                    Math.max(1, Duration.between(clock.instant(), at).toSeconds()));
+        });
+        throw Problem.of(
+                HttpStatus.SERVICE_UNAVAILABLE,
+                "stopped",
+                "Your organisation has paused this for now. Come back later, or reach the help desk: "
+                        + settings.helpDesk() + ".",
+                more);
+    }
+
+    /** Those in force first, and then the latest that ended. */
+    @Transactional(readOnly = true)
+    public List<AdminApi.Stop> all() {
+        return database.createNativeQuery("""
+                        SELECT id, kind, name, reason, started_at, started_by, ends_at, ended_at, ended_by FROM stop
+                        ORDER BY ended_at IS NOT NULL, coalesce(ended_at, started_at) DESC LIMIT :shown""", Object[].class)
+                .setParameter("shown", SHOWN)
+                .getResultStream()
+                .map(r -> new AdminApi.Stop(
+                        (UUID) r[0],
+                        ((String) r[2]).isEmpty() ? (String) r[1] : r[1] + ":" + r[2],
+                        (String) r[3],
+                        ((Instant) r[4]).toEpochMilli(),
+                        (String) r[5],
+                        r[6] == null ? null : ((Instant) r[6]).toEpochMilli(),
+                        r[7] == null ? null : ((Instant) r[7]).toEpochMilli(),
+                        (String) r[8]))
+                .toList();
+    }
+
+    /** Everything that can be stopped now, in the order in which it is offered. */
+    @Transactional(readOnly = true)
+    public List<String> possible(List<Policy> policies) {
+        var possible = new ArrayList<>(List.of(Stop.Kind.EVERYTHING.label()));
+        for (var action : Action.values()) {
+            if (action.available() || action == Action.TEMPORARY) {
+                possible.add("action:" + action.label());
+            }
+        }
+        for (var method : Method.values()) {
+            if (method.available()) {
+                possible.add("method:" + method.label());
+            }
+        }
+        directories.all().forEach(directory -> possible.add("directory:" + directory.name()));
+        policies.forEach(policy -> possible.add("policy:" + policy.name()));
+        return possible;
+    }
+
+    /**
+     * Stops something at once. Stopping what is stopped already changes its reason and its end.
+     *
+     * @throws Problem if nothing has this name, or reason or time are not usable
+     */
+    @Transactional
+    public void stop(AdminApi.NewStop wanted, List<Policy> policies, String administrator) {
+        var reason = Objects.requireNonNullElse(wanted.reason(), "").strip();
+        if (reason.isEmpty()
+                || reason.length() > LONGEST_REASON
+                || reason.lines().count() > 1) {
+            throw Problem.invalid(
+                    "Give a reason of one line, " + LONGEST_REASON + " characters at most: it is put on record.");
+        }
+        var until = wanted.until() == null ? null : Instant.ofEpochMilli(wanted.until());
+        if (until != null
+                && (!until.isAfter(clock.instant())
+                        || until.isAfter(clock.instant().plus(LONGEST)))) {
+            throw Problem.invalid("It can end by itself at a time that is to come, within a year.");
+        }
+        var what = Objects.requireNonNullElse(wanted.what(), "");
+        var possible = possible(policies);
+        if (!possible.contains(what)) {
+            throw Problem.invalid("Nothing is called " + (what.length() > 80 ? "that" : what)
+                    + ". These can be stopped: " + String.join(", ", possible) + ".");
+        }
+        var stop = Stop.of(what, reason, until).orElseThrow();
+        if (stop.kind() == Stop.Kind.DIRECTORY) {
+            // The end of a stop lets the directory go on, which would lift what somebody else meant to last.
+            if (directories.find(stop.name()).orElseThrow().suspended()
+                    && inForce().stream().noneMatch(other -> other.what().equals(what))) {
+                throw Problem.conflict(
+                        stop.name() + " is suspended already, until somebody lets it go on: entente directory"
+                                + " resume " + stop.name() + ".");
+            }
+            directories.suspend(stop.name(), true, administrator);
+        }
+        database.createNativeMutationQuery("""
+                        INSERT INTO stop (id, kind, name, reason, started_at, started_by, ends_at)
+                        VALUES (:id, :kind, :name, :reason, :now, :by, cast(:until AS timestamptz))
+                        ON CONFLICT (kind, name) WHERE ended_at IS NULL DO UPDATE SET reason = excluded.reason,
+                            started_by = excluded.started_by, ends_at = excluded.ends_at""")
+                .setParameter("id", UUID.randomUUID())
+                .setParameter("kind", stop.kind().label())
+                .setParameter("name", stop.name())
+                .setParameter("reason", reason)
+                .setParameter("now", clock.instant())
+                .setParameter("by", administrator)
+                .setParameter("until", until)
+                .executeUpdate();
+        events.write(NewEvent.administration("stop.started", administrator)
+                .with("what", what)
+                .with("reason", reason)
+                .with("until", until == null ? null : until.toString()));
+    }
+
+    /** @throws Problem if it is not stopped */
+    @Transactional
+    public void resume(String what, String administrator) {
+        var stop = Stop.of(what, "", null).orElseThrow(() -> Problem.missing("stop of this"));
+        if (end(stop.kind(), stop.name(), administrator) == 0) {
+            throw Problem.missing("stop of " + (what.length() > 80 ? "this" : what) + " in force");
+        }
+        if (stop.kind() == Stop.Kind.DIRECTORY) {
+            directories.suspend(stop.name(), false, administrator);
+        }
+        events.write(NewEvent.administration("stop.ended", administrator).with("what", what));
+    }
+
+    private int end(Stop.Kind kind, String name, String by) {
+        return database.createNativeMutationQuery("""
+                        UPDATE stop SET ended_at = :now, ended_by = :by
+                        WHERE kind = :kind AND name = :name AND ended_at IS NULL""")
+                .setParameter("now", clock.instant())
+                .setParameter("by", by)
+                .setParameter("kind", kind.label())
+                .setParameter("name", name)
+                .executeUpdate();
+    }
+
+    /** A directory that is let go on by itself, or is removed, is stopped no more. */
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void resumed(Directories.Resumed directory) {
+        end(Stop.Kind.DIRECTORY, directory.name(), directory.administrator());
+    }
+
+    /** Ends what ends by itself, and puts that on record. */
+    @Scheduled(fixedDelay = 1000)
+    @Transactional
+    void over() {
+        var ended = database.createNativeQuery("""
+                        UPDATE stop SET ended_at = ends_at WHERE id IN (SELECT id FROM stop
+                            WHERE ended_at IS NULL AND ends_at <= :now FOR UPDATE SKIP LOCKED)
+                        RETURNING kind, name""", Object[].class)
+                .setParameter("now", clock.instant())
+                .getResultList();
+        for (var one : ended) {
+            var kind = (String) one[0];
+            var name = (String) one[1];
+            if (kind.equals(Stop.Kind.DIRECTORY.label())) {
+                directories.suspend(name, false, null);
+            }
+            events.write(NewEvent.operation("stop.ended").with("what", name.isEmpty() ? kind : kind + ":" + name));
+        }
+    }
+}
