@@ -230,7 +230,11 @@ final class World {
         entente("steward", "join", "--file", stewardFile(name), code).expect(0);
         entente("steward", "sign-roster", "--directory", name).expect(0);
         startSteward(name);
-        entente("directory", "sync", name).expect(0);
+        // A directory that has only just started on a busy machine may be slow to answer at first.
+        waitUntil(
+                Duration.ofSeconds(60),
+                name + " is synchronised",
+                () -> entente("directory", "sync", name).code() == 0);
     }
 
     static String stewardFile(String name) {

@@ -59,7 +59,7 @@ public final class LdapTarget implements Target {
     public String read(Reading reading, Sink sink) throws Refused, Lost, StaleCursor {
         try (var lent = servers.lend()) {
             try {
-                return adapter.read(lent, reading, sink);
+                return adapter.read(lent.patient(), reading, sink);
             } catch (LDAPException e) {
                 throw broken(lent, e);
             }

@@ -74,7 +74,7 @@ final class Preflight {
                         part.base(),
                         "Correct directory.base in the steward's file, or grant read access."));
             }
-            return adapter.examine(lent, servers.account(), mailNeeded);
+            return adapter.examine(lent.patient(), servers.account(), mailNeeded);
         } catch (LDAPException e) {
             return List.of(new Finding(
                     "error",

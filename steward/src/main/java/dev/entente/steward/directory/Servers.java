@@ -38,6 +38,7 @@ import javax.net.ssl.TrustManager;
 final class Servers implements AutoCloseable {
     private static final Duration LOOK_AGAIN = Duration.ofSeconds(5);
     private static final Duration OLDEST_CONNECTION = Duration.ofMinutes(10);
+    private static final Duration READING = Duration.ofMinutes(1);
     private static final Duration RESTED = Duration.ofSeconds(3);
 
     private final DirectoryPart settings;
@@ -66,12 +67,14 @@ final class Servers implements AutoCloseable {
         private final LDAPConnectionPool pool;
         private final LDAPConnection connection;
         private final String url;
+        private final long patience;
         private boolean broken;
 
         private Lent(LDAPConnectionPool pool, LDAPConnection connection, String url) {
             this.pool = pool;
             this.connection = connection;
             this.url = url;
+            this.patience = connection.getConnectionOptions().getResponseTimeoutMillis();
         }
 
         /** The connection. */
@@ -84,6 +87,16 @@ final class Servers implements AutoCloseable {
             return url;
         }
 
+        /**
+         * Waits longer for each answer while it is lent: a page of a large directory takes a server longer than one entry,
+         * and nobody stands before a screen meanwhile.
+         */
+        Lent patient() {
+            var options = connection.getConnectionOptions();
+            options.setResponseTimeoutMillis(Math.max(patience, READING.toMillis()));
+            return this;
+        }
+
         /** It is not used again if this error made it unusable. */
         public void failed(LDAPException error) {
             broken |= !error.getResultCode().isConnectionUsable();
@@ -94,6 +107,7 @@ final class Servers implements AutoCloseable {
             if (broken) {
                 pool.releaseDefunctConnection(connection);
             } else {
+                connection.getConnectionOptions().setResponseTimeoutMillis(patience);
                 pool.releaseConnection(connection);
             }
         }
