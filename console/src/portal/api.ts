@@ -6,6 +6,8 @@ import type { PasswordRules } from "./rules";
 type Schemas = components["schemas"];
 type Whole<T> = T extends object ? { [K in keyof T]-?: Whole<NonNullable<T[K]>> } : T;
 export type Attempt = Whole<Schemas["Attempt"]>;
+export type Enrolment = Whole<Schemas["OwnMethod"]>;
+export type OfferedApp = Whole<Schemas["OfferedApp"]>;
 export type AccountResult = Whole<Schemas["AccountResult"]>;
 export type Context = Whole<Schemas["Context"]>;
 export type AlarmRaised = Whole<Schemas["AlarmRaised"]>;
@@ -55,6 +57,14 @@ export const api = {
   ask: (method: string) => call<Attempt>("POST", "/attempt/challenges", { method }),
   answer: (challenge: string, code: string) =>
     call<Attempt>("POST", `/attempt/challenges/${challenge}/answers`, { code }),
+  accept: (terms: string) => call<Attempt>("POST", "/attempt/terms", { terms }),
+  enrolments: () => call<Enrolment[]>("GET", "/attempt/enrolments"),
+  newApp: (label: string) => call<OfferedApp>("POST", "/attempt/enrolments/apps", { label }),
+  confirmApp: (id: string, code: string) =>
+    call<Enrolment[]>("POST", `/attempt/enrolments/apps/${id}/confirmation`, { code }),
+  newRecoveryCodes: () => call<{ codes: string[] }>("POST", "/attempt/enrolments/recovery-codes"),
+  removeEnrolment: (id: string) => call<Enrolment[]>("DELETE", `/attempt/enrolments/${id}`),
+  finish: () => call<Attempt>("POST", "/attempt/end"),
   sealing: () => call<Sealing>("GET", "/attempt/sealing"),
   passwords: (passwords: { seal?: string; evidence: string }[]) =>
     call<Attempt>("POST", "/attempt/passwords", { passwords }),

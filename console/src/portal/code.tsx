@@ -3,25 +3,52 @@ import { Problem } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { Attempt } from "./api";
+import { MethodsPage, ways } from "./methods";
 import { ReferenceLine, useOrganisation } from "./shell";
 
+/** One proof after another, each by a way that the person chooses. */
+export function ProvePage(props: {
+  attempt: Attempt;
+  onChange: (attempt: Attempt) => void;
+  onGone: (problem: unknown) => boolean;
+  onRestart: () => void;
+}) {
+  const [left, setLeft] = useState("");
+  const challenge = props.attempt.challenge;
+  if (!challenge || left === challenge.id) {
+    return <MethodsPage {...props} />;
+  }
+  return (
+    <CodePage
+      key={challenge.method}
+      {...props}
+      onOtherWay={props.attempt.methods.length > 1 ? () => setLeft(challenge.id) : undefined}
+    />
+  );
+}
+
 /** Type the code. Nothing here tells whether a code was sent to anybody. */
-export function CodePage({
+function CodePage({
   attempt,
   onChange,
   onGone,
   onRestart,
+  onOtherWay,
 }: {
   attempt: Attempt;
   onChange: (attempt: Attempt) => void;
   onGone: (problem: unknown) => boolean;
   onRestart: () => void;
+  onOtherWay?: () => void;
 }) {
   const { organisation, helpDesk } = useOrganisation();
   const [code, setCode] = useState("");
   const [error, setError] = useState("");
   const [sentAgain, setSentAgain] = useState(false);
   const [busy, setBusy] = useState<"" | "answer" | "again">("");
+  const method = attempt.challenge?.method ?? "email-code";
+  const way = ways[method]!;
+  const mailed = method === "email-code";
   const minutes = useMinutesUntil(attempt.challenge?.expiresAt ?? 0);
   const challengesLeft = attempt.challenge?.challengesLeft ?? 0;
 
@@ -46,8 +73,8 @@ export function CodePage({
 
   function answer(event: React.FormEvent) {
     event.preventDefault();
-    if (code.replace(/[\s-]/g, "").length !== 8) {
-      setError("The code has eight digits.");
+    if (code.replace(/[\s-]/g, "").length !== way.length) {
+      setError(way.tooShort);
       return;
     }
     void act("answer", () => api.answer(attempt.challenge?.id ?? "", code));
@@ -56,10 +83,13 @@ export function CodePage({
   return (
     <form onSubmit={answer} className="flex flex-col gap-5" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">Check your e-mail</h1>
+        <h1 className="text-2xl font-semibold">{way.title}</h1>
         <p className="text-muted">
-          If the name is right and you may do this here, an eight-digit code is on its way to the e-mail address that{" "}
-          {organisation} has for you.
+          {mailed
+            ? `If the name is right and you may do this here, an eight-digit code is on its way to the e-mail address that ${organisation} has for you.`
+            : method === "app-code"
+              ? `Find ${organisation} in the app and type the six digits that it shows now.`
+              : "Each of your recovery codes works once. Cross it out afterwards."}
         </p>
       </div>
       {sentAgain && <Notice tone="info">Another code is on its way. The one before works no more than it did.</Notice>}
@@ -67,17 +97,21 @@ export function CodePage({
         large
         autoFocus
         key={attempt.challenge?.id}
-        label="Code"
+        label={way.label}
         hint={
-          minutes > 0
-            ? `Valid for about ${minutes} more ${minutes === 1 ? "minute" : "minutes"}`
-            : "Its time is up; ask for another"
+          !mailed
+            ? undefined
+            : minutes > 0
+              ? `Valid for about ${minutes} more ${minutes === 1 ? "minute" : "minutes"}`
+              : "Its time is up; ask for another"
         }
         name="code"
-        inputMode="numeric"
-        autoComplete="one-time-code"
+        inputMode={way.digits ? "numeric" : "text"}
+        autoComplete={way.digits ? "one-time-code" : "off"}
+        autoCapitalize="none"
+        spellCheck={false}
         maxLength={20}
-        placeholder="0000 0000"
+        placeholder={way.placeholder}
         className="tracking-widest"
         value={code}
         onChange={(event) => setCode(event.target.value)}
@@ -87,15 +121,23 @@ export function CodePage({
         Continue
       </Button>
       <details className="border-line bg-surface rounded-lg border p-4">
-        <summary className="cursor-pointer rounded-sm font-medium">Nothing came?</summary>
+        <summary className="cursor-pointer rounded-sm font-medium">
+          {mailed ? "Nothing came?" : "It does not work?"}
+        </summary>
         <ol className="mt-3 flex list-decimal flex-col gap-2 pl-5">
-          <li>Wait a minute, and look into the folder for unwanted mail.</li>
           <li>
+            {mailed
+              ? "Wait a minute, and look into the folder for unwanted mail."
+              : method === "app-code"
+                ? "Set the clock of your phone to automatic: the digits follow from the time."
+                : "Look for a code that is not crossed out; letters may be small or capital."}
+          </li>
+          <li className={mailed ? undefined : "hidden"}>
             {challengesLeft > 0 ? (
               <>
                 <Button
                   busy={busy === "again"}
-                  onClick={() => void act("again", () => api.ask(attempt.methods[0] ?? ""))}
+                  onClick={() => void act("again", () => api.ask(method))}
                   className="mr-2"
                 >
                   Send another code
@@ -115,6 +157,11 @@ export function CodePage({
           <li>Ask the help desk: {helpDesk}.</li>
         </ol>
       </details>
+      {onOtherWay && (
+        <Button look="quiet" large onClick={onOtherWay} className="self-start">
+          Choose another way
+        </Button>
+      )}
       <ReferenceLine attempt={attempt} />
     </form>
   );

@@ -4,9 +4,11 @@ import { Problem } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { Attempt } from "./api";
-import { CodePage } from "./code";
+import { ProvePage } from "./code";
+import { DetailsPage } from "./details";
 import { PasswordPage } from "./password";
 import { ResultPage, WaitingPage } from "./result";
+import { TermsPage } from "./terms";
 import { UnlockPage } from "./unlock";
 import { ReferenceLine, useOrganisation } from "./shell";
 import { forget, keep, kept, newAttemptKey, publicHalf } from "./seal";
@@ -78,8 +80,14 @@ export function Recovery() {
   switch (attempt.state) {
     case "identified":
     case "proving":
-      return <CodePage attempt={attempt} onChange={setAttempt} onGone={failed} onRestart={() => void restart()} />;
+      return <ProvePage attempt={attempt} onChange={setAttempt} onGone={failed} onRestart={() => void restart()} />;
     case "proved":
+      if (attempt.terms) {
+        return <TermsPage attempt={attempt} onChange={setAttempt} onGone={failed} onRestart={() => void restart()} />;
+      }
+      if (attempt.action === "details") {
+        return <DetailsPage onChange={setAttempt} onGone={failed} />;
+      }
       return attempt.action === "unlock" ? (
         <UnlockPage attempt={attempt} attemptKey={key} onChange={setAttempt} onGone={failed} />
       ) : (
@@ -112,7 +120,15 @@ const wishes: Record<string, { wish: string; about: string; title: string; says:
     title: "Change your password",
     says: "First we make sure that it is you, then you type your password and a new one",
   },
+  details: {
+    wish: "I want to be prepared",
+    about: "Set up how you can prove that it is you",
+    title: "Set up how you prove that it is you",
+    says: "First we make sure that it is you, then you add an app or recovery codes",
+  },
 };
+
+const actionsInOrder = ["reset", "unlock", "change", "details"];
 
 /** When to come back, as people say it: the time, and the day if it is not today. */
 function moment(at: number): string {
@@ -155,7 +171,7 @@ function StartPage({
 }) {
   const { actions, ready, helpDesk, paused } = useOrganisation();
   const [chosen, setChosen] = useState("");
-  const possible = ["reset", "unlock", "change"].filter((action) => actions.includes(action));
+  const possible = actionsInOrder.filter((action) => actions.includes(action));
   if (actions.length === 0) return null;
   const pauseOf = (action: string) => paused.find((one) => one.action === action);
   if (possible.length > 0 && possible.every(pauseOf)) {

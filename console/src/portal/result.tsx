@@ -13,6 +13,7 @@ const headings: Record<string, { working: string; done: string; not: string }> =
     not: "Your password was not changed",
   },
   change: { working: "Changing your password", done: "Your new password works", not: "Your password was not changed" },
+  details: { working: "Saving", done: "You are prepared", not: "Nothing was changed" },
   unlock: { working: "Unlocking your account", done: "Your account is unlocked", not: "Your account was not unlocked" },
 };
 
@@ -126,6 +127,11 @@ export function ResultPage({
       {completed && unlock ? (
         <p className="text-muted">
           Sign in with the password that you had. A message about this is sent to your e-mail.
+        </p>
+      ) : completed && attempt.action === "details" ? (
+        <p className="text-muted">
+          The next time you forget your password you can prove that it is you in the ways that you set up. A message
+          about each change is sent to your e-mail address.
         </p>
       ) : completed ? (
         <p className="text-muted">

@@ -67,6 +67,7 @@ final class DirectoryCommands {
             line("account", directory.serviceAccount());
             line("correlation", directory.correlation());
             line("login names", String.join(", ", directory.loginAttributes()));
+            line("attributes", String.join(", ", directory.attributes()));
             line("protected", String.join("; ", directory.protectedGroups()));
             line("trust", String.valueOf(directory.trust()));
             System.out.println("  operator key  " + directory.operatorKey());
@@ -266,6 +267,12 @@ final class DirectoryCommands {
         private List<String> loginAttributes = List.of();
 
         @Option(
+                names = "--attribute",
+                paramLabel = "NAME",
+                description = "attribute that scopes may ask about; repeat, in place of the usual ones")
+        private List<String> attributes;
+
+        @Option(
                 names = "--trust",
                 paramLabel = "NUMBER",
                 defaultValue = "1",
@@ -334,6 +341,7 @@ final class DirectoryCommands {
                                         principal != null ? principal : account,
                                         correlation,
                                         loginAttributes,
+                                        attributes,
                                         protectGroups,
                                         trust,
                                         key.publicKey()),
@@ -438,6 +446,12 @@ final class DirectoryCommands {
         @Option(names = "--login-attribute", paramLabel = "NAME", description = "repeat")
         private List<String> loginAttributes;
 
+        @Option(
+                names = "--attribute",
+                paramLabel = "NAME",
+                description = "attribute that scopes may ask about; repeat for all of them")
+        private List<String> attributes;
+
         @Option(names = "--protect-group", paramLabel = "DN", description = "members count as privileged; repeat")
         private List<String> protectGroups;
 
@@ -464,6 +478,7 @@ final class DirectoryCommands {
                                     account,
                                     correlation,
                                     loginAttributes,
+                                    attributes,
                                     protectGroups,
                                     trust,
                                     lossShare));

@@ -5,6 +5,7 @@ import dev.entente.wire.AdminApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -105,20 +106,132 @@ final class DraftCommands {
     @Command(name = "publish", description = "Make the draft the next revision.")
     int publish(
             @Option(names = "--draft", paramLabel = "ID") UUID named,
-            @Option(names = "--note", defaultValue = "", description = "why, for the history") String note) {
+            @Option(names = "--note", defaultValue = "", description = "why, for the history") String note,
+            @Option(
+                            names = "--loses-way",
+                            paramLabel = "NUMBER",
+                            description = "how many people may lose a way in, as the rehearsal counted them")
+                    Integer losesWay) {
         var revision = entente.api()
                 .post(
                         "/drafts/" + meant(named) + "/publish",
-                        new AdminApi.Publication(note, null),
+                        new AdminApi.Publication(note, null, losesWay),
                         AdminApi.Revision.class);
         entente.printer().one(revision, () -> System.out.println("Revision " + revision.number() + " is in force."));
         return Entente.DONE;
+    }
+
+    @Command(
+            name = "merge",
+            description = "Bring in what was published since the draft was started. Exit 1 if changes collide.")
+    int merge(@Option(names = "--draft", paramLabel = "ID") UUID named) {
+        var merged = entente.api().post("/drafts/" + meant(named) + "/merge", null, AdminApi.Merge.class);
+        merged.conflicts()
+                .forEach(file -> System.err.println(
+                        file + ": changed here and since then otherwise; kept as it is here, look at it once more"));
+        entente.printer()
+                .one(
+                        merged,
+                        () -> System.out.println("The draft is based on revision " + merged.revision() + " now; "
+                                + merged.taken().size() + " files were taken from it"
+                                + (merged.conflicts().isEmpty()
+                                        ? "."
+                                        : ", " + merged.conflicts().size() + " collide.")));
+        return merged.conflicts().isEmpty() ? Entente.DONE : Entente.REFUSED;
     }
 
     @Command(name = "discard", description = "Throw a draft away.")
     int discard(@Option(names = "--draft", paramLabel = "ID") UUID named) {
         entente.api().delete("/drafts/" + meant(named), null);
         System.err.println("The draft is discarded.");
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "rehearse",
+            description = "Try a draft on everybody, or on past attempts. Exit 1 if somebody would lose a way in.")
+    int rehearse(
+            @Option(names = "--draft", paramLabel = "ID") UUID named,
+            @Option(names = "--action", defaultValue = "reset") String action,
+            @Option(
+                            names = "--network",
+                            paramLabel = "ADDRESS",
+                            description = "from where everybody comes; without it nobody knows")
+                    String network,
+            @Option(names = "--show", paramLabel = "KIND", description = "the people behind a number") String kind,
+            @Option(names = "--attempts", paramLabel = "DAYS", description = "on the attempts of the last days")
+                    Integer days) {
+        var path = "/drafts/" + meant(named) + "/rehearsal";
+        var query = "?action=" + PeopleCommands.encoded(action)
+                + (network == null ? "" : "&network=" + PeopleCommands.encoded(network));
+        if (days != null) {
+            return attempts(path + "/attempts?days=" + days);
+        }
+        if (kind != null) {
+            return people(path + "/people" + query + "&kind=" + PeopleCommands.encoded(kind));
+        }
+        var rehearsal = entente.api().get(path + query, AdminApi.Rehearsal.class);
+        entente.printer().one(rehearsal, () -> {
+            System.out.println("Of " + rehearsal.people() + " people, for " + rehearsal.action() + ":");
+            rehearsal.counts().forEach(c -> System.out.printf("  %6d %-48s %s%n", c.people(), c.words(), c.kind()));
+            rehearsal
+                    .moves()
+                    .forEach(m -> System.out.printf(
+                            "  %6d go from %s to %s%n", m.people(), policy(m.from()), policy(m.to())));
+            System.out.printf("%n  %-32s %8s %10s %14s%n", "", "PEOPLE", "LOSE A WAY", "LACK METHODS");
+            for (var parts : List.of(rehearsal.scopes(), rehearsal.departments(), rehearsal.privilege())) {
+                parts.forEach(p -> System.out.printf(
+                        "  %-32s %8d %10d %14d%n", p.name(), p.people(), p.losesWay(), p.lacksMethods()));
+            }
+        });
+        return rehearsal.counts().get(0).people() > 0 ? Entente.REFUSED : Entente.DONE;
+    }
+
+    private static String policy(String name) {
+        return name.isEmpty() ? "no policy" : name;
+    }
+
+    private int people(String path) {
+        var people = new ArrayList<AdminApi.RehearsedPerson>();
+        var type =
+                Api.JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, AdminApi.RehearsedPerson.class);
+        String after = null;
+        do {
+            AdminApi.Page<AdminApi.RehearsedPerson> page =
+                    entente.api().get(path + "&limit=500" + (after == null ? "" : "&after=" + after), type);
+            people.addAll(page.items());
+            after = page.after();
+        } while (after != null);
+        entente.printer()
+                .list(
+                        people,
+                        "Nobody.",
+                        List.of(
+                                new Column<>("NAME", AdminApi.RehearsedPerson::name),
+                                new Column<>("LOGIN", p -> String.join(", ", p.logins())),
+                                new Column<>("DEPARTMENT", AdminApi.RehearsedPerson::department),
+                                new Column<>("NOW", AdminApi.RehearsedPerson::before),
+                                new Column<>("WITH THE DRAFT", AdminApi.RehearsedPerson::after)));
+        return Entente.DONE;
+    }
+
+    private int attempts(String path) {
+        List<AdminApi.RehearsedAttempt> attempts = entente.api()
+                .get(
+                        path,
+                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.RehearsedAttempt.class));
+        entente.printer()
+                .list(
+                        attempts,
+                        "Every attempt of that time would have begun as it did.",
+                        List.of(
+                                new Column<>("REFERENCE", AdminApi.RehearsedAttempt::reference),
+                                new Column<>("WHO", AdminApi.RehearsedAttempt::name),
+                                new Column<>("WHEN", a -> Printer.time(a.at())),
+                                new Column<>("ACTION", AdminApi.RehearsedAttempt::action),
+                                new Column<>("THEN", AdminApi.RehearsedAttempt::before),
+                                new Column<>("WITH THE DRAFT", AdminApi.RehearsedAttempt::after),
+                                new Column<>("BECAUSE", AdminApi.RehearsedAttempt::because)));
         return Entente.DONE;
     }
 

@@ -25,6 +25,7 @@ public final class Entente {
             DirectoryCommands.class,
             StewardCommands.class,
             PeopleCommands.class,
+            ScopeCommands.class,
             PolicyCommands.class,
             DraftCommands.class,
             RevisionCommands.class,

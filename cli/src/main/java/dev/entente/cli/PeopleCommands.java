@@ -83,6 +83,37 @@ final class PeopleCommands {
         return Entente.DONE;
     }
 
+    @Command(name = "methods", description = "How a person can be recognised.")
+    int methods(@Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name") String text) {
+        var person = entente.api().get("/person?named=" + encoded(text), AdminApi.Person.class);
+        List<AdminApi.Enrolment> methods = entente.api()
+                .get(
+                        "/people/" + person.id() + "/enrolments",
+                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Enrolment.class));
+        entente.printer()
+                .list(
+                        methods,
+                        person.name() + " has no method yet.",
+                        List.of(
+                                new Column<>("METHOD", AdminApi.Enrolment::method),
+                                new Column<>("LABEL", AdminApi.Enrolment::label),
+                                new Column<>("SINCE", m -> Printer.time(m.since())),
+                                new Column<>("LAST USED", m -> Printer.time(m.lastUsed())),
+                                new Column<>("LEFT", AdminApi.Enrolment::left),
+                                new Column<>("ID", AdminApi.Enrolment::id)));
+        return Entente.DONE;
+    }
+
+    @Command(name = "remove-method", description = "Take a method away, as when a phone was lost.")
+    int removeMethod(
+            @Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name") String text,
+            @Parameters(paramLabel = "ID", description = "as entente person methods shows it") String id) {
+        var person = entente.api().get("/person?named=" + encoded(text), AdminApi.Person.class);
+        entente.api().delete("/people/" + person.id() + "/enrolments/" + encoded(id), null);
+        System.err.println("It counts no more for " + person.name() + ".");
+        return Entente.DONE;
+    }
+
     @Command(name = "cases", description = "Accounts whose person is in doubt. Exit 1 if there are any.")
     int cases() {
         List<AdminApi.CorrelationCase> cases = entente.api()
@@ -122,13 +153,35 @@ final class PeopleCommands {
         @Option(names = "--action", defaultValue = "reset")
         private String action;
 
+        @Option(
+                names = "--network",
+                paramLabel = "ADDRESS",
+                description = "from where the person comes; without it nobody knows, which is the stricter answer")
+        private String network;
+
+        @Option(names = "--at", paramLabel = "TIME", description = "when, such as 2026-11-28T09:00:00Z; else now")
+        private String at;
+
+        @Option(names = "--known-device", description = "on a browser where something was finished before")
+        private boolean knownDevice;
+
+        @Option(names = "--text", description = "as text to pass on")
+        private boolean text;
+
         @Override
         public Integer call() {
             var explained = entente.api()
                     .get(
-                            "/explain?person=" + encoded(person) + "&action=" + encoded(action),
+                            "/explain?person=" + encoded(person) + "&action=" + encoded(action)
+                                    + (network == null ? "" : "&network=" + encoded(network))
+                                    + (at == null ? "" : "&at=" + encoded(at))
+                                    + (knownDevice ? "&knownDevice=true" : ""),
                             AdminApi.Explanation.class);
             entente.printer().one(explained, () -> {
+                if (text) {
+                    System.out.print(explained.text());
+                    return;
+                }
                 System.out.println(explained.name() + (explained.possible() ? " can " : " cannot ") + explained.action()
                         + " now (revision " + explained.revision() + ").");
                 explained
@@ -139,6 +192,14 @@ final class PeopleCommands {
                         .considered()
                         .forEach(c -> System.out.println(
                                 (c.covers() ? "  decides     " : "  passed by   ") + c.policy() + ": " + c.because()));
+                if (explained.required() != null) {
+                    System.out.println("  to prove    " + explained.required().words());
+                    explained.required().because().forEach(b -> System.out.println("    stricter  " + b));
+                }
+                explained
+                        .methods()
+                        .forEach(m -> System.out.println(
+                                "  method      " + m.method() + ": " + (m.usable() ? "enrolled and usable" : m.why())));
                 explained
                         .facts()
                         .forEach(f -> System.out.printf("  %-24s %-32s %s%n", f.name(), f.value(), f.source()));

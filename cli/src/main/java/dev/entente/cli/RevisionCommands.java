@@ -59,11 +59,16 @@ final class RevisionCommands {
     @Command(name = "restore", description = "Make what a revision held the next revision.")
     int restore(
             @Parameters(paramLabel = "NUMBER") int number,
-            @Option(names = "--note", defaultValue = "", description = "why, for the history") String note) {
+            @Option(names = "--note", defaultValue = "", description = "why, for the history") String note,
+            @Option(
+                            names = "--loses-way",
+                            paramLabel = "COUNT",
+                            description = "how many people may lose a way in, as the service counted them")
+                    Integer losesWay) {
         var revision = entente.api()
                 .post(
                         "/revisions/" + number + "/restoration",
-                        new AdminApi.Publication(note, null),
+                        new AdminApi.Publication(note, null, losesWay),
                         AdminApi.Revision.class);
         entente.printer().one(revision, () -> System.out.println("Revision " + revision.number() + " is in force."));
         return Entente.DONE;

@@ -32,6 +32,9 @@ final class ApiPerson {
     private final World world;
     private final HttpClient http = HttpClient.newHttpClient();
     String cookie = "";
+    /** What the browser is known by. */
+    String device = "";
+
     PortalApi.Attempt attempt;
     private String action = "reset";
 
@@ -59,7 +62,7 @@ final class ApiPerson {
             var request = HttpRequest.newBuilder(URI.create(world.url + "/api/v1/portal" + path))
                     .timeout(Duration.ofSeconds(30))
                     .header("Content-Type", "application/json")
-                    .header("Cookie", cookie)
+                    .header("Cookie", device.isEmpty() ? cookie : cookie + "; " + device)
                     .method(
                             method,
                             body == null
@@ -67,7 +70,13 @@ final class ApiPerson {
                                     : HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(body)))
                     .build();
             var response = http.send(request, HttpResponse.BodyHandlers.ofString());
-            response.headers().firstValue("Set-Cookie").ifPresent(set -> cookie = set.split(";", 2)[0]);
+            for (var set : response.headers().allValues("Set-Cookie")) {
+                if (set.startsWith("__Host-entente-device")) {
+                    device = set.split(";", 2)[0];
+                } else {
+                    cookie = set.split(";", 2)[0];
+                }
+            }
             return new Answer(response.statusCode(), response.body(), (System.nanoTime() - begun) / 1_000_000);
         } catch (IOException e) {
             throw new IllegalStateException(e);
@@ -92,7 +101,21 @@ final class ApiPerson {
     }
 
     Answer ask() {
-        return call("POST", "/attempt/challenges", new PortalApi.Ask("email-code"));
+        return ask("email-code");
+    }
+
+    Answer ask(String method) {
+        return call("POST", "/attempt/challenges", new PortalApi.Ask(method));
+    }
+
+    /** Asks by a method and answers. */
+    Answer proveBy(String method, String code) {
+        attempt = ask(method).as(PortalApi.Attempt.class);
+        var answer = answer(code);
+        if (answer.status() == 200) {
+            attempt = answer.as(PortalApi.Attempt.class);
+        }
+        return answer;
     }
 
     Answer answer(String code) {

@@ -59,7 +59,8 @@ class CommandLineTest {
         assertThat(world.entente("explain", "dagny.holm").expect(1).out()).contains("is disabled");
         assertThat(world.entente("explain", "calum.wick").expect(1).out()).contains("No e-mail address");
         assertThat(world.entente("explain", "oda.leask").expect(1).out()).contains("No published policy covers");
-        assertThat(world.entente("explain", "hedda.berg").expect(1).out()).contains("left out of Deck crew");
+        assertThat(world.entente("explain", "hedda.berg").expect(1).out())
+                .contains("not in Deck crew: left out as member of Directory Administrators");
     }
 
     @Test
@@ -98,11 +99,13 @@ class CommandLineTest {
     void wrong_files_are_refused_with_every_problem_in_its_place(@TempDir Path folder) throws IOException {
         Files.createDirectories(folder.resolve("policies"));
         Files.createDirectories(folder.resolve("scopes"));
-        Files.writeString(folder.resolve("scopes/deck.yaml"), "scope: deck\nany:\n  - where: { department: Deck }\n");
+        Files.writeString(
+                folder.resolve("scopes/deck.yaml"),
+                "scope: deck\nany:\n  - where: { department: { begins-with: Deck } }\n");
         Files.writeString(
                 folder.resolve("policies/deck.yaml"),
                 "policy: deck\nwho: scope deck\nallow: [rest]\nprove:\n  reset: { methods: 2, any-of: [passkey] }\n"
-                        + "refuse: []\npassword: none-such\ndeliver: { to: [shoer] }\n");
+                        + "refuse: [{ actions: [reset], when: outside ships }]\npassword: none-such\ndeliver: { to: [shoer] }\n");
         var draft = world.entente("draft", "start", "--name", "wrong")
                 .expect(0)
                 .out()
@@ -110,10 +113,10 @@ class CommandLineTest {
         var ran = world.entente("draft", "load", "--draft", draft, folder.toString())
                 .expect(1);
         assertThat(ran.err())
-                .contains("scopes/deck.yaml:3:5: \"where\" is not available in this version yet")
+                .contains("scopes/deck.yaml:3:14: \"begins-with\" is not known here; did you mean")
                 .contains("policies/deck.yaml:3:9: there is no action \"rest\"; did you mean \"reset\"?")
                 .contains("policies/deck.yaml:5:33: the method \"passkey\" is not available in this version yet")
-                .contains("policies/deck.yaml:6:1: \"refuse\" is not available in this version yet")
+                .contains("policies/deck.yaml:6:27: there is no network \"ships\"; there are none")
                 .contains("policies/deck.yaml:7:11: there is no rule set \"none-such\"")
                 .contains("policies/deck.yaml:8:17: there is no directory \"shoer\"; did you mean \"shore\"?");
         var published = world.entente("draft", "publish", "--draft", draft).expect(1);

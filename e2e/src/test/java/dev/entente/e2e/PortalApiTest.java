@@ -33,7 +33,7 @@ class PortalApiTest {
         assertProblem(person.start(" "), 422, "Type the name that you sign in with");
         assertProblem(person.start("x".repeat(300)), 422, "Type the name");
         assertProblem(
-                person.call("POST", "/attempts", new PortalApi.Start("a", "details", person.key.publicKey())),
+                person.call("POST", "/attempts", new PortalApi.Start("a", "temporary", person.key.publicKey())),
                 422,
                 "cannot be done here");
         assertProblem(person.call("POST", "/attempts", Map.of("name", "a", "action", "reset")), 422, "key is missing");

@@ -198,7 +198,8 @@ final class StewardProcess {
 
     private StewardApi.JobEnd sync(StewardApi.Task task) throws InterruptedException {
         try (var handing = new Handing(batch -> link.batch(task.id(), batch))) {
-            var cursor = target.read(new Target.Reading(task.correlation(), task.loginAttributes(), null), handing);
+            var cursor = target.read(
+                    new Target.Reading(task.correlation(), task.loginAttributes(), task.attributes(), null), handing);
             handing.finish();
             return new StewardApi.JobEnd(true, null, null, cursor);
         } catch (Target.Refused | Target.Lost | Target.StaleCursor e) {
@@ -217,13 +218,14 @@ final class StewardProcess {
         var from = task.cursor();
         var pending = new ArrayList<StewardApi.Batch>();
         try {
-            var to = target.read(new Target.Reading(task.correlation(), task.loginAttributes(), from), batch -> {
-                // All but the newest are handed in on the way, so that memory does not grow with the changes.
-                pending.add(batch);
-                if (pending.size() > 1) {
-                    hand(new StewardApi.Changes(from, from, null, pending.remove(0), false));
-                }
-            });
+            var to = target.read(
+                    new Target.Reading(task.correlation(), task.loginAttributes(), task.attributes(), from), batch -> {
+                        // All but the newest are handed in on the way, so that memory does not grow with the changes.
+                        pending.add(batch);
+                        if (pending.size() > 1) {
+                            hand(new StewardApi.Changes(from, from, null, pending.remove(0), false));
+                        }
+                    });
             link.changes(new StewardApi.Changes(from, to, null, pending.isEmpty() ? null : pending.get(0), true));
         } catch (Target.StaleCursor e) {
             link.changes(new StewardApi.Changes(from, null, e.getMessage(), null, true));

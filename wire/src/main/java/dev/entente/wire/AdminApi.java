@@ -32,6 +32,7 @@ public final class AdminApi {
      * @param serviceAccount who the steward is to the directory, for people; may be null
      * @param correlation the attribute that tells which accounts belong to one person
      * @param loginAttributes attributes whose values are login names too
+     * @param attributes further attributes that scopes may ask about
      * @param protectedGroups groups whose members count as privileged
      * @param trust directories with a lower number are believed more, 1 to 100; null for 1
      * @param operatorKey public half of the operator key, which stays with the command line
@@ -46,6 +47,7 @@ public final class AdminApi {
             String serviceAccount,
             String correlation,
             List<String> loginAttributes,
+            List<String> attributes,
             List<String> protectedGroups,
             Integer trust,
             EcKey operatorKey) {}
@@ -59,6 +61,7 @@ public final class AdminApi {
             String serviceAccount,
             String correlation,
             List<String> loginAttributes,
+            List<String> attributes,
             List<String> protectedGroups,
             Integer trust,
             Integer lossShare) {}
@@ -75,6 +78,7 @@ public final class AdminApi {
             String serviceAccount,
             String correlation,
             List<String> loginAttributes,
+            List<String> attributes,
             List<String> protectedGroups,
             int trust,
             int lossShare,
@@ -227,8 +231,26 @@ public final class AdminApi {
             boolean possible,
             String policy,
             List<Considered> considered,
+            Required required,
+            List<MethodStanding> methods,
             List<Fact> facts,
-            List<Obstacle> obstacles) {}
+            List<Obstacle> obstacles,
+            String text) {}
+
+    /**
+     * What has to be proved.
+     *
+     * @param words to follow "prove"
+     * @param because each condition that asks for more
+     */
+    public record Required(int methods, int factors, String words, String source, List<String> because) {}
+
+    /**
+     * How one method stands for the person.
+     *
+     * @param why what hinders it; empty if nothing does
+     */
+    public record MethodStanding(String method, boolean enrolled, boolean usable, String why) {}
 
     /** A policy that was looked at. */
     public record Considered(String policy, boolean covers, String because) {}
@@ -266,11 +288,91 @@ public final class AdminApi {
      * Publish with a note for the history.
      *
      * @param after the revision in force that was looked at; null for whichever is
+     * @param losesWay how many people may lose a way in, as the rehearsal counted them; null if nobody looked
      */
-    public record Publication(String note, Integer after) {}
+    public record Publication(String note, Integer after, Integer losesWay) {}
+
+    /**
+     * A draft with what was published meanwhile.
+     *
+     * @param revision that it is based on now
+     * @param taken files that were taken from it
+     * @param conflicts files that both changed, kept as the draft has them
+     */
+    public record Merge(int revision, List<String> taken, List<String> conflicts) {}
 
     /** A published revision. */
     public record Revision(int number, String author, String note, long publishedAt, Map<String, String> files) {}
+
+    /**
+     * A published scope.
+     *
+     * @param words to follow "people"
+     * @param policies that it is the scope of
+     */
+    public record Scope(String name, String title, String words, int people, List<String> policies) {}
+
+    /** How many people are in both of two scopes, and in one of them alone. */
+    public record Overlap(int both, int onlyFirst, int onlySecond) {}
+
+    /**
+     * A scope that is being written.
+     *
+     * @param files of the draft it belongs to
+     */
+    public record ScopeText(String name, String text, Map<String, String> files) {}
+
+    /**
+     * Who would be in it.
+     *
+     * @param words null if there are problems
+     * @param sample the first of them
+     */
+    public record ScopePreview(String words, int people, List<PersonRow> sample, List<Problem> problems) {}
+
+    /**
+     * What a draft would mean for everybody.
+     *
+     * @param network from where everybody would come; null for nobody knows, which counts as the stricter answer
+     * @param counts the gravest first
+     */
+    public record Rehearsal(
+            String action,
+            String network,
+            int revision,
+            int people,
+            List<RehearsalCount> counts,
+            List<RehearsalMove> moves,
+            List<RehearsalPart> scopes,
+            List<RehearsalPart> departments,
+            List<RehearsalPart> privilege) {}
+
+    /** How many people something happens to; {@code words} follow the number. */
+    public record RehearsalCount(String kind, String words, int people) {}
+
+    /** People who go from one policy to another; empty for none. */
+    public record RehearsalMove(String from, String to, int people) {}
+
+    /** What it means for some of them. */
+    public record RehearsalPart(String name, int people, int losesWay, int lacksMethods) {}
+
+    /** One of the people behind a number. */
+    public record RehearsedPerson(
+            UUID id, String name, String department, List<String> logins, String before, String after) {}
+
+    /** A past attempt that would have begun otherwise. */
+    public record RehearsedAttempt(
+            String reference,
+            String name,
+            String action,
+            long at,
+            String before,
+            String after,
+            String policy,
+            String because) {}
+
+    /** One method of a person. */
+    public record Enrolment(UUID id, String method, String label, Long since, Long lastUsed, Integer left) {}
 
     /** A published policy to read. */
     public record Policy(

@@ -30,7 +30,7 @@ public final class PortalApi {
      * Who are you.
      *
      * @param name as typed, at most 256 characters; never stored
-     * @param action {@code reset}, {@code unlock} or {@code change}
+     * @param action {@code reset}, {@code unlock}, {@code change} or {@code details}
      * @param key public half of the key that the browser made for this attempt
      */
     public record Start(String name, String action, EcKey key) {}
@@ -45,7 +45,10 @@ public final class PortalApi {
      * Where the attempt stands.
      *
      * @param state {@code proving}, {@code proved}, {@code delivering} or how it ended
+     * @param methods the ones that can be chosen now
+     * @param proved the ones that were proved, in order
      * @param challenge the one that waits for an answer, or null
+     * @param terms what has to be accepted before anything is done, or null
      * @param accounts results, empty before anything is delivered
      * @param waiting true while no steward of a directory is connected
      * @param mayGoOn whether it has ended, but can be gone on with: to a new password after an unlock, or to another try
@@ -55,11 +58,45 @@ public final class PortalApi {
             String state,
             String action,
             List<String> methods,
+            List<String> proved,
             Challenge challenge,
+            Terms terms,
             List<AccountResult> accounts,
             boolean waiting,
             boolean mayGoOn,
             long expiresAt) {}
+
+    /**
+     * A text to accept.
+     *
+     * @param language of the text (BCP 47)
+     */
+    public record Terms(String name, String language, String text) {}
+
+    /** Accepts terms by their name. */
+    public record Acceptance(String terms) {}
+
+    /**
+     * One way in which the person can be recognised.
+     *
+     * @param since milliseconds since 1970; null for an address from a directory
+     * @param left recovery codes that are not used; null for other methods
+     */
+    public record OwnMethod(UUID id, String method, String label, Long since, Long lastUsed, Integer left) {}
+
+    /** An authenticator app to set up. */
+    public record NewApp(String label) {}
+
+    /**
+     * What the app needs.
+     *
+     * @param secret in groups to type by hand (RFC 4648 section 6)
+     * @param uri what the square image holds
+     */
+    public record OfferedApp(UUID id, String secret, String uri) {}
+
+    /** Recovery codes, shown this once. */
+    public record RecoveryCodes(List<String> codes) {}
 
     /** A challenge that was sent; nothing tells whether it reached anybody. */
     public record Challenge(UUID id, String method, int triesLeft, int challengesLeft, long expiresAt) {}

@@ -2,6 +2,7 @@ package dev.entente.wire;
 
 import dev.entente.core.seal.EcKey;
 import java.util.List;
+import java.util.Map;
 import java.util.UUID;
 
 /** Bodies of the stewards' API under {@code /api/v1/steward}; each call is signed, see {@link StewardCall}. */
@@ -49,6 +50,7 @@ public final class StewardApi {
      *
      * @param id of the job; of the directory for {@code changes}, which is no job of its own
      * @param loginAttributes attributes whose values are login names too
+     * @param attributes further attributes to read, for scopes
      * @param cursor where the last read of changes ended, for {@code changes}
      * @param mailNeeded whether policies need an e-mail address, for {@code preflight}
      */
@@ -57,6 +59,7 @@ public final class StewardApi {
             String kind,
             String correlation,
             List<String> loginAttributes,
+            List<String> attributes,
             String cursor,
             boolean mailNeeded) {}
 
@@ -119,7 +122,8 @@ public final class StewardApi {
             Long lastSignIn,
             Long passwordSetAt,
             Long passwordEndsAt,
-            String rules) {}
+            String rules,
+            Map<String, List<String>> attributes) {}
 
     /**
      * One group, or a part of a large one.

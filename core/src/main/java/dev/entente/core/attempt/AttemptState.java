@@ -40,6 +40,8 @@ public enum AttemptState {
             case NONE_DONE_REFUSED -> only(step, REFUSED, DELIVERING);
             case NONE_DONE_FAILED -> only(step, FAILED, DELIVERING);
             case GO_ON -> only(step, PROVED, COMPLETED);
+            case PROVE_MORE -> only(step, PROVING, COMPLETED);
+            case FINISH -> only(step, COMPLETED, PROVED);
             case TRY_AGAIN -> only(step, PROVED, INCOMPLETE, REFUSED, FAILED);
             case SETTLE_DONE -> only(step, COMPLETED, INCOMPLETE);
             case SETTLE_FAILED -> only(step, FAILED, INCOMPLETE);

@@ -24,6 +24,10 @@ public enum AttemptStep {
     NONE_DONE_FAILED,
     /** After an unlock the person goes on to a new password. */
     GO_ON,
+    /** After an unlock the person goes on to a new password, for which more has to be proved. */
+    PROVE_MORE,
+    /** The person is done with what needs no delivery. */
+    FINISH,
     /** What failed is tried again without proving again. */
     TRY_AGAIN,
     /** What was told as unknown turned out to be done, and so is all the rest. */

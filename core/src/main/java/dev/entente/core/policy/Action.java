@@ -9,7 +9,7 @@ public enum Action {
     RESET(true),
     UNLOCK(true),
     CHANGE(true),
-    DETAILS(false),
+    DETAILS(true),
     /** Set by an administrator; no policy allows it. */
     TEMPORARY(false);
 

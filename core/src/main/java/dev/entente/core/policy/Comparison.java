@@ -2,10 +2,12 @@ package dev.entente.core.policy;
 
 import com.github.difflib.DiffUtils;
 import com.github.difflib.UnifiedDiffUtils;
+import dev.entente.core.scope.Scope;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.TreeSet;
 
 /**
@@ -24,6 +26,9 @@ public record Comparison(List<String> sentences, String diff) {
         var sentences = new ArrayList<String>();
         compare(sentences, "Scope", scopes(before), scopes(after));
         compare(sentences, "Password rules", passwords(before), passwords(after));
+        compare(sentences, "Network", networks(before), networks(after));
+        compare(sentences, "Terms", terms(before), terms(after));
+        compare(sentences, "Method", methods(before), methods(after));
         compare(sentences, "Policy", policies(before), policies(after));
         var orderBefore = before.policies().stream().map(Policy::name).toList();
         var orderAfter = after.policies().stream().map(Policy::name).toList();
@@ -69,8 +74,8 @@ public record Comparison(List<String> sentences, String diff) {
         var all = new LinkedHashMap<String, Map<String, String>>();
         configuration.scopes().forEach((name, scope) -> {
             var facts = new LinkedHashMap<String, String>();
-            facts.put("any", String.join(" or ", scope.any()));
-            facts.put("none", scope.none().isEmpty() ? "nobody" : String.join(" or ", scope.none()));
+            facts.put("people", scope.expression().words());
+            facts.put("portion", scope.portion().map(Scope.Portion::toString).orElse("all of them"));
             all.put(name, facts);
         });
         return all;
@@ -87,6 +92,38 @@ public record Comparison(List<String> sentences, String diff) {
             facts.put(
                     "blocked-words", rules.blockedWords().isEmpty() ? "none" : String.join(", ", rules.blockedWords()));
             all.put(name, facts);
+        });
+        return all;
+    }
+
+    private static Map<String, Map<String, String>> networks(Configuration configuration) {
+        var all = new LinkedHashMap<String, Map<String, String>>();
+        configuration
+                .networks()
+                .forEach((name, network) -> all.put(name, Map.of("ranges", String.join(", ", network.ranges()))));
+        return all;
+    }
+
+    private static Map<String, Map<String, String>> terms(Configuration configuration) {
+        var all = new LinkedHashMap<String, Map<String, String>>();
+        configuration.terms().forEach((name, terms) -> {
+            var facts = new TreeMap<String, String>();
+            terms.texts().forEach((language, text) -> facts.put("text in " + language, "\"" + text + "\""));
+            all.put(name, facts);
+        });
+        return all;
+    }
+
+    private static Map<String, Map<String, String>> methods(Configuration configuration) {
+        var all = new LinkedHashMap<String, Map<String, String>>();
+        configuration.methods().forEach((method, settings) -> {
+            var facts = new LinkedHashMap<String, String>();
+            if (settings.life() != null) {
+                facts.put("life", Policy.span(settings.life()));
+            }
+            facts.put("tries", String.valueOf(settings.tries()));
+            facts.put("alone", settings.alone() ? "yes" : "no");
+            all.put(method.label(), facts);
         });
         return all;
     }

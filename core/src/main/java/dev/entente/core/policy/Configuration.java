@@ -2,6 +2,7 @@ package dev.entente.core.policy;
 
 import dev.entente.core.password.PasswordRules;
 import dev.entente.core.scope.Scope;
+import dev.entente.core.verify.Method;
 import java.util.List;
 import java.util.Map;
 
@@ -12,20 +13,35 @@ import java.util.Map;
  * @param scopes by name
  * @param policies in order: the first whose scope covers a person decides
  * @param passwords rule sets by name
+ * @param networks by name
+ * @param terms by name
+ * @param methods settings of every available method
  */
 public record Configuration(
-        int revision, Map<String, Scope> scopes, List<Policy> policies, Map<String, PasswordRules> passwords) {
-    /** Before anything is published: nobody may do anything. */
-    public static final Configuration EMPTY = new Configuration(0, Map.of(), List.of(), Map.of());
+        int revision,
+        Map<String, Scope> scopes,
+        List<Policy> policies,
+        Map<String, PasswordRules> passwords,
+        Map<String, Network> networks,
+        Map<String, Terms> terms,
+        Map<Method, MethodSettings> methods) {
 
     public Configuration {
         scopes = Map.copyOf(scopes);
         policies = List.copyOf(policies);
         passwords = Map.copyOf(passwords);
+        networks = Map.copyOf(networks);
+        terms = Map.copyOf(terms);
+        methods = Map.copyOf(methods);
+    }
+
+    /** Before anything is published: nobody may do anything. */
+    public static Configuration empty() {
+        return ConfigurationReader.read(Map.of(), null).configuration().orElseThrow();
     }
 
     /** The same under another number. */
     public Configuration as(int number) {
-        return new Configuration(number, scopes, policies, passwords);
+        return new Configuration(number, scopes, policies, passwords, networks, terms, methods);
     }
 }

@@ -2,17 +2,19 @@ package dev.entente.core.policy;
 
 import dev.entente.core.password.PasswordRules;
 import dev.entente.core.policy.Policy.Rate;
-import dev.entente.core.policy.Policy.Requirement;
+import dev.entente.core.policy.Policy.Refusal;
 import dev.entente.core.policy.Policy.Setting;
 import dev.entente.core.policy.YamlDocument.Members;
-import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.scope.Scope;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.EnumMap;
+import java.util.EnumSet;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -22,9 +24,10 @@ import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 
 /**
- * Reads a folder of configuration files: {@code defaults.yaml}, {@code order.yaml}, {@code scopes/*.yaml},
- * {@code policies/*.yaml} and {@code passwords/*.yaml}. Tells every problem with its place, not only the first. Words of
- * the format that this version cannot carry out are refused, never ignored.
+ * Reads a folder of configuration files: {@code defaults.yaml}, {@code order.yaml}, {@code methods.yaml},
+ * {@code scopes/*.yaml}, {@code policies/*.yaml}, {@code passwords/*.yaml}, {@code networks/*.yaml} and
+ * {@code terms/*.yaml}. Tells every problem with its place, not only the first. Words of the format that this version cannot
+ * carry out are refused, never ignored.
  */
 public final class ConfigurationReader {
     /** More files than this are refused. */
@@ -32,12 +35,21 @@ public final class ConfigurationReader {
 
     private static final Pattern NAME = Pattern.compile("[a-z0-9][a-z0-9-]{0,62}");
     private static final Pattern RATE = Pattern.compile("([1-9][0-9]{0,3}) per ([1-9][0-9]{0,3})([mhd])");
-    private static final Set<String> SETTINGS = Set.of("allow", "prove", "password", "deliver", "limit", "tell");
-    private static final Set<String> LATER_SETTINGS = Set.of("refuse", "terms");
+    private static final Pattern SPAN = Pattern.compile("([1-9][0-9]{0,4})([mhd])");
+    private static final List<String> SETTINGS =
+            List.of("allow", "refuse", "prove", "password", "deliver", "limit", "tell", "terms");
+    private static final List<Action> PROVED = List.of(Action.RESET, Action.UNLOCK, Action.CHANGE, Action.DETAILS);
+    private static final Map<Method, MethodSettings> METHODS = Map.of(
+            Method.EMAIL_CODE, new MethodSettings(Duration.ofMinutes(10), 5, true),
+            Method.APP_CODE, new MethodSettings(null, 5, true),
+            Method.RECOVERY_CODE, new MethodSettings(null, 5, false));
 
     private final List<ConfigurationProblem> problems = new ArrayList<>();
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
     private final Map<String, PasswordRules> passwords = new LinkedHashMap<>();
+    private final Map<String, Network> networks = new LinkedHashMap<>();
+    private final Map<String, Terms> terms = new LinkedHashMap<>();
+    private final Map<Method, MethodSettings> methods = new EnumMap<>(METHODS);
     private final Collection<String> directories;
 
     private ConfigurationReader(Collection<String> directories) {
@@ -67,25 +79,33 @@ public final class ConfigurationReader {
             problems.add(new ConfigurationProblem("", 0, 0, "", "more than " + MAX_FILES + " files"));
             return new Result(Optional.empty(), problems);
         }
+        var scopeFiles = new ScopeReader(problems);
         files.forEach((path, text) -> {
             if (path.startsWith("scopes/")) {
-                scope(path, text);
+                scopeFiles.read(path, text);
             } else if (path.startsWith("passwords/")) {
                 passwordRules(path, text);
+            } else if (path.startsWith("networks/")) {
+                network(path, text);
+            } else if (path.startsWith("terms/")) {
+                terms(path, text);
+            } else if (path.equals("methods.yaml")) {
+                methods(text);
             } else if (!path.startsWith("policies/") && !path.equals("defaults.yaml") && !path.equals("order.yaml")) {
                 problems.add(new ConfigurationProblem(
                         path,
                         0,
                         0,
                         "",
-                        "this file has no place here; there are defaults.yaml, order.yaml, scopes/, policies/ and"
-                                + " passwords/"));
+                        "this file has no place here; there are defaults.yaml, order.yaml, methods.yaml, scopes/,"
+                                + " policies/, passwords/, networks/ and terms/"));
             }
         });
+        scopes.putAll(scopeFiles.scopes());
         var defaults = builtIn();
         if (files.containsKey("defaults.yaml")) {
             var document = new YamlDocument("defaults.yaml", problems);
-            defaults = document.root(files.get("defaults.yaml"), SETTINGS, LATER_SETTINGS)
+            defaults = document.root(files.get("defaults.yaml"), SETTINGS, Set.of())
                     .map(inherited(document, defaults))
                     .orElse(defaults);
         }
@@ -101,7 +121,8 @@ public final class ConfigurationReader {
             return new Result(Optional.empty(), List.copyOf(problems));
         }
         var inOrder = order.stream().map(policies::get).toList();
-        return new Result(Optional.of(new Configuration(0, scopes, inOrder, passwords)), List.of());
+        return new Result(
+                Optional.of(new Configuration(0, scopes, inOrder, passwords, networks, terms, methods)), List.of());
     }
 
     private static Policy builtIn() {
@@ -111,49 +132,126 @@ public final class ConfigurationReader {
                 "",
                 "",
                 new Setting<>(Set.of(), source),
-                new Setting<>(new Requirement(1, List.of(Method.EMAIL_CODE)), source),
+                new Setting<>(List.of(), source),
+                Map.of(Action.RESET, new Setting<>(Requirement.one(Method.EMAIL_CODE), source)),
+                new Setting<>(List.of(), source),
                 new Setting<>("", source),
                 new Setting<>(List.of(), source),
                 new Setting<>(true, source),
                 new Setting<>(false, source),
                 new Setting<>(new Rate(3, Duration.ofHours(24)), source),
+                new Setting<>(new Rate(30, Duration.ofHours(24)), source),
+                new Setting<>(Duration.ZERO, source),
+                new Setting<>(Optional.empty(), source),
+                new Setting<>(false, source),
+                new Setting<>(Optional.empty(), source),
                 new Setting<>(Set.of(Action.RESET), source));
     }
 
-    private void scope(String path, String text) {
+    private void network(String path, String text) {
         var document = new YamlDocument(path, problems);
-        document.root(text, List.of("scope", "title", "any", "none"), Set.of("all", "portion", "where", "people"))
-                .ifPresent(root -> {
-                    var name = name(document, root, "scope");
-                    var title = document.text(root, "title");
-                    var any = groups(document, root, "any");
-                    var none = groups(document, root, "none");
-                    if (any.isEmpty() && !root.has("any")) {
-                        document.problem(root.node(), "", "\"any\" is missing: a scope names at least one group");
+        document.root(text, List.of("network", "title", "ranges"), Set.of()).ifPresent(root -> {
+            var name = name(document, root, "network");
+            var title = document.text(root, "title");
+            var ranges = new ArrayList<String>();
+            for (var item : document.list(root, "ranges").orElse(List.of())) {
+                document.scalar(item.node(), item.pointer()).ifPresent(range -> {
+                    if (Network.range(range).isEmpty()) {
+                        document.problem(
+                                item.node(),
+                                item.pointer(),
+                                "\"" + range + "\" is no address range; say for example 10.20.0.0/16 or 2001:db8::/32");
+                    } else if (Network.hasStrayBits(range)) {
+                        document.problem(
+                                item.node(),
+                                item.pointer(),
+                                "\"" + range + "\" has bits set behind its prefix; meant is perhaps "
+                                        + Network.range(range).orElseThrow());
+                    } else {
+                        ranges.add(range);
                     }
-                    name.ifPresent(n -> scopes.put(n, new Scope(n, title.orElse(n), any, none)));
+                });
+            }
+            if (!root.has("ranges")) {
+                document.problem(root.node(), "", "\"ranges\" is missing: name at least one, such as [10.20.0.0/16]");
+            } else if (ranges.size() > 1000) {
+                document.problem(root.values().get("ranges"), "/ranges", "at most 1,000 ranges are possible");
+            }
+            name.ifPresent(n -> networks.put(n, new Network(n, title.orElse(n), ranges)));
+        });
+    }
+
+    private void terms(String path, String text) {
+        var document = new YamlDocument(path, problems);
+        document.root(text, List.of("terms", "title", "texts"), Set.of()).ifPresent(root -> {
+            var name = name(document, root, "terms");
+            var title = document.text(root, "title");
+            var texts = new LinkedHashMap<String, String>();
+            Optional.ofNullable(root.values().get("texts"))
+                    .flatMap(node -> document.mapping(node, "/texts"))
+                    .ifPresent(in -> in.values().forEach((language, node) -> {
+                        if (!language.matches("[a-z]{2,3}(-[A-Za-z0-9]{2,8})*")) {
+                            document.problem(
+                                    node,
+                                    "/texts/" + language,
+                                    "\"" + language + "\" is no language; say for example en or nb");
+                        }
+                        document.scalar(node, "/texts/" + language).ifPresent(t -> texts.put(language, t));
+                    }));
+            if (texts.isEmpty()) {
+                document.problem(root.node(), "", "\"texts\" is missing: give one for each language, such as en: …");
+            }
+            name.ifPresent(n -> terms.put(n, new Terms(n, title.orElse(n), texts)));
+        });
+    }
+
+    private void methods(String text) {
+        var document = new YamlDocument("methods.yaml", problems);
+        var known = METHODS.keySet().stream().sorted().map(Method::label).toList();
+        var later = List.of(Method.values()).stream()
+                .map(Method::label)
+                .filter(l -> !known.contains(l))
+                .toList();
+        document.root(text, known, later)
+                .ifPresent(root -> METHODS.forEach((method, usual) -> {
+                    part(
+                                    document,
+                                    root,
+                                    method.label(),
+                                    usual.life() == null
+                                            ? List.of("tries", "alone")
+                                            : List.of("life", "tries", "alone"),
+                                    Set.of())
+                            .ifPresent(in -> methods.put(
+                                    method,
+                                    new MethodSettings(
+                                            span(document, in, "life", Duration.ofMinutes(1), Duration.ofHours(1))
+                                                    .orElse(usual.life()),
+                                            document.integer(in, "tries", 1, 10).orElse(usual.tries()),
+                                            document.flag(in, "alone").orElse(usual.alone()))));
+                }));
+    }
+
+    private Optional<Duration> span(YamlDocument document, Members in, String name, Duration from, Duration to) {
+        return document.value(
+                in,
+                name,
+                "a time from " + Policy.span(from) + " to " + Policy.span(to) + " is expected, such as 10m, 24h or 90d",
+                text -> {
+                    var match = SPAN.matcher(text);
+                    return match.matches()
+                            ? Optional.of(time(Integer.parseInt(match.group(1)), match.group(2)))
+                                    .filter(t -> t.compareTo(from) >= 0 && t.compareTo(to) <= 0)
+                            : Optional.empty();
                 });
     }
 
-    private List<String> groups(YamlDocument document, Members root, String name) {
-        var groups = new ArrayList<String>();
-        for (var item : document.list(root, name).orElse(List.of())) {
-            document.members(
-                            item.node(),
-                            item.pointer(),
-                            Set.of("group"),
-                            Set.of("where", "ou", "scope", "people", "any", "all", "none"))
-                    .flatMap(members -> document.value(members, "group", "a distinguished name is expected", text -> {
-                        try {
-                            GroupGraph.key(text);
-                            return Optional.of(text);
-                        } catch (IllegalArgumentException e) {
-                            return Optional.empty();
-                        }
-                    }))
-                    .ifPresent(groups::add);
-        }
-        return groups;
+    private static Duration time(int count, String unit) {
+        return switch (unit) {
+            case "m" -> Duration.ofMinutes(count);
+            case "h" -> Duration.ofHours(count);
+            default -> Duration.ofDays(count);
+        };
     }
 
     private void passwordRules(String path, String text) {
@@ -195,7 +293,7 @@ public final class ConfigurationReader {
         var document = new YamlDocument(path, problems);
         var names = new ArrayList<>(List.of("policy", "title", "who"));
         names.addAll(SETTINGS);
-        return document.root(text, names, LATER_SETTINGS).flatMap(root -> {
+        return document.root(text, names, Set.of()).flatMap(root -> {
             var name = name(document, root, "policy");
             var title = document.text(root, "title");
             if (!root.has("who")) {
@@ -217,54 +315,184 @@ public final class ConfigurationReader {
             if (merged.deliverTo().value().isEmpty()) {
                 document.problem(root.node(), "", "\"deliver: {to: […]}\" is missing, here and in defaults.yaml");
             }
+            merged.prove().forEach((action, proof) -> possible(document, root, action, proof.value(), merged));
             return name.flatMap(n -> who.map(scope -> new Policy(
                     n,
                     title.orElse(n),
                     scope,
                     merged.allow(),
+                    merged.refuse(),
                     merged.prove(),
+                    merged.stricter(),
                     merged.password(),
                     merged.deliverTo(),
                     merged.clearLockout(),
                     merged.mustChange(),
                     merged.resets(),
+                    merged.tries(),
+                    merged.pause(),
+                    merged.inactiveAfter(),
+                    merged.leaveOutDisabled(),
+                    merged.terms(),
                     merged.tellPerson())));
         });
+    }
+
+    /** A condition that asks for what nobody could ever prove would lock people out without saying so. */
+    private void possible(YamlDocument document, Members root, Action action, Requirement proof, Policy merged) {
+        if (!proof.withinReachOf(proof.anyOf())) {
+            // Told where it was said.
+            return;
+        }
+        var all = proof;
+        for (var more : merged.stricter().value()) {
+            var one = proof.and(more);
+            if (!one.withinReachOf(one.anyOf())) {
+                document.problem(
+                        root.values().getOrDefault("prove", root.node()),
+                        "/prove/stricter",
+                        more.when().words() + " nobody could meet what is asked for " + action.label() + ": "
+                                + one.words());
+                return;
+            }
+            all = all.and(more);
+        }
+        if (!all.withinReachOf(all.anyOf())) {
+            document.problem(
+                    root.values().getOrDefault("prove", root.node()),
+                    "/prove/stricter",
+                    "when all conditions hold nobody could meet what is asked for " + action.label() + ": "
+                            + all.words());
+        }
     }
 
     /** What a file says laid over what it inherits. */
     private Function<Members, Policy> inherited(YamlDocument document, Policy base) {
         return root -> {
             var prove = part(
-                            document, root, "prove", Set.of("reset"), Set.of("unlock", "change", "details", "stricter"))
-                    .flatMap(p -> part(
-                            document,
-                            p,
-                            "reset",
-                            Set.of("methods", "any-of"),
-                            Set.of("factors", "must-include", "first", "not-alone")));
-            var deliver = part(document, root, "deliver", Set.of("to", "clear-lockout", "must-change"), Set.of());
+                    document, root, "prove", List.of("reset", "unlock", "change", "details", "stricter"), Set.of());
+            var proofs = new EnumMap<Action, Setting<Requirement>>(base.prove());
+            for (var action : PROVED) {
+                prove.flatMap(p -> part(
+                                document,
+                                p,
+                                action.label(),
+                                List.of("methods", "factors", "any-of", "must-include", "first"),
+                                Set.of()))
+                        .flatMap(p -> requirement(document, p))
+                        .ifPresent(r -> proofs.put(action, new Setting<>(r, document.file())));
+            }
+            var deliver = part(document, root, "deliver", List.of("to", "clear-lockout", "must-change"), Set.of());
             var limit = part(
                     document,
                     root,
                     "limit",
-                    Set.of("resets"),
-                    Set.of("wait", "tries", "inactive-account", "disabled-account"));
-            var tell = part(document, root, "tell", Set.of("person"), Set.of("administrators"));
+                    List.of("resets", "tries", "wait", "inactive-account", "disabled-account"),
+                    Set.of());
+            var tell = part(document, root, "tell", List.of("person"), Set.of("administrators"));
             var file = document.file();
             return new Policy(
                     base.name(),
                     base.title(),
                     base.scope(),
                     said(actions(document, root, "allow"), base.allow(), file),
-                    said(prove.flatMap(p -> requirement(document, p)), base.prove(), file),
-                    said(known(document, root, "password", passwords.keySet()), base.password(), file),
+                    said(refusals(document, root), base.refuse(), file),
+                    proofs,
+                    said(prove.flatMap(p -> stricter(document, p)), base.stricter(), file),
+                    said(known(document, root, "password", "rule set", passwords.keySet()), base.password(), file),
                     said(deliver.flatMap(d -> targets(document, d)), base.deliverTo(), file),
                     said(deliver.flatMap(d -> document.flag(d, "clear-lockout")), base.clearLockout(), file),
                     said(deliver.flatMap(d -> document.flag(d, "must-change")), base.mustChange(), file),
-                    said(limit.flatMap(l -> rate(document, l)), base.resets(), file),
+                    said(limit.flatMap(l -> rate(document, l, "resets")), base.resets(), file),
+                    said(limit.flatMap(l -> rate(document, l, "tries")), base.tries(), file),
+                    said(
+                            limit.flatMap(l -> span(document, l, "wait", Duration.ofMinutes(1), Duration.ofDays(31))),
+                            base.pause(),
+                            file),
+                    said(
+                            limit.flatMap(l -> span(
+                                            document, l, "inactive-account", Duration.ofDays(1), Duration.ofDays(3650)))
+                                    .map(Optional::of),
+                            base.inactiveAfter(),
+                            file),
+                    said(
+                            limit.flatMap(l -> document.value(
+                                    l, "disabled-account", "refuse or leave-out is expected", t -> switch (t) {
+                                        case "refuse" -> Optional.of(false);
+                                        case "leave-out" -> Optional.of(true);
+                                        default -> Optional.empty();
+                                    })),
+                            base.leaveOutDisabled(),
+                            file),
+                    said(
+                            "none".equals(document.text(root, "terms").orElse(""))
+                                    ? Optional.of(Optional.empty())
+                                    : known(document, root, "terms", "text of terms", terms.keySet())
+                                            .map(Optional::of),
+                            base.terms(),
+                            file),
                     said(tell.flatMap(t -> actions(document, t, "person")), base.tellPerson(), file));
         };
+    }
+
+    private Optional<List<Refusal>> refusals(YamlDocument document, Members root) {
+        return document.list(root, "refuse")
+                .map(items -> items.stream()
+                        .flatMap(item -> document
+                                .members(item.node(), item.pointer(), List.of("actions", "when"), Set.of())
+                                .flatMap(in -> {
+                                    var actions = actions(document, in, "actions");
+                                    if (actions.isEmpty() || actions.get().isEmpty()) {
+                                        document.problem(in.node(), in.pointer(), "\"actions\" is missing: name them");
+                                    }
+                                    return when(document, in)
+                                            .flatMap(when -> actions.filter(a -> !a.isEmpty())
+                                                    .map(a -> new Refusal(a, when)));
+                                })
+                                .stream())
+                        .toList());
+    }
+
+    private Optional<List<Stricter>> stricter(YamlDocument document, Members prove) {
+        return document.list(prove, "stricter")
+                .map(items -> items.stream()
+                        .flatMap(item -> document
+                                .members(
+                                        item.node(),
+                                        item.pointer(),
+                                        List.of("when", "methods", "factors", "must-include", "any-of"),
+                                        Set.of())
+                                .flatMap(in -> {
+                                    if (in.values().size() == (in.has("when") ? 1 : 0)) {
+                                        document.problem(
+                                                in.node(),
+                                                in.pointer(),
+                                                "nothing is asked for: say methods, factors, must-include or any-of");
+                                    }
+                                    var more = new Stricter(
+                                            when(document, in).orElse(new When.Privileged()),
+                                            document.integer(in, "methods", 1, 5)
+                                                    .orElse(0),
+                                            document.integer(in, "factors", 1, 3)
+                                                    .orElse(0),
+                                            methodList(document, in, "must-include"),
+                                            methodList(document, in, "any-of"));
+                                    return in.has("when") ? Optional.of(more) : Optional.empty();
+                                })
+                                .stream())
+                        .toList());
+    }
+
+    private Optional<When> when(YamlDocument document, Members in) {
+        if (!in.has("when")) {
+            document.problem(in.node(), in.pointer(), "\"when\" is missing: say when it holds, such as privileged");
+            return Optional.empty();
+        }
+        return document.text(in, "when").flatMap(text -> {
+            var read = new WhenReader(networks).read(text);
+            read.problem().ifPresent(p -> document.problem(in.values().get("when"), in.pointer() + "/when", p));
+            return read.when();
+        });
     }
 
     private static <T> Setting<T> said(Optional<T> here, Setting<T> inherited, String file) {
@@ -272,7 +500,7 @@ public final class ConfigurationReader {
     }
 
     private Optional<Members> part(
-            YamlDocument document, Members root, String name, Set<String> names, Set<String> later) {
+            YamlDocument document, Members root, String name, Collection<String> names, Collection<String> later) {
         return Optional.ofNullable(root.values().get(name))
                 .flatMap(node -> document.members(node, root.pointer() + "/" + name, names, later));
     }
@@ -306,9 +534,65 @@ public final class ConfigurationReader {
     }
 
     private Optional<Requirement> requirement(YamlDocument document, Members in) {
-        var count = document.integer(in, "methods", 1, 5).orElse(1);
-        var methods = new ArrayList<Method>();
-        for (var item : document.list(in, "any-of").orElse(List.of())) {
+        var from = methodList(document, in, "any-of");
+        if (from.isEmpty()) {
+            document.problem(in.node(), in.pointer(), "\"any-of\" is missing: name the methods to choose from");
+            return Optional.empty();
+        }
+        var must = among(document, in, "must-include", from);
+        var first = among(document, in, "first", from);
+        var requirement = new Requirement(
+                document.integer(in, "methods", 1, 5).orElse(1),
+                document.integer(in, "factors", 1, 3).orElse(1),
+                from,
+                must,
+                first,
+                from.stream()
+                        .filter(m -> methods.containsKey(m) && !methods.get(m).alone())
+                        .collect(Collectors.toSet()));
+        var where = in.values().containsKey("methods") ? "methods" : "any-of";
+        if (requirement.methods() > from.size()) {
+            document.problem(
+                    in.values().get(where),
+                    in.pointer() + "/" + where,
+                    "methods asks for " + requirement.methods() + ", but any-of names only " + from.size());
+        } else if (requirement.factors()
+                > from.stream().map(Method::factor).distinct().count()) {
+            document.problem(
+                    in.values().get("factors"),
+                    in.pointer() + "/factors",
+                    "factors asks for " + requirement.factors() + ", but the methods of any-of show only "
+                            + from.stream()
+                                    .map(m -> m.factor().name().toLowerCase(Locale.ROOT))
+                                    .distinct()
+                                    .collect(Collectors.joining(", ")));
+        } else if (from.size() == 1 && requirement.notAlone().containsAll(from)) {
+            document.problem(
+                    in.values().get("any-of"),
+                    in.pointer() + "/any-of",
+                    from.get(0).label()
+                            + " never suffices alone; name another method too, or change alone in methods.yaml");
+        }
+        return Optional.of(requirement);
+    }
+
+    private Set<Method> among(YamlDocument document, Members in, String name, List<Method> from) {
+        var named = methodList(document, in, name);
+        for (var method : named) {
+            if (!from.contains(method)) {
+                document.problem(
+                        in.values().get(name),
+                        in.pointer() + "/" + name,
+                        method.label() + " is not among any-of: "
+                                + from.stream().map(Method::label).collect(Collectors.joining(", ")));
+            }
+        }
+        return named.isEmpty() ? Set.of() : EnumSet.copyOf(named);
+    }
+
+    private List<Method> methodList(YamlDocument document, Members in, String name) {
+        var named = new ArrayList<Method>();
+        for (var item : document.list(in, name).orElse(List.of())) {
             var text = document.scalar(item.node(), item.pointer()).orElse("");
             var method = Method.labelled(text);
             if (method.isEmpty() && !text.isEmpty()) {
@@ -317,34 +601,31 @@ public final class ConfigurationReader {
                         item.node(),
                         item.pointer(),
                         "there is no method \"" + text + "\"" + YamlDocument.suggestion(text, all));
-            } else if (method.isPresent() && !method.get().available()) {
+            } else if (method.isPresent() && !METHODS.containsKey(method.get())) {
                 document.problem(
                         item.node(),
                         item.pointer(),
-                        "the method \"" + text + "\" is not available in this version yet; use email-code");
+                        "the method \"" + text + "\" is not available in this version yet; there are "
+                                + METHODS.keySet().stream()
+                                        .sorted()
+                                        .map(Method::label)
+                                        .collect(Collectors.joining(", ")));
+            } else if (method.isPresent() && named.contains(method.get())) {
+                document.problem(item.node(), item.pointer(), "\"" + text + "\" is said twice; say it once");
             }
-            method.ifPresent(methods::add);
+            method.filter(m -> !named.contains(m)).ifPresent(named::add);
         }
-        if (methods.isEmpty()) {
-            document.problem(in.node(), in.pointer(), "\"any-of\" is missing: name the methods to choose from");
-            return Optional.empty();
-        }
-        if (count > methods.size()) {
-            document.problem(
-                    in.values().get("methods"),
-                    in.pointer() + "/methods",
-                    "methods asks for " + count + ", but any-of names only " + methods.size());
-        }
-        return Optional.of(new Requirement(count, List.copyOf(methods)));
+        return named;
     }
 
-    private Optional<String> known(YamlDocument document, Members in, String name, Collection<String> names) {
+    private Optional<String> known(
+            YamlDocument document, Members in, String name, String noun, Collection<String> names) {
         return document.text(in, name).filter(text -> {
             if (!names.contains(text)) {
                 document.problem(
                         in.values().get(name),
                         in.pointer() + "/" + name,
-                        "there is no rule set \"" + text + "\"" + YamlDocument.suggestion(text, names));
+                        "there is no " + noun + " \"" + text + "\"" + YamlDocument.suggestion(text, names));
             }
             return names.contains(text);
         });
@@ -367,25 +648,20 @@ public final class ConfigurationReader {
         });
     }
 
-    private Optional<Rate> rate(YamlDocument document, Members in) {
-        return document.value(in, "resets", "say for example \"3 per 24h\"", text -> {
+    private Optional<Rate> rate(YamlDocument document, Members in, String name) {
+        return document.value(in, name, "say for example \"3 per 24h\", with a window of at most 31d", text -> {
             var match = RATE.matcher(text);
-            if (!match.matches()) {
-                return Optional.empty();
-            }
-            var unit = Integer.parseInt(match.group(2));
-            var per = switch (match.group(3)) {
-                case "m" -> Duration.ofMinutes(unit);
-                case "h" -> Duration.ofHours(unit);
-                default -> Duration.ofDays(unit);
-            };
-            return per.compareTo(Duration.ofDays(31)) <= 0
-                    ? Optional.of(new Rate(Integer.parseInt(match.group(1)), per))
+            return match.matches()
+                    ? Optional.of(new Rate(
+                                    Integer.parseInt(match.group(1)),
+                                    time(Integer.parseInt(match.group(2)), match.group(3))))
+                            .filter(r -> r.per().compareTo(Duration.ofDays(31)) <= 0)
                     : Optional.empty();
         });
     }
 
-    private Optional<String> name(YamlDocument document, Members root, String noun) {
+    /** The name that a file gives what it describes, which has to be the file's own. */
+    static Optional<String> name(YamlDocument document, Members root, String noun) {
         var name = document.required(root, noun);
         name.ifPresent(text -> {
             var base = document.file().substring(document.file().indexOf('/') + 1);

@@ -1,11 +1,18 @@
 package dev.entente.core.policy;
 
+import dev.entente.core.policy.Policy.Required;
 import dev.entente.core.scope.GroupGraph;
+import dev.entente.core.scope.Membership;
 import dev.entente.core.verify.Method;
+import java.time.Duration;
+import java.time.LocalDate;
+import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
+import java.util.stream.Collectors;
 
 /**
  * Whether one person may do one thing, and why: what runs and what explains is this one computation.
@@ -14,13 +21,30 @@ import java.util.Optional;
  * @param revision the configuration that decided
  * @param considered every policy up to the one that decided, in order, with why it did or did not
  * @param policy the one that decided; empty if none covers the person
+ * @param required what has to be proved; empty if no policy decides
+ * @param methods how each method of the requirement stands for the person
  * @param obstacles what stands in the way now; empty if the person can do it
  */
 public record Decision(
-        Action action, int revision, List<Considered> considered, Optional<Policy> policy, List<Obstacle> obstacles) {
+        Action action,
+        int revision,
+        List<Considered> considered,
+        Optional<Policy> policy,
+        Optional<Required> required,
+        List<Standing> methods,
+        List<Obstacle> obstacles) {
 
     /** One policy that was looked at. */
     public record Considered(String policy, boolean covers, String because) {}
+
+    /**
+     * One method that may be asked for.
+     *
+     * @param enrolled whether the person has it
+     * @param usable whether it can be used now
+     * @param why what hinders it; empty if nothing does
+     */
+    public record Standing(Method method, boolean enrolled, boolean usable, String why) {}
 
     /**
      * Something that stands in the way.
@@ -42,42 +66,109 @@ public record Decision(
      * @param stops what is stopped now
      */
     public static Decision of(
-            Configuration configuration, GroupGraph graph, PersonFacts person, Action action, List<Stop> stops) {
+            Configuration configuration,
+            GroupGraph graph,
+            PersonFacts person,
+            Action action,
+            Circumstances circumstances,
+            List<Stop> stops) {
+        var membership = new Membership(
+                configuration.scopes(),
+                person.subject(),
+                graph,
+                LocalDate.ofInstant(circumstances.at(), ZoneOffset.UTC));
         var considered = new ArrayList<Considered>();
         Policy decides = null;
         for (var policy : configuration.policies()) {
-            var membership = configuration.scopes().get(policy.scope()).membership(person.groups(), graph);
-            considered.add(new Considered(policy.name(), membership.covers(), membership.because()));
-            if (membership.covers()) {
+            var answer = membership.in(policy.scope());
+            considered.add(new Considered(policy.name(), answer.covers(), answer.because()));
+            if (answer.covers()) {
                 decides = policy;
                 break;
             }
         }
+        if (decides == null) {
+            return new Decision(
+                    action,
+                    configuration.revision(),
+                    List.copyOf(considered),
+                    Optional.empty(),
+                    Optional.empty(),
+                    List.of(),
+                    List.of(new Obstacle(
+                            "not-covered",
+                            "No published policy covers this person.",
+                            "Add the person to a scope, or a policy for a scope that holds them.")));
+        }
+        var required = decides.required(action, person, circumstances);
+        var methods = required.requirement().anyOf().stream()
+                .map(m -> standing(m, person, circumstances, stops))
+                .toList();
         return new Decision(
                 action,
                 configuration.revision(),
                 List.copyOf(considered),
-                Optional.ofNullable(decides),
-                obstacles(decides, person, action, stops));
+                Optional.of(decides),
+                Optional.of(required),
+                methods,
+                obstacles(decides, required.requirement(), methods, person, action, circumstances, stops));
     }
 
-    private static List<Obstacle> obstacles(Policy policy, PersonFacts person, Action action, List<Stop> stops) {
-        if (policy == null) {
-            return List.of(new Obstacle(
-                    "not-covered",
-                    "No published policy covers this person.",
-                    "Add the person to a group of a scope, or a policy for a scope that holds them."));
+    /**
+     * The whole answer as text to pass on.
+     *
+     * @param who the person's name
+     */
+    public String text(String who, Circumstances circumstances) {
+        var lines = new ArrayList<String>();
+        lines.add(who + ", " + action.label() + ": " + (possible() ? "possible" : "not possible") + " (revision "
+                + revision + ", " + circumstances.at().truncatedTo(ChronoUnit.SECONDS)
+                + (circumstances.network() == null ? "" : ", from " + circumstances.network()) + ")");
+        for (var one : considered) {
+            lines.add((one.covers() ? "  decides: " : "  passes: ") + one.policy() + " - " + one.because());
         }
+        required.ifPresent(r -> {
+            lines.add("  to prove: " + r.requirement().words() + " (" + r.source() + ")");
+            r.because().forEach(b -> lines.add("  stricter " + b));
+        });
+        methods.forEach(m ->
+                lines.add("  method: " + m.method().label() + " - " + (m.usable() ? "enrolled and usable" : m.why())));
+        obstacles.forEach(o -> lines.add("  in the way: " + o.cause() + " " + o.whatToDo()));
+        policy.ifPresent(p -> p.facts()
+                .forEach((name, fact) -> lines.add("  " + name + ": " + fact.value() + " (" + fact.source() + ")")));
+        return String.join("\n", lines) + "\n";
+    }
+
+    private static Standing standing(Method method, PersonFacts person, Circumstances circumstances, List<Stop> stops) {
+        var enrolled = person.enrolled().contains(method);
+        var why = stops.stream().anyMatch(s -> s.stops(method))
+                ? "stopped by an administrator"
+                : circumstances.broken().contains(method)
+                        ? "its channel does not work"
+                        : enrolled ? "" : "not enrolled";
+        return new Standing(method, enrolled, why.isEmpty(), why);
+    }
+
+    private static List<Obstacle> obstacles(
+            Policy policy,
+            Requirement requirement,
+            List<Standing> methods,
+            PersonFacts person,
+            Action action,
+            Circumstances circumstances,
+            List<Stop> stops) {
         var obstacles = new ArrayList<Obstacle>();
         for (var stop : stops) {
             if (stop.stops(action) || stop.stopsPolicy(policy.name())) {
                 obstacles.add(stopped(stop));
             }
         }
-        var methods = policy.prove().value().anyOf();
-        if (methods.stream().allMatch(method -> stops.stream().anyMatch(stop -> stop.stops(method)))) {
+        var running = requirement.anyOf().stream()
+                .filter(m -> stops.stream().noneMatch(s -> s.stops(m)))
+                .toList();
+        if (!requirement.withinReachOf(running)) {
             stops.stream()
-                    .filter(stop -> methods.stream().anyMatch(stop::stops))
+                    .filter(stop -> requirement.anyOf().stream().anyMatch(stop::stops))
                     .forEach(stop -> obstacles.add(stopped(stop)));
         }
         if (!policy.allow().value().contains(action)) {
@@ -86,6 +177,44 @@ public record Decision(
                     "The policy " + policy.name() + " does not allow " + action.label() + ".",
                     "Add " + action.label() + " to allow in " + policy.allow().source() + "."));
         }
+        for (var refusal : policy.refuse().value()) {
+            if (refusal.actions().contains(action) && refusal.when().holds(person, circumstances)) {
+                obstacles.add(new Obstacle(
+                        "refused",
+                        "The policy " + policy.name() + " refuses " + action.label() + " "
+                                + refusal.when().words() + ".",
+                        refusal.when().circumstantial()
+                                ? "Let the person come otherwise, or change refuse in "
+                                        + policy.refuse().source() + "."
+                                : "Another policy has to cover the person, or refuse in "
+                                        + policy.refuse().source() + " be changed."));
+            }
+        }
+        accounts(obstacles, policy, person, circumstances);
+        if (!requirement.withinReachOf(methods.stream()
+                .filter(Standing::enrolled)
+                .map(Standing::method)
+                .toList())) {
+            obstacles.add(methodsMissing(requirement, methods, person));
+        } else if (!requirement.withinReachOf(methods.stream()
+                .filter(m -> m.enrolled() && !circumstances.broken().contains(m.method()))
+                .map(Standing::method)
+                .toList())) {
+            obstacles.add(new Obstacle(
+                    "channel-broken",
+                    "A method that is needed cannot be used: "
+                            + methods.stream()
+                                    .filter(m -> circumstances.broken().contains(m.method()))
+                                    .map(m -> Requirement.name(m.method()))
+                                    .collect(Collectors.joining(", "))
+                            + ".",
+                    "See Settings for what hinders its channel, and try it there."));
+        }
+        return List.copyOf(obstacles);
+    }
+
+    private static void accounts(
+            List<Obstacle> obstacles, Policy policy, PersonFacts person, Circumstances circumstances) {
         var targets = person.accounts().stream()
                 .filter(a -> policy.deliverTo().value().contains(a.directory()))
                 .toList();
@@ -95,22 +224,71 @@ public record Decision(
                     "The person has no account in "
                             + String.join(" or ", policy.deliverTo().value()) + ".",
                     "Check deliver.to in " + policy.deliverTo().source() + ", and synchronise the directory."));
+            return;
         }
+        var leaveOut = policy.leaveOutDisabled().value();
         for (var account : targets) {
-            if (account.disabled()) {
+            if (account.disabled() && (!leaveOut || targets.stream().allMatch(PersonFacts.Account::disabled))) {
                 obstacles.add(new Obstacle(
                         "account-disabled",
                         "The account " + account.login() + " in " + account.directory() + " is disabled.",
                         "Enable it in the directory if the person should have access, then synchronise."));
             }
         }
-        if (policy.prove().value().anyOf().contains(Method.EMAIL_CODE) && !person.hasMail()) {
-            obstacles.add(new Obstacle(
+        policy.inactiveAfter().value().ifPresent(longest -> {
+            var last = targets.stream()
+                    .map(PersonFacts.Account::lastSignIn)
+                    .filter(Objects::nonNull)
+                    .max(java.util.Comparator.naturalOrder());
+            if (last.isEmpty()) {
+                obstacles.add(new Obstacle(
+                        "account-inactive",
+                        "No directory tells when the person last signed in, and the policy " + policy.name()
+                                + " asks for a sign-in within " + Policy.span(longest) + ".",
+                        "Let the person sign in once, then synchronise; or change limit.inactive-account in "
+                                + policy.inactiveAfter().source() + "."));
+            } else if (last.get().plus(longest).isBefore(circumstances.at())) {
+                obstacles.add(new Obstacle(
+                        "account-inactive",
+                        "The last sign-in was "
+                                + Duration.between(last.get(), circumstances.at())
+                                        .toDays()
+                                + " days ago, longer than the " + Policy.span(longest) + " that the policy "
+                                + policy.name() + " permits.",
+                        "If the person should have access, set a password by hand or change limit.inactive-account in "
+                                + policy.inactiveAfter().source() + "."));
+            }
+        });
+    }
+
+    private static Obstacle methodsMissing(Requirement requirement, List<Standing> methods, PersonFacts person) {
+        var has = methods.stream()
+                .filter(Standing::enrolled)
+                .map(Standing::method)
+                .toList();
+        var lacks = methods.stream()
+                .filter(m -> !m.enrolled())
+                .map(Standing::method)
+                .toList();
+        if (has.isEmpty()
+                && lacks.contains(Method.EMAIL_CODE)
+                && person.enrolled().isEmpty()) {
+            return new Obstacle(
                     "no-mail",
-                    "No e-mail address is known to send a code to.",
-                    "Add a mail attribute in the directory, then synchronise."));
+                    "No e-mail address is known to send a code to"
+                            + (lacks.size() == 1 ? "." : ", and no other method is enrolled."),
+                    "Add a mail attribute in the directory, then synchronise.");
         }
-        return List.copyOf(obstacles);
+        return new Obstacle(
+                "methods-missing",
+                "To prove: " + requirement.words() + ". The person has "
+                        + (has.isEmpty()
+                                ? "none of them"
+                                : "only " + has.stream().map(Requirement::name).collect(Collectors.joining(" and ")))
+                        + ".",
+                "Let the person set up "
+                        + lacks.stream().map(Requirement::name).collect(Collectors.joining(" or "))
+                        + ", or ask for less in the policy.");
     }
 
     private static Obstacle stopped(Stop stop) {

@@ -1,26 +1,31 @@
 package dev.entente.core.policy;
 
+import dev.entente.core.scope.Subject;
+import dev.entente.core.verify.Method;
+import java.time.Instant;
 import java.util.List;
 import java.util.Set;
 
 /**
  * What deciding needs to know about one person.
  *
+ * @param subject what scopes need to know
  * @param accounts the person's accounts
- * @param groups distinguished names of the groups that list one of them as a member
- * @param hasMail whether an address for codes is known
+ * @param enrolled methods that the person could use
+ * @param privileged whether one of the accounts is in a protected group; null if that is not known
  */
-public record PersonFacts(List<Account> accounts, Set<String> groups, boolean hasMail) {
+public record PersonFacts(Subject subject, List<Account> accounts, Set<Method> enrolled, Boolean privileged) {
     /**
      * One account.
      *
      * @param directory its directory's name
      * @param disabled whether the directory has it switched off
+     * @param lastSignIn as the directory tells it; null if it does not
      */
-    public record Account(String directory, String login, boolean disabled) {}
+    public record Account(String directory, String login, boolean disabled, Instant lastSignIn) {}
 
     public PersonFacts {
         accounts = List.copyOf(accounts);
-        groups = Set.copyOf(groups);
+        enrolled = Set.copyOf(enrolled);
     }
 }

@@ -2,9 +2,11 @@ package dev.entente.core.policy;
 
 import dev.entente.core.verify.Method;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 
 /**
@@ -14,12 +16,19 @@ import java.util.Set;
  * @param title for people
  * @param scope the name of the scope it covers
  * @param allow actions that are switched on
- * @param prove what must be proved before a reset
+ * @param refuse what is refused all the same, and when
+ * @param prove what must be proved, by action
+ * @param stricter when more is asked for
  * @param password the name of the rule set
  * @param deliverTo directories whose accounts get the new password
  * @param clearLockout clear a lockout together with the reset
  * @param mustChange ask for another password at the next sign-in
  * @param resets how many resets in a window
+ * @param tries how many wrong answers in a window, over all attempts
+ * @param pause how long after one reset the next is possible
+ * @param inactiveAfter without a sign-in for so long nothing is possible; empty for no such limit
+ * @param leaveOutDisabled whether disabled accounts are passed over; otherwise one of them stands in the way
+ * @param terms the text to be accepted before a password is chosen; empty for none
  * @param tellPerson actions after which the person is told
  */
 public record Policy(
@@ -27,13 +36,24 @@ public record Policy(
         String title,
         String scope,
         Setting<Set<Action>> allow,
-        Setting<Requirement> prove,
+        Setting<List<Refusal>> refuse,
+        Map<Action, Setting<Requirement>> prove,
+        Setting<List<Stricter>> stricter,
         Setting<String> password,
         Setting<List<String>> deliverTo,
         Setting<Boolean> clearLockout,
         Setting<Boolean> mustChange,
         Setting<Rate> resets,
+        Setting<Rate> tries,
+        Setting<Duration> pause,
+        Setting<Optional<Duration>> inactiveAfter,
+        Setting<Boolean> leaveOutDisabled,
+        Setting<Optional<String>> terms,
         Setting<Set<Action>> tellPerson) {
+
+    public Policy {
+        prove = Map.copyOf(prove);
+    }
 
     /**
      * A value and where it was said.
@@ -42,21 +62,54 @@ public record Policy(
      */
     public record Setting<T>(T value, String source) {}
 
-    /**
-     * What must be proved.
-     *
-     * @param methods how many
-     * @param anyOf from which
-     */
-    public record Requirement(int methods, List<Method> anyOf) {}
+    /** Actions that are refused when a condition holds. */
+    public record Refusal(Set<Action> actions, When when) {
+        public Refusal {
+            actions = Set.copyOf(actions);
+        }
+    }
 
     /** At most {@code count} in any window of this length. */
     public record Rate(int count, Duration per) {
         @Override
         public String toString() {
-            var hours = per.toHours();
-            return count + " per " + (hours * 60 == per.toMinutes() ? hours + "h" : per.toMinutes() + "m");
+            return count + " per " + span(per);
         }
+    }
+
+    /** What has to be proved for an action: as it says, or as a reset if it says nothing. */
+    public Setting<Requirement> proof(Action action) {
+        return prove.getOrDefault(action, prove.get(Action.RESET));
+    }
+
+    /** What is asked for under these circumstances, and which conditions asked for more. */
+    public Required required(Action action, PersonFacts person, Circumstances circumstances) {
+        var requirement = proof(action).value();
+        var because = new ArrayList<String>();
+        for (var more : stricter.value()) {
+            if (more.when().holds(person, circumstances)) {
+                requirement = requirement.and(more);
+                because.add(more.when().words() + ": " + more.words());
+            }
+        }
+        return new Required(requirement, proof(action).source(), List.copyOf(because));
+    }
+
+    /**
+     * What is asked for.
+     *
+     * @param source where the requirement was said
+     * @param because each condition that asked for more, and what
+     */
+    public record Required(Requirement requirement, String source, List<String> because) {}
+
+    /** Every method that it may ask for. */
+    public List<Method> methods() {
+        return prove.values().stream()
+                .flatMap(p -> p.value().anyOf().stream())
+                .distinct()
+                .sorted()
+                .toList();
     }
 
     /** Every value as text with its source, by its path in a file, in the order of the file. */
@@ -64,49 +117,116 @@ public record Policy(
         var facts = new LinkedHashMap<String, Setting<String>>();
         facts.put("allow", text(allow, labels(allow.value())));
         facts.put(
-                "prove.reset.methods", text(prove, String.valueOf(prove.value().methods())));
-        facts.put(
-                "prove.reset.any-of",
+                "refuse",
                 text(
-                        prove,
-                        String.join(
-                                ", ",
-                                prove.value().anyOf().stream()
-                                        .map(Method::label)
-                                        .toList())));
+                        refuse,
+                        listed(
+                                refuse.value().stream()
+                                        .map(r -> labels(r.actions()) + " "
+                                                + r.when().words())
+                                        .toList(),
+                                "; ")));
+        for (var action : List.of(Action.RESET, Action.UNLOCK, Action.CHANGE, Action.DETAILS)) {
+            var said = prove.get(action);
+            if (said == null) {
+                continue;
+            }
+            var at = "prove." + action.label() + ".";
+            facts.put(at + "methods", text(said, String.valueOf(said.value().methods())));
+            facts.put(at + "factors", text(said, String.valueOf(said.value().factors())));
+            facts.put(at + "any-of", text(said, names(said.value().anyOf())));
+            facts.put(at + "must-include", text(said, names(said.value().mustInclude())));
+            facts.put(at + "first", text(said, names(said.value().first())));
+        }
+        facts.put(
+                "prove.stricter",
+                text(
+                        stricter,
+                        listed(
+                                stricter.value().stream()
+                                        .map(s -> s.when().words() + ": " + s.words())
+                                        .toList(),
+                                "; ")));
         facts.put("password", text(password, password.value()));
         facts.put("deliver.to", text(deliverTo, String.join(", ", deliverTo.value())));
-        facts.put("deliver.clear-lockout", text(clearLockout, clearLockout.value() ? "yes" : "no"));
-        facts.put("deliver.must-change", text(mustChange, mustChange.value() ? "yes" : "no"));
+        facts.put("deliver.clear-lockout", text(clearLockout, yes(clearLockout.value())));
+        facts.put("deliver.must-change", text(mustChange, yes(mustChange.value())));
         facts.put("limit.resets", text(resets, resets.value().toString()));
+        facts.put("limit.tries", text(tries, tries.value().toString()));
+        facts.put("limit.wait", text(pause, span(pause.value())));
+        facts.put(
+                "limit.inactive-account",
+                text(inactiveAfter, inactiveAfter.value().map(Policy::span).orElse("no limit")));
+        facts.put("limit.disabled-account", text(leaveOutDisabled, leaveOutDisabled.value() ? "leave-out" : "refuse"));
+        facts.put("terms", text(terms, terms.value().orElse("none")));
         facts.put("tell.person", text(tellPerson, labels(tellPerson.value())));
         return facts;
     }
 
     /** The policy as sentences that a person could say aloud. */
     public List<String> sentences(String scopeTitle) {
-        var methods = String.join(
-                " or ",
-                prove.value().anyOf().stream()
-                        .map(m -> m.label().replace('-', ' '))
-                        .toList());
-        return List.of(
-                scopeTitle + " may "
-                        + (allow.value().isEmpty()
-                                ? "do nothing by themselves"
-                                : labels(allow.value()) + " their password by themselves")
-                        + ".",
-                prove.value().methods() == 1
-                        ? "First they prove that it is them by " + methods + "."
-                        : "First they prove " + prove.value().methods() + " of: " + methods + ".",
-                "A new password meets the rule set " + password.value() + " and every rule of the directory itself.",
-                "It is written to " + String.join(" and ", deliverTo.value())
-                        + (clearLockout.value() ? ", clearing a lockout" : "")
-                        + (mustChange.value() ? ", and must be changed at the next sign-in" : "") + ".",
-                "One person may reset at most " + resets.value().toString().replace(" per ", " times in ") + ".",
+        var sentences = new ArrayList<String>();
+        sentences.add(scopeTitle + " may "
+                + (allow.value().isEmpty()
+                        ? "do nothing by themselves"
+                        : labels(allow.value()) + " their password by themselves")
+                + ".");
+        refuse.value()
+                .forEach(r -> sentences.add(
+                        "They may not " + labels(r.actions()) + " " + r.when().words() + "."));
+        sentences.add("First they prove " + prove.get(Action.RESET).value().words() + ".");
+        for (var action : List.of(Action.UNLOCK, Action.CHANGE, Action.DETAILS)) {
+            var said = prove.get(action);
+            if (said != null && allow.value().contains(action)) {
+                sentences.add(
+                        "For " + action.label() + " they prove " + said.value().words() + ".");
+            }
+        }
+        stricter.value().forEach(s -> sentences.add(capital(s.when().words()) + " it takes " + s.words() + "."));
+        terms.value().ifPresent(t -> sentences.add("They accept the terms " + t + " first."));
+        sentences.add(
+                "A new password meets the rule set " + password.value() + " and every rule of the directory itself.");
+        sentences.add("It is written to " + String.join(" and ", deliverTo.value())
+                + (clearLockout.value() ? ", clearing a lockout" : "")
+                + (mustChange.value() ? ", and must be changed at the next sign-in" : "") + ".");
+        sentences.add(
+                "One person may reset at most " + resets.value().toString().replace(" per ", " times in ")
+                        + (pause.value().isZero() ? "" : ", with " + span(pause.value()) + " in between")
+                        + inactiveAfter
+                                .value()
+                                .map(d -> ", and not after " + span(d) + " without a sign-in")
+                                .orElse("")
+                        + ".");
+        sentences.add(
                 tellPerson.value().isEmpty()
                         ? "Nobody is told."
                         : "The person is told by e-mail after each " + labels(tellPerson.value()) + ".");
+        return List.copyOf(sentences);
+    }
+
+    private static String capital(String text) {
+        return Character.toUpperCase(text.charAt(0)) + text.substring(1);
+    }
+
+    private static String yes(boolean value) {
+        return value ? "yes" : "no";
+    }
+
+    private static String listed(List<String> items, String separator) {
+        return items.isEmpty() ? "none" : String.join(separator, items);
+    }
+
+    private static String names(java.util.Collection<Method> methods) {
+        return listed(methods.stream().map(Method::label).toList(), ", ");
+    }
+
+    /** A time as it is written in files: {@code 90m}, {@code 24h}, {@code 90d}. */
+    static String span(Duration time) {
+        var minutes = time.toMinutes();
+        if (minutes >= 2880 && minutes % 1440 == 0) {
+            return minutes / 1440 + "d";
+        }
+        return minutes >= 60 && minutes % 60 == 0 ? minutes / 60 + "h" : minutes + "m";
     }
 
     private static String labels(Set<Action> actions) {

@@ -97,6 +97,20 @@ final class YamlDocument {
         return Optional.of(new Members(node, pointer, values));
     }
 
+    /** A mapping whose names are not words of the format, such as attributes and languages. */
+    Optional<Members> mapping(Node node, String pointer) {
+        if (!(node instanceof MappingNode mapping)) {
+            return members(node, pointer, List.of("name"), List.of());
+        }
+        return members(
+                node,
+                pointer,
+                mapping.getValue().stream()
+                        .map(t -> t.getKeyNode() instanceof ScalarNode scalar ? scalar.getValue() : "?")
+                        .toList(),
+                List.of());
+    }
+
     /** A text, if the member is there. */
     Optional<String> text(Members in, String name) {
         return Optional.ofNullable(in.values().get(name)).flatMap(node -> scalar(node, in.pointer() + "/" + name));

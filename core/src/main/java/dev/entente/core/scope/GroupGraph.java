@@ -45,13 +45,8 @@ public final class GroupGraph {
         this.written = Map.copyOf(names);
     }
 
-    /**
-     * The shortest way from one of the groups that list a person to a group, both ends included.
-     *
-     * @return names of the groups on the way, as the directory writes them; empty if there is none
-     */
-    public List<String> path(Collection<String> direct, String group) {
-        var target = key(group);
+    /** Every group that lists a person directly or through other groups. */
+    public Reach reach(Collection<String> direct) {
         var cameFrom = new HashMap<String, String>();
         var queue = new ArrayDeque<String>();
         for (var dn : direct) {
@@ -63,14 +58,6 @@ public final class GroupGraph {
         }
         while (!queue.isEmpty()) {
             var here = queue.remove();
-            if (here.equals(target)) {
-                var way = new ArrayList<String>();
-                for (var step = here; step != null; step = cameFrom.get(step)) {
-                    way.add(written.getOrDefault(step, step));
-                }
-                Collections.reverse(way);
-                return way;
-            }
             for (var above : parents.getOrDefault(here, Set.of())) {
                 if (!cameFrom.containsKey(above)) {
                     cameFrom.put(above, here);
@@ -78,7 +65,68 @@ public final class GroupGraph {
                 }
             }
         }
-        return List.of();
+        return new Reach(cameFrom);
+    }
+
+    /** The groups that one person is in. */
+    public final class Reach {
+        private final Map<String, String> cameFrom;
+
+        private Reach(Map<String, String> cameFrom) {
+            this.cameFrom = cameFrom;
+        }
+
+        /** Whether a group is among them. */
+        public boolean holds(String group) {
+            return cameFrom.containsKey(key(group));
+        }
+
+        /**
+         * The shortest way from one of the groups that list the person to a group, both ends included.
+         *
+         * @return names of the groups on the way, as the directory writes them; empty if there is none
+         */
+        public List<String> way(String group) {
+            var target = key(group);
+            if (!cameFrom.containsKey(target)) {
+                return List.of();
+            }
+            var way = new ArrayList<String>();
+            for (var step = target; step != null; step = cameFrom.get(step)) {
+                way.add(written.getOrDefault(step, step));
+            }
+            Collections.reverse(way);
+            return way;
+        }
+    }
+
+    /** For each group, the groups that list it as a member; names as they are compared. */
+    Map<String, Set<String>> parents() {
+        return parents;
+    }
+
+    /**
+     * Whether something stands in an OU.
+     *
+     * @param place {@link #placeKey} of it
+     * @param ou {@link #key} of the OU
+     * @param below whether OUs below it count too
+     */
+    static boolean isBelow(String place, String ou, boolean below) {
+        if (place.length() <= ou.length() + 1 || !place.startsWith(ou) || place.charAt(ou.length()) != ',') {
+            return false;
+        }
+        return below || above(place).length() == ou.length();
+    }
+
+    /** The place that holds a place, by {@link #placeKey}; empty at the top. */
+    static String above(String place) {
+        for (var i = place.length() - 1; i > 0; i--) {
+            if (place.charAt(i) == ',' && place.charAt(i - 1) != '\\') {
+                return place.substring(0, i);
+            }
+        }
+        return "";
     }
 
     /** A name as it is compared: parsed, without needless spaces and escapes, in lower case. */

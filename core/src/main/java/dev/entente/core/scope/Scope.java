@@ -1,53 +1,60 @@
 package dev.entente.core.scope;
 
-import java.util.Collection;
-import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
 
 /**
- * A named set of people: those in any of some groups, nested members included, and in none of others.
+ * A named set of people.
  *
  * @param name as policies refer to it
  * @param title for people; the name if none was given
- * @param any groups by distinguished name; at least one
- * @param none groups whose members are left out
+ * @param expression who is meant
+ * @param portion a stable share of those; empty for all of them
  */
-public record Scope(String name, String title, List<String> any, List<String> none) {
-    public Scope {
-        any = List.copyOf(any);
-        none = List.copyOf(none);
-    }
+public record Scope(String name, String title, Expression expression, Optional<Portion> portion) {
 
     /**
-     * Whether a person is in the scope, and why.
+     * A share that is the same people each time, and keeps everybody when it grows.
      *
-     * @param covers the answer
-     * @param because a sentence without full stop
+     * @param basisPoints hundredths of a percent, 1 to 10,000
+     * @param seed which people come first; the name of the scope unless the file says another
      */
-    public record Membership(boolean covers, String because) {}
+    public record Portion(int basisPoints, String seed) {
+        /** Whether somebody is in the share. */
+        public boolean holds(UUID person) {
+            return place(person) < basisPoints;
+        }
 
-    /** @param direct the groups that list one of the person's accounts as a member */
-    public Membership membership(Collection<String> direct, GroupGraph graph) {
-        for (var group : none) {
-            var way = graph.path(direct, group);
-            if (!way.isEmpty()) {
-                return new Membership(false, "left out of " + title + " by " + describe(way));
+        /** A place from 0 to 9,999 that depends on person and seed alone. */
+        private int place(UUID person) {
+            // Mixing as in SplitMix64: each bit of the input moves about half of the output.
+            var hash = 0xcbf29ce484222325L;
+            for (var i = 0; i < seed.length(); i++) {
+                hash = (hash ^ seed.charAt(i)) * 0x100000001b3L;
             }
+            hash = mix(hash ^ person.getMostSignificantBits());
+            hash = mix(hash + person.getLeastSignificantBits());
+            return (int) Long.remainderUnsigned(hash, 10_000);
         }
-        for (var group : any) {
-            var way = graph.path(direct, group);
-            if (!way.isEmpty()) {
-                return new Membership(true, "in " + title + " by " + describe(way));
-            }
+
+        private static long mix(long value) {
+            var z = value + 0x9e3779b97f4a7c15L;
+            z = (z ^ (z >>> 30)) * 0xbf58476d1ce4e5b9L;
+            z = (z ^ (z >>> 27)) * 0x94d049bb133111ebL;
+            return z ^ (z >>> 31);
         }
-        return new Membership(
-                false,
-                "in none of the groups of " + title + ": "
-                        + String.join(
-                                ", ", any.stream().map(GroupGraph::shortName).toList()));
+
+        /** As in a file: {@code 25%}, {@code 0.5%}. */
+        @Override
+        public String toString() {
+            var whole = basisPoints / 100;
+            var part = basisPoints % 100;
+            return whole + (part == 0 ? "" : part % 10 == 0 ? "." + part / 10 : ".%02d".formatted(part)) + "%";
+        }
     }
 
-    private static String describe(List<String> way) {
-        return String.join(
-                ", which is in ", way.stream().map(GroupGraph::shortName).toList());
+    /** In words, to follow "people". */
+    public String words() {
+        return portion.map(p -> "in a stable " + p + " of those ").orElse("") + expression.words();
     }
 }

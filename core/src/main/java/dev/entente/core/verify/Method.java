@@ -9,11 +9,11 @@ public enum Method {
     EMAIL_LINK("email-link", Factor.POSSESSION, false),
     SMS_CODE("sms-code", Factor.POSSESSION, false),
     VOICE_CODE("voice-code", Factor.POSSESSION, false),
-    APP_CODE("app-code", Factor.POSSESSION, false),
+    APP_CODE("app-code", Factor.POSSESSION, true),
     PUSH("push", Factor.POSSESSION, false),
     PASSKEY("passkey", Factor.POSSESSION, false),
     QUESTIONS("questions", Factor.KNOWLEDGE, false),
-    RECOVERY_CODE("recovery-code", Factor.POSSESSION, false),
+    RECOVERY_CODE("recovery-code", Factor.POSSESSION, true),
     HELP_DESK("help-desk", Factor.INHERENCE, false);
 
     private final String label;

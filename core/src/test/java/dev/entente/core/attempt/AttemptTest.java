@@ -13,8 +13,12 @@ import org.junit.jupiter.api.RepetitionInfo;
 import org.junit.jupiter.api.Test;
 
 class AttemptTest {
-    private static final Set<AttemptStep> GOING_ON =
-            Set.of(AttemptStep.GO_ON, AttemptStep.TRY_AGAIN, AttemptStep.SETTLE_DONE, AttemptStep.SETTLE_FAILED);
+    private static final Set<AttemptStep> GOING_ON = Set.of(
+            AttemptStep.GO_ON,
+            AttemptStep.PROVE_MORE,
+            AttemptStep.TRY_AGAIN,
+            AttemptStep.SETTLE_DONE,
+            AttemptStep.SETTLE_FAILED);
     private static final Ended DONE = new Ended(Outcome.DONE, null);
     private static final Ended USED = new Ended(Outcome.REFUSED, Cause.USED_BEFORE);
     private static final Ended NO_RIGHT = new Ended(Outcome.REFUSED, Cause.NO_RIGHT);

@@ -3,10 +3,13 @@ package dev.entente.core.policy;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.scope.GroupGraph;
+import dev.entente.core.scope.Subject;
+import dev.entente.core.verify.Method;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.UUID;
 import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.RepetitionInfo;
 import org.junit.jupiter.api.Test;
@@ -60,21 +63,20 @@ class ConfigurationReaderTest {
                 "policies/crew.yaml | '[1, 2]' | here a list of names with values is expected",
                 "policies/crew.yaml | 'alow: [reset]' | \"alow\" is not known here; did you mean \"allow\"?",
                 "policies/crew.yaml | 'allow: reset' | a list is expected for allow",
-                "policies/crew.yaml | 'allow: [details]' | the action \"details\" is not available in this version yet",
                 "policies/crew.yaml | 'who: scope crw' | \"scope crw\" is not possible for who",
                 "policies/crew.yaml | 'limit: { resets: lots }' | say for example \"3 per 24h\"",
-                "policies/crew.yaml | 'limit: { wait: 10m }' | \"wait\" is not available in this version yet",
+                "policies/crew.yaml | 'limit: { wait: soon }' | a time from 1m to 31d is expected, such as 10m, 24h or 90d",
                 "policies/crew.yaml | 'prove: { reset: { methods: 9, any-of: [email-code] } }' | a whole number from 1 to 5",
                 "policies/crew.yaml | 'prove: { reset: { methods: 2, any-of: [email-code] } }' | asks for 2, but any-of names only 1",
                 "policies/crew.yaml | 'prove: { reset: { any-of: [email-cod] } }' | did you mean \"email-code\"?",
                 "policies/crew.yaml | 'deliver: { to: [shor] }' | did you mean \"shore\"?",
                 "policies/crew.yaml | 'deliver: { clear-lockout: perhaps }' | true or false is expected",
-                "scopes/crew.yaml | 'scope: crew' | a scope names at least one group",
-                "scopes/crew.yaml | 'portion: 25%' | \"portion\" is not available in this version yet",
+                "scopes/crew.yaml | 'scope: crew' | say who is in it with any, all or none",
+                "scopes/crew.yaml | 'portion: 250%' | a share from 0.01% to 100% is expected",
                 "passwords/rules.yaml | 'max-length: 4' | max-length is below min-length",
                 "passwords/rules.yaml | 'breached: true' | \"breached\" is not available in this version yet",
                 "odd.yaml | 'x: y' | this file has no place here",
-                "defaults.yaml | 'terms: x' | \"terms\" is not available in this version yet"
+                "defaults.yaml | 'terms: x' | there is no text of terms \"x\""
             })
     void wrong_files_are_told_with_a_sentence(String file, String text, String message) {
         var files = files();
@@ -104,16 +106,21 @@ class ConfigurationReaderTest {
     // ---- deciding
 
     private static PersonFacts person(Set<String> groups, boolean disabled, boolean mail) {
-        return new PersonFacts(List.of(new PersonFacts.Account("shore", "a", disabled)), groups, mail);
+        return new PersonFacts(
+                Subject.inGroups(new UUID(1, 1), groups),
+                List.of(new PersonFacts.Account("shore", "a", disabled, null)),
+                mail ? Set.of(Method.EMAIL_CODE) : Set.of(),
+                false);
     }
 
     @Test
     void nobody_outside_a_policy_can_do_anything() {
         var decision = Decision.of(
-                Configuration.EMPTY,
+                Configuration.empty(),
                 new GroupGraph(Map.of()),
                 person(Set.of("CN=Crew,DC=x"), false, true),
                 Action.RESET,
+                DecisionTest.at(null),
                 List.of());
         assertThat(decision.possible()).isFalse();
         assertThat(decision.obstacles()).extracting(Decision.Obstacle::code).containsExactly("not-covered");
@@ -128,11 +135,16 @@ class ConfigurationReaderTest {
         }
         parents.put("CN=g" + depth + ",DC=x", List.of("cn=crew, dc=x", "CN=g1,DC=x"));
         var graph = new GroupGraph(parents);
-        var decision =
-                Decision.of(sound(files()), graph, person(Set.of("CN=g1,DC=x"), false, true), Action.RESET, List.of());
+        var decision = Decision.of(
+                sound(files()),
+                graph,
+                person(Set.of("CN=g1,DC=x"), false, true),
+                Action.RESET,
+                DecisionTest.at(null),
+                List.of());
         assertThat(decision.possible()).isTrue();
-        assertThat(graph.path(Set.of("CN=g1,DC=x"), "CN=nowhere,DC=x")).isEmpty();
-        assertThat(graph.path(Set.of("CN=g1,DC=x"), "CN=Crew,DC=x")).hasSize(depth + 1);
+        assertThat(graph.reach(Set.of("CN=g1,DC=x")).way("CN=nowhere,DC=x")).isEmpty();
+        assertThat(graph.reach(Set.of("CN=g1,DC=x")).way("CN=Crew,DC=x")).hasSize(depth + 1);
     }
 
     @Test
@@ -142,6 +154,7 @@ class ConfigurationReaderTest {
                 new GroupGraph(Map.of()),
                 person(Set.of("CN=Crew,DC=x", "CN=Out,DC=x"), false, true),
                 Action.RESET,
+                DecisionTest.at(null),
                 List.of());
         assertThat(decision.policy()).isEmpty();
         assertThat(decision.considered().get(0).because()).contains("left out");
@@ -154,6 +167,7 @@ class ConfigurationReaderTest {
                 new GroupGraph(Map.of()),
                 person(Set.of("CN=Crew,DC=x"), true, false),
                 Action.UNLOCK,
+                DecisionTest.at(null),
                 List.of());
         assertThat(decision.obstacles())
                 .extracting(Decision.Obstacle::code)

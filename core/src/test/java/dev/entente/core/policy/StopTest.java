@@ -3,12 +3,15 @@ package dev.entente.core.policy;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.scope.GroupGraph;
+import dev.entente.core.scope.Subject;
+import dev.entente.core.verify.Method;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.Set;
+import java.util.UUID;
 import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.RepetitionInfo;
 import org.junit.jupiter.api.Test;
@@ -58,15 +61,16 @@ class StopTest {
         var configuration = configuration(random.nextBoolean());
         var graph = new GroupGraph(Map.of());
         var person = new PersonFacts(
-                List.of(new PersonFacts.Account("shore", "a", random.nextInt(4) == 0)),
-                random.nextInt(4) == 0 ? Set.of() : Set.of("CN=Crew,DC=x"),
-                random.nextInt(4) > 0);
+                Subject.inGroups(new UUID(1, 1), random.nextInt(4) == 0 ? Set.of() : Set.of("CN=Crew,DC=x")),
+                List.of(new PersonFacts.Account("shore", "a", random.nextInt(4) == 0, null)),
+                random.nextInt(4) > 0 ? Set.of(Method.EMAIL_CODE) : Set.of(),
+                false);
         var action = Action.values()[random.nextInt(3)];
         var stops = new ArrayList<Stop>();
-        var before = Decision.of(configuration, graph, person, action, stops);
+        var before = Decision.of(configuration, graph, person, action, DecisionTest.at(null), stops);
         for (var more = 0; more < 4; more++) {
             stops.add(stop(KINDS.get(random.nextInt(KINDS.size()))));
-            var after = Decision.of(configuration, graph, person, action, stops);
+            var after = Decision.of(configuration, graph, person, action, DecisionTest.at(null), stops);
             assertThat(after.policy()).as("who decides does not change").isEqualTo(before.policy());
             assertThat(after.obstacles())
                     .as("nothing that stood in the way is gone")
@@ -79,10 +83,10 @@ class StopTest {
     @Test
     void a_stop_is_told_with_its_reason_and_how_to_lift_it() {
         var graph = new GroupGraph(Map.of());
-        var person =
-                new PersonFacts(List.of(new PersonFacts.Account("shore", "a", false)), Set.of("CN=Crew,DC=x"), true);
+        var person = DecisionTest.crew(Method.EMAIL_CODE);
         for (var what : List.of("everything", "action:reset", "method:email-code", "policy:crew")) {
-            var decision = Decision.of(configuration(true), graph, person, Action.RESET, List.of(stop(what)));
+            var decision = Decision.of(
+                    configuration(true), graph, person, Action.RESET, DecisionTest.at(null), List.of(stop(what)));
             assertThat(decision.obstacles()).as(what).singleElement().satisfies(obstacle -> {
                 assertThat(obstacle.code()).isEqualTo("stopped");
                 assertThat(obstacle.cause()).contains(what, "a drill");
@@ -90,7 +94,13 @@ class StopTest {
             });
         }
         for (var other : List.of("action:unlock", "policy:second", "directory:shore")) {
-            assertThat(Decision.of(configuration(true), graph, person, Action.RESET, List.of(stop(other)))
+            assertThat(Decision.of(
+                                    configuration(true),
+                                    graph,
+                                    person,
+                                    Action.RESET,
+                                    DecisionTest.at(null),
+                                    List.of(stop(other)))
                             .possible())
                     .as(other)
                     .isTrue();

@@ -3,14 +3,21 @@ package dev.entente.core.scope;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import dev.entente.core.scope.Expression.AllOf;
+import dev.entente.core.scope.Expression.AnyOf;
+import dev.entente.core.scope.Expression.InGroup;
+import dev.entente.core.scope.Expression.NoneOf;
+import java.time.LocalDate;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
+import java.util.UUID;
 import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.RepetitionInfo;
 import org.junit.jupiter.api.Test;
@@ -59,12 +66,12 @@ class GroupGraphTest {
         var graph = new GroupGraph(Map.of(
                 "CN=Cadets,DC=x", List.of("CN=Ratings,DC=x"),
                 "CN=Ratings,DC=x", List.of("cn=Deck Crew,dc=x")));
-        assertThat(graph.path(Set.of("cn=cadets, dc=x"), "CN=Deck Crew,DC=x"))
+        assertThat(graph.reach(Set.of("cn=cadets, dc=x")).way("CN=Deck Crew,DC=x"))
                 .containsExactly("CN=Cadets,DC=x", "CN=Ratings,DC=x", "cn=Deck Crew,dc=x");
-        assertThat(graph.path(Set.of("CN=Deck Crew,DC=x"), "CN=Cadets,DC=x"))
+        assertThat(graph.reach(Set.of("CN=Deck Crew,DC=x")).way("CN=Cadets,DC=x"))
                 .as("not downwards")
                 .isEmpty();
-        assertThat(graph.path(Set.of(), "CN=Cadets,DC=x")).isEmpty();
+        assertThat(graph.reach(Set.of()).way("CN=Cadets,DC=x")).isEmpty();
     }
 
     /** Against a search that is as plain as can be. */
@@ -83,7 +90,7 @@ class GroupGraphTest {
         var from = random.nextInt(size);
         var to = random.nextInt(size);
         var steps = distance(parents, name(from), name(to));
-        var path = new GroupGraph(parents).path(Set.of(name(from)), name(to));
+        var path = new GroupGraph(parents).reach(Set.of(name(from))).way(name(to));
         assertThat(path).hasSize(steps < 0 ? 0 : steps + 1);
         for (var i = 1; i < path.size(); i++) {
             assertThat(parents.get(path.get(i - 1))).contains(path.get(i));
@@ -112,17 +119,24 @@ class GroupGraphTest {
     }
 
     @Test
-    void a_scope_leaves_out_before_it_lets_in_and_says_by_which_way() {
+    void a_scope_says_by_which_way_somebody_is_in_it_or_left_out() {
         var graph = new GroupGraph(Map.of(
                 "CN=Cadets,DC=x", List.of("CN=Crew,DC=x"),
                 "CN=Masters,DC=x", List.of("CN=Crew,DC=x", "CN=Admins,DC=x")));
-        var scope = new Scope("crew", "Crew", List.of("CN=Crew,DC=x"), List.of("CN=Admins,DC=x"));
-        assertThat(scope.membership(Set.of("CN=Cadets,DC=x"), graph))
-                .isEqualTo(new Scope.Membership(true, "in Crew by Cadets, which is in Crew"));
-        assertThat(scope.membership(Set.of("CN=Masters,DC=x"), graph))
-                .isEqualTo(new Scope.Membership(false, "left out of Crew by Masters, which is in Admins"));
-        assertThat(scope.membership(Set.of(), graph))
-                .isEqualTo(new Scope.Membership(false, "in none of the groups of Crew: Crew"));
+        var expression = new AllOf(List.of(
+                new AnyOf(List.of(new InGroup("CN=Crew,DC=x"))), new NoneOf(List.of(new InGroup("CN=Admins,DC=x")))));
+        var scopes = Map.of("crew", new Scope("crew", "Crew", expression, Optional.empty()));
+        for (var expected : Map.of(
+                        "CN=Cadets,DC=x", new Membership.Answer(true, "in Crew: member of Cadets, which is in Crew"),
+                        "CN=Masters,DC=x",
+                                new Membership.Answer(
+                                        false, "not in Crew: left out as member of Masters, which is in Admins"),
+                        "CN=Cooks,DC=x", new Membership.Answer(false, "not in Crew: not in the group Crew"))
+                .entrySet()) {
+            var one = Subject.inGroups(new UUID(1, 1), Set.of(expected.getKey()));
+            assertThat(new Membership(scopes, one, graph, LocalDate.EPOCH).in("crew"))
+                    .isEqualTo(expected.getValue());
+        }
     }
 
     @Test

@@ -1,5 +1,6 @@
 package dev.entente.service.access;
 
+import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
 import jakarta.servlet.http.HttpServletRequest;
@@ -26,18 +27,20 @@ import org.springframework.web.bind.annotation.RestController;
 class AccessController {
     private final Administrators administrators;
     private final FirstStart firstStart;
+    private final ClientNetwork networks;
     private final HttpSessionSecurityContextRepository sessions = new HttpSessionSecurityContextRepository();
 
-    AccessController(Administrators administrators, FirstStart firstStart) {
+    AccessController(Administrators administrators, FirstStart firstStart, ClientNetwork networks) {
         this.administrators = administrators;
         this.firstStart = firstStart;
+        this.networks = networks;
     }
 
     /** Starts a session for the console. */
     @PostMapping("/session")
     AdminApi.Administrator signIn(
             @RequestBody AdminApi.SignIn signIn, HttpServletRequest request, HttpServletResponse response) {
-        var administrator = administrators.signIn(signIn, request.getRemoteAddr());
+        var administrator = administrators.signIn(signIn, networks.of(request));
         if (request.getSession(false) != null) {
             request.changeSessionId();
         }
@@ -67,7 +70,7 @@ class AccessController {
     /** Makes a token for the command line. */
     @PostMapping("/tokens")
     AdminApi.Token token(@RequestBody AdminApi.SignIn signIn, HttpServletRequest request) {
-        return administrators.token(administrators.signIn(signIn, request.getRemoteAddr()));
+        return administrators.token(administrators.signIn(signIn, networks.of(request)));
     }
 
     /** Makes the first administrator, from the service's own machine only. */
@@ -75,7 +78,7 @@ class AccessController {
     @ResponseStatus(HttpStatus.CREATED)
     AdminApi.Administrator first(@RequestBody AdminApi.FirstAdministrator wanted, HttpServletRequest request)
             throws UnknownHostException {
-        if (!InetAddress.getByName(request.getRemoteAddr()).isLoopbackAddress()) {
+        if (!InetAddress.getByName(networks.of(request)).isLoopbackAddress()) {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
                     "loopback-only",

@@ -2,7 +2,9 @@ package dev.entente.service.attempt;
 
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.AttemptStep;
+import dev.entente.core.policy.Requirement;
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.verify.Method;
 import jakarta.persistence.AttributeConverter;
 import jakarta.persistence.Column;
 import jakarta.persistence.Convert;
@@ -11,6 +13,7 @@ import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
+import java.util.List;
 import java.util.Locale;
 import java.util.UUID;
 import org.hibernate.annotations.JdbcTypeCode;
@@ -48,6 +51,20 @@ class AttemptRow {
 
     int challenges;
     int sealings;
+
+    /** What has to be proved; null for a decoy. */
+    @JdbcTypeCode(SqlTypes.JSON)
+    Requirement required;
+
+    /** Labels of the methods that were proved, in order. */
+    List<String> proved = List.of();
+
+    /** Which browser: a keyed hash. */
+    byte[] device;
+
+    @Column(name = "terms_accepted")
+    String termsAccepted;
+
     String network;
 
     @Column(name = "created_at")
@@ -58,6 +75,10 @@ class AttemptRow {
 
     @Column(name = "ended_at")
     Instant endedAt;
+
+    List<Method> provedMethods() {
+        return proved.stream().flatMap(m -> Method.labelled(m).stream()).toList();
+    }
 
     void take(AttemptStep step, Instant now) {
         state = state.after(step);

@@ -6,12 +6,13 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Policy;
+import dev.entente.core.policy.Requirement;
+import dev.entente.core.policy.Terms;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.verify.Method;
-import dev.entente.core.verify.OneTimeCode;
+import dev.entente.core.verify.Verifier;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
-import dev.entente.service.notification.MailChannel;
 import dev.entente.service.notification.Notifications;
 import dev.entente.service.people.People;
 import dev.entente.service.people.People.Person;
@@ -24,16 +25,19 @@ import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
 import dev.entente.wire.PortalApi;
 import jakarta.persistence.LockModeType;
+import java.security.MessageDigest;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.Base64;
 import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
@@ -53,14 +57,13 @@ import org.springframework.transaction.support.TransactionTemplate;
  */
 @Component
 public class Attempts {
-    /** Codes are valid this long. */
-    public static final Duration CODE_LIFE = Duration.ofMinutes(10);
-
-    /** Tries for one code. */
-    public static final int CODE_TRIES = 5;
-
-    /** Codes for one attempt. */
+    /** Challenges until one is answered, after which they count anew. */
     public static final int CHALLENGES = 3;
+
+    /** How long a challenge can be answered whose method says nothing of it. */
+    private static final Duration CHALLENGE_LIFE = Duration.ofMinutes(10);
+
+    private static final Duration DEVICE_LIFE = Duration.ofDays(400);
 
     private static final Duration START_WINDOW = Duration.ofMinutes(15);
     private static final Duration GO_ON_WINDOW = Duration.ofMinutes(10);
@@ -70,7 +73,7 @@ public class Attempts {
     private final Configurations configurations;
     private final People people;
     private final Notifications notifications;
-    private final MailChannel mail;
+    private final Map<Method, Verifier> verifiers;
     private final Stops stops;
     private final EventLog events;
     private final Limits limits;
@@ -86,7 +89,7 @@ public class Attempts {
             Configurations configurations,
             People people,
             Notifications notifications,
-            MailChannel mail,
+            List<Verifier> verifiers,
             Stops stops,
             EventLog events,
             Limits limits,
@@ -100,7 +103,7 @@ public class Attempts {
         this.configurations = configurations;
         this.people = people;
         this.notifications = notifications;
-        this.mail = mail;
+        this.verifiers = verifiers.stream().collect(Collectors.toMap(Verifier::method, v -> v));
         this.stops = stops;
         this.events = events;
         this.limits = limits;
@@ -128,6 +131,9 @@ public class Attempts {
             String policy,
             EcKey key,
             int challenges,
+            List<Method> proved,
+            Optional<Requirement> required,
+            String termsAccepted,
             int sealings,
             Instant createdAt,
             Instant expiresAt,
@@ -161,28 +167,55 @@ public class Attempts {
     }
 
     /**
-     * The methods shown before the first proof: those that any policy uses, that are not stopped and whose channel works,
-     * the same for every name.
+     * The methods shown before the first proof: those that any policy lets come first for this action, that are not stopped
+     * and whose channel works, the same for every name.
      */
-    public List<Method> methods() {
-        var stopped = stops.inForce();
+    public List<Method> methods(Action action) {
         var methods = configurations.current().policies().stream()
-                .flatMap(p -> p.prove().value().anyOf().stream())
+                .map(p -> p.proof(action).value())
+                .flatMap(r -> r.next(List.of()).stream())
                 .distinct()
+                .sorted()
                 .toList();
-        return (methods.isEmpty() ? List.of(Method.EMAIL_CODE) : methods)
-                .stream()
-                        .filter(m -> m != Method.EMAIL_CODE || mail.works())
-                        .filter(m -> stopped.stream().noneMatch(s -> s.stops(m)))
-                        .toList();
+        return usable(methods.isEmpty() ? List.of(Method.EMAIL_CODE) : methods);
+    }
+
+    /** Whether any action can be started with any method. */
+    public boolean ready() {
+        return actions().stream()
+                .anyMatch(a -> !methods(Action.labelled(a).orElseThrow()).isEmpty());
+    }
+
+    private List<Method> usable(List<Method> methods) {
+        var stopped = stops.inForce();
+        var broken = configurations.now(null, null).broken();
+        return methods.stream()
+                .filter(m -> !broken.contains(m))
+                .filter(m -> stopped.stream().noneMatch(s -> s.stops(m)))
+                .toList();
+    }
+
+    /** The methods that can be chosen now; after the first proof those that bring this person nearer. */
+    public List<Method> methods(Running attempt) {
+        if (attempt.proved().isEmpty() || attempt.required().isEmpty()) {
+            return methods(attempt.action());
+        }
+        var enrolled = attempt.person()
+                .flatMap(people::find)
+                .map(p -> people.facts(p).enrolled())
+                .orElse(Set.of());
+        return usable(attempt.required().get().next(attempt.proved())).stream()
+                .filter(enrolled::contains)
+                .toList();
     }
 
     /**
      * Starts an attempt for whoever a typed name means.
      *
+     * @param device what the browser keeps to be known by
      * @throws Problem 429 if the name as typed or the network started too many
      */
-    public Held start(String name, Action action, EcKey key, String network) {
+    public Held start(String name, Action action, EcKey key, String network, String device) {
         var typed = name.strip().toLowerCase(Locale.ROOT);
         if (!limits.use("start network", network, settings.startsPerNetwork(), START_WINDOW)
                 || !limits.use("start name", typed, settings.startsPerName(), START_WINDOW)) {
@@ -194,7 +227,7 @@ public class Attempts {
                     Map.of("retryAfter", START_WINDOW.toSeconds()));
         }
         stops.check(action);
-        if (methods().isEmpty()) {
+        if (methods(action).isEmpty()) {
             throw Problem.of(
                     HttpStatus.SERVICE_UNAVAILABLE,
                     "no-method",
@@ -202,11 +235,13 @@ public class Attempts {
                             + settings.helpDesk() + ".",
                     Map.of("retryAfter", 60));
         }
-        return transaction.execute(status -> start(people.byLogin(typed), action, key, network));
+        return transaction.execute(status ->
+                start(people.byLogin(typed), action, key, network, keys.blind("device", device == null ? "" : device)));
     }
 
-    private Held start(Optional<Person> person, Action action, EcKey key, String network) {
-        var decision = person.map(p -> configurations.decide(p, action));
+    private Held start(Optional<Person> person, Action action, EcKey key, String network, byte[] device) {
+        var decision =
+                person.map(p -> configurations.decide(p, action, configurations.now(network, known(p.id(), device))));
         var decoy = person.map(p -> standsInTheWay(p, decision.orElseThrow())).orElse("unknown-name");
         var row = new AttemptRow();
         row.id = UUID.randomUUID();
@@ -221,6 +256,10 @@ public class Attempts {
         row.key = key;
         var cookie = newCookie(row);
         row.network = network;
+        row.device = device;
+        row.required = decoy.isEmpty()
+                ? decision.flatMap(Decision::required).orElseThrow().requirement()
+                : null;
         row.createdAt = clock.instant();
         row.expiresAt = row.createdAt.plus(settings.attemptLife());
         database.persist(row);
@@ -241,22 +280,53 @@ public class Attempts {
                 .map(Decision.Obstacle::code)
                 .filter(code -> !code.equals("stopped"))
                 .findFirst()
-                .orElseGet(() -> decision.action() != Action.UNLOCK
-                                && overLimit(person, decision.policy().orElseThrow())
-                        ? "reset-limit"
-                        : "");
+                .orElseGet(() ->
+                        overLimit(person, decision.action(), decision.policy().orElseThrow()));
     }
 
-    private boolean overLimit(Person person, Policy policy) {
-        var rate = policy.resets().value();
-        var count = (Number) database.createNativeQuery("""
-                        SELECT count(*) FROM attempt WHERE person = :person AND state IN ('completed', 'incomplete')
-                        AND action IN ('reset', 'change')
-                        AND ended_at > :since""", Long.class)
+    /** A stable word for the limit that is reached, empty if none is. Limits are silent: they tell nobody who exists. */
+    private String overLimit(Person person, Action action, Policy policy) {
+        var now = clock.instant();
+        var tries = policy.tries().value();
+        var wrong = database.createNativeQuery("""
+                        SELECT coalesce(sum(c.tries), 0) - count(*) FILTER (WHERE c.answered) FROM challenge c
+                        JOIN attempt a ON a.id = c.attempt WHERE a.person = :person AND c.created_at > :since""", Long.class)
                 .setParameter("person", person.id())
-                .setParameter("since", clock.instant().minus(rate.per()))
+                .setParameter("since", now.minus(tries.per()))
                 .getSingleResult();
-        return count.intValue() >= rate.count();
+        if (wrong >= tries.count()) {
+            return "tries-limit";
+        }
+        if (action != Action.RESET && action != Action.CHANGE) {
+            return "";
+        }
+        var rate = policy.resets().value();
+        if (resetsSince(person, now.minus(rate.per())) >= rate.count()) {
+            return "reset-limit";
+        }
+        var pause = policy.pause().value();
+        return !pause.isZero() && resetsSince(person, now.minus(pause)) > 0 ? "reset-wait" : "";
+    }
+
+    private long resetsSince(Person person, Instant since) {
+        return database.createNativeQuery("""
+                        SELECT count(*) FROM attempt WHERE person = :person AND state IN ('completed', 'incomplete')
+                        AND action IN ('reset', 'change') AND ended_at > :since""", Long.class)
+                .setParameter("person", person.id())
+                .setParameter("since", since)
+                .getSingleResult();
+    }
+
+    /** Whether this person finished something on this browser. */
+    private boolean known(UUID person, byte[] device) {
+        return database.createNativeQuery("""
+                        SELECT count(*) FROM attempt WHERE person = :person AND device = :device
+                        AND state = 'completed' AND ended_at > :since""", Long.class)
+                        .setParameter("person", person)
+                        .setParameter("device", device)
+                        .setParameter("since", clock.instant().minus(DEVICE_LIFE))
+                        .getSingleResult()
+                > 0;
     }
 
     /** The attempt that a cookie holds. */
@@ -265,16 +335,16 @@ public class Attempts {
         return row(cookie, LockModeType.NONE).map(Attempts::running);
     }
 
-    /** Makes a code and queues it. At most {@link #CHALLENGES} for one attempt. */
+    /** Begins a challenge, and queues its code if it has one. At most {@link #CHALLENGES} until one is answered. */
     @Transactional
     public Asked ask(String cookie, Method method) {
         var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         stops.check(Action.labelled(row.action).orElseThrow());
-        if (!methods().contains(method)) {
-            throw Problem.invalid("This method is not offered.");
-        }
         if (row.state != AttemptState.IDENTIFIED && row.state != AttemptState.PROVING) {
             throw Problem.conflict("This attempt does not wait for a proof.");
+        }
+        if (!methods(running(row)).contains(method)) {
+            throw Problem.invalid("This method is not offered.");
         }
         if (row.challenges >= CHALLENGES) {
             throw Problem.of(
@@ -285,33 +355,46 @@ public class Attempts {
         }
         row.challenges++;
         row.take(AttemptStep.ASK, clock.instant());
-        var code = OneTimeCode.random(random);
         var id = UUID.randomUUID();
-        var expires = clock.instant().plus(CODE_LIFE);
+        var begun = verifiers.get(method).begin(id);
+        var set = configurations.revision(row.revision).methods().get(method);
+        var expires = clock.instant().plus(set.life() == null ? CHALLENGE_LIFE : set.life());
         database.createNativeMutationQuery("""
                         INSERT INTO challenge (id, attempt, method, code_hash, max_tries, created_at, expires_at)
                         VALUES (:id, :attempt, :method, :hash, :tries, :now, :expires)""")
                 .setParameter("id", id)
                 .setParameter("attempt", row.id)
                 .setParameter("method", method.label())
-                .setParameter("hash", code.hash(keys.derived("codes"), id))
-                .setParameter("tries", CODE_TRIES)
+                .setParameter("hash", begun.kept())
+                .setParameter("tries", set.tries())
                 .setParameter("now", clock.instant())
                 .setParameter("expires", expires)
                 .executeUpdate();
-        var person = Optional.ofNullable(row.person).flatMap(people::find);
-        var to = row.decoy != null ? null : person.flatMap(people::mail).orElse(null);
+        var counts = counts(row, method);
         events.write(NewEvent.of("challenge.sent", row.id, row.revision)
                 .with("method", method.label())
-                .with("decoy", row.decoy != null));
-        notifications.code(
-                new Notifications.About(
-                        row.id, row.revision, to, person.map(Person::name).orElse("")),
-                code,
-                new Reference(row.reference).toString(),
-                expires);
+                .with("decoy", !counts));
+        begun.toSend().ifPresent(code -> {
+            var person = Optional.ofNullable(row.person).flatMap(people::find);
+            notifications.code(
+                    new Notifications.About(
+                            row.id,
+                            row.revision,
+                            counts ? person.flatMap(people::mail).orElse(null) : null,
+                            person.map(Person::name).orElse("")),
+                    code,
+                    new Reference(row.reference).toString(),
+                    expires);
+        });
         wakeUps.changed(row.id);
-        return new Asked(id, method, CODE_TRIES, expires);
+        return new Asked(id, method, set.tries(), expires);
+    }
+
+    /** Whether an answer by this method would count: for a decoy none does, nor one that the policy has no use for now. */
+    private static boolean counts(AttemptRow row, Method method) {
+        return row.decoy == null
+                && row.required != null
+                && row.required.next(row.provedMethods()).contains(method);
     }
 
     /**
@@ -331,66 +414,139 @@ public class Attempts {
                     "code-used-up",
                     "This code is used up or too old. Ask for a new one, or start again.");
         }
-        var right = OneTimeCode.parse(typed)
-                .map(code -> code.matches(consumed.hash(), keys.derived("codes"), challenge))
-                .orElse(false);
-        var held = transaction.execute(status -> conclude(id, challenge, right, consumed.left()));
+        var held = transaction.execute(status -> conclude(id, cookie, challenge, consumed, typed));
         if (held == null) {
             throw Problem.of(
                     HttpStatus.UNPROCESSABLE_CONTENT,
                     "code-wrong",
                     consumed.left() == 0
                             ? "This code was not right, and its tries are used up. Ask for a new one."
-                            : "This code was not right. Look again and type all eight digits.",
+                            : "This code was not right. Look again and type all of it.",
                     Map.of("triesLeft", consumed.left()));
         }
         return held;
     }
 
-    private record Consumed(byte[] hash, int left) {}
+    private record Consumed(Method method, byte[] kept, boolean answered, int left) {}
 
     private Consumed consume(UUID attempt, UUID challenge) {
         return database.createNativeQuery("""
                         UPDATE challenge SET tries = tries + 1 WHERE id = :id AND attempt = :attempt AND tries < max_tries
-                        AND expires_at > :now RETURNING code_hash, max_tries - tries""", Object[].class)
+                        AND expires_at > :now RETURNING method, code_hash, answered, max_tries - tries""", Object[].class)
                 .setParameter("id", challenge)
                 .setParameter("attempt", attempt)
                 .setParameter("now", clock.instant())
                 .getResultStream()
-                .map(r -> new Consumed((byte[]) r[0], ((Number) r[1]).intValue()))
+                .map(r -> new Consumed(
+                        Method.labelled((String) r[0]).orElseThrow(),
+                        (byte[]) r[1],
+                        (Boolean) r[2],
+                        ((Number) r[3]).intValue()))
                 .findFirst()
                 .orElse(null);
     }
 
     /** @return null if the answer was wrong */
-    private Held conclude(UUID id, UUID challenge, boolean right, int triesLeft) {
+    private Held conclude(UUID id, String presented, UUID challenge, Consumed consumed, String typed) {
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
-        // A decoy with the right digits fails like a wrong code.
-        var proves = right && row.decoy == null;
-        if (!proves) {
-            events.write(NewEvent.of("challenge.failed", id, row.revision).with("triesLeft", triesLeft));
-            if (triesLeft == 0 && row.challenges >= CHALLENGES && row.state == AttemptState.PROVING) {
-                row.take(AttemptStep.BLOCK, clock.instant());
-                events.write(NewEvent.of("attempt.blocked", id, row.revision));
+        var answer = keys.blind("answer " + challenge, typed == null ? "" : typed.replaceAll("[\\s\\-]", ""));
+        if (consumed.answered()) {
+            // The answer that carried the new cookie got lost: the same again gets another one.
+            if (row.decoy != null
+                    || !MessageDigest.isEqual(answer, consumed.kept())
+                    || (row.state != AttemptState.PROVING && row.state != AttemptState.PROVED)) {
+                return wrong(row, consumed.left());
             }
-            wakeUps.changed(id);
-            return null;
+            return proved(row, presented);
         }
-        if (row.state == AttemptState.PROVING) {
-            database.createNativeMutationQuery("UPDATE challenge SET answered = true WHERE id = :id")
-                    .setParameter("id", challenge)
-                    .executeUpdate();
-            row.take(AttemptStep.PROVE, clock.instant());
-            events.write(NewEvent.of("challenge.answered", id, row.revision));
-            events.write(NewEvent.of("attempt.proved", id, row.revision));
-        } else if (row.state != AttemptState.PROVED) {
+        if (row.state != AttemptState.PROVING) {
             throw Problem.conflict("This attempt does not wait for a proof.");
         }
-        // If the answer that carried the new cookie got lost, the same code with the old cookie gets another one.
-        row.cookieBefore = row.cookieBefore == null ? row.cookieHash : row.cookieBefore;
+        var counts = counts(row, consumed.method());
+        // Judged for everybody: what does not count takes the same path and fails.
+        var right = verifiers
+                .get(consumed.method())
+                .judge(challenge, consumed.kept(), counts ? Optional.of(row.person) : Optional.empty(), typed);
+        if (!right) {
+            return wrong(row, consumed.left());
+        }
+        database.createNativeMutationQuery("UPDATE challenge SET answered = true, code_hash = :answer WHERE id = :id")
+                .setParameter("answer", answer)
+                .setParameter("id", challenge)
+                .executeUpdate();
+        var proved = new ArrayList<>(row.proved);
+        proved.add(consumed.method().label());
+        row.proved = List.copyOf(proved);
+        row.challenges = 0;
+        events.write(NewEvent.of("challenge.answered", id, row.revision)
+                .with("method", consumed.method().label()));
+        if (row.required.metBy(row.provedMethods())) {
+            row.take(AttemptStep.PROVE, clock.instant());
+            events.write(NewEvent.of("attempt.proved", id, row.revision));
+        }
+        return proved(row, presented);
+    }
+
+    private Held wrong(AttemptRow row, int triesLeft) {
+        events.write(NewEvent.of("challenge.failed", row.id, row.revision).with("triesLeft", triesLeft));
+        if (triesLeft == 0 && row.challenges >= CHALLENGES && row.state == AttemptState.PROVING) {
+            row.take(AttemptStep.BLOCK, clock.instant());
+            events.write(NewEvent.of("attempt.blocked", row.id, row.revision));
+        }
+        wakeUps.changed(row.id);
+        return null;
+    }
+
+    private Held proved(AttemptRow row, String presented) {
+        row.cookieBefore = keys.blind("attempt cookie", presented);
         var cookie = newCookie(row);
-        wakeUps.changed(id);
+        wakeUps.changed(row.id);
         return new Held(running(row), cookie);
+    }
+
+    /** The person accepts the terms of the policy. */
+    @Transactional
+    public Running accept(String cookie, String terms) {
+        var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        var wanted = terms(running(row)).orElseThrow(() -> Problem.conflict("There are no terms to accept here."));
+        if (!wanted.name().equals(terms)) {
+            throw Problem.invalid("These are not the terms that were shown.");
+        }
+        row.termsAccepted = terms;
+        events.write(NewEvent.of("terms.accepted", row.id, row.revision).with("terms", terms));
+        return running(row);
+    }
+
+    /** The terms that the person has to accept before anything is done; empty if there are none, or they are accepted. */
+    public Optional<Terms> terms(Running attempt) {
+        if (attempt.state() != AttemptState.PROVED || attempt.policy() == null) {
+            return Optional.empty();
+        }
+        return policy(attempt)
+                .terms()
+                .value()
+                .filter(name -> !name.equals(attempt.termsAccepted()))
+                .map(name -> configurations.revision(attempt.revision()).terms().get(name));
+    }
+
+    /** The person is done with what needs no delivery. */
+    @Transactional
+    public Running finish(String cookie) {
+        var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        if (!row.action.equals(Action.DETAILS.label()) || row.state != AttemptState.PROVED) {
+            throw Problem.conflict("There is nothing to finish here.");
+        }
+        row.take(AttemptStep.FINISH, clock.instant());
+        events.write(NewEvent.of("attempt.concluded", row.id, row.revision)
+                .with("state", row.state.name().toLowerCase(Locale.ROOT)));
+        wakeUps.changed(row.id);
+        return running(row);
+    }
+
+    /** Tells the person that what they are recognised by was changed. */
+    @Transactional
+    public void methodsChanged(Running attempt, String what) {
+        tell(database.find(AttemptRow.class, attempt.id()), List.of(what));
     }
 
     /** The challenge that waits for an answer, if there is one with tries and time left. */
@@ -398,7 +554,8 @@ public class Attempts {
     public Optional<Asked> open(UUID attempt) {
         return database.createNativeQuery("""
                         SELECT id, method, max_tries - tries, expires_at FROM challenge
-                        WHERE attempt = :attempt AND NOT answered ORDER BY created_at DESC LIMIT 1""", Object[].class)
+                        WHERE NOT answered AND id = (SELECT id FROM challenge WHERE attempt = :attempt
+                            ORDER BY created_at DESC LIMIT 1)""", Object[].class)
                 .setParameter("attempt", attempt)
                 .getResultStream()
                 .map(r -> new Asked(
@@ -458,6 +615,9 @@ public class Attempts {
                     "too-many-passwords",
                     "Too many passwords were refused. Start again later, or reach the help desk: " + settings.helpDesk()
                             + ".");
+        }
+        if (terms(running(row)).isPresent()) {
+            throw Problem.conflict("Accept the terms first.");
         }
         row.take(AttemptStep.SEAL, clock.instant());
         row.sealings++;
@@ -526,12 +686,20 @@ public class Attempts {
         if (row.state == AttemptState.COMPLETED && row.action.equals(Action.UNLOCK.label())) {
             stops.check(Action.RESET, row.policy);
             var person = people.find(row.person).orElseThrow(Attempts::gone);
-            var obstacle = standsInTheWay(person, configurations.decide(person, Action.RESET));
+            var decision = configurations.decide(
+                    person,
+                    Action.RESET,
+                    configurations.now(row.network, row.device != null && known(row.person, row.device)));
+            var obstacle = standsInTheWay(person, decision);
             if (!obstacle.isEmpty()) {
                 throw Problem.conflict("A new password cannot be chosen here now. Your account is unlocked.");
             }
             row.action = Action.RESET.label();
-            row.reopen(AttemptStep.GO_ON, row.state, now, now.plus(GO_ON_WINDOW));
+            row.required = decision.required().orElseThrow().requirement();
+            row.challenges = 0;
+            // A reset may ask for more than the unlock did.
+            var enough = row.required.metBy(row.provedMethods());
+            row.reopen(enough ? AttemptStep.GO_ON : AttemptStep.PROVE_MORE, row.state, now, now.plus(GO_ON_WINDOW));
             events.write(NewEvent.of("attempt.went-on", row.id, row.revision));
         } else if (List.of(AttemptState.INCOMPLETE, AttemptState.REFUSED, AttemptState.FAILED)
                 .contains(row.state)) {
@@ -559,7 +727,7 @@ public class Attempts {
     /** An administrator sets a temporary password: an attempt that nobody proves, on the administrator's account. */
     @Transactional(propagation = Propagation.MANDATORY)
     public Running temporary(Person person, EcKey key, String administrator, String network) {
-        var decision = configurations.decide(person, Action.RESET);
+        var decision = configurations.decide(person, Action.RESET, configurations.now(network, null));
         var policy = decision.policy()
                 .orElseThrow(() -> Problem.conflict(
                         "No published policy covers " + person.name() + ", so nothing says where it would go."));
@@ -628,9 +796,9 @@ public class Attempts {
     }
 
     private Optional<AttemptRow> rotated(String cookie) {
-        return database.createQuery("FROM AttemptRow WHERE cookieBefore = :hash AND state = :proved", AttemptRow.class)
+        return database.createQuery("FROM AttemptRow WHERE cookieBefore = :hash AND state IN (:open)", AttemptRow.class)
                 .setParameter("hash", keys.blind("attempt cookie", cookie == null ? "" : cookie))
-                .setParameter("proved", AttemptState.PROVED)
+                .setParameter("open", List.of(AttemptState.PROVING, AttemptState.PROVED))
                 .getResultStream()
                 .findFirst();
     }
@@ -671,6 +839,9 @@ public class Attempts {
                 row.policy,
                 row.key,
                 row.challenges,
+                row.provedMethods(),
+                Optional.ofNullable(row.required),
+                row.termsAccepted,
                 row.sealings,
                 row.createdAt,
                 row.expiresAt,

@@ -82,6 +82,12 @@ public class Deliveries {
     @Transactional(readOnly = true)
     public PortalApi.Sealing sealing(Running attempt) {
         stops.check(attempt.action(), attempt.policy());
+        if (attempt.action() == Action.DETAILS) {
+            throw Problem.conflict("Nothing is written to a directory here.");
+        }
+        if (attempts.terms(attempt).isPresent()) {
+            throw Problem.conflict("Accept the terms first.");
+        }
         var person = person(attempt);
         var policy = attempts.policy(attempt);
         var details = new ArrayList<String>();
@@ -182,7 +188,7 @@ public class Deliveries {
         if (attempt.state() == AttemptState.DELIVERING && sameAgain(attempt, passwords)) {
             return;
         }
-        if (attempt.state() != AttemptState.PROVED) {
+        if (attempt.state() != AttemptState.PROVED || attempt.action() == Action.DETAILS) {
             throw Problem.conflict("This attempt does not wait for a password.");
         }
         var pending = pending(attempt, person(attempt));

@@ -6,8 +6,8 @@ import dev.entente.service.attempt.AttemptList;
 import dev.entente.service.attempt.Attempts;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
-import dev.entente.service.directory.Directories;
 import dev.entente.service.people.People;
+import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
 import dev.entente.wire.PortalApi;
@@ -40,7 +40,7 @@ class TemporaryPasswords {
     private final Attempts attempts;
     private final AttemptList list;
     private final Deliveries deliveries;
-    private final Directories directories;
+    private final ClientNetwork networks;
     private final People people;
     private final EventLog events;
 
@@ -49,14 +49,14 @@ class TemporaryPasswords {
             Attempts attempts,
             AttemptList list,
             Deliveries deliveries,
-            Directories directories,
+            ClientNetwork networks,
             People people,
             EventLog events) {
         this.database = database;
         this.attempts = attempts;
         this.list = list;
         this.deliveries = deliveries;
-        this.directories = directories;
+        this.networks = networks;
         this.people = people;
         this.events = events;
     }
@@ -105,15 +105,11 @@ class TemporaryPasswords {
             throw Problem.invalid("The browser's key is missing.");
         }
         var person = people.find(id).orElseThrow(() -> Problem.missing("person with this id"));
-        var groups = person.facts().groups();
-        var graph = people.groups();
-        for (var group : directories.protectedGroups()) {
-            if (!graph.path(groups, group).isEmpty()) {
-                throw Problem.conflict(
-                        person.name() + " is privileged: a temporary password is never given to such an" + " account.");
-            }
+        if (people.facts(person).privileged()) {
+            throw Problem.conflict(
+                    person.name() + " is privileged: a temporary password is never given to such an account.");
         }
-        var attempt = attempts.temporary(person, wanted.key(), administrator, request.getRemoteAddr());
+        var attempt = attempts.temporary(person, wanted.key(), administrator, networks.of(request));
         return new AdminApi.Temporary(attempt.reference().toString(), deliveries.sealing(attempt));
     }
 

@@ -20,6 +20,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.regex.Pattern;
 import org.hibernate.Session;
 import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.http.HttpStatus;
@@ -41,6 +42,14 @@ public class Directories {
     // Verified rosters by their text: a text that was right once stays right.
     private static final Map<String, Roster> VERIFIED = new ConcurrentHashMap<>();
     private static final int MOST_VERIFIED = 500;
+
+    /** Secrets, and contact values, which are kept encrypted where they are kept at all. */
+    private static final Pattern NOT_FOR_SCOPES =
+            Pattern.compile("(?i).*(pwd|password|krb|secret|mail|proxyaddress|phone|mobile|pager).*");
+
+    /** What scopes may ask about unless the administrator says otherwise. */
+    private static final List<String> FOR_SCOPES = List.of(
+            "department", "departmentNumber", "title", "employeeType", "company", "physicalDeliveryOfficeName", "l");
 
     private final Session database;
     private final EventLog events;
@@ -106,11 +115,6 @@ public class Directories {
     }
 
     /** Groups whose members count as privileged, over all directories. */
-    @Transactional(readOnly = true)
-    public List<String> protectedGroups() {
-        return rows().stream().flatMap(r -> r.protectedGroups.stream()).toList();
-    }
-
     /** Whether the operator key has signed a steward in. */
     @Transactional(readOnly = true)
     public boolean lists(UUID directory, UUID steward) {
@@ -187,6 +191,7 @@ public class Directories {
         row.correlation = wanted.correlation();
         row.servers = listed(wanted.servers());
         row.loginAttributes = listed(wanted.loginAttributes());
+        row.attributes = wanted.attributes() == null ? FOR_SCOPES : listed(wanted.attributes());
         row.protectedGroups = listed(wanted.protectedGroups());
         row.trust = wanted.trust() == null ? 1 : wanted.trust();
         valid(row);
@@ -333,7 +338,8 @@ public class Directories {
                 String.valueOf(row.base),
                 String.valueOf(row.groupBase),
                 row.correlation,
-                row.loginAttributes.toString());
+                row.loginAttributes.toString(),
+                row.attributes.toString());
         row.title = otherwise(wanted.title(), row.title).strip();
         row.servers = wanted.servers() == null ? row.servers : listed(wanted.servers());
         row.base = otherwise(wanted.base(), row.base);
@@ -341,6 +347,7 @@ public class Directories {
         row.serviceAccount = otherwise(wanted.serviceAccount(), row.serviceAccount);
         row.correlation = otherwise(wanted.correlation(), row.correlation);
         row.loginAttributes = wanted.loginAttributes() == null ? row.loginAttributes : listed(wanted.loginAttributes());
+        row.attributes = wanted.attributes() == null ? row.attributes : listed(wanted.attributes());
         row.protectedGroups = wanted.protectedGroups() == null ? row.protectedGroups : listed(wanted.protectedGroups());
         row.trust = otherwise(wanted.trust(), row.trust);
         row.lossShare = otherwise(wanted.lossShare(), row.lossShare);
@@ -351,7 +358,8 @@ public class Directories {
                 String.valueOf(row.base),
                 String.valueOf(row.groupBase),
                 row.correlation,
-                row.loginAttributes.toString());
+                row.loginAttributes.toString(),
+                row.attributes.toString());
         if (!before.equals(after)) {
             // What is read is another thing now, so it is read whole.
             row.syncCursor = null;
@@ -489,6 +497,17 @@ public class Directories {
                 || !row.loginAttributes.stream().allMatch(a -> a.matches("[A-Za-z][A-Za-z0-9;-]{0,62}"))) {
             throw Problem.invalid("Login attributes are at most eight names of attributes.");
         }
+        if (row.attributes.size() > 30
+                || !row.attributes.stream().allMatch(a -> a.matches("[A-Za-z][A-Za-z0-9;-]{0,62}"))) {
+            throw Problem.invalid("Attributes for scopes are at most thirty names of attributes.");
+        }
+        row.attributes.stream()
+                .filter(a -> NOT_FOR_SCOPES.matcher(a).matches())
+                .findFirst()
+                .ifPresent(a -> {
+                    throw Problem.invalid("The attribute " + a
+                            + " is not read for scopes: it holds a secret, or an address that is kept encrypted.");
+                });
         if (row.kind.equals("ldap") || row.kind.equals("active-directory")) {
             distinguishedName("base", row.base);
             distinguishedName("group base", otherwise(row.groupBase, row.base));

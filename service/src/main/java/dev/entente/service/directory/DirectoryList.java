@@ -69,6 +69,7 @@ public class DirectoryList {
                 row.serviceAccount,
                 row.correlation,
                 row.loginAttributes,
+                row.attributes,
                 row.protectedGroups,
                 row.trust,
                 row.lossShare,

@@ -51,6 +51,8 @@ class DirectoryRow {
     @Column(name = "login_attributes")
     List<String> loginAttributes = List.of();
 
+    List<String> attributes = List.of();
+
     @Column(name = "protected_groups")
     List<String> protectedGroups = List.of();
 

@@ -140,6 +140,7 @@ public class Jobs {
                             row.kind,
                             of.correlation,
                             of.loginAttributes,
+                            of.attributes,
                             null,
                             mail.needed().get());
                 })
@@ -289,14 +290,20 @@ public class Jobs {
                         WHERE id = (SELECT id FROM directory WHERE id = :directory AND sync_cursor IS NOT NULL
                             AND changes_due_at <= clock_timestamp() AND removed_at IS NULL
                             AND (changes_until IS NULL OR changes_until < clock_timestamp()) FOR UPDATE SKIP LOCKED)
-                        RETURNING id, correlation, sync_cursor, login_attributes""", Object[].class)
+                        RETURNING id, correlation, sync_cursor, login_attributes, attributes""", Object[].class)
                 .setParameter("lease", CHANGES_LEASE.toString())
                 .setParameter("steward", steward)
                 .setParameter("directory", directory)
                 .getResultStream()
                 .findFirst()
                 .map(r -> new StewardApi.Task(
-                        (UUID) r[0], "changes", (String) r[1], List.of((String[]) r[3]), (String) r[2], false));
+                        (UUID) r[0],
+                        "changes",
+                        (String) r[1],
+                        List.of((String[]) r[3]),
+                        List.of((String[]) r[4]),
+                        (String) r[2],
+                        false));
     }
 
     /** Takes what changed. Handing in the same twice changes nothing; a cursor that is not the one in force is refused. */

@@ -62,15 +62,22 @@ public class Notifications {
 
                     %s
 
-                Type it on the page where you asked for it. It is valid for ten minutes.
+                Type it on the page where you asked for it. It is valid for %s.
                 Never tell it to anybody: nobody from %s will ask for it.
 
                 If you did not ask for it, somebody typed your name by mistake or on purpose. Without the code nothing
                 happens. If it repeats, tell the help desk: %s.
 
                 Reference: %s
-                """.formatted(about.name(), code.spaced(), settings.organisation(), settings.helpDesk(), reference);
+                """.formatted(
+                about.name(), code.spaced(), minutes(expires), settings.organisation(), settings.helpDesk(), reference);
         queue(about, "code", new Message(about.to(), settings.organisation() + ": your code", text), expires);
+    }
+
+    private String minutes(Instant until) {
+        var minutes = Math.max(
+                1, Duration.between(clock.instant(), until).plusSeconds(30).toMinutes());
+        return minutes + (minutes == 1 ? " minute" : " minutes");
     }
 
     /** Tells the person what was done, with a link to say that it was somebody else. */
@@ -85,12 +92,14 @@ public class Notifications {
             case UNLOCK -> "your account was unlocked";
             case CHANGE -> "your password was changed";
             case TEMPORARY -> "an administrator gave you a temporary password";
+            case DETAILS -> "the ways to prove who you are were changed";
             default -> "your password was reset";
         };
         var kind = switch (action) {
             case UNLOCK -> "account-unlocked";
             case CHANGE -> "password-changed";
             case TEMPORARY -> "temporary-password";
+            case DETAILS -> "methods-changed";
             default -> "password-reset";
         };
         var text = """

@@ -2,6 +2,8 @@ package dev.entente.service.people;
 
 import dev.entente.core.policy.PersonFacts;
 import dev.entente.core.scope.GroupGraph;
+import dev.entente.core.scope.Subject;
+import dev.entente.core.verify.Method;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
@@ -10,6 +12,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
+import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -23,11 +26,14 @@ import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.json.JsonMapper;
 
 /** People as the directories have them. */
 @Component
 @Transactional(readOnly = true)
 public class People {
+    private static final JsonMapper JSON = JsonMapper.builder().build();
     private static final int LONGEST_LOGIN = 256;
     private static final String ACCOUNTS =
             "SELECT a.id, a.directory, d.name, a.person, p.display_name, p.correlation, a.dn, a.login, a.department,"
@@ -35,19 +41,22 @@ public class People {
                     + " ON g.directory = m.directory AND g.dn_key = m.group_key"
                     + " WHERE m.directory = a.directory AND m.member_key = a.dn_key) AS groups, a.display_name AS own_name,"
                     + " d.title, d.trust, a.quarantined, a.must_change, a.ends_at, a.last_sign_in, a.password_set_at,"
-                    + " a.password_ends_at, a.changed_elsewhere_at, a.manager, a.rules FROM account a"
+                    + " a.password_ends_at, a.changed_elsewhere_at, a.manager, a.rules, cast(a.attributes AS text),"
+                    + " ARRAY(SELECT l.login_key FROM account_login l WHERE l.account = a.id),"
+                    + " ARRAY(SELECT DISTINCT e.method FROM enrolment e WHERE e.person = a.person"
+                    + " AND e.confirmed_at IS NOT NULL AND e.removed_at IS NULL) FROM account a"
                     + " JOIN directory d ON d.id = a.directory JOIN person p ON p.id = a.person AND a.gone_at IS NULL ";
 
     private final Session database;
     private final KeyRing keys;
-    private volatile Graph graph = new Graph("", new GroupGraph(Map.of()));
+    private volatile Graph graph = new Graph("", new GroupGraph(Map.of()), List.of());
 
     People(Session database, KeyRing keys) {
         this.database = database;
         this.keys = keys;
     }
 
-    private record Graph(String stamp, GroupGraph groups) {}
+    private record Graph(String stamp, GroupGraph groups, List<String> protectedGroups) {}
 
     /** One account. */
     public record Account(
@@ -64,7 +73,9 @@ public class People {
             List<String> groups,
             int trust,
             boolean quarantined,
-            State state) {}
+            State state,
+            Map<String, List<String>> attributes,
+            List<String> logins) {}
 
     /**
      * What else a directory says about an account; null where it does not.
@@ -82,18 +93,30 @@ public class People {
             String rules) {}
 
     /** One person with all accounts. */
-    public record Person(UUID id, String name, String correlation, String department, List<Account> accounts) {
-        /** What deciding needs. */
-        public PersonFacts facts() {
+    public record Person(
+            UUID id, String name, String correlation, String department, List<Account> accounts, Set<Method> enrolled) {
+        /** Groups that list one of the accounts, by distinguished name. */
+        public Set<String> groups() {
             var groups = new HashSet<String>();
             accounts.stream().filter(a -> !a.quarantined()).forEach(a -> groups.addAll(a.groups()));
-            return new PersonFacts(
-                    accounts.stream()
-                            .filter(a -> !a.quarantined())
-                            .map(a -> new PersonFacts.Account(a.directory(), a.login(), a.disabled()))
-                            .toList(),
-                    groups,
-                    accounts.stream().anyMatch(a -> a.mail() != null && !a.quarantined()));
+            return groups;
+        }
+
+        private Subject subject() {
+            var attributes = new HashMap<String, Set<String>>();
+            var logins = new HashSet<String>();
+            var places = new ArrayList<String>();
+            for (var account : accounts) {
+                if (!account.quarantined()) {
+                    places.add(account.dn());
+                    logins.addAll(account.logins());
+                    account.attributes()
+                            .forEach((name, values) -> attributes
+                                    .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new HashSet<>())
+                                    .addAll(values));
+                }
+            }
+            return new Subject(id, groups(), places, logins, attributes);
         }
 
         /** The first account's login name, to name the person by. */
@@ -203,10 +226,49 @@ public class People {
         return persons(rows);
     }
 
+    /** Several, in the order of their ids as given; whoever is gone is left out. */
+    public List<AdminApi.PersonRow> rows(List<UUID> ids) {
+        if (ids.isEmpty()) {
+            return List.of();
+        }
+        var found = new HashMap<UUID, Person>();
+        persons(database.createNativeQuery(ACCOUNTS + "WHERE a.person IN (:ids) ORDER BY d.name DESC", Object[].class)
+                        .setParameter("ids", ids)
+                        .getResultList())
+                .forEach(p -> found.put(p.id(), p));
+        return ids.stream()
+                .filter(found::containsKey)
+                .map(id -> found.get(id).row())
+                .toList();
+    }
+
     /** Everybody, for counting. */
     public List<Person> everybody() {
         return persons(database.createNativeQuery(ACCOUNTS + "ORDER BY a.person", Object[].class)
                 .getResultList());
+    }
+
+    /** What deciding needs. */
+    public PersonFacts facts(Person person) {
+        var graph = graph();
+        var accounts = person.accounts().stream().filter(a -> !a.quarantined()).toList();
+        var enrolled = EnumSet.noneOf(Method.class);
+        enrolled.addAll(person.enrolled());
+        if (mailAccount(person).isPresent()) {
+            enrolled.add(Method.EMAIL_CODE);
+        }
+        var reach = graph.groups().reach(person.groups());
+        return new PersonFacts(
+                person.subject(),
+                accounts.stream()
+                        .map(a -> new PersonFacts.Account(
+                                a.directory(),
+                                a.login(),
+                                a.disabled(),
+                                a.state().lastSignIn()))
+                        .toList(),
+                enrolled,
+                graph.protectedGroups().stream().anyMatch(reach::holds));
     }
 
     /** Names by id, for lists. */
@@ -228,12 +290,15 @@ public class People {
      * a less trusted directory says does not recover a more trusted account.
      */
     public Optional<String> mail(Person person) {
+        return mailAccount(person).map(a -> keys.decrypt(mailContext(a.id()), a.mail()));
+    }
+
+    private static Optional<Account> mailAccount(Person person) {
         var accounts = person.accounts().stream().filter(a -> !a.quarantined()).toList();
         var most = accounts.stream().mapToInt(Account::trust).min().orElse(0);
         return accounts.stream()
                 .filter(a -> a.mail() != null && a.trust() == most)
-                .findFirst()
-                .map(a -> keys.decrypt(mailContext(a.id()), a.mail()));
+                .findFirst();
     }
 
     /** The login name of an account, also of one that is gone. */
@@ -296,12 +361,21 @@ public class People {
 
     /** All groups of all directories, read anew after each sync. */
     public GroupGraph groups() {
-        var stamp = String.valueOf(database.createNativeQuery(
+        return graph().groups();
+    }
+
+    /** Changes whenever what is known of people, groups and OUs does. */
+    public String stamp() {
+        return String.valueOf(database.createNativeQuery(
                         "SELECT cast(max(changed_at) AS text) || count(*) FROM directory", String.class)
                 .getSingleResult());
+    }
+
+    private Graph graph() {
+        var stamp = stamp();
         var known = graph;
         if (known.stamp().equals(stamp)) {
-            return known.groups();
+            return known;
         }
         var parents = new HashMap<String, List<String>>();
         for (var row : database.createNativeQuery("""
@@ -310,8 +384,26 @@ public class People {
                             WHERE m.directory = c.directory AND m.member_key = c.dn_key) FROM directory_group c""", Object[].class).getResultList()) {
             parents.put((String) row[0], Arrays.asList((String[]) row[1]));
         }
-        graph = new Graph(stamp, new GroupGraph(parents));
-        return graph.groups();
+        var guarded = database.createNativeQuery(
+                        "SELECT DISTINCT unnest(protected_groups) FROM directory WHERE removed_at IS NULL",
+                        String.class)
+                .getResultList();
+        var read = new Graph(stamp, new GroupGraph(parents), guarded);
+        graph = read;
+        return read;
+    }
+
+    private static Set<Method> methods(String[] labels) {
+        return Arrays.stream(labels).flatMap(l -> Method.labelled(l).stream()).collect(Collectors.toSet());
+    }
+
+    /** Attributes as they are stored. */
+    static String attributesText(Map<String, List<String>> attributes) {
+        return JSON.writeValueAsString(attributes == null ? Map.of() : attributes);
+    }
+
+    private static Map<String, List<String>> attributes(String text) {
+        return JSON.readValue(text, new TypeReference<>() {});
     }
 
     private static List<Person> persons(List<Object[]> rows) {
@@ -343,12 +435,20 @@ public class People {
                                     (Instant) r[21],
                                     (Instant) r[22],
                                     (String) r[23],
-                                    (String) r[24])));
+                                    (String) r[24]),
+                            attributes((String) r[25]),
+                            Arrays.asList((String[]) r[26])));
         }
         return accounts.entrySet().stream()
                 .map(e -> {
                     var head = heads.get(e.getKey());
-                    return new Person(e.getKey(), (String) head[4], (String) head[5], (String) head[8], e.getValue());
+                    return new Person(
+                            e.getKey(),
+                            (String) head[4],
+                            (String) head[5],
+                            (String) head[8],
+                            e.getValue(),
+                            methods((String[]) head[27]));
                 })
                 .toList();
     }

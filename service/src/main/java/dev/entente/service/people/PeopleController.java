@@ -70,10 +70,7 @@ class PeopleController {
     }
 
     private static AdminApi.Person shown(People.Person found) {
-        var groups = found.facts().groups().stream()
-                .map(GroupGraph::shortName)
-                .sorted()
-                .toList();
+        var groups = found.groups().stream().map(GroupGraph::shortName).sorted().toList();
         return new AdminApi.Person(
                 found.id(),
                 found.name(),

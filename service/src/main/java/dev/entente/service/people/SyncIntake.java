@@ -118,22 +118,23 @@ class SyncIntake {
                 """
                 INSERT INTO account (id, directory, person, dn, dn_key, login, display_name, department, disabled, locked,
                     mail, seen_at, correlation, quarantined, manager, ends_at, must_change, last_sign_in, password_set_at,
-                    password_ends_at, rules)
+                    password_ends_at, rules, attributes)
                 SELECT t.id, ?, t.person, t.dn, t.dn_key, t.login, t.name, t.department, t.disabled, t.locked, t.mail, ?,
                     t.correlation, t.quarantined, t.manager, t.ends_at, t.must_change, t.last_sign_in, t.password_set_at,
-                    t.password_ends_at, t.rules
+                    t.password_ends_at, t.rules, t.attributes
                 FROM unnest(?::uuid[], ?::uuid[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[],
                     ?::boolean[], ?::bytea[], ?::text[], ?::boolean[], ?::text[], ?::timestamptz[], ?::boolean[],
-                    ?::timestamptz[], ?::timestamptz[], ?::timestamptz[], ?::text[])
+                    ?::timestamptz[], ?::timestamptz[], ?::timestamptz[], ?::text[], ?::jsonb[])
                     AS t(id, person, dn, dn_key, login, name, department, disabled, locked, mail, correlation, quarantined,
-                        manager, ends_at, must_change, last_sign_in, password_set_at, password_ends_at, rules)
+                        manager, ends_at, must_change, last_sign_in, password_set_at, password_ends_at, rules, attributes)
                 ON CONFLICT (id) DO UPDATE SET dn = excluded.dn, dn_key = excluded.dn_key, login = excluded.login,
                     display_name = excluded.display_name, department = excluded.department, disabled = excluded.disabled,
                     locked = excluded.locked, mail = excluded.mail, seen_at = excluded.seen_at, gone_at = NULL,
                     person = excluded.person, correlation = excluded.correlation, quarantined = excluded.quarantined,
                     manager = excluded.manager, ends_at = excluded.ends_at, must_change = excluded.must_change,
                     last_sign_in = excluded.last_sign_in, password_set_at = excluded.password_set_at,
-                    password_ends_at = excluded.password_ends_at, rules = excluded.rules
+                    password_ends_at = excluded.password_ends_at, rules = excluded.rules,
+                    attributes = excluded.attributes
                 WHERE account.directory = excluded.directory""",
                 directory,
                 now,
@@ -157,7 +158,8 @@ class SyncIntake {
                 times(batch, StewardApi.Person::lastSignIn),
                 times(batch, StewardApi.Person::passwordSetAt),
                 times(batch, StewardApi.Person::passwordEndsAt),
-                column.apply(StewardApi.Person::rules));
+                column.apply(StewardApi.Person::rules),
+                column.apply(p -> People.attributesText(p.attributes())));
         logins(connection, batch, known.keySet());
         doubts(connection, directory, batch, places);
         passwordsSetElsewhere(connection, directory, batch, known);

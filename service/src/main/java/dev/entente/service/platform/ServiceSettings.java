@@ -5,6 +5,7 @@ import jakarta.validation.constraints.NotNull;
 import java.net.URI;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.List;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.bind.DefaultValue;
 import org.springframework.validation.annotation.Validated;
@@ -27,6 +28,8 @@ import org.springframework.validation.annotation.Validated;
  * @param comparisonInterval how long after one full comparison with a directory the next follows
  * @param startsPerName attempts for one name as typed within a quarter of an hour
  * @param startsPerNetwork attempts from one address within a quarter of an hour
+ * @param losesWayLimit when more people than this would lose a way in, publishing asks for their number
+ * @param trustedProxies address ranges of proxies whose {@code X-Forwarded-For} is believed
  */
 @Validated
 @ConfigurationProperties("entente")
@@ -45,4 +48,6 @@ public record ServiceSettings(
         @DefaultValue("3s") Duration changesInterval,
         @DefaultValue("1h") Duration comparisonInterval,
         @DefaultValue("8") int startsPerName,
-        @DefaultValue("120") int startsPerNetwork) {}
+        @DefaultValue("120") int startsPerNetwork,
+        @DefaultValue({}) List<String> trustedProxies,
+        @DefaultValue("0") int losesWayLimit) {}

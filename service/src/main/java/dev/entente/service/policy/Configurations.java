@@ -1,19 +1,24 @@
 package dev.entente.service.policy;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.verify.Method;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.Jobs;
+import dev.entente.service.notification.MailChannel;
 import dev.entente.service.people.People;
 import dev.entente.service.people.People.Person;
+import java.time.Instant;
+import java.time.InstantSource;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
@@ -24,18 +29,30 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 @Transactional(readOnly = true)
 public class Configurations {
+    private static final Configuration EMPTY = Configuration.empty();
+
     private final Session database;
     private final Directories directories;
     private final People people;
     private final Stops stops;
+    private final MailChannel mail;
+    private final InstantSource clock;
     // Revisions never change, so what was read once stays right.
     private final Map<Integer, Configuration> read = new ConcurrentHashMap<>();
 
-    Configurations(Session database, Directories directories, People people, Stops stops) {
+    Configurations(
+            Session database,
+            Directories directories,
+            People people,
+            Stops stops,
+            MailChannel mail,
+            InstantSource clock) {
         this.database = database;
         this.directories = directories;
         this.people = people;
         this.stops = stops;
+        this.mail = mail;
+        this.clock = clock;
     }
 
     /** What is in force now. */
@@ -48,7 +65,7 @@ public class Configurations {
     /** A published state by its number; 0 is the empty one before the first. */
     public Configuration revision(int number) {
         if (number == 0) {
-            return Configuration.EMPTY;
+            return EMPTY;
         }
         return read.computeIfAbsent(number, n -> {
             var row = database.find(RevisionRow.class, n);
@@ -59,13 +76,28 @@ public class Configurations {
         });
     }
 
-    /** Decides for a person; empty stands for a name that is nobody's. */
-    public Decision decide(Person person, Action action) {
-        return decide(current(), person, action);
+    /**
+     * How things stand now for somebody who comes from somewhere.
+     *
+     * @param network the address; null if it is not known
+     * @param knownDevice whether the person finished something on that browser before; null if that is not known
+     */
+    public Circumstances now(String network, Boolean knownDevice) {
+        return at(clock.instant(), network, knownDevice);
     }
 
-    Decision decide(Configuration configuration, Person person, Action action) {
-        return Decision.of(configuration, people.groups(), person.facts(), action, stops.inForce());
+    Circumstances at(Instant time, String network, Boolean knownDevice) {
+        return new Circumstances(time, network, knownDevice, mail.works() ? Set.of() : Set.of(Method.EMAIL_CODE));
+    }
+
+    /** Decides for a person by what is in force. */
+    public Decision decide(Person person, Action action, Circumstances circumstances) {
+        return decide(current(), person, action, circumstances);
+    }
+
+    Decision decide(Configuration configuration, Person person, Action action, Circumstances circumstances) {
+        return Decision.of(
+                configuration, people.groups(), people.facts(person), action, circumstances, stops.inForce());
     }
 
     Optional<RevisionRow> currentRow() {
@@ -83,8 +115,9 @@ public class Configurations {
     Map<String, Integer> coverage(Configuration configuration, Collection<Person> everybody) {
         var counts = new HashMap<String, Integer>();
         var groups = people.groups();
+        var today = now(null, null);
         for (var person : everybody) {
-            var decision = Decision.of(configuration, groups, person.facts(), Action.RESET, List.of());
+            var decision = Decision.of(configuration, groups, people.facts(person), Action.RESET, today, List.of());
             counts.merge(decision.policy().map(p -> p.name()).orElse(""), 1, Integer::sum);
         }
         return counts;
@@ -108,7 +141,7 @@ public class Configurations {
                     .mapToInt(d -> trust.getOrDefault(d, Integer.MAX_VALUE))
                     .min()
                     .orElse(0);
-            if (policy.prove().value().anyOf().contains(Method.EMAIL_CODE)
+            if (policy.methods().contains(Method.EMAIL_CODE)
                     && targets.contains(asked.directory())
                     && trust.get(asked.directory()) == most) {
                 asked.needed().set(true);

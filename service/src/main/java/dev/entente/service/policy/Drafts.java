@@ -1,18 +1,25 @@
 package dev.entente.service.policy;
 
+import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Comparison;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.ConfigurationProblem;
 import dev.entente.core.policy.ConfigurationReader;
+import dev.entente.core.policy.Rehearsal;
+import dev.entente.core.policy.Survey;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.AdminApi;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.http.HttpStatus;
@@ -25,18 +32,29 @@ import org.springframework.transaction.annotation.Transactional;
 class Drafts {
     private static final int LONGEST_NOTE = 500;
 
+    private final Everybody everybody;
+    private final ServiceSettings settings;
     private final Session database;
     private final Configurations configurations;
     private final People people;
     private final EventLog events;
     private final InstantSource clock;
 
-    Drafts(Session database, Configurations configurations, People people, EventLog events, InstantSource clock) {
+    Drafts(
+            Session database,
+            Configurations configurations,
+            People people,
+            EventLog events,
+            InstantSource clock,
+            Everybody everybody,
+            ServiceSettings settings) {
         this.database = database;
         this.configurations = configurations;
         this.people = people;
         this.events = events;
         this.clock = clock;
+        this.everybody = everybody;
+        this.settings = settings;
     }
 
     AdminApi.Draft start(String name, String author) {
@@ -83,6 +101,11 @@ class Drafts {
         return shown(row);
     }
 
+    /** What a draft would put in force. */
+    Configuration configuration(UUID id) {
+        return valid(row(id).files);
+    }
+
     AdminApi.Comparison compare(UUID id) {
         return compare(row(id).files);
     }
@@ -111,10 +134,69 @@ class Drafts {
         var current = alone(wanted);
         if (row.baseRevision != current) {
             throw Problem.conflict("Revision " + current + " was published after this draft was started from revision "
-                    + row.baseRevision + ". Start a new draft from it and load your files again.");
+                    + row.baseRevision + ". Merge it into the draft first, and look at the comparison again.");
         }
+        losesWay(row.files, wanted);
         database.remove(row);
         return publish(current + 1, row.files, wanted.note(), author, "This draft changes nothing.");
+    }
+
+    /** Whoever publishes has to have seen how many people would lose a way in. */
+    private void losesWay(Map<String, String> files, AdminApi.Publication wanted) {
+        var crowd = everybody.now();
+        var here = configurations.now(null, null);
+        var people = new Rehearsal(
+                        new Survey(configurations.current(), crowd, Action.RESET, here),
+                        new Survey(valid(files), crowd, Action.RESET, here))
+                .people(Rehearsal.Kind.LOSES_WAY)
+                .getCardinality();
+        if (people > settings.losesWayLimit() && (wanted.losesWay() == null || wanted.losesWay() != people)) {
+            throw Problem.of(
+                    HttpStatus.CONFLICT,
+                    "people-lose-a-way",
+                    people + (people == 1 ? " person" : " people")
+                            + " could reset a password now and could not any more. Rehearse the change, and if it is"
+                            + " meant, publish it with that number.",
+                    Map.of("losesWay", people));
+        }
+    }
+
+    /** Brings in what was published since the draft was started, file by file. */
+    AdminApi.Merge merge(UUID id, String author) {
+        var row = row(id);
+        var current = configurations
+                .currentRow()
+                .orElseThrow(() -> Problem.conflict("Nothing is published yet, so there is nothing to merge."));
+        var base = row.baseRevision == 0 ? Map.<String, String>of() : revisionRow(row.baseRevision).files;
+        var merged = new TreeMap<>(row.files);
+        var taken = new ArrayList<String>();
+        var conflicts = new ArrayList<String>();
+        var paths = new TreeSet<>(base.keySet());
+        paths.addAll(current.files.keySet());
+        paths.addAll(row.files.keySet());
+        for (var path : paths) {
+            var was = base.get(path);
+            var theirs = current.files.get(path);
+            var ours = row.files.get(path);
+            if (Objects.equals(theirs, was) || Objects.equals(theirs, ours)) {
+                continue;
+            }
+            if (!Objects.equals(ours, was)) {
+                conflicts.add(path);
+            } else {
+                taken.add(path);
+                if (theirs == null) {
+                    merged.remove(path);
+                } else {
+                    merged.put(path, theirs);
+                }
+            }
+        }
+        row.files = merged;
+        row.baseRevision = current.number;
+        row.author = author;
+        row.changedAt = clock.instant();
+        return new AdminApi.Merge(current.number, taken, conflicts);
     }
 
     /** Makes what an older revision held the next one. What lies between stays in the history. */
@@ -122,6 +204,7 @@ class Drafts {
         var row = revisionRow(number);
         valid(row.files);
         var current = alone(wanted);
+        losesWay(row.files, wanted);
         var note = wanted.note();
         var said = note == null || note.isBlank() ? "Back to revision " + number : note;
         return publish(current + 1, row.files, said, author, "Revision " + number + " holds what is in force already.");
@@ -217,7 +300,7 @@ class Drafts {
                         .toList());
     }
 
-    private static AdminApi.Problem shown(ConfigurationProblem problem) {
+    static AdminApi.Problem shown(ConfigurationProblem problem) {
         return new AdminApi.Problem(
                 problem.file(), problem.line(), problem.column(), problem.pointer(), problem.message());
     }

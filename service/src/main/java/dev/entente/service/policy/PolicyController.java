@@ -1,10 +1,12 @@
 package dev.entente.service.policy;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Network;
 import dev.entente.core.policy.Policy;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
+import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import org.springframework.http.HttpHeaders;
@@ -69,6 +71,12 @@ class PolicyController {
         return drafts.compare(id);
     }
 
+    /** Brings in what was published since the draft was started. */
+    @PostMapping("/drafts/{id}/merge")
+    AdminApi.Merge merge(@PathVariable UUID id, @AuthenticationPrincipal String author) {
+        return drafts.merge(id, author);
+    }
+
     @PostMapping("/drafts/{id}/publish")
     AdminApi.Revision publish(
             @PathVariable UUID id,
@@ -131,11 +139,20 @@ class PolicyController {
     @GetMapping("/explain")
     @Transactional(readOnly = true)
     public AdminApi.Explanation explain(
-            @RequestParam String person, @RequestParam(defaultValue = "reset") String action) {
+            @RequestParam String person,
+            @RequestParam(defaultValue = "reset") String action,
+            @RequestParam(required = false) String network,
+            @RequestParam(required = false) Instant at,
+            @RequestParam(required = false) Boolean knownDevice) {
         var who = people.resolve(person);
         var what = Action.labelled(action)
                 .orElseThrow(() -> Problem.invalid("There is no action \"" + action + "\"; try reset."));
-        var decision = configurations.decide(who, what);
+        if (network != null && Network.range(network).isEmpty()) {
+            throw Problem.invalid("\"" + network + "\" is no network address; try 203.0.113.7.");
+        }
+        var circumstances =
+                at == null ? configurations.now(network, knownDevice) : configurations.at(at, network, knownDevice);
+        var decision = configurations.decide(who, what, circumstances);
         return new AdminApi.Explanation(
                 who.id(),
                 who.name(),
@@ -146,10 +163,22 @@ class PolicyController {
                 decision.considered().stream()
                         .map(c -> new AdminApi.Considered(c.policy(), c.covers(), c.because()))
                         .toList(),
+                decision.required()
+                        .map(r -> new AdminApi.Required(
+                                r.requirement().methods(),
+                                r.requirement().factors(),
+                                r.requirement().words(),
+                                r.source(),
+                                r.because()))
+                        .orElse(null),
+                decision.methods().stream()
+                        .map(m -> new AdminApi.MethodStanding(m.method().label(), m.enrolled(), m.usable(), m.why()))
+                        .toList(),
                 decision.policy().map(PolicyController::facts).orElse(List.of()),
                 decision.obstacles().stream()
                         .map(o -> new AdminApi.Obstacle(o.code(), o.cause(), o.whatToDo()))
-                        .toList());
+                        .toList(),
+                decision.text(who.name(), circumstances));
     }
 
     private static List<AdminApi.Fact> facts(Policy policy) {

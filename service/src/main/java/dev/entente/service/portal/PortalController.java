@@ -2,6 +2,7 @@ package dev.entente.service.portal;
 
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Terms;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.verify.Method;
 import dev.entente.service.attempt.Attempts;
@@ -11,11 +12,15 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.delivery.Deliveries;
 import dev.entente.service.notification.Notifications;
+import dev.entente.service.platform.ClientNetwork;
+import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.PortalApi;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
+import java.time.Duration;
+import java.util.Base64;
 import java.util.List;
 import java.util.Locale;
 import java.util.UUID;
@@ -42,9 +47,14 @@ import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 @RequestMapping(path = "/api/v1/portal", produces = MediaType.APPLICATION_JSON_VALUE)
 class PortalController {
     private static final String COOKIE = "__Host-entente-attempt";
+    private static final String DEVICE = "__Host-entente-device";
+    private static final long DEVICE_LIFE = Duration.ofDays(400).toSeconds();
     private static final int LONGEST_NAME = 256;
 
     private final Attempts attempts;
+    private final Enrolling enrolling;
+    private final ClientNetwork networks;
+    private final KeyRing keys;
     private final Deliveries deliveries;
     private final Notifications notifications;
     private final AttemptUpdates updates;
@@ -55,6 +65,9 @@ class PortalController {
 
     PortalController(
             Attempts attempts,
+            Enrolling enrolling,
+            ClientNetwork networks,
+            KeyRing keys,
             Deliveries deliveries,
             Notifications notifications,
             AttemptUpdates updates,
@@ -63,6 +76,9 @@ class PortalController {
             ServiceSettings settings,
             TransactionTemplate transaction) {
         this.attempts = attempts;
+        this.enrolling = enrolling;
+        this.networks = networks;
+        this.keys = keys;
         this.deliveries = deliveries;
         this.notifications = notifications;
         this.updates = updates;
@@ -76,17 +92,15 @@ class PortalController {
     @GetMapping("/context")
     PortalApi.Context context() {
         return new PortalApi.Context(
-                settings.organisation(),
-                settings.helpDesk(),
-                attempts.actions(),
-                !attempts.methods().isEmpty(),
-                attempts.paused());
+                settings.organisation(), settings.helpDesk(), attempts.actions(), attempts.ready(), attempts.paused());
     }
 
     /** Says who somebody is; starts an attempt, known or not. */
     @PostMapping("/attempts")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> start(
-            @RequestBody PortalApi.Start start, HttpServletRequest request) {
+            @RequestBody PortalApi.Start start,
+            @CookieValue(name = DEVICE, required = false) String known,
+            HttpServletRequest request) {
         if (start.name() == null || start.name().isBlank() || start.name().length() > LONGEST_NAME) {
             throw Problem.invalid("Type the name that you sign in with.");
         }
@@ -96,10 +110,14 @@ class PortalController {
         var action = Action.labelled(start.action())
                 .filter(Action::available)
                 .orElseThrow(() -> Problem.invalid("This cannot be done here."));
-        var network = request.getRemoteAddr();
+        var network = networks.of(request);
+        // Every browser gets one, whoever starts: it says nothing until something was finished with it.
+        var device = known != null && known.matches("[A-Za-z0-9_-]{43}") ? known : newDevice();
         return deadline.answer(() -> {
-            var held = attempts.start(start.name(), action, start.key(), network);
-            return answer(HttpStatus.CREATED, held);
+            var held = attempts.start(start.name(), action, start.key(), network, device);
+            return ResponseEntity.status(HttpStatus.CREATED)
+                    .header(HttpHeaders.SET_COOKIE, holding(held), cookie(DEVICE, device, DEVICE_LIFE))
+                    .body(shown(held.attempt()));
         });
     }
 
@@ -127,6 +145,75 @@ class PortalController {
             @RequestBody PortalApi.Answer answer,
             @CookieValue(name = COOKIE, required = false) String cookie) {
         return deadline.answer(() -> answer(HttpStatus.OK, attempts.answer(cookie, id, answer.code())));
+    }
+
+    /** Accepts the terms. */
+    @PostMapping("/attempt/terms")
+    PortalApi.Attempt accept(
+            @RequestBody PortalApi.Acceptance acceptance, @CookieValue(name = COOKIE, required = false) String cookie) {
+        return shown(attempts.accept(cookie, acceptance.terms()));
+    }
+
+    /** How the person can be recognised. */
+    @GetMapping("/attempt/enrolments")
+    List<PortalApi.OwnMethod> enrolments(@CookieValue(name = COOKIE, required = false) String cookie) {
+        return enrolling.list(own(cookie));
+    }
+
+    /** Sets up an authenticator app. */
+    @PostMapping("/attempt/enrolments/apps")
+    @ResponseStatus(HttpStatus.CREATED)
+    PortalApi.OfferedApp newApp(
+            @RequestBody PortalApi.NewApp app, @CookieValue(name = COOKIE, required = false) String cookie) {
+        return enrolling.offerApp(own(cookie), app.label());
+    }
+
+    /** The app's first code. */
+    @PostMapping("/attempt/enrolments/apps/{id}/confirmation")
+    List<PortalApi.OwnMethod> confirmApp(
+            @PathVariable UUID id,
+            @RequestBody PortalApi.Answer answer,
+            @CookieValue(name = COOKIE, required = false) String cookie) {
+        return enrolling.confirmApp(own(cookie), id, answer.code());
+    }
+
+    /** Makes new recovery codes. */
+    @PostMapping("/attempt/enrolments/recovery-codes")
+    @ResponseStatus(HttpStatus.CREATED)
+    PortalApi.RecoveryCodes newRecoveryCodes(@CookieValue(name = COOKIE, required = false) String cookie) {
+        return enrolling.newRecoveryCodes(own(cookie));
+    }
+
+    /** Takes a method away. */
+    @DeleteMapping("/attempt/enrolments/{id}")
+    List<PortalApi.OwnMethod> removeEnrolment(
+            @PathVariable UUID id, @CookieValue(name = COOKIE, required = false) String cookie) {
+        return enrolling.remove(own(cookie), id);
+    }
+
+    /** Done with the details. */
+    @PostMapping("/attempt/end")
+    PortalApi.Attempt finish(@CookieValue(name = COOKIE, required = false) String cookie) {
+        return shown(attempts.finish(cookie));
+    }
+
+    /** The attempt of somebody who has proved to be the one whose details these are. */
+    private Running own(String cookie) {
+        var attempt = held(cookie);
+        if (attempt.action() != Action.DETAILS
+                || attempt.state() != AttemptState.PROVED
+                || attempts.terms(attempt).isPresent()) {
+            throw Problem.conflict("Prove first that it is you.");
+        }
+        return attempt;
+    }
+
+    private static PortalApi.Terms terms(Terms terms) {
+        // English if it is there; the languages of browsers come with the languages of the pages.
+        var language = terms.texts().containsKey("en")
+                ? "en"
+                : terms.texts().keySet().stream().sorted().findFirst().orElseThrow();
+        return new PortalApi.Terms(terms.name(), language, terms.texts().get(language));
     }
 
     /** What the browser needs to seal. */
@@ -174,7 +261,7 @@ class PortalController {
     @DeleteMapping("/attempt")
     ResponseEntity<Void> leave() {
         return ResponseEntity.noContent()
-                .header(HttpHeaders.SET_COOKIE, cookie("", 0))
+                .header(HttpHeaders.SET_COOKIE, cookie(COOKIE, "", 0))
                 .build();
     }
 
@@ -196,16 +283,21 @@ class PortalController {
 
     private ResponseEntity<PortalApi.Attempt> answer(HttpStatus status, Held held) {
         return ResponseEntity.status(status)
-                .header(
-                        HttpHeaders.SET_COOKIE,
-                        cookie(
-                                held.cookie(),
-                                settings.attemptLife().multipliedBy(2).toSeconds()))
+                .header(HttpHeaders.SET_COOKIE, holding(held))
                 .body(shown(held.attempt()));
     }
 
-    private static String cookie(String value, long seconds) {
-        return ResponseCookie.from(COOKIE, value)
+    private String newDevice() {
+        return Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(32));
+    }
+
+    private String holding(Held held) {
+        return cookie(
+                COOKIE, held.cookie(), settings.attemptLife().multipliedBy(2).toSeconds());
+    }
+
+    private static String cookie(String name, String value, long seconds) {
+        return ResponseCookie.from(name, value)
                 .httpOnly(true)
                 .secure(true)
                 .sameSite("Strict")
@@ -236,8 +328,10 @@ class PortalController {
                 attempt.reference().toString(),
                 attempt.state().name().toLowerCase(Locale.ROOT),
                 attempt.action().label(),
-                attempts.methods().stream().map(Method::label).toList(),
+                attempts.methods(attempt).stream().map(Method::label).toList(),
+                attempt.proved().stream().map(Method::label).toList(),
                 open,
+                attempts.terms(attempt).map(PortalController::terms).orElse(null),
                 standing.results(),
                 attempt.state() == AttemptState.DELIVERING && standing.waitsForSteward(),
                 attempts.mayGoOn(attempt),

@@ -359,6 +359,7 @@ final class ActiveDirectory implements DirectoryAdapter {
                 "msDS-ResultantPSO",
                 reading.correlation()));
         attributes.addAll(reading.loginAttributes());
+        attributes.addAll(reading.attributes());
         PagedSearch.read(
                 lent.connection(),
                 part.base(),
@@ -427,7 +428,8 @@ final class ActiveDirectory implements DirectoryAdapter {
                 LdapText.millis(time(e.getAttributeValueAsLong("lastLogonTimestamp"))),
                 LdapText.millis(time(set)),
                 LdapText.millis(time(e.getAttributeValueAsLong("msDS-UserPasswordExpiryTimeComputed"))),
-                e.getAttributeValue("msDS-ResultantPSO"));
+                e.getAttributeValue("msDS-ResultantPSO"),
+                LdapText.named(e, reading.attributes()));
     }
 
     @Override

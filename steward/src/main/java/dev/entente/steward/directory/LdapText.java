@@ -9,7 +9,9 @@ import com.unboundid.ldap.sdk.SearchResultEntry;
 import dev.entente.wire.AdminApi.Finding;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 
 /** Findings that both kinds share, and texts of servers made safe to show. */
 final class LdapText {
@@ -128,6 +130,24 @@ final class LdapText {
                 few(names),
                 "Fill the mail attribute in the directory, or let their policy ask for another method.");
     }
+
+    /** Values of the attributes that were asked for, at most {@value #MOST_VALUES} of each, none longer than 256 characters. */
+    static Map<String, List<String>> named(SearchResultEntry entry, List<String> attributes) {
+        var named = new LinkedHashMap<String, List<String>>();
+        for (var attribute : attributes) {
+            var values = values(entry, attribute).stream()
+                    .filter(v -> v.length() <= LONGEST_VALUE)
+                    .limit(MOST_VALUES)
+                    .toList();
+            if (!values.isEmpty()) {
+                named.put(attribute, values);
+            }
+        }
+        return named;
+    }
+
+    private static final int MOST_VALUES = 20;
+    private static final int LONGEST_VALUE = 256;
 
     /** The first of many. */
     static String few(List<String> names) {

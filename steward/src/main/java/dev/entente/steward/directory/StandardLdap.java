@@ -370,6 +370,7 @@ final class StandardLdap implements DirectoryAdapter {
                 "authTimestamp",
                 reading.correlation()));
         attributes.addAll(reading.loginAttributes());
+        attributes.addAll(reading.attributes());
         return attributes.stream().distinct().toArray(String[]::new);
     }
 
@@ -394,7 +395,8 @@ final class StandardLdap implements DirectoryAdapter {
                 LdapText.millis(time(e.getAttributeValue("authTimestamp"))),
                 LdapText.millis(time(e.getAttributeValue("pwdChangedTime"))),
                 null,
-                e.getAttributeValue("pwdPolicySubentry"));
+                e.getAttributeValue("pwdPolicySubentry"),
+                LdapText.named(e, reading.attributes()));
     }
 
     @Override

@@ -152,7 +152,8 @@ public final class LocalTarget implements Target {
                     null,
                     null,
                     null,
-                    null));
+                    null,
+                    Map.of()));
         }
         for (var from = 0; from < people.size(); from += BATCH) {
             sink.take(StewardApi.Batch.people(people.subList(from, Math.min(people.size(), from + BATCH))));

@@ -43,7 +43,11 @@ public interface Target extends AutoCloseable {
     record Judged(Proof proof, String code) {}
 
     /** What to read in a sync. */
-    record Reading(String correlation, List<String> loginAttributes, String cursor) {}
+    record Reading(String correlation, List<String> loginAttributes, List<String> attributes, String cursor) {
+        public Reading {
+            attributes = attributes == null ? List.of() : List.copyOf(attributes);
+        }
+    }
 
     /** Takes what a sync reads, in batches; may make the reader wait. */
     interface Sink {

@@ -15,6 +15,7 @@ import java.nio.file.Files;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -162,6 +163,13 @@ public final class ScimTarget implements Target {
             }
         }
         var login = user.path("userName").asString("");
+        var attributes = new LinkedHashMap<String, List<String>>();
+        for (var name : reading.attributes()) {
+            var value = attribute(user, name);
+            if (value != null) {
+                attributes.put(name, List.of(value));
+            }
+        }
         return new StewardApi.Person(
                 id,
                 login,
@@ -179,7 +187,8 @@ public final class ScimTarget implements Target {
                 null,
                 null,
                 null,
-                null);
+                null,
+                attributes);
     }
 
     /** An attribute of the core schema or of the enterprise extension (RFC 7643 section 4.3). */

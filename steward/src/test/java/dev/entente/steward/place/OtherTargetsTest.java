@@ -24,7 +24,7 @@ import org.junit.jupiter.api.io.TempDir;
 
 /** Systems that are no directories: a SCIM service, and a command beside the steward. */
 class OtherTargetsTest {
-    private static final Reading READING = new Reading("externalId", List.of(), null);
+    private static final Reading READING = new Reading("externalId", List.of(), List.of(), null);
 
     @TempDir
     private Path folder;

@@ -1,0 +1,97 @@
+package dev.entente.cli;
+
+import dev.entente.cli.Printer.Column;
+import dev.entente.wire.AdminApi;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.stream.Collectors;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+
+/** Named sets of people. */
+@Command(name = "scope", description = "Named sets of people, and who is in them.", synopsisSubcommandLabel = "COMMAND")
+final class ScopeCommands {
+    @ParentCommand
+    private Entente entente;
+
+    @Command(name = "list", description = "All published scopes.")
+    int list() {
+        List<AdminApi.Scope> scopes = entente.api()
+                .get("/scopes", Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Scope.class));
+        entente.printer()
+                .list(
+                        scopes,
+                        "Nothing is published yet: entente draft start",
+                        List.of(
+                                new Column<>("SCOPE", AdminApi.Scope::name),
+                                new Column<>("PEOPLE", AdminApi.Scope::people),
+                                new Column<>("POLICIES", s -> String.join(", ", s.policies())),
+                                new Column<>("WHO", AdminApi.Scope::words)));
+        return Entente.DONE;
+    }
+
+    @Command(name = "show", description = "One scope.")
+    int show(@Parameters(paramLabel = "NAME") String name) {
+        var scope = entente.api().get("/scopes/" + PeopleCommands.encoded(name), AdminApi.Scope.class);
+        entente.printer()
+                .one(
+                        scope,
+                        () -> System.out.println(scope.title() + ": people " + scope.words() + ".\nIt holds "
+                                + scope.people() + " people now"
+                                + (scope.policies().isEmpty()
+                                        ? ", and no policy uses it."
+                                        : "; policies: " + String.join(", ", scope.policies()) + ".")));
+        return Entente.DONE;
+    }
+
+    @Command(name = "members", description = "Who is in a scope now.")
+    int members(
+            @Parameters(paramLabel = "NAME") String name,
+            @Option(names = "--limit", defaultValue = "1000", description = "at most so many (${DEFAULT-VALUE})")
+                    int limit) {
+        var people = new ArrayList<AdminApi.PersonRow>();
+        var type = Api.JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, AdminApi.PersonRow.class);
+        String after = null;
+        do {
+            AdminApi.Page<AdminApi.PersonRow> page = entente.api()
+                    .get(
+                            "/scopes/" + PeopleCommands.encoded(name) + "/members?limit="
+                                    + Math.min(500, limit - people.size()) + (after == null ? "" : "&after=" + after),
+                            type);
+            people.addAll(page.items());
+            after = page.after();
+        } while (after != null && people.size() < limit);
+        entente.printer()
+                .list(
+                        people,
+                        "Nobody is in it now.",
+                        List.of(
+                                new Column<>("NAME", AdminApi.PersonRow::name),
+                                new Column<>("DEPARTMENT", AdminApi.PersonRow::department),
+                                new Column<>(
+                                        "ACCOUNTS",
+                                        p -> p.accounts().stream()
+                                                .map(a -> a.directory() + ":" + a.login())
+                                                .collect(Collectors.joining(", ")))));
+        if (after != null) {
+            System.err.println("There are more; use --limit.");
+        }
+        return Entente.DONE;
+    }
+
+    @Command(name = "overlap", description = "How many people are in both of two scopes.")
+    int overlap(@Parameters(paramLabel = "NAME") String one, @Parameters(paramLabel = "OTHER") String other) {
+        var overlap = entente.api()
+                .get(
+                        "/scopes/" + PeopleCommands.encoded(one) + "/overlap/" + PeopleCommands.encoded(other),
+                        AdminApi.Overlap.class);
+        entente.printer()
+                .one(
+                        overlap,
+                        () -> System.out.println(overlap.both() + " in both, " + overlap.onlyFirst() + " in " + one
+                                + " alone, " + overlap.onlySecond() + " in " + other + " alone"));
+        return Entente.DONE;
+    }
+}

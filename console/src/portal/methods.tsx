@@ -1,0 +1,140 @@
+import { ChevronRight, FileKey2, Mail, Smartphone } from "lucide-react";
+import type { LucideIcon } from "lucide-react";
+import { useState } from "react";
+import { Problem } from "../shared/problem";
+import { Button, Notice } from "../shared/ui";
+import { api } from "./api";
+import type { Attempt } from "./api";
+import { ReferenceLine, useOrganisation } from "./shell";
+
+interface Way {
+  name: string;
+  about: string;
+  icon: LucideIcon;
+  title: string;
+  label: string;
+  placeholder: string;
+  length: number;
+  tooShort: string;
+  digits: boolean;
+}
+
+/** Each method in people's words. */
+export const ways: Record<string, Way> = {
+  "email-code": {
+    name: "A code by e-mail",
+    about: "Sent to the address that your organisation has for you",
+    icon: Mail,
+    title: "Check your e-mail",
+    label: "Code",
+    placeholder: "0000 0000",
+    length: 8,
+    tooShort: "The code has eight digits.",
+    digits: true,
+  },
+  "app-code": {
+    name: "Your authenticator app",
+    about: "The six digits that it shows now",
+    icon: Smartphone,
+    title: "Open your authenticator app",
+    label: "Code in the app",
+    placeholder: "000 000",
+    length: 6,
+    tooShort: "The app shows six digits.",
+    digits: true,
+  },
+  "recovery-code": {
+    name: "A recovery code",
+    about: "One of the codes that you kept on paper",
+    icon: FileKey2,
+    title: "Type a recovery code",
+    label: "Recovery code",
+    placeholder: "abcde-fgh23",
+    length: 10,
+    tooShort: "A recovery code has ten letters and digits.",
+    digits: false,
+  },
+};
+
+/** Choose how to show that it is you. Before the first proof everybody sees the same ways. */
+export function MethodsPage({
+  attempt,
+  onChange,
+  onGone,
+  onRestart,
+}: {
+  attempt: Attempt;
+  onChange: (attempt: Attempt) => void;
+  onGone: (problem: unknown) => boolean;
+  onRestart: () => void;
+}) {
+  const { helpDesk } = useOrganisation();
+  const [busy, setBusy] = useState("");
+  const [error, setError] = useState("");
+  const again = attempt.proved.length > 0;
+
+  async function choose(method: string) {
+    setBusy(method);
+    setError("");
+    try {
+      onChange(await api.ask(method));
+    } catch (problem) {
+      if (onGone(problem)) return;
+      setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
+    } finally {
+      setBusy("");
+    }
+  }
+
+  return (
+    <div className="flex flex-col gap-5">
+      <div className="flex flex-col gap-2">
+        <h1 className="text-2xl font-semibold">{again ? "One more proof" : "Show that it is you"}</h1>
+        <p className="text-muted">
+          {again
+            ? `${ways[attempt.proved[attempt.proved.length - 1]!]?.name ?? "That"} was right. To protect your account, prove it in one more way.`
+            : "Choose a way that you can use now."}
+        </p>
+      </div>
+      {error && <Notice tone="bad">{error}</Notice>}
+      {attempt.methods.length === 0 && (
+        <Notice tone="warn">
+          <p>There is no further way that you can use now. Ask the help desk: {helpDesk}.</p>
+        </Notice>
+      )}
+      <ul className="flex flex-col gap-3">
+        {attempt.methods.map((method) => {
+          const way = ways[method];
+          const Icon = way?.icon ?? Mail;
+          return (
+            <li key={method}>
+              <button
+                type="button"
+                data-method={method}
+                aria-busy={busy === method}
+                disabled={Boolean(busy)}
+                onClick={() => void choose(method)}
+                className="border-control bg-surface hover:bg-sunken flex min-h-16 w-full items-center gap-3 rounded-lg border p-4 text-left disabled:opacity-60"
+              >
+                <Icon aria-hidden className="text-accent-ink size-5 shrink-0" />
+                <span className="flex min-w-0 flex-1 flex-col">
+                  <strong className="font-semibold">{way?.name ?? method}</strong>
+                  <span className="text-muted">{way?.about}</span>
+                </span>
+                <ChevronRight aria-hidden className="text-muted size-5 shrink-0" />
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      <details className="border-line bg-surface rounded-lg border p-4">
+        <summary className="cursor-pointer rounded-sm font-medium">None of these works for you?</summary>
+        <p className="mt-3">Ask the help desk: {helpDesk}. They can help you get back in.</p>
+      </details>
+      <Button look="quiet" large onClick={onRestart} className="self-start">
+        Start again
+      </Button>
+      <ReferenceLine attempt={attempt} />
+    </div>
+  );
+}

@@ -1,0 +1,19 @@
+package dev.entente.core.policy;
+
+import dev.entente.core.verify.Method;
+import java.time.Instant;
+import java.util.Set;
+
+/**
+ * Under what circumstances something is asked for. What is not known counts as the stricter answer.
+ *
+ * @param at when
+ * @param network the address that it comes from; null if not known
+ * @param knownDevice whether this person finished something on this browser before; null if not known
+ * @param broken methods whose channel does not work now
+ */
+public record Circumstances(Instant at, String network, Boolean knownDevice, Set<Method> broken) {
+    public Circumstances {
+        broken = Set.copyOf(broken);
+    }
+}

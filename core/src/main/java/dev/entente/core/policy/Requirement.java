@@ -1,0 +1,165 @@
+package dev.entente.core.policy;
+
+import dev.entente.core.verify.Method;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Collections;
+import java.util.EnumSet;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Set;
+
+/**
+ * What must be proved before an action.
+ *
+ * @param methods how many different ones
+ * @param factors how many different factors they have to show, at most {@code methods}
+ * @param anyOf from which
+ * @param mustInclude those of them that have to be among the proved
+ * @param first one of these has to be proved first; empty if any may
+ * @param notAlone those of them that never suffice alone, whatever {@code methods} says
+ */
+public record Requirement(
+        int methods,
+        int factors,
+        List<Method> anyOf,
+        Set<Method> mustInclude,
+        Set<Method> first,
+        Set<Method> notAlone) {
+    public Requirement {
+        anyOf = List.copyOf(anyOf);
+        mustInclude = ordered(mustInclude);
+        first = ordered(first);
+        notAlone = ordered(notAlone);
+    }
+
+    private static Set<Method> ordered(Set<Method> methods) {
+        return methods.isEmpty() ? Set.of() : Collections.unmodifiableSet(EnumSet.copyOf(methods));
+    }
+
+    /** One method of these, without anything else. */
+    public static Requirement one(Method... anyOf) {
+        return new Requirement(1, 1, List.of(anyOf), Set.of(), Set.of(), Set.of());
+    }
+
+    /**
+     * Whether enough is proved.
+     *
+     * @param proved in the order in which it was
+     */
+    public boolean metBy(List<Method> proved) {
+        var counted = new LinkedHashSet<>(proved);
+        counted.retainAll(anyOf);
+        return counted.size() >= methods
+                && factors(counted) >= factors
+                && counted.containsAll(mustInclude)
+                && (first.isEmpty() || (!proved.isEmpty() && first.contains(proved.get(0))))
+                && !(counted.size() == 1 && notAlone.containsAll(counted));
+    }
+
+    /** Whether somebody who could prove all of these, in the best order, would meet it. */
+    public boolean withinReachOf(Collection<Method> usable) {
+        var order = new ArrayList<Method>();
+        usable.stream().filter(m -> first.contains(m) && anyOf.contains(m)).forEach(order::add);
+        usable.stream().filter(m -> !order.contains(m)).forEach(order::add);
+        return metBy(order);
+    }
+
+    /** Methods that bring somebody who has proved these nearer; empty if it is met. */
+    public List<Method> next(List<Method> proved) {
+        if (metBy(proved)) {
+            return List.of();
+        }
+        var left = new ArrayList<>(anyOf);
+        left.removeAll(proved);
+        if (!first.isEmpty() && proved.isEmpty()) {
+            left.retainAll(first);
+        }
+        var counted = new LinkedHashSet<>(proved);
+        counted.retainAll(anyOf);
+        var must = left.stream().filter(mustInclude::contains).toList();
+        if (!must.isEmpty() && counted.size() + must.size() >= methods) {
+            // What has to be among them anyway is asked for when nothing else would help any more.
+            return must;
+        }
+        if (counted.size() >= methods && factors(counted) < factors) {
+            left.removeIf(m -> counted.stream().anyMatch(c -> c.factor() == m.factor()));
+        }
+        return List.copyOf(left);
+    }
+
+    /** Both: never asks for less than either. */
+    public Requirement and(Stricter more) {
+        var from = anyOf.stream()
+                .filter(m -> more.anyOf().isEmpty() || more.anyOf().contains(m))
+                .toList();
+        var must = new LinkedHashSet<>(mustInclude);
+        must.addAll(more.mustInclude());
+        return new Requirement(
+                Math.max(methods, more.methods()), Math.max(factors, more.factors()), from, must, first, notAlone);
+    }
+
+    /**
+     * Whether everybody who meets this meets the other one too. A partial order: two requirements may each be stricter for
+     * somebody.
+     */
+    public boolean atLeastAsStrictAs(Requirement other) {
+        // Every set of the methods that either knows, with each as the first; one more stands for all the others.
+        var all = EnumSet.noneOf(Method.class);
+        all.addAll(anyOf);
+        all.addAll(other.anyOf);
+        EnumSet.complementOf(all).stream().findFirst().ifPresent(all::add);
+        var known = List.copyOf(all);
+        for (var bits = 1; bits < 1 << known.size(); bits++) {
+            var set = new ArrayList<Method>();
+            for (var i = 0; i < known.size(); i++) {
+                if ((bits & (1 << i)) != 0) {
+                    set.add(known.get(i));
+                }
+            }
+            for (var begin = 0; begin < set.size(); begin++) {
+                Collections.swap(set, 0, begin);
+                if (metBy(set) && !other.metBy(set)) {
+                    return false;
+                }
+                Collections.swap(set, 0, begin);
+            }
+        }
+        return true;
+    }
+
+    private static long factors(Collection<Method> methods) {
+        return methods.stream().map(Method::factor).distinct().count();
+    }
+
+    /** In words, to follow "prove". */
+    public String words() {
+        var words = new StringBuilder();
+        var names = String.join(" or ", anyOf.stream().map(Requirement::name).toList());
+        words.append(methods == 1 ? "who they are by " + names : methods + " of " + names);
+        if (factors > 1) {
+            words.append(", showing ").append(factors).append(" different factors");
+        }
+        if (!mustInclude.isEmpty()) {
+            words.append(", ")
+                    .append(String.join(
+                            " and ", mustInclude.stream().map(Requirement::name).toList()))
+                    .append(" among them");
+        }
+        if (!first.isEmpty()) {
+            words.append(", beginning with ")
+                    .append(String.join(
+                            " or ", first.stream().map(Requirement::name).toList()));
+        }
+        var alone =
+                notAlone.stream().filter(anyOf::contains).map(Requirement::name).toList();
+        if (!alone.isEmpty() && methods == 1) {
+            words.append("; ").append(String.join(" and ", alone)).append(" never alone");
+        }
+        return words.toString();
+    }
+
+    static String name(Method method) {
+        return method.label().replace('-', ' ');
+    }
+}

@@ -1,0 +1,101 @@
+package dev.entente.core.scope;
+
+import java.util.List;
+
+/** Which people are meant. */
+public sealed interface Expression {
+    /** In words, to follow "people". */
+    String words();
+
+    /** Members of a group by its distinguished name, nested members included. */
+    record InGroup(String group) implements Expression {
+        @Override
+        public String words() {
+            return "in the group " + GroupGraph.shortName(group);
+        }
+    }
+
+    /**
+     * Accounts in an OU.
+     *
+     * @param below whether OUs below it count too
+     */
+    record InOu(String ou, boolean below) implements Expression {
+        @Override
+        public String words() {
+            return "in the OU " + GroupGraph.shortName(ou) + (below ? " or below" : " itself");
+        }
+    }
+
+    /** An attribute of one of the accounts. */
+    record Where(String attribute, Condition condition) implements Expression {
+        @Override
+        public String words() {
+            return "whose " + attribute + " " + condition.words();
+        }
+    }
+
+    /** People by the names that they sign in with. */
+    record Named(List<String> logins) implements Expression {
+        public Named {
+            logins = List.copyOf(logins);
+        }
+
+        @Override
+        public String words() {
+            return "named " + String.join(" or ", logins);
+        }
+    }
+
+    /** People of another scope. */
+    record InScope(String scope) implements Expression {
+        @Override
+        public String words() {
+            return "in the scope " + scope;
+        }
+    }
+
+    /** In at least one of these; nobody if there is none. */
+    record AnyOf(List<Expression> parts) implements Expression {
+        public AnyOf {
+            parts = List.copyOf(parts);
+        }
+
+        @Override
+        public String words() {
+            return joined(parts, " or ");
+        }
+    }
+
+    /** In every one of these. */
+    record AllOf(List<Expression> parts) implements Expression {
+        public AllOf {
+            parts = List.copyOf(parts);
+        }
+
+        @Override
+        public String words() {
+            return joined(parts, " and ");
+        }
+    }
+
+    /** In none of these. */
+    record NoneOf(List<Expression> parts) implements Expression {
+        public NoneOf {
+            parts = List.copyOf(parts);
+        }
+
+        @Override
+        public String words() {
+            return "but not " + joined(parts, " or ");
+        }
+    }
+
+    private static String joined(List<Expression> parts, String word) {
+        return String.join(
+                word,
+                parts.stream()
+                        .map(p -> p instanceof AnyOf || p instanceof AllOf ? "(" + p.words() + ")" : p.words())
+                        .toList());
+    }
+}

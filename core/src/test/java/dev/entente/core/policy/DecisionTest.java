@@ -1,0 +1,332 @@
+package dev.entente.core.policy;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.core.scope.GroupGraph;
+import dev.entente.core.scope.Subject;
+import dev.entente.core.verify.Method;
+import java.time.DayOfWeek;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalTime;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.EnumSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.UUID;
+import org.junit.jupiter.api.RepeatedTest;
+import org.junit.jupiter.api.RepetitionInfo;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** Deciding: order, inheritance, and that conditions only ever narrow. */
+class DecisionTest {
+    static final Instant MONDAY_NOON = Instant.parse("2026-11-23T12:00:00Z");
+    private static final GroupGraph FLAT = new GroupGraph(Map.of());
+
+    static Circumstances at(String network) {
+        return new Circumstances(MONDAY_NOON, network, false, Set.of());
+    }
+
+    static PersonFacts crew(Method... enrolled) {
+        return new PersonFacts(
+                Subject.inGroups(new UUID(1, 2), Set.of("CN=Crew,DC=x")),
+                List.of(new PersonFacts.Account("shore", "a", false, MONDAY_NOON.minus(Duration.ofDays(3)))),
+                Set.of(enrolled),
+                false);
+    }
+
+    static Map<String, String> files(String policy) {
+        var files = new LinkedHashMap<String, String>();
+        files.put("defaults.yaml", "password: rules\ndeliver: { to: [shore] }\n");
+        files.put("passwords/rules.yaml", "password: rules\nmin-length: 12\n");
+        files.put("networks/ships.yaml", "network: ships\ntitle: the ships\nranges: [10.20.0.0/16, '2001:db8::/32']\n");
+        files.put("scopes/crew.yaml", "scope: crew\nany:\n  - group: CN=Crew,DC=x\n");
+        files.put(
+                "policies/crew.yaml",
+                "policy: crew\nwho: scope crew\nallow: [reset, unlock, change, details]\n" + policy);
+        return files;
+    }
+
+    static Configuration read(Map<String, String> files) {
+        var read = ConfigurationReader.read(files, List.of("shore"));
+        assertThat(read.problems()).isEmpty();
+        return read.configuration().orElseThrow();
+    }
+
+    private static Decision decide(String policy, PersonFacts person, Action action, Circumstances circumstances) {
+        return Decision.of(read(files(policy)), FLAT, person, action, circumstances, List.of());
+    }
+
+    private static List<String> codes(Decision decision) {
+        return decision.obstacles().stream().map(Decision.Obstacle::code).toList();
+    }
+
+    private static final String TWO =
+            "prove:\n  reset: { methods: 2, any-of: [email-code, app-code, recovery-code], first: [app-code, email-code] }\n";
+
+    @Test
+    void the_first_policy_in_order_that_covers_decides() {
+        var files = files("");
+        files.put("scopes/all.yaml", "scope: all\nnone: []\n");
+        files.put("policies/all.yaml", "policy: all\nwho: scope all\n");
+        files.put("order.yaml", "order: [all, crew]\n");
+        var person = crew(Method.EMAIL_CODE);
+        var decision = Decision.of(read(files), FLAT, person, Action.RESET, at(null), List.of());
+        assertThat(decision.policy().orElseThrow().name()).isEqualTo("all");
+        assertThat(codes(decision)).containsExactly("action-off");
+        files.put("order.yaml", "order: [crew, all]\n");
+        assertThat(Decision.of(read(files), FLAT, person, Action.RESET, at(null), List.of())
+                        .possible())
+                .isTrue();
+    }
+
+    @Test
+    void what_an_action_must_prove_is_its_own_or_that_of_a_reset() {
+        var policy = read(files(TWO)).policies().get(0);
+        assertThat(policy.proof(Action.UNLOCK)).isEqualTo(policy.proof(Action.RESET));
+        var own = read(files("prove:\n  unlock: { any-of: [app-code] }\n"))
+                .policies()
+                .get(0);
+        assertThat(own.proof(Action.UNLOCK).value().anyOf()).containsExactly(Method.APP_CODE);
+        assertThat(own.proof(Action.RESET).source()).isEqualTo("built in");
+    }
+
+    @Test
+    void what_is_missing_is_said_with_what_to_do() {
+        assertThat(codes(decide(TWO, crew(Method.EMAIL_CODE), Action.RESET, at(null))))
+                .containsExactly("methods-missing");
+        assertThat(decide(TWO, crew(Method.EMAIL_CODE), Action.RESET, at(null))
+                        .obstacles()
+                        .get(0)
+                        .whatToDo())
+                .contains("app code or recovery code");
+        assertThat(codes(decide(TWO, crew(), Action.RESET, at(null)))).containsExactly("no-mail");
+        assertThat(decide(TWO, crew(Method.EMAIL_CODE, Method.RECOVERY_CODE), Action.RESET, at(null))
+                        .possible())
+                .isTrue();
+        var broken = new Circumstances(MONDAY_NOON, null, null, Set.of(Method.EMAIL_CODE));
+        assertThat(codes(decide(TWO, crew(Method.EMAIL_CODE, Method.RECOVERY_CODE), Action.RESET, broken)))
+                .containsExactly("channel-broken");
+    }
+
+    @Test
+    void recovery_codes_never_suffice_alone_unless_that_is_changed() {
+        var one = "prove:\n  reset: { any-of: [email-code, recovery-code] }\n";
+        assertThat(codes(decide(one, crew(Method.RECOVERY_CODE), Action.RESET, at(null))))
+                .containsExactly("methods-missing");
+        var files = files(one);
+        files.put("methods.yaml", "recovery-code: { alone: true }\n");
+        assertThat(Decision.of(read(files), FLAT, crew(Method.RECOVERY_CODE), Action.RESET, at(null), List.of())
+                        .possible())
+                .isTrue();
+    }
+
+    @ParameterizedTest
+    @CsvSource({
+        "outside ships, 10.20.3.4, true, false",
+        "outside ships, 203.0.113.7, true, true",
+        "outside ships, , true, true",
+        "outside ships, 2001:db8:1::7, true, false",
+        "outside ships, ::ffff:10.20.3.4, true, false",
+        "outside ships, nonsense, true, true",
+        "inside ships, 10.20.3.4, true, true",
+        "inside ships, 203.0.113.7, true, false",
+        "inside ships, , true, true",
+        "unknown-device, , true, false",
+        "unknown-device, , false, true",
+        "unknown-device, , , true",
+        "Mon-Fri 08:00-18:00, , , true",
+        "Sat-Mon 12:00-12:01 UTC, , , true",
+        "Sat-Mon 08:00-12:00, , , false",
+        "'Tue,Wed', , , false",
+        "Sun 22:00-13:00 Europe/Oslo, , , false",
+        "Sun 22:00-14:00 Europe/Oslo, , , true",
+    })
+    void conditions_hold_when_they_say_and_when_nobody_knows(
+            String when, String network, Boolean known, boolean holds) {
+        var circumstances = new Circumstances(MONDAY_NOON, network, known, Set.of());
+        var refused = "refuse:\n  - actions: [unlock]\n    when: " + when + "\n";
+        var person = crew(Method.EMAIL_CODE);
+        assertThat(codes(decide(refused, person, Action.UNLOCK, circumstances)).contains("refused"))
+                .isEqualTo(holds);
+        assertThat(decide(refused, person, Action.RESET, circumstances).possible())
+                .isTrue();
+        var stricter = TWO.replace("methods: 2", "methods: 1") + "  stricter:\n    - { when: "
+                + (when.contains(",") ? "\"" + when + "\"" : when) + ", methods: 3, must-include: [app-code] }\n";
+        var required =
+                decide(stricter, person, Action.RESET, circumstances).required().orElseThrow();
+        assertThat(required.requirement().methods()).isEqualTo(holds ? 3 : 1);
+        assertThat(required.because()).hasSize(holds ? 1 : 0);
+    }
+
+    @Test
+    void whether_an_account_is_privileged_counts_as_yes_when_nobody_knows() {
+        var stricter =
+                TWO.replace("methods: 2", "methods: 1") + "  stricter:\n    - { when: privileged, methods: 2 }\n";
+        for (var privileged : new Boolean[] {true, false, null}) {
+            var person = new PersonFacts(crew().subject(), crew().accounts(), Set.of(Method.EMAIL_CODE), privileged);
+            assertThat(decide(stricter, person, Action.RESET, at(null)).possible())
+                    .isEqualTo(Boolean.FALSE.equals(privileged));
+        }
+    }
+
+    @Test
+    void inactive_and_disabled_accounts() {
+        var limit = "limit: { inactive-account: 90d, disabled-account: leave-out }\n";
+        for (var days : new Integer[] {10, 89, 91, null}) {
+            var account = new PersonFacts.Account(
+                    "shore", "a", false, days == null ? null : MONDAY_NOON.minus(Duration.ofDays(days)));
+            var person = new PersonFacts(crew().subject(), List.of(account), Set.of(Method.EMAIL_CODE), false);
+            assertThat(codes(decide(limit, person, Action.RESET, at(null))).contains("account-inactive"))
+                    .as("%s days", days)
+                    .isEqualTo(days == null || days > 90);
+        }
+        var off = new PersonFacts.Account("shore", "a", true, MONDAY_NOON);
+        var on = new PersonFacts.Account("shore", "b", false, MONDAY_NOON);
+        var both = new PersonFacts(crew().subject(), List.of(off, on), Set.of(Method.EMAIL_CODE), false);
+        assertThat(decide(limit, both, Action.RESET, at(null)).possible()).isTrue();
+        assertThat(codes(decide("", both, Action.RESET, at(null)))).containsExactly("account-disabled");
+    }
+
+    static Requirement requirement(Random random) {
+        var from = new ArrayList<>(
+                List.of(Method.EMAIL_CODE, Method.APP_CODE, Method.RECOVERY_CODE, Method.QUESTIONS, Method.HELP_DESK));
+        Collections.shuffle(from, random);
+        var any = from.subList(0, 1 + random.nextInt(from.size()));
+        return new Requirement(
+                1 + random.nextInt(3),
+                1 + random.nextInt(3),
+                any,
+                some(random, any),
+                some(random, any),
+                random.nextBoolean() ? Set.of() : Set.of(Method.RECOVERY_CODE));
+    }
+
+    private static Set<Method> some(Random random, List<Method> from) {
+        var set = EnumSet.noneOf(Method.class);
+        from.stream().filter(m -> random.nextInt(3) == 0).forEach(set::add);
+        return set;
+    }
+
+    private static Stricter stricter(Random random) {
+        var other = requirement(random);
+        return new Stricter(
+                List.of(
+                                new When.Privileged(),
+                                new When.UnknownDevice(),
+                                new When.Outside(new Network("n", "n", List.of("10.0.0.0/8"))),
+                                new When.Week(
+                                        EnumSet.allOf(DayOfWeek.class),
+                                        LocalTime.NOON,
+                                        LocalTime.MIN,
+                                        ZoneId.of("UTC")))
+                        .get(random.nextInt(4)),
+                random.nextInt(4),
+                random.nextInt(3),
+                random.nextBoolean() ? List.of() : List.copyOf(other.mustInclude()),
+                random.nextBoolean() ? List.of() : other.anyOf());
+    }
+
+    @RepeatedTest(100)
+    void stricter_never_lowers_and_unknown_facts_count_as_the_stricter_answer(RepetitionInfo round) {
+        var random = new Random(round.getCurrentRepetition());
+        var base = requirement(random);
+        var before = base;
+        var conditions = new ArrayList<Stricter>();
+        for (var i = 0; i < 3; i++) {
+            conditions.add(stricter(random));
+            var after = before.and(conditions.get(i));
+            assertThat(after.atLeastAsStrictAs(before))
+                    .as("%s%n%s", before, after)
+                    .isTrue();
+            before = after;
+        }
+        var known = new PersonFacts(crew().subject(), crew().accounts(), Set.of(), random.nextBoolean());
+        var unknown = new PersonFacts(crew().subject(), crew().accounts(), Set.of(), null);
+        var policy = read(files("")).policies().get(0);
+        var with = new Policy(
+                policy.name(),
+                policy.title(),
+                policy.scope(),
+                policy.allow(),
+                policy.refuse(),
+                Map.of(Action.RESET, new Policy.Setting<>(base, "test")),
+                new Policy.Setting<>(conditions, "test"),
+                policy.password(),
+                policy.deliverTo(),
+                policy.clearLockout(),
+                policy.mustChange(),
+                policy.resets(),
+                policy.tries(),
+                policy.pause(),
+                policy.inactiveAfter(),
+                policy.leaveOutDisabled(),
+                policy.terms(),
+                policy.tellPerson());
+        var here = new Circumstances(
+                MONDAY_NOON.plus(Duration.ofHours(random.nextInt(200))),
+                random.nextBoolean() ? "10.1.1.1" : "192.0.2.1",
+                random.nextBoolean(),
+                Set.of());
+        var nowhere = new Circumstances(here.at(), null, null, Set.of());
+        assertThat(with.required(Action.RESET, unknown, nowhere)
+                        .requirement()
+                        .atLeastAsStrictAs(
+                                with.required(Action.RESET, known, here).requirement()))
+                .isTrue();
+    }
+
+    @RepeatedTest(100)
+    void at_least_as_strict_is_a_partial_order(RepetitionInfo round) {
+        var random = new Random(round.getCurrentRepetition());
+        var a = requirement(random);
+        var b = requirement(random);
+        var c = requirement(random);
+        assertThat(a.atLeastAsStrictAs(a)).isTrue();
+        if (a.atLeastAsStrictAs(b) && b.atLeastAsStrictAs(c)) {
+            assertThat(a.atLeastAsStrictAs(c)).isTrue();
+        }
+        if (a.atLeastAsStrictAs(b) && b.atLeastAsStrictAs(a)) {
+            // The same in meaning: whatever is proved, both say the same.
+            for (var round2 = 0; round2 < 50; round2++) {
+                var proved = new ArrayList<>(some(random, List.of(Method.values())));
+                Collections.shuffle(proved, random);
+                assertThat(a.metBy(proved)).isEqualTo(b.metBy(proved));
+            }
+        }
+    }
+
+    @RepeatedTest(100)
+    void whoever_follows_what_comes_next_meets_it_and_nobody_else_is_asked(RepetitionInfo round) {
+        var random = new Random(round.getCurrentRepetition());
+        var requirement = requirement(random);
+        var proved = new ArrayList<Method>();
+        for (var next = requirement.next(proved); !next.isEmpty(); next = requirement.next(proved)) {
+            assertThat(requirement.metBy(proved)).isFalse();
+            proved.add(next.get(random.nextInt(next.size())));
+        }
+        assertThat(requirement.metBy(proved))
+                .as("%s proved %s", requirement, proved)
+                .isEqualTo(requirement.withinReachOf(requirement.anyOf()));
+    }
+
+    @RepeatedTest(100)
+    void proving_more_never_takes_anything_back(RepetitionInfo round) {
+        var random = new Random(round.getCurrentRepetition());
+        var requirement = requirement(random);
+        var proved = new ArrayList<>(some(random, List.of(Method.values())));
+        Collections.shuffle(proved, random);
+        if (requirement.metBy(proved)) {
+            proved.add(Method.values()[random.nextInt(Method.values().length)]);
+            assertThat(requirement.metBy(proved)).isTrue();
+            assertThat(requirement.withinReachOf(proved)).isTrue();
+        }
+    }
+}

@@ -1,0 +1,129 @@
+package dev.entente.core.verify;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.charset.StandardCharsets;
+import java.security.SecureRandom;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.apache.commons.codec.binary.Base32;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+class VerifierTest {
+    private static final UUID ASTRID = new UUID(1, 1);
+    private static final UUID CHALLENGE = new UUID(9, 9);
+    private static final SecureRandom RANDOM = new SecureRandom();
+
+    /** The vectors of RFC 6238 appendix B for SHA-1; their last six digits, as apps show six. */
+    @ParameterizedTest
+    @CsvSource({
+        "59, 287082",
+        "1111111109, 081804",
+        "1111111111, 050471",
+        "1234567890, 005924",
+        "2000000000, 279037",
+        "20000000000, 353130",
+    })
+    void codes_are_those_of_the_standard(long seconds, String code) {
+        var secret =
+                AppCode.parse(new Base32().encodeToString("12345678901234567890".getBytes(StandardCharsets.US_ASCII)));
+        assertThat(secret.at(seconds / 30)).isEqualTo(code);
+        assertThat(secret.step(code, Instant.ofEpochSecond(seconds))).hasValue(seconds / 30);
+        assertThat(secret.step(code.substring(0, 3) + " " + code.substring(3), Instant.ofEpochSecond(seconds + 30)))
+                .as("one step late")
+                .hasValue(seconds / 30);
+        assertThat(secret.step(code, Instant.ofEpochSecond(seconds + 90)))
+                .as("too late")
+                .isEmpty();
+        assertThat(secret.step(code, Instant.ofEpochSecond(seconds - 90)))
+                .as("too early")
+                .isEmpty();
+    }
+
+    @Test
+    void a_secret_is_written_as_it_is_read_and_never_printed() {
+        var secret = AppCode.random(RANDOM);
+        assertThat(AppCode.parse(secret.base32()).base32())
+                .isEqualTo(secret.base32())
+                .hasSize(32);
+        assertThat(secret.toString()).doesNotContain(secret.base32());
+        assertThat(secret.uri("Skerry Line", "åse"))
+                .isEqualTo("otpauth://totp/Skerry%20Line:%C3%A5se?secret=" + secret.base32() + "&issuer=Skerry%20Line");
+        for (var wrong : new String[] {null, "", "12345", "1234567", "١٢٣٤٥٦", "x".repeat(10_000)}) {
+            assertThat(secret.step(wrong, Instant.EPOCH.plusSeconds(1000))).isEmpty();
+        }
+    }
+
+    @Test
+    void a_code_of_an_app_is_never_taken_twice() {
+        var secret = AppCode.random(RANDOM);
+        var taken = new HashMap<UUID, Long>();
+        var store = new Verifier.AppStore() {
+            @Override
+            public List<App> apps(UUID person) {
+                return person.equals(ASTRID) ? List.of(new App(new UUID(5, 5), secret)) : List.of();
+            }
+
+            @Override
+            public boolean take(UUID enrolment, long step) {
+                return taken.merge(enrolment, step, (old, now) -> now > old ? now : -1) == step;
+            }
+        };
+        var now = Instant.ofEpochSecond(1_000_000);
+        var verifier = Verifier.appCode(store, () -> now);
+        assertThat(verifier.begin(CHALLENGE)).isEqualTo(new Verifier.Begun(null, Optional.empty()));
+        var code = secret.at(now.getEpochSecond() / 30);
+        assertThat(verifier.judge(CHALLENGE, null, Optional.empty(), code))
+                .as("nobody")
+                .isFalse();
+        assertThat(verifier.judge(CHALLENGE, null, Optional.of(new UUID(2, 2)), code))
+                .isFalse();
+        assertThat(verifier.judge(CHALLENGE, null, Optional.of(ASTRID), code)).isTrue();
+        assertThat(verifier.judge(CHALLENGE, null, Optional.of(ASTRID), code)).isFalse();
+    }
+
+    @Test
+    void a_recovery_code_is_good_once_however_it_is_typed() {
+        var codes = new HashSet<RecoveryCode>();
+        while (codes.size() < 200) {
+            codes.add(RecoveryCode.random(RANDOM));
+        }
+        var left = new HashSet<>(codes);
+        var verifier = Verifier.recoveryCode((person, code) -> person.equals(ASTRID) && left.remove(code));
+        for (var code : codes) {
+            var typed = " " + code.spaced().toUpperCase(java.util.Locale.ROOT) + " ";
+            assertThat(verifier.judge(CHALLENGE, null, Optional.empty(), typed)).isFalse();
+            assertThat(verifier.judge(CHALLENGE, null, Optional.of(ASTRID), typed))
+                    .isTrue();
+            assertThat(verifier.judge(CHALLENGE, null, Optional.of(ASTRID), typed))
+                    .isFalse();
+            assertThat(code.toString()).doesNotContain(code.text());
+        }
+        for (var wrong : new String[] {null, "", "abcde", "abcde-fgh1j", "x".repeat(10_000)}) {
+            assertThat(RecoveryCode.parse(wrong)).isEmpty();
+        }
+        var one = codes.iterator().next();
+        assertThat(one.hash(new byte[32], ASTRID)).isNotEqualTo(one.hash(new byte[32], CHALLENGE));
+    }
+
+    @Test
+    void a_code_by_mail_proves_nobody_who_does_not_exist() {
+        var verifier = Verifier.emailCode(new byte[32], RANDOM);
+        var begun = verifier.begin(CHALLENGE);
+        var code = begun.toSend().orElseThrow().spaced();
+        assertThat(verifier.judge(CHALLENGE, begun.kept(), Optional.of(ASTRID), code))
+                .isTrue();
+        assertThat(verifier.judge(CHALLENGE, begun.kept(), Optional.empty(), code))
+                .isFalse();
+        assertThat(verifier.judge(new UUID(8, 8), begun.kept(), Optional.of(ASTRID), code))
+                .isFalse();
+        assertThat(Map.of(Method.EMAIL_CODE, verifier)).containsKey(verifier.method());
+    }
+}

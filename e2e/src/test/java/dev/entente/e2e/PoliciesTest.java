@@ -1,0 +1,481 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.core.verify.AppCode;
+import dev.entente.wire.AdminApi;
+import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** What policies say, in force: methods, conditions, limits, terms; and what is known before they are. */
+class PoliciesTest {
+    private static final Duration SOON = Duration.ofSeconds(30);
+    private static final Pattern COUNT = Pattern.compile("(\\d+) (person|people) could reset");
+    private final World world = World.get();
+    private int before;
+
+    @TempDir
+    private Path folder;
+
+    @BeforeEach
+    void remember() throws IOException {
+        before = revision();
+        world.entente("revision", "export", String.valueOf(before), folder.toString())
+                .expect(0);
+    }
+
+    @AfterEach
+    void back() {
+        for (var draft : ApiPerson.JSON.readValue(
+                ConsoleApi.signedIn(world).get("/drafts").body(), AdminApi.Draft[].class)) {
+            world.entente("draft", "discard", "--draft", draft.id().toString()).expect(0);
+        }
+        if (revision() != before) {
+            agreeing("revision", "restore", String.valueOf(before));
+        }
+    }
+
+    private int revision() {
+        return ApiPerson.JSON
+                .readValue(ConsoleApi.signedIn(world).get("/revisions").body(), AdminApi.Revision[].class)[0].number();
+    }
+
+    /** With the number of people that the refusal names. */
+    private void agreeing(String... command) {
+        var ran = world.entente(command);
+        if (ran.code() != 0) {
+            var count = COUNT.matcher(ran.err());
+            assertThat(count.find()).as(ran.err()).isTrue();
+            var again = new ArrayList<>(List.of(command));
+            again.addAll(List.of("--loses-way", count.group(1)));
+            world.entente(again.toArray(String[]::new)).expect(0);
+        }
+    }
+
+    /** A policy for these people alone, before all others. */
+    private void pilot(String policy, Crew... people) throws IOException {
+        write(
+                "scopes/pilot.yaml",
+                "scope: pilot\nany:\n  - people: ["
+                        + String.join(
+                                ", ", List.of(people).stream().map(Crew::shore).toList()) + "]\n");
+        write(
+                "policies/pilot.yaml",
+                "policy: pilot\nwho: scope pilot\nallow: [reset, unlock, change, details]\n"
+                        + "deliver: { to: [shore, fleet] }\n" + policy);
+        write("order.yaml", "order: [pilot, deck-crew]\n");
+        load("pilot");
+        agreeing("draft", "publish", "--note", "pilot");
+    }
+
+    private void write(String file, String text) throws IOException {
+        Files.createDirectories(folder.resolve(file).getParent());
+        Files.writeString(folder.resolve(file), text);
+    }
+
+    private void load(String name) {
+        world.entente("draft", "start", "--name", name).expect(0);
+        world.entente("draft", "load", folder.toString()).expect(0);
+    }
+
+    /** The code of an app in the step after the last one that was taken. */
+    private static String code(AppCode app, long stepsAhead) {
+        return app.at(Instant.now().getEpochSecond() / 30 + stepsAhead);
+    }
+
+    private record Prepared(AppCode app, List<String> codes) {}
+
+    /** Sets up an app and recovery codes, after a proof by mail. */
+    private Prepared prepared(Crew crew) {
+        var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        assertThat(person.attempt.state()).isEqualTo("proved");
+        assertThat(person.call("GET", "/attempt/sealing", null).status())
+                .as("nothing is written here")
+                .isEqualTo(409);
+        var offered = person.call("POST", "/attempt/enrolments/apps", new PortalApi.NewApp("My phone"))
+                .as(PortalApi.OfferedApp.class);
+        assertThat(offered.uri()).startsWith("otpauth://totp/").contains(offered.secret());
+        var app = AppCode.parse(offered.secret());
+        var confirmation = "/attempt/enrolments/apps/" + offered.id() + "/confirmation";
+        assertThat(person.call("POST", confirmation, new PortalApi.Answer("000 00"))
+                        .status())
+                .isEqualTo(422);
+        // The step before now, so that the next ones are left for the proofs.
+        assertThat(person.call("POST", confirmation, new PortalApi.Answer(code(app, -1)))
+                        .body())
+                .contains("My phone");
+        var codes = person.call("POST", "/attempt/enrolments/recovery-codes", null)
+                .as(PortalApi.RecoveryCodes.class)
+                .codes();
+        assertThat(codes).hasSize(10);
+        assertThat(person.call("POST", "/attempt/end", null)
+                        .as(PortalApi.Attempt.class)
+                        .state())
+                .isEqualTo("completed");
+        return new Prepared(app, codes);
+    }
+
+    @Test
+    void two_methods_are_asked_for_each_code_counts_once_and_the_person_is_told_of_new_methods() throws IOException {
+        var crew = Crew.next();
+        pilot(
+                "prove:\n  reset: { methods: 2, any-of: [email-code, app-code, recovery-code] }\n"
+                        + "  details: { any-of: [email-code] }\ntell: { person: [reset, details] }\n",
+                crew);
+        assertThat(world.entente("explain", crew.shore()).expect(1).out())
+                .contains("2 of email code or app code or recovery code", "only email code", "app-code: not enrolled");
+        var ready = prepared(crew);
+        World.waitUntil(
+                SOON,
+                "the person is told",
+                () -> world.mailbox.to(crew.address()).stream()
+                                .filter(m -> m.text().contains("recovery codes were made")
+                                        || m.text().contains("authenticator app was added"))
+                                .count()
+                        == 2);
+        assertThat(world.entente("explain", crew.shore()).expect(0).out())
+                .contains("app-code: enrolled and usable", "recovery-code: enrolled and usable");
+        var methods = world.entente("person", "methods", crew.shore()).expect(0).out();
+        assertThat(methods)
+                .contains("My phone", "Recovery codes", "10")
+                .doesNotContain(ready.codes().get(0));
+
+        var person = new ApiPerson(world);
+        person.attempt = person.start(crew.shore()).as(PortalApi.Attempt.class);
+        assertThat(person.attempt.methods()).containsExactly("email-code", "app-code", "recovery-code");
+        assertThat(person.proveBy("app-code", "123456").status()).isEqualTo(422);
+        var used = code(ready.app(), 0);
+        assertThat(person.proveBy("app-code", used).status()).isEqualTo(200);
+        assertThat(person.attempt.state()).isEqualTo("proving");
+        assertThat(person.attempt.proved()).containsExactly("app-code");
+        assertThat(person.attempt.methods()).containsExactly("email-code", "recovery-code");
+        assertThat(person.call("GET", "/attempt/sealing", null).status()).isEqualTo(409);
+        assertThat(person.ask("app-code").status()).as("the same method again").isEqualTo(422);
+        assertThat(person.proveBy("recovery-code", ready.codes().get(3).toUpperCase(java.util.Locale.ROOT))
+                        .status())
+                .isEqualTo(200);
+        assertThat(person.attempt.state()).isEqualTo("proved");
+        person.choose("Second-Proof-31").waitForOutcome(SOON);
+        assertThat(person.attempt.state()).isEqualTo("completed");
+
+        var again = new ApiPerson(world);
+        again.start(crew.shore()).as(PortalApi.Attempt.class);
+        assertThat(again.proveBy("app-code", used).status())
+                .as("a code of an app, taken before")
+                .isEqualTo(422);
+        assertThat(again.proveBy("recovery-code", ready.codes().get(3)).status())
+                .as("used up")
+                .isEqualTo(422);
+        assertThat(again.proveBy("recovery-code", ready.codes().get(4)).status())
+                .isEqualTo(200);
+        assertThat(world.entente("person", "methods", crew.shore()).out()).containsPattern("Recovery codes .* 8 ");
+
+        var id = ApiPerson.JSON
+                .readTree(world.entente("--output", "json", "person", "methods", crew.shore())
+                        .expect(0)
+                        .out())
+                .path(1)
+                .path("id")
+                .asString();
+        world.entente("person", "remove-method", crew.shore(), id).expect(0);
+        assertThat(world.entente("explain", crew.shore()).out()).contains("app-code: not enrolled");
+        world.onRecord("method.removed");
+    }
+
+    @Test
+    void a_lost_answer_is_given_again_and_what_was_proved_stays_proved() throws IOException {
+        var crew = Crew.next();
+        pilot(
+                "prove:\n  reset: { methods: 2, any-of: [email-code, recovery-code] }\n"
+                        + "  details: { any-of: [email-code] }\n",
+                crew);
+        var codes = prepared(crew).codes();
+        var person = new ApiPerson(world);
+        person.start(crew.shore()).as(PortalApi.Attempt.class);
+        person.attempt = person.ask("recovery-code").as(PortalApi.Attempt.class);
+        var asked = person.attempt;
+        var cookie = person.cookie;
+        assertThat(person.answer(codes.get(0)).status()).isEqualTo(200);
+        // The answer got lost: the browser still has the old cookie, and the code is used up.
+        person.cookie = cookie;
+        person.attempt = asked;
+        assertThat(person.answer(codes.get(1)).status()).as("another code").isEqualTo(422);
+        person.attempt = person.answer(codes.get(0)).as(PortalApi.Attempt.class);
+        assertThat(person.attempt.proved()).containsExactly("recovery-code");
+        person.attempt = person.ask("email-code").as(PortalApi.Attempt.class);
+        person.attempt = person.answer(world.mailbox.codeOf(person.attempt.reference(), crew.address()))
+                .as(PortalApi.Attempt.class);
+        assertThat(person.attempt.state()).isEqualTo("proved");
+    }
+
+    @Test
+    void after_an_unlock_a_new_password_asks_for_what_a_reset_asks_for() throws IOException {
+        var crew = Crew.next();
+        pilot(
+                "prove:\n  unlock: { any-of: [email-code] }\n  details: { any-of: [email-code] }\n"
+                        + "  reset: { methods: 2, any-of: [email-code, recovery-code] }\n",
+                crew);
+        var codes = prepared(crew).codes();
+        var person = new ApiPerson(world).wants("unlock").prove(crew.shore(), crew.address());
+        assertThat(person.attempt.state()).isEqualTo("proved");
+        person.unlock().waitForOutcome(SOON);
+        person.attempt = person.goOn().as(PortalApi.Attempt.class);
+        assertThat(person.attempt.state()).isEqualTo("proving");
+        assertThat(person.attempt.methods()).containsExactly("recovery-code");
+        assertThat(person.call("GET", "/attempt/sealing", null).status()).isEqualTo(409);
+        assertThat(person.proveBy("recovery-code", codes.get(0)).status()).isEqualTo(200);
+        assertThat(person.choose("After-Unlock-22").waitForOutcome(SOON).state())
+                .isEqualTo("completed");
+    }
+
+    @Test
+    void a_network_an_unknown_device_and_terms() throws IOException {
+        var here = Crew.next();
+        var there = Crew.next();
+        write(
+                "networks/this-machine.yaml",
+                "network: this-machine\ntitle: this machine\nranges: [127.0.0.0/8, '::1/128']\n");
+        write("terms/house-rules.yaml", "terms: house-rules\ntexts:\n  en: Keep it to yourself.\n");
+        pilot(
+                "refuse:\n  - { actions: [unlock], when: inside this-machine }\nterms: house-rules\n"
+                        + "prove:\n  reset: { any-of: [email-code, app-code] }\n  stricter:\n"
+                        + "    - { when: outside this-machine, methods: 2 }\n",
+                here,
+                there);
+        assertThat(world.entente("explain", here.shore(), "--network", "127.0.0.1")
+                        .expect(0)
+                        .out())
+                .contains("prove    who they are by");
+        assertThat(world.entente("explain", here.shore(), "--network", "203.0.113.7")
+                        .expect(1)
+                        .out())
+                .contains("stricter  from outside this machine: 2 methods");
+        assertThat(world.entente("explain", here.shore(), "--text").expect(1).out())
+                .as("nobody knows from where")
+                .contains("decides: pilot", "stricter from outside this machine", "in the way:");
+        assertThat(world.entente("explain", here.shore(), "--action", "unlock", "--network", "127.0.0.1")
+                        .expect(1)
+                        .out())
+                .contains("The policy pilot refuses unlock from inside this machine.");
+        assertThat(world.entente("explain", here.shore(), "--network", "somewhere")
+                        .expect(1)
+                        .err())
+                .contains("is no network address");
+
+        var refused = new ApiPerson(world).wants("unlock");
+        refused.start(here.shore()).as(PortalApi.Attempt.class);
+        refused.attempt = refused.ask().as(PortalApi.Attempt.class);
+        assertThat(refused.answer("12345678").status()).isEqualTo(422);
+        assertThat(world.entente("attempt", "show", refused.attempt.reference())
+                        .expect(0)
+                        .out())
+                .contains("refused");
+
+        var person = new ApiPerson(world).prove(here.shore(), here.address());
+        assertThat(person.attempt.state()).isEqualTo("proved");
+        assertThat(person.attempt.terms().text()).isEqualTo("Keep it to yourself.");
+        assertThat(person.call("GET", "/attempt/sealing", null).status())
+                .as("not before they are accepted")
+                .isEqualTo(409);
+        assertThat(person.call("POST", "/attempt/terms", new PortalApi.Acceptance("other"))
+                        .status())
+                .isEqualTo(422);
+        person.attempt = person.call("POST", "/attempt/terms", new PortalApi.Acceptance("house-rules"))
+                .as(PortalApi.Attempt.class);
+        assertThat(person.attempt.terms()).isNull();
+        assertThat(person.choose("House-Rules-17").waitForOutcome(SOON).state()).isEqualTo("completed");
+    }
+
+    @Test
+    void a_known_device_is_asked_for_less_and_waits_and_tries_are_limited_without_a_word() throws IOException {
+        var crew = Crew.next();
+        var other = Crew.next();
+        pilot(
+                "prove:\n  reset: { any-of: [email-code, app-code] }\n  stricter:\n"
+                        + "    - { when: unknown-device, methods: 2 }\n  unlock: { any-of: [email-code] }\n"
+                        + "  details: { any-of: [email-code] }\n"
+                        + "limit: { resets: 9 per 24h, tries: 6 per 24h }\n",
+                crew,
+                other);
+        var app = prepared(crew).app();
+        var first = new ApiPerson(world).prove(crew.shore(), crew.address());
+        assertThat(first.attempt.state()).as("two on an unknown device").isEqualTo("proving");
+        assertThat(first.proveBy("app-code", code(app, 0)).status()).isEqualTo(200);
+        assertThat(first.choose("Known-Device-11").waitForOutcome(SOON).state()).isEqualTo("completed");
+        var second = new ApiPerson(world);
+        second.device = first.device;
+        second.prove(crew.shore(), crew.address());
+        assertThat(second.attempt.state()).as("one on a known device").isEqualTo("proved");
+        var others = new ApiPerson(world);
+        others.device = first.device;
+        others.prove(other.shore(), other.address());
+        assertThat(others.attempt.state())
+                .as("known for one person, not for another")
+                .isEqualTo("proving");
+
+        var guessing = new ApiPerson(world).wants("unlock");
+        for (var round = 0; round < 2; round++) {
+            guessing.attempt = guessing.start(other.shore()).as(PortalApi.Attempt.class);
+            guessing.attempt = guessing.ask().as(PortalApi.Attempt.class);
+            for (var guess = 0; guess < 3; guess++) {
+                assertThat(guessing.answer("0000000" + guess).status()).isEqualTo(422);
+            }
+        }
+        var late = new ApiPerson(world).wants("unlock");
+        late.start(other.shore()).as(PortalApi.Attempt.class);
+        late.attempt = late.ask().as(PortalApi.Attempt.class);
+        assertThat(world.entente("attempt", "show", late.attempt.reference())
+                        .expect(0)
+                        .out())
+                .contains("tries-limit");
+    }
+
+    @Test
+    void a_pause_between_resets() throws IOException {
+        var crew = Crew.next();
+        pilot("prove:\n  reset: { any-of: [email-code] }\nlimit: { wait: 30m }\n", crew);
+        new ApiPerson(world)
+                .prove(crew.shore(), crew.address())
+                .choose("First-Of-Two-1")
+                .waitForOutcome(SOON);
+        var second = new ApiPerson(world);
+        second.start(crew.shore()).as(PortalApi.Attempt.class);
+        second.attempt = second.ask().as(PortalApi.Attempt.class);
+        assertThat(world.entente("attempt", "show", second.attempt.reference())
+                        .expect(0)
+                        .out())
+                .contains("reset-wait");
+        var unlock = new ApiPerson(world).wants("unlock").prove(crew.shore(), crew.address());
+        assertThat(unlock.attempt.state()).as("an unlock does not wait").isEqualTo("proved");
+    }
+
+    @Test
+    void scopes_are_counted_listed_and_previewed() throws IOException {
+        write(
+                "scopes/ratings.yaml",
+                "scope: ratings\ntitle: Ratings\nall:\n"
+                        + "  - ou: OU=Deck,OU=People,DC=skerry,DC=test\n  - scope: deck-crew\nnone:\n"
+                        + "  - where: { title: { matches: '*master*' } }\nportion: 40%\n");
+        load("scopes");
+        agreeing("draft", "publish", "--note", "a scope");
+        var shown = world.entente("scope", "show", "ratings").expect(0).out();
+        assertThat(shown).contains("in a stable 40% of those", "in the OU Deck or below", "no policy uses it");
+        var members = world.entente("--output", "json", "scope", "members", "ratings")
+                .expect(0)
+                .out();
+        var count = ApiPerson.JSON.readTree(members).size();
+        assertThat(shown).contains("holds " + count + " people");
+        assertThat(count).isGreaterThan(3);
+        assertThat(world.entente("scope", "overlap", "ratings", "deck-crew")
+                        .expect(0)
+                        .out())
+                .startsWith(count + " in both, 0 in ratings alone");
+        assertThat(world.entente("scope", "list").expect(0).out()).containsPattern("deck-crew +\\d+ +deck-crew");
+        assertThat(world.entente("scope", "show", "nowhere").expect(1).err()).contains("there are deck-crew, ratings");
+
+        var preview = ConsoleApi.signedIn(world)
+                .post(
+                        "/scopes/preview",
+                        ApiPerson.JSON.writeValueAsString(new AdminApi.ScopeText(
+                                "new", "scope: new\nany:\n  - people: [astrid.nordvik]\n", java.util.Map.of())));
+        assertThat(ApiPerson.JSON.readValue(preview.body(), AdminApi.ScopePreview.class))
+                .satisfies(p -> {
+                    assertThat(p.people()).isEqualTo(1);
+                    assertThat(p.words()).isEqualTo("named astrid.nordvik");
+                    assertThat(p.sample().get(0).name()).isEqualTo("Astrid Nordvik");
+                });
+    }
+
+    @Test
+    void a_rehearsal_counts_who_would_be_locked_out_and_publishing_asks_for_the_number() throws IOException {
+        Files.writeString(
+                folder.resolve("policies/deck-crew.yaml"),
+                Files.readString(folder.resolve("policies/deck-crew.yaml"))
+                        .replace("methods: 1, any-of: [email-code]", "methods: 2, any-of: [email-code, app-code]"));
+        load("stricter");
+        var rehearsed = world.entente("draft", "rehearse").expect(1).out();
+        assertThat(rehearsed).containsPattern("\\d+ have to prove more").contains("Deck crew");
+        var rehearsal = ApiPerson.JSON.readValue(
+                world.entente("--output", "json", "draft", "rehearse").expect(1).out(), AdminApi.Rehearsal.class);
+        var loses = rehearsal.counts().get(0);
+        assertThat(loses.kind()).isEqualTo("loses-way");
+        assertThat(loses.people()).isGreaterThan(10);
+        var people = ApiPerson.JSON.readValue(
+                world.entente("--output", "json", "draft", "rehearse", "--show", "loses-way")
+                        .expect(0)
+                        .out(),
+                AdminApi.RehearsedPerson[].class);
+        assertThat(people).hasSize(loses.people()).allSatisfy(p -> {
+            assertThat(p.before()).isEqualTo("deck-crew");
+            assertThat(p.after()).isEqualTo("deck-crew: methods missing");
+        });
+        assertThat(world.entente("draft", "rehearse", "--show", "everything")
+                        .expect(1)
+                        .err())
+                .contains("loses-way");
+        new ApiPerson(world).start("astrid.nordvik").as(PortalApi.Attempt.class);
+        assertThat(world.entente("draft", "rehearse", "--attempts", "1")
+                        .expect(0)
+                        .out())
+                .contains("Astrid Nordvik", "could go on", "could not");
+
+        var refused = world.entente("draft", "publish", "--note", "too early").expect(1);
+        assertThat(refused.err())
+                .contains(loses.people() + " people could reset a password now and could not any more");
+        assertThat(world.entente("draft", "publish", "--loses-way", "1")
+                        .expect(1)
+                        .err())
+                .contains("Rehearse the change");
+        assertThat(revision()).isEqualTo(before);
+        world.entente("draft", "publish", "--loses-way", String.valueOf(loses.people()))
+                .expect(0);
+        assertThat(world.entente("explain", "astrid.nordvik").expect(1).out()).contains("only email code");
+    }
+
+    @Test
+    void two_drafts_are_merged_and_what_collides_is_named() throws IOException {
+        load("first");
+        var first = draft("first");
+        world.entente("draft", "start", "--name", "second").expect(0);
+        var second = draft("second");
+        write("scopes/mine.yaml", "scope: mine\nany:\n  - people: [astrid.nordvik]\n");
+        write("defaults.yaml", Files.readString(folder.resolve("defaults.yaml")).replace("5 per", "6 per"));
+        world.entente("draft", "load", "--draft", first, folder.toString()).expect(0);
+        agreeing("draft", "publish", "--draft", first);
+        Files.delete(folder.resolve("scopes/mine.yaml"));
+        write("scopes/yours.yaml", "scope: yours\nany:\n  - people: [liam.ohara]\n");
+        write("defaults.yaml", Files.readString(folder.resolve("defaults.yaml")).replace("6 per", "7 per"));
+        world.entente("draft", "load", "--draft", second, folder.toString()).expect(0);
+        assertThat(world.entente("draft", "publish", "--draft", second)
+                        .expect(1)
+                        .err())
+                .contains("Merge it");
+        var merged = world.entente("draft", "merge", "--draft", second).expect(1);
+        assertThat(merged.err()).contains("defaults.yaml: changed here and since then otherwise");
+        assertThat(merged.out()).contains("1 files were taken", "1 collide");
+        agreeing("draft", "publish", "--draft", second);
+        assertThat(world.entente("scope", "list").expect(0).out()).contains("mine", "yours");
+        assertThat(world.entente("policy", "show", "deck-crew").expect(0).out()).contains("7 per 24h");
+    }
+
+    private String draft(String name) {
+        for (var draft : ApiPerson.JSON.readValue(
+                ConsoleApi.signedIn(world).get("/drafts").body(), AdminApi.Draft[].class)) {
+            if (draft.name().equals(name)) {
+                return draft.id().toString();
+            }
+        }
+        throw new AssertionError("no draft " + name);
+    }
+}

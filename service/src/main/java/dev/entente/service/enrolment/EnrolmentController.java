@@ -1,0 +1,66 @@
+package dev.entente.service.enrolment;
+
+import dev.entente.core.verify.Method;
+import dev.entente.service.people.People;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.UUID;
+import org.springframework.http.HttpStatus;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+/** What people have set up, for administrators; never a secret of it. */
+@RestController
+@RequestMapping("/api/v1/people/{id}/enrolments")
+class EnrolmentController {
+    private final Enrolments enrolments;
+    private final People people;
+
+    EnrolmentController(Enrolments enrolments, People people) {
+        this.enrolments = enrolments;
+        this.people = people;
+    }
+
+    /** All of one person's. */
+    @GetMapping
+    @Transactional(readOnly = true)
+    public List<AdminApi.Enrolment> list(@PathVariable UUID id) {
+        var person = people.find(id).orElseThrow(() -> Problem.missing("person with this id"));
+        var all = new ArrayList<AdminApi.Enrolment>();
+        if (people.facts(person).enrolled().contains(Method.EMAIL_CODE)) {
+            all.add(new AdminApi.Enrolment(
+                    null, Method.EMAIL_CODE.label(), "Address from the directory", null, null, null));
+        }
+        enrolments
+                .of(id)
+                .forEach(e -> all.add(new AdminApi.Enrolment(
+                        e.id(),
+                        e.method().label(),
+                        e.label(),
+                        millis(e.since()),
+                        millis(e.lastUsed()),
+                        e.method() == Method.RECOVERY_CODE ? e.left() : null)));
+        return all;
+    }
+
+    /** Takes one away, as when a phone was lost. */
+    @DeleteMapping("/{enrolment}")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    public void remove(
+            @PathVariable UUID id, @PathVariable UUID enrolment, @AuthenticationPrincipal String administrator) {
+        enrolments.remove(id, enrolment, new Enrolments.By(null, 0, administrator));
+    }
+
+    private static Long millis(Instant at) {
+        return at == null ? null : at.toEpochMilli();
+    }
+}

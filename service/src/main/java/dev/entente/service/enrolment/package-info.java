@@ -1,0 +1,5 @@
+/**
+ * What people set up to be recognised by. Owns the secrets of authenticator apps and recovery codes; promises that none is
+ * kept bare and none is taken twice. Calls people, audit and platform.
+ */
+package dev.entente.service.enrolment;

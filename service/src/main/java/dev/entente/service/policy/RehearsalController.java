@@ -1,0 +1,152 @@
+package dev.entente.service.policy;
+
+import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Configuration;
+import dev.entente.core.policy.Crowd;
+import dev.entente.core.policy.Rehearsal;
+import dev.entente.core.policy.Rehearsal.Kind;
+import dev.entente.core.policy.Survey;
+import dev.entente.service.people.People;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import java.util.Arrays;
+import java.util.List;
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** A draft tried on everyone before it is published. */
+@RestController
+@RequestMapping("/api/v1/drafts/{id}/rehearsal")
+@Transactional(readOnly = true)
+class RehearsalController {
+    private static final int DEPARTMENTS = 30;
+
+    private final Drafts drafts;
+    private final Configurations configurations;
+    private final Everybody everybody;
+    private final People people;
+    private final PastAttempts past;
+
+    RehearsalController(
+            Drafts drafts, Configurations configurations, Everybody everybody, People people, PastAttempts past) {
+        this.drafts = drafts;
+        this.configurations = configurations;
+        this.everybody = everybody;
+        this.people = people;
+        this.past = past;
+    }
+
+    /** What it would mean, in numbers, the gravest first. */
+    @GetMapping
+    public AdminApi.Rehearsal rehearse(
+            @PathVariable UUID id,
+            @RequestParam(defaultValue = "reset") String action,
+            @RequestParam(required = false) String network) {
+        var what = action(action);
+        var crowd = everybody.now();
+        var after = drafts.configuration(id);
+        var rehearsal = rehearsal(crowd, after, what, network);
+        var counts = Arrays.stream(Kind.values())
+                .map(k -> new AdminApi.RehearsalCount(
+                        k.label(), k.words(), rehearsal.people(k).getCardinality()))
+                .toList();
+        var scopes = survey(crowd, after, what, network).scopes();
+        var byScope = after.scopes().keySet().stream()
+                .sorted()
+                .map(s -> part(rehearsal, after.scopes().get(s).title(), scopes.of(s)))
+                .toList();
+        var byDepartment = crowd.population().values("department").entrySet().stream()
+                .map(e -> part(rehearsal, e.getKey(), e.getValue()))
+                .sorted((a, b) -> b.losesWay() + b.lacksMethods() == a.losesWay() + a.lacksMethods()
+                        ? b.people() - a.people()
+                        : b.losesWay() + b.lacksMethods() - a.losesWay() - a.lacksMethods())
+                .limit(DEPARTMENTS)
+                .toList();
+        return new AdminApi.Rehearsal(
+                what.label(),
+                network,
+                configurations.current().revision(),
+                crowd.population().size(),
+                counts,
+                rehearsal.moves().stream()
+                        .map(m -> new AdminApi.RehearsalMove(m.from(), m.to(), m.people()))
+                        .toList(),
+                byScope,
+                byDepartment,
+                List.of(
+                        part(rehearsal, "privileged", crowd.privileged(true)),
+                        part(rehearsal, "not privileged", crowd.privileged(false))));
+    }
+
+    private static AdminApi.RehearsalPart part(Rehearsal rehearsal, String name, RoaringBitmap some) {
+        var part = rehearsal.part(name, some);
+        return new AdminApi.RehearsalPart(part.name(), part.size(), part.losesWay(), part.lacksMethods());
+    }
+
+    /** The people behind one of the numbers. */
+    @GetMapping("/people")
+    public AdminApi.Page<AdminApi.RehearsedPerson> people(
+            @PathVariable UUID id,
+            @RequestParam String kind,
+            @RequestParam(defaultValue = "reset") String action,
+            @RequestParam(required = false) String network,
+            @RequestParam(required = false) UUID after,
+            @RequestParam(defaultValue = "50") int limit) {
+        var wanted = Kind.labelled(kind)
+                .orElseThrow(() -> Problem.invalid("There is no \"" + kind + "\" in a rehearsal; there are "
+                        + String.join(
+                                ", ",
+                                Arrays.stream(Kind.values()).map(Kind::label).toList())
+                        + "."));
+        var crowd = everybody.now();
+        var rehearsal = rehearsal(crowd, drafts.configuration(id), action(action), network);
+        var page = ScopeController.page(everybody, people, rehearsal.people(wanted), after, limit);
+        return new AdminApi.Page<>(
+                page.items().stream()
+                        .map(row -> {
+                            var number = crowd.population().number(row.id());
+                            return new AdminApi.RehearsedPerson(
+                                    row.id(),
+                                    row.name(),
+                                    row.department(),
+                                    row.accounts().stream()
+                                            .map(AdminApi.Account::login)
+                                            .distinct()
+                                            .toList(),
+                                    rehearsal.before(number),
+                                    rehearsal.after(number));
+                        })
+                        .toList(),
+                page.after());
+    }
+
+    /** Attempts of the last days that would have begun otherwise, and why. */
+    @GetMapping("/attempts")
+    public List<AdminApi.RehearsedAttempt> attempts(@PathVariable UUID id, @RequestParam(defaultValue = "7") int days) {
+        if (days < 1 || days > 90) {
+            throw Problem.invalid("Between 1 and 90 days can be rehearsed.");
+        }
+        return past.otherwise(drafts.configuration(id), days);
+    }
+
+    private Rehearsal rehearsal(Crowd crowd, Configuration after, Action action, String network) {
+        return new Rehearsal(
+                survey(crowd, configurations.current(), action, network), survey(crowd, after, action, network));
+    }
+
+    private Survey survey(Crowd crowd, Configuration configuration, Action action, String network) {
+        return new Survey(configuration, crowd, action, configurations.now(network, network == null ? null : true));
+    }
+
+    private static Action action(String label) {
+        return Action.labelled(label)
+                .filter(Action::available)
+                .orElseThrow(() -> Problem.invalid("There is no action \"" + label + "\"; try reset."));
+    }
+}

@@ -1,0 +1,172 @@
+package dev.entente.service.policy;
+
+import dev.entente.core.policy.Configuration;
+import dev.entente.core.policy.ConfigurationReader;
+import dev.entente.core.scope.Scope;
+import dev.entente.core.scope.ScopeSets;
+import dev.entente.service.people.People;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import java.time.InstantSource;
+import java.time.LocalDate;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Scopes and who is in them. */
+@RestController
+@RequestMapping("/api/v1")
+@Transactional(readOnly = true)
+class ScopeController {
+    private static final int SAMPLE = 20;
+
+    private final Configurations configurations;
+    private final Everybody everybody;
+    private final People people;
+    private final InstantSource clock;
+
+    ScopeController(Configurations configurations, Everybody everybody, People people, InstantSource clock) {
+        this.configurations = configurations;
+        this.everybody = everybody;
+        this.people = people;
+        this.clock = clock;
+    }
+
+    /** The published scopes, with how many people are in each. */
+    @GetMapping("/scopes")
+    public List<AdminApi.Scope> list() {
+        var configuration = configurations.current();
+        var sets = sets(configuration.scopes());
+        return configuration.scopes().values().stream()
+                .sorted((a, b) -> a.name().compareTo(b.name()))
+                .map(scope -> shown(scope, sets.of(scope.name()), configuration))
+                .toList();
+    }
+
+    /** One of them. */
+    @GetMapping("/scopes/{name}")
+    public AdminApi.Scope show(@PathVariable String name) {
+        var configuration = configurations.current();
+        return shown(named(configuration, name), sets(configuration.scopes()).of(name), configuration);
+    }
+
+    /** Who is in one, in a stable order, a page at a time. */
+    @GetMapping("/scopes/{name}/members")
+    public AdminApi.Page<AdminApi.PersonRow> members(
+            @PathVariable String name,
+            @RequestParam(required = false) UUID after,
+            @RequestParam(defaultValue = "50") int limit) {
+        var configuration = configurations.current();
+        named(configuration, name);
+        return people(sets(configuration.scopes()).of(name), after, limit);
+    }
+
+    /** How many people are in both of two scopes, and in one of them alone. */
+    @GetMapping("/scopes/{name}/overlap/{other}")
+    public AdminApi.Overlap overlap(@PathVariable String name, @PathVariable String other) {
+        var configuration = configurations.current();
+        named(configuration, name);
+        named(configuration, other);
+        var sets = sets(configuration.scopes());
+        var one = sets.of(name);
+        var two = sets.of(other);
+        var both = RoaringBitmap.andCardinality(one, two);
+        return new AdminApi.Overlap(both, one.getCardinality() - both, two.getCardinality() - both);
+    }
+
+    /** Who would be in a scope that is being written, beside those of a draft's other files. */
+    @PostMapping("/scopes/preview")
+    public AdminApi.ScopePreview preview(@RequestBody AdminApi.ScopeText wanted) {
+        if (wanted.text() == null || wanted.files() == null || wanted.files().size() > ConfigurationReader.MAX_FILES) {
+            throw Problem.invalid("A scope's text and the files beside it are expected.");
+        }
+        var path = "scopes/" + wanted.name() + ".yaml";
+        var files = new HashMap<String, String>();
+        wanted.files().forEach((file, text) -> {
+            if (file.startsWith("scopes/")) {
+                files.put(file, text);
+            }
+        });
+        files.put(path, wanted.text());
+        var result = ConfigurationReader.read(files, null);
+        var problems = result.problems().stream()
+                .filter(p -> p.file().equals(path))
+                .map(Drafts::shown)
+                .toList();
+        if (result.configuration().isEmpty()) {
+            return new AdminApi.ScopePreview(null, 0, List.of(), problems);
+        }
+        var scopes = result.configuration().get().scopes();
+        var set = sets(scopes).of(wanted.name());
+        return new AdminApi.ScopePreview(
+                scopes.get(wanted.name()).words(),
+                set.getCardinality(),
+                people(set, null, SAMPLE).items(),
+                problems);
+    }
+
+    private ScopeSets sets(Map<String, Scope> scopes) {
+        return new ScopeSets(
+                everybody.now().population(), scopes, LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC));
+    }
+
+    private AdminApi.Page<AdminApi.PersonRow> people(RoaringBitmap set, UUID after, int limit) {
+        return page(everybody, people, set, after, limit);
+    }
+
+    /** A page of some people; {@code after} is the last id of the page before. */
+    static AdminApi.Page<AdminApi.PersonRow> page(
+            Everybody everybody, People people, RoaringBitmap set, UUID after, int limit) {
+        var population = everybody.now().population();
+        var from = after == null ? null : population.number(after);
+        if (after != null && from == null) {
+            throw Problem.invalid("This page is over: the people changed meanwhile. Begin again.");
+        }
+        var size = Math.max(1, Math.min(limit, 500));
+        var ids = new ArrayList<UUID>();
+        var numbers = set.getIntIterator();
+        numbers.advanceIfNeeded(from == null ? 0 : from + 1);
+        while (numbers.hasNext() && ids.size() <= size) {
+            ids.add(population.id(numbers.next()));
+        }
+        var more = ids.size() > size;
+        var shown = more ? ids.subList(0, size) : ids;
+        return new AdminApi.Page<>(
+                people.rows(shown), more ? shown.get(shown.size() - 1).toString() : null);
+    }
+
+    private static Scope named(Configuration configuration, String name) {
+        var scope = configuration.scopes().get(name);
+        if (scope == null) {
+            throw Problem.missing("published scope \"" + name + "\"; there are "
+                    + String.join(
+                            ", ",
+                            configuration.scopes().keySet().stream().sorted().toList()));
+        }
+        return scope;
+    }
+
+    private static AdminApi.Scope shown(Scope scope, RoaringBitmap set, Configuration configuration) {
+        return new AdminApi.Scope(
+                scope.name(),
+                scope.title(),
+                scope.words(),
+                set.getCardinality(),
+                configuration.policies().stream()
+                        .filter(p -> p.scope().equals(scope.name()))
+                        .map(p -> p.name())
+                        .toList());
+    }
+}
