@@ -13,6 +13,9 @@ export type MailChannel = Whole<Schemas["MailChannel"]>;
 export type MailTried = Whole<Schemas["MailTried"]>;
 export type Stop = Whole<Schemas["Stop"]>;
 export type Comparison = Whole<Schemas["Comparison"]>;
+export type Policy = Whole<Schemas["Policy"]>;
+export type PersonRow = Whole<Schemas["PersonRow"]>;
+export type RehearsalPart = Whole<Schemas["RehearsalPart"]>;
 export type Draft = Whole<Schemas["Draft"]>;
 export type AttemptRow = Whole<Schemas["AttemptRow"]>;
 

@@ -34,6 +34,9 @@ export function DraftBar() {
         <Link to="/policies" className="self-center rounded-sm underline">
           Edit
         </Link>
+        <Link to="/policies/rehearsal" className="self-center rounded-sm underline">
+          Rehearse
+        </Link>
         <Compare draft={draft} />
       </span>
     </aside>
@@ -44,7 +47,17 @@ export function DraftBar() {
 function Compare({ draft }: { draft: Draft }) {
   const [open, setOpen] = useState(false);
   const [note, setNote] = useState("");
+  const [typed, setTyped] = useState("");
   const queries = useQueryClient();
+  const rehearsal = useQuery({
+    queryKey: ["drafts", draft.id, "rehearsal", draft.version, "reset", ""],
+    queryFn: () =>
+      data(
+        api.GET("/api/v1/drafts/{id}/rehearsal", { params: { path: { id: draft.id }, query: { action: "reset" } } }),
+      ),
+    enabled: open && draft.problems.length === 0,
+  });
+  const losesWay = rehearsal.data?.counts[0]?.people ?? 0;
   const comparison = useQuery({
     queryKey: ["drafts", draft.id, draft.version, "comparison"],
     queryFn: () => data(api.GET("/api/v1/drafts/{id}/comparison", { params: { path: { id: draft.id } } })),
@@ -52,7 +65,7 @@ function Compare({ draft }: { draft: Draft }) {
   });
   const publish = useMutation({
     mutationFn: () =>
-      data(api.POST("/api/v1/drafts/{id}/publish", { params: { path: { id: draft.id } }, body: { note } })),
+      data(api.POST("/api/v1/drafts/{id}/publish", { params: { path: { id: draft.id } }, body: { note, losesWay } })),
     onSuccess: async () => {
       setOpen(false);
       await queries.invalidateQueries();
@@ -87,6 +100,29 @@ function Compare({ draft }: { draft: Draft }) {
                 return (
                   <>
                     <Change change={change} />
+                    {losesWay > 0 && (
+                      <Notice
+                        tone="bad"
+                        title={`${losesWay} ${losesWay === 1 ? "person" : "people"} could not reset a password any more`}
+                      >
+                        <p>
+                          <Link
+                            to="/policies/rehearsal?kind=loses-way"
+                            className="underline"
+                            onClick={() => setOpen(false)}
+                          >
+                            See who, and why
+                          </Link>
+                        </p>
+                        <Field
+                          label="If it is meant, type their number"
+                          inputMode="numeric"
+                          value={typed}
+                          onChange={(event) => setTyped(event.target.value)}
+                        />
+                      </Notice>
+                    )}
+                    <Merge draft={draft} />
                     <Field
                       label="Note for the history"
                       hint="Why, in a few words"
@@ -107,7 +143,12 @@ function Compare({ draft }: { draft: Draft }) {
             </Dialog.Close>
             <Button
               look="primary"
-              disabled={draft.problems.length > 0 || !comparison.data}
+              disabled={
+                draft.problems.length > 0 ||
+                !comparison.data ||
+                !rehearsal.data ||
+                (losesWay > 0 && typed.trim() !== String(losesWay))
+              }
               busy={publish.isPending}
               onClick={() => publish.mutate()}
             >
@@ -117,6 +158,35 @@ function Compare({ draft }: { draft: Draft }) {
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
+  );
+}
+
+/** When somebody else published meanwhile, their change is brought in first. */
+function Merge({ draft }: { draft: Draft }) {
+  const queries = useQueryClient();
+  const revisions = useQuery({ queryKey: ["revisions"], queryFn: () => data(api.GET("/api/v1/revisions")) });
+  const newest = revisions.data?.[0]?.number ?? 0;
+  const merge = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/drafts/{id}/merge", { params: { path: { id: draft.id } } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  if (merge.data) {
+    return merge.data.conflicts.length === 0 ? (
+      <Notice tone="ok">Revision {merge.data.revision} is brought in.</Notice>
+    ) : (
+      <Notice tone="warn" title={`Changed here, and otherwise in revision ${merge.data.revision}`}>
+        <p>{merge.data.conflicts.join(", ")}. They are kept as they are here: look at each once more.</p>
+      </Notice>
+    );
+  }
+  if (newest <= draft.baseRevision) return null;
+  return (
+    <Notice tone="warn" title={`Revision ${newest} was published after this draft was started`}>
+      <p>Bring it in before you publish; nothing of the draft is lost.</p>
+      <Button busy={merge.isPending} onClick={() => merge.mutate()} className="self-start">
+        Bring it in
+      </Button>
+    </Notice>
   );
 }
 

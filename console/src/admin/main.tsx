@@ -12,7 +12,11 @@ import { Deliveries } from "./deliveries";
 import { Directories, Directory } from "./directories";
 import { Frame } from "./frame";
 import { People, Person } from "./people";
-import { Policies } from "./policies";
+import { Files } from "./files";
+import { Policies, PolicyPages } from "./policies";
+import { RehearsalPage } from "./rehearsal";
+import { Revisions } from "./revisions";
+import { Scopes } from "./scopes";
 import { Settings } from "./settings";
 import { Stops } from "./stops";
 import { First, SignIn } from "./sign-in";
@@ -48,7 +52,17 @@ const router = createBrowserRouter(
         { path: "directories/:name", element: <Directory /> },
         { path: "people", element: <People /> },
         { path: "people/:id", element: <Person /> },
-        { path: "policies", element: <Policies /> },
+        {
+          path: "policies",
+          element: <PolicyPages />,
+          children: [
+            { index: true, element: <Policies /> },
+            { path: "scopes", element: <Scopes /> },
+            { path: "rehearsal", element: <RehearsalPage /> },
+            { path: "files", element: <Files /> },
+            { path: "revisions", element: <Revisions /> },
+          ],
+        },
         { path: "settings", element: <Settings /> },
         { path: "stops", element: <Stops /> },
         { path: "audit", element: <Audit /> },

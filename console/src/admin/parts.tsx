@@ -205,4 +205,10 @@ export const decoys: Record<string, string> = {
   "account-disabled": "An account is disabled.",
   "no-mail": "No e-mail address is known.",
   "reset-limit": "The person used up the resets of this window.",
+  "reset-wait": "The pause between two resets is not over.",
+  "tries-limit": "Too many wrong answers were given for this person.",
+  "methods-missing": "The person lacks methods that the policy asks for.",
+  "channel-broken": "The channel of a method that is needed does not work.",
+  "account-inactive": "The person did not sign in for too long.",
+  refused: "The policy refuses it under these circumstances.",
 };

@@ -1,4 +1,4 @@
-import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Badge, Button, Field, Notice, Select } from "../shared/ui";
@@ -105,13 +105,15 @@ function AccountState({ account }: { account: AccountData }) {
 export function Person() {
   const { id = "" } = useParams();
   const [action, setAction] = useState("reset");
+  const [network, setNetwork] = useState("");
   const person = useQuery({
     queryKey: ["people", id],
     queryFn: () => data(api.GET("/api/v1/people/{id}", { params: { path: { id } } })),
   });
   const explained = useQuery({
-    queryKey: ["explain", id, action],
-    queryFn: () => data(api.GET("/api/v1/explain", { params: { query: { person: id, action } } })),
+    queryKey: ["explain", id, action, network],
+    queryFn: () =>
+      data(api.GET("/api/v1/explain", { params: { query: { person: id, action, network: network || undefined } } })),
     placeholderData: keepPreviousData,
   });
   const attempts = useQuery({
@@ -128,8 +130,20 @@ export function Person() {
               <TemporaryPassword person={one.id} name={one.name} />
             </PageHead>
             <Section title="Can they do it now?">
-              <div className="mb-3 max-w-xs">
-                <Select label="What" value={action} onChange={setAction} options={["reset", "unlock", "change"]} />
+              <div className="mb-3 flex flex-wrap gap-4">
+                <Select
+                  label="What"
+                  value={action}
+                  onChange={setAction}
+                  options={["reset", "unlock", "change", "details"]}
+                />
+                <Field
+                  label="From the address"
+                  hint="Empty: nobody knows from where"
+                  placeholder="203.0.113.7"
+                  defaultValue={network}
+                  onBlur={(event) => setNetwork(event.target.value.trim())}
+                />
               </div>
               <Loading query={explained}>
                 {() => {
@@ -162,6 +176,36 @@ export function Person() {
                           ))}
                         </ol>
                       )}
+                      {why.required && (
+                        <div>
+                          <p>
+                            To prove: <strong className="font-medium">{why.required.words}</strong>{" "}
+                            <span className="text-muted text-sm">{why.required.source}</span>
+                          </p>
+                          {why.required.because.map((because) => (
+                            <p key={because} className="text-warn text-sm">
+                              Stricter {because}
+                            </p>
+                          ))}
+                          <ul className="mt-1 flex flex-wrap gap-2">
+                            {why.methods.map((method) => (
+                              <li key={method.method}>
+                                <Badge tone={method.usable ? "ok" : method.enrolled ? "warn" : "none"}>
+                                  {method.method}
+                                  {method.why && `: ${method.why}`}
+                                </Badge>
+                              </li>
+                            ))}
+                          </ul>
+                        </div>
+                      )}
+                      <Button
+                        look="quiet"
+                        className="self-start"
+                        onClick={() => void navigator.clipboard.writeText(why.text)}
+                      >
+                        Copy as text
+                      </Button>
                       {why.facts.length > 0 && (
                         <details className="border-line bg-surface rounded-lg border p-3">
                           <summary className="cursor-pointer rounded-sm font-medium">
@@ -215,6 +259,7 @@ export function Person() {
                 {one.correlation && `. Matched by ${one.correlation}.`}
               </p>
             </Section>
+            <Methods person={one.id} />
             <Section title="Latest attempts">
               <Loading query={attempts}>{() => <Attempts rows={attempts.data!.items} />}</Loading>
             </Section>
@@ -222,6 +267,56 @@ export function Person() {
         );
       }}
     </Loading>
+  );
+}
+
+/** How the person can be recognised; an administrator can take one away, and sees no secret. */
+function Methods({ person }: { person: string }) {
+  const queries = useQueryClient();
+  const methods = useQuery({
+    queryKey: ["people", person, "enrolments"],
+    queryFn: () => data(api.GET("/api/v1/people/{id}/enrolments", { params: { path: { id: person } } })),
+  });
+  const remove = useMutation({
+    mutationFn: (enrolment: string) =>
+      data(api.DELETE("/api/v1/people/{id}/enrolments/{enrolment}", { params: { path: { id: person, enrolment } } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  return (
+    <Section title="Methods">
+      <Loading query={methods}>
+        {() => (
+          <Table
+            name="Methods"
+            rows={methods.data!}
+            keyOf={(one) => one.id ?? one.method}
+            empty="None yet. The person sets them up under “I want to be prepared”."
+            columns={[
+              { title: "Method", value: (one) => <span className="font-medium">{one.method}</span> },
+              { title: "Label", wide: true, value: (one) => one.label },
+              { title: "Since", value: (one) => (one.since ? <Time at={one.since} /> : null) },
+              { title: "Last used", value: (one) => (one.lastUsed ? <Time at={one.lastUsed} /> : null) },
+              { title: "Left", value: (one) => one.left },
+              {
+                title: "",
+                value: (one) =>
+                  one.id && (
+                    <Button
+                      busy={remove.isPending}
+                      aria-label={`Remove ${one.label}`}
+                      onClick={() =>
+                        window.confirm(`${one.label} will count no more. Remove it?`) && remove.mutate(one.id)
+                      }
+                    >
+                      Remove …
+                    </Button>
+                  ),
+              },
+            ]}
+          />
+        )}
+      </Loading>
+    </Section>
   );
 }
 

@@ -1,216 +1,384 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { useState } from "react";
+import { Link, NavLink, Outlet } from "react-router";
+import { clsx } from "clsx";
+import { parse, stringify } from "yaml";
 import { Problem } from "../shared/problem";
-import { Button, Notice } from "../shared/ui";
+import { Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
-import type { Draft } from "./api";
-import { Problems, useDrafts } from "./drafts";
-import { Facts, Loading, PageHead, Section, Table, Time } from "./parts";
-import { Restore } from "./restore";
+import type { Policy } from "./api";
+import { useDraftChange } from "./draft-change";
+import { Problems } from "./drafts";
+import { FactEditor, addCondition, say, titleOf, unsay } from "./facts";
+import type { Choices } from "./facts";
+import { Loading, PageHead, Section } from "./parts";
 
-/** What is published, as sentences; the files of a draft to change it; and its history. */
-export function Policies() {
-  const queries = useQueryClient();
-  const policies = useQuery({ queryKey: ["policies"], queryFn: () => data(api.GET("/api/v1/policies")) });
-  const revisions = useQuery({ queryKey: ["revisions"], queryFn: () => data(api.GET("/api/v1/revisions")) });
-  const drafts = useDrafts();
-  const start = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/drafts", { body: { name: "" } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
-  });
-  const draft = drafts.data?.[0];
+const pages = [
+  { to: "/policies", title: "Policies" },
+  { to: "/policies/scopes", title: "Scopes" },
+  { to: "/policies/rehearsal", title: "Rehearsal" },
+  { to: "/policies/files", title: "Files" },
+  { to: "/policies/revisions", title: "Revisions" },
+];
+
+/** What belongs together: each on a page of its own. */
+export function PolicyPages() {
   return (
     <>
-      <PageHead
-        title="Policies"
-        under="In order: the first that covers a person decides. Nobody outside can do anything."
-      >
-        {!draft && drafts.data && (
-          <Button look="primary" busy={start.isPending} onClick={() => start.mutate()}>
-            Start a draft
-          </Button>
-        )}
-      </PageHead>
-      <Loading query={policies}>
-        {() =>
-          policies.data!.length === 0 ? (
-            <Section title="Published">
-              <p className="text-muted">Nothing is published yet, so nobody can recover anything. Start a draft.</p>
-            </Section>
-          ) : (
-            policies.data!.map((policy) => (
-              <section key={policy.name} className="border-line bg-surface mb-7 rounded-lg border p-5">
-                <div className="mb-3 flex flex-wrap items-baseline justify-between gap-2">
-                  <h2 className="text-lg font-semibold">{policy.title}</h2>
-                  <span className="text-muted">
-                    covers <strong className="text-ink font-semibold">{policy.people}</strong> people
-                  </span>
-                </div>
-                <div className="text-md mb-4 flex max-w-prose flex-col gap-2">
-                  {policy.sentences.map((sentence) => (
-                    <p key={sentence}>{sentence}</p>
-                  ))}
-                </div>
-                <details>
-                  <summary className="cursor-pointer rounded-sm font-medium">Each value and where it was said</summary>
-                  <div className="mt-3">
-                    <Facts
-                      facts={policy.facts.map((fact) => [
-                        fact.name,
-                        <>
-                          {fact.value} <span className="text-muted text-sm">{fact.source}</span>
-                        </>,
-                      ])}
-                    />
-                  </div>
-                </details>
-              </section>
-            ))
-          )
-        }
-      </Loading>
-      {draft && <Editor key={draft.id} draft={draft} />}
-      <Section title="Revisions">
-        <Loading query={revisions}>
-          {() => (
-            <Table
-              name="Revisions"
-              rows={revisions.data!}
-              keyOf={(one) => String(one.number)}
-              empty="None yet."
-              columns={[
-                { title: "Revision", value: (one) => <strong className="font-medium">{one.number}</strong> },
-                { title: "Published", value: (one) => <Time at={one.publishedAt} /> },
-                { title: "By", value: (one) => one.author },
-                { title: "Note", wide: true, value: (one) => one.note },
-                {
-                  title: "",
-                  value: (one) =>
-                    one.number < revisions.data![0]!.number && (
-                      <Restore number={one.number} next={revisions.data![0]!.number + 1} />
-                    ),
-                },
-              ]}
-            />
-          )}
-        </Loading>
-      </Section>
+      <nav aria-label="Policies" className="border-line mb-5 flex flex-wrap gap-1 border-b pb-2">
+        {pages.map((page) => (
+          <NavLink
+            key={page.to}
+            to={page.to}
+            end
+            className={({ isActive }) =>
+              clsx("rounded-md px-3 py-1", isActive ? "bg-accent-soft text-accent-ink font-medium" : "hover:bg-sunken")
+            }
+          >
+            {page.title}
+          </NavLink>
+        ))}
+      </nav>
+      <Outlet />
     </>
   );
 }
 
-/** The files of a draft. Saved as a whole; somebody else's change in between is not overwritten. */
-function Editor({ draft }: { draft: Draft }) {
-  const queries = useQueryClient();
-  const [files, setFiles] = useState<Record<string, string>>(draft.files);
-  const [base, setBase] = useState(draft);
-  const [open, setOpen] = useState(Object.keys(draft.files)[0] ?? "");
-  const [path, setPath] = useState("");
-  const changed = JSON.stringify(files) !== JSON.stringify(base.files);
+const namesIn = (files: Record<string, string>, folder: string) =>
+  Object.keys(files)
+    .filter((path) => path.startsWith(`${folder}/`))
+    .map((path) => path.slice(folder.length + 1).replace(/\.yaml$/, ""))
+    .sort();
 
-  useEffect(() => {
-    // A newer version from elsewhere is taken over as long as nothing was typed here.
-    if (!changed && draft.version > base.version) {
-      setBase(draft);
-      setFiles(draft.files);
-    }
-  }, [draft, base, changed]);
-
-  const save = useMutation({
-    mutationFn: () =>
-      data(
-        api.PUT("/api/v1/drafts/{id}/files", {
-          params: { path: { id: draft.id }, header: { "If-Match": `"${base.version}"` } },
-          body: { files },
-        }),
-      ),
-    onSuccess: async (saved) => {
-      setBase(saved);
-      setFiles(saved.files);
-      await queries.invalidateQueries({ queryKey: ["drafts"] });
-    },
+/** Every policy as sentences, in the order in which they decide; each fact is changed in its place. */
+export function Policies() {
+  const { draft, files, change, ready } = useDraftChange();
+  const sound = draft !== undefined && draft.problems.length === 0;
+  const policies = useQuery({
+    queryKey: ["policies", sound ? draft.id : "", sound ? draft.version : 0],
+    queryFn: () =>
+      sound
+        ? data(api.GET("/api/v1/drafts/{id}/policies", { params: { path: { id: draft.id } } }))
+        : data(api.GET("/api/v1/policies")),
+    enabled: ready,
+    placeholderData: (before) => before,
   });
+  const directories = useQuery({ queryKey: ["directories"], queryFn: () => data(api.GET("/api/v1/directories")) });
+  const choices: Choices = {
+    directories: directories.data?.map((one) => one.name) ?? [],
+    passwords: namesIn(files, "passwords"),
+    terms: namesIn(files, "terms"),
+    networks: namesIn(files, "networks"),
+  };
+
+  function move(from: number, to: number) {
+    const order = policies.data!.map((one) => one.name);
+    order.splice(to, 0, ...order.splice(from, 1));
+    change.mutate((old) => ({ ...old, "order.yaml": stringify({ order }, { collectionStyle: "flow" }) }));
+  }
 
   return (
-    <Section title={`Draft: ${draft.name}`}>
-      <div className="flex flex-col gap-3">
-        {save.error && (
+    <>
+      <PageHead
+        title="Policies"
+        under={
+          sound
+            ? `As the draft “${draft.name}” would have them. In order: the first that covers a person decides.`
+            : "In order: the first that covers a person decides. Nobody outside can do anything."
+        }
+      >
+        <NewPolicy files={files} onAdd={(edit) => change.mutate(edit)} />
+      </PageHead>
+      {change.error && (
+        <div className="mb-4">
           <Notice tone="bad">
-            {save.error instanceof Problem ? save.error.message : "It was not saved. Try again."}
+            {change.error instanceof Problem ? change.error.message : "It was not changed. Try again."}
           </Notice>
-        )}
-        {base.problems.length > 0 && <Problems draft={base} />}
-        <div className="grid gap-3 md:grid-cols-[16rem_1fr]">
-          <div className="flex flex-col gap-1">
-            {Object.keys(files)
-              .sort()
-              .map((name) => (
-                <Button
-                  key={name}
-                  look={name === open ? "plain" : "quiet"}
-                  aria-pressed={name === open}
-                  className="justify-start break-all"
-                  onClick={() => setOpen(name)}
-                >
-                  {name}
-                </Button>
-              ))}
-            <form
-              className="mt-2 flex gap-2"
-              onSubmit={(event) => {
-                event.preventDefault();
-                if (/^[a-z-]+(\/[a-z0-9-]+)?\.yaml$/.test(path)) {
-                  setFiles({ ...files, [path]: files[path] ?? "" });
-                  setOpen(path);
-                  setPath("");
-                }
-              }}
-            >
-              <input
-                aria-label="Path of a new file"
-                placeholder="policies/name.yaml"
-                value={path}
-                onChange={(event) => setPath(event.target.value)}
-                className="border-control bg-surface min-h-8 min-w-0 flex-1 rounded-md border px-2"
-              />
-              <Button type="submit">Add</Button>
-            </form>
-          </div>
-          {open ? (
-            <textarea
-              aria-label={open}
-              spellCheck={false}
-              value={files[open] ?? ""}
-              onChange={(event) => setFiles({ ...files, [open]: event.target.value })}
-              className="border-control bg-surface min-h-72 rounded-md border p-3 font-mono text-sm"
-            />
+        </div>
+      )}
+      {draft && draft.problems.length > 0 && (
+        <div className="mb-4">
+          <Problems draft={draft} />
+        </div>
+      )}
+      <Loading query={policies}>
+        {() =>
+          policies.data!.length === 0 ? (
+            <Section title="Published">
+              <p className="text-muted">
+                Nothing is published yet, so nobody can recover anything. Add a scope, then a policy for it; or load a
+                folder of files: entente draft load DIR
+              </p>
+            </Section>
           ) : (
-            <p className="text-muted">
-              Add a file, such as scopes/deck-crew.yaml, or load a folder: entente draft load DIR
-            </p>
-          )}
-        </div>
-        <div className="flex flex-wrap gap-2">
-          <Button look="primary" disabled={!changed} busy={save.isPending} onClick={() => save.mutate()}>
-            Save the draft
+            policies.data!.map((policy, at) => (
+              <PolicyCard
+                key={policy.name}
+                policy={policy}
+                choices={choices}
+                busy={change.isPending}
+                onEdit={(edit) =>
+                  change.mutate((old) => {
+                    const path = `policies/${policy.name}.yaml`;
+                    return { ...old, [path]: edit(old[path] ?? "") };
+                  })
+                }
+                onUp={at > 0 ? () => move(at, at - 1) : undefined}
+                onDown={at < policies.data!.length - 1 ? () => move(at, at + 1) : undefined}
+                draft={sound ? draft.id : undefined}
+              />
+            ))
+          )
+        }
+      </Loading>
+    </>
+  );
+}
+
+function PolicyCard({
+  policy,
+  choices,
+  busy,
+  draft,
+  onEdit,
+  onUp,
+  onDown,
+}: {
+  policy: Policy;
+  choices: Choices;
+  busy: boolean;
+  draft?: string;
+  onEdit: (edit: (text: string) => string) => void;
+  onUp?: () => void;
+  onDown?: () => void;
+}) {
+  const file = `policies/${policy.name}.yaml`;
+  return (
+    <section aria-label={policy.title} className="border-line bg-surface mb-7 rounded-lg border p-5">
+      <div className="mb-3 flex flex-wrap items-center gap-2">
+        <h2 className="text-lg font-semibold">{policy.title}</h2>
+        <span className="text-muted">
+          covers <strong className="text-ink font-semibold">{policy.people}</strong> people
+        </span>
+        <span className="ml-auto flex gap-1">
+          <Button look="quiet" disabled={!onUp || busy} onClick={onUp} aria-label={`Move ${policy.title} up`}>
+            <ArrowUp aria-hidden className="size-4" />
           </Button>
-          <Button disabled={!changed} onClick={() => setFiles(base.files)}>
-            Undo changes
+          <Button look="quiet" disabled={!onDown || busy} onClick={onDown} aria-label={`Move ${policy.title} down`}>
+            <ArrowDown aria-hidden className="size-4" />
           </Button>
-          {open && (
-            <Button
-              look="quiet"
-              onClick={() => {
-                const { [open]: _removed, ...rest } = files;
-                setFiles(rest);
-                setOpen(Object.keys(rest)[0] ?? "");
-              }}
-            >
-              Remove {open}
-            </Button>
-          )}
-        </div>
+        </span>
       </div>
-    </Section>
+      <div className="grid gap-6 lg:grid-cols-[1fr_17rem]">
+        <div className="min-w-0">
+          <div className="text-md mb-4 flex max-w-prose flex-col gap-2">
+            {policy.sentences.map((sentence) => (
+              <p key={sentence}>{sentence}</p>
+            ))}
+          </div>
+          <details>
+            <summary className="cursor-pointer rounded-sm font-medium">Change a fact</summary>
+            <dl className="divide-line mt-3 divide-y">
+              {policy.facts.map((fact) => (
+                <div key={fact.name} className="grid gap-x-4 py-1.5 sm:grid-cols-[11rem_1fr]">
+                  <dt className="text-muted">{titleOf(fact.name)}</dt>
+                  <dd className="min-w-0">
+                    <FactEditor
+                      fact={fact}
+                      choices={choices}
+                      own={fact.source === file}
+                      busy={busy}
+                      onSay={(value) =>
+                        onEdit((text) =>
+                          fact.name === "refuse" || fact.name === "prove.stricter"
+                            ? addCondition(text, fact.name, value)
+                            : say(text, policy.facts, fact.name, value),
+                        )
+                      }
+                      onUnsay={() => onEdit((text) => unsay(text, fact.name))}
+                    />
+                  </dd>
+                </div>
+              ))}
+            </dl>
+          </details>
+        </div>
+        <aside className="flex flex-col gap-4">
+          {draft && <Hands draft={draft} policy={policy.name} />}
+          <AsOnePerson draft={draft} />
+        </aside>
+      </div>
+    </section>
+  );
+}
+
+/** Who comes to this policy and who leaves it with the draft. */
+function Hands({ draft, policy }: { draft: string; policy: string }) {
+  const rehearsal = useQuery({
+    queryKey: ["drafts", draft, "rehearsal", "reset", ""],
+    queryFn: () =>
+      data(api.GET("/api/v1/drafts/{id}/rehearsal", { params: { path: { id: draft }, query: { action: "reset" } } })),
+  });
+  const moves = rehearsal.data?.moves.filter((one) => one.from === policy || one.to === policy) ?? [];
+  return (
+    <div>
+      <h3 className="font-semibold">Who changes hands</h3>
+      {moves.length === 0 ? (
+        <p className="text-muted text-sm">Nobody, as far as this policy goes.</p>
+      ) : (
+        <ul className="text-sm">
+          {moves.map((one) => (
+            <li key={one.from + one.to}>
+              <strong className="font-semibold">{one.people}</strong>{" "}
+              {one.to === policy ? `come from ${one.from || "no policy"}` : `go to ${one.to || "no policy"}`}
+            </li>
+          ))}
+        </ul>
+      )}
+      <Link to="/policies/rehearsal" className="text-accent-ink rounded-sm text-sm underline">
+        See the rehearsal
+      </Link>
+    </div>
+  );
+}
+
+const screens: Record<string, string> = {
+  "email-code": "Types the code from an e-mail",
+  "app-code": "Types the code of the authenticator app",
+  "recovery-code": "Types a recovery code",
+};
+
+/** The pages as one chosen person would meet them. */
+function AsOnePerson({ draft }: { draft?: string }) {
+  const [typed, setTyped] = useState("");
+  const [who, setWho] = useState("");
+  const explained = useQuery({
+    queryKey: ["explain", who, "reset", draft],
+    queryFn: () => data(api.GET("/api/v1/explain", { params: { query: { person: who, action: "reset", draft } } })),
+    enabled: who !== "",
+    retry: false,
+  });
+  const one = explained.data;
+  return (
+    <div>
+      <form
+        className="flex items-end gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          setWho(typed.trim());
+        }}
+      >
+        <Field
+          label="As one person meets it"
+          placeholder="sign-in name"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+        />
+        <Button type="submit">Show</Button>
+      </form>
+      {explained.error && (
+        <p role="alert" className="text-bad text-sm">
+          {explained.error instanceof Problem ? explained.error.message : "Try again."}
+        </p>
+      )}
+      {one && (
+        <div className="mt-2 text-sm">
+          <p className="font-medium">
+            {one.name}, by {one.policy || "no policy"}
+          </p>
+          {one.possible ? (
+            <ol className="list-decimal pl-5">
+              <li>Says who they are</li>
+              {one.required && one.required.methods > 1 && (
+                <li>Chooses {one.required.methods} ways, one after the other</li>
+              )}
+              {one.methods
+                .filter((method) => method.usable)
+                .map((method) => (
+                  <li key={method.method}>
+                    {one.required && one.required.methods === 1 && one.methods.filter((m) => m.usable).length > 1
+                      ? "or: "
+                      : ""}
+                    {screens[method.method] ?? method.method}
+                  </li>
+                ))}
+              <li>Chooses a new password</li>
+              <li>Sees the result of each account</li>
+            </ol>
+          ) : (
+            <p>Types a code that never comes: {one.obstacles[0]?.cause}</p>
+          )}
+          {one.required?.because.map((because) => (
+            <p key={because} className="text-muted">
+              {because}
+            </p>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** A new policy for a scope that has none. */
+function NewPolicy({
+  files,
+  onAdd,
+}: {
+  files: Record<string, string>;
+  onAdd: (edit: (files: Record<string, string>) => Record<string, string>) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const [name, setName] = useState("");
+  const scopes = namesIn(files, "scopes");
+  const [scope, setScope] = useState("");
+  const taken = namesIn(files, "policies").includes(name);
+  const wrong = name !== "" && !/^[a-z0-9][a-z0-9-]{0,62}$/.test(name);
+  if (scopes.length === 0) return null;
+  if (!open) return <Button onClick={() => setOpen(true)}>New policy</Button>;
+  return (
+    <form
+      className="border-line bg-surface flex flex-wrap items-end gap-2 rounded-lg border p-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!name || wrong || taken) return;
+        onAdd((old) => {
+          const order = [...((parse(old["order.yaml"] ?? "order: []") as { order?: string[] })?.order ?? [])];
+          const known = namesIn(old, "policies");
+          const before = order.length ? order : known;
+          return {
+            ...old,
+            [`policies/${name}.yaml`]: stringify({ policy: name, who: `scope ${scope || scopes[0]}`, allow: [] }),
+            "order.yaml": stringify({ order: [...before, name] }, { collectionStyle: "flow" }),
+          };
+        });
+        setOpen(false);
+        setName("");
+      }}
+    >
+      <Field
+        label="Name"
+        autoFocus
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+        error={wrong ? "Lower-case letters, digits and dashes." : taken ? "There is one of this name." : undefined}
+      />
+      <label className="flex flex-col gap-1">
+        <span className="font-medium">For the scope</span>
+        <select
+          value={scope || scopes[0]}
+          onChange={(event) => setScope(event.target.value)}
+          className="border-control bg-surface min-h-8 rounded-md border px-2"
+        >
+          {scopes.map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+        </select>
+      </label>
+      <Button type="submit" look="primary">
+        Put into the draft
+      </Button>
+      <Button onClick={() => setOpen(false)}>Leave it</Button>
+    </form>
   );
 }

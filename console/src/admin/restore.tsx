@@ -11,6 +11,7 @@ import { Loading } from "./parts";
 export function Restore({ number, next }: { number: number; next: number }) {
   const [open, setOpen] = useState(false);
   const [note, setNote] = useState("");
+  const [losesWay, setLosesWay] = useState("");
   const queries = useQueryClient();
   const params = { params: { path: { number } } };
   const comparison = useQuery({
@@ -21,7 +22,12 @@ export function Restore({ number, next }: { number: number; next: number }) {
   });
   const restore = useMutation({
     mutationFn: () =>
-      data(api.POST("/api/v1/revisions/{number}/restoration", { ...params, body: { note, after: next - 1 } })),
+      data(
+        api.POST("/api/v1/revisions/{number}/restoration", {
+          ...params,
+          body: { note, after: next - 1, losesWay: losesWay ? Number(losesWay) : undefined },
+        }),
+      ),
     onSuccess: async () => {
       setOpen(false);
       await queries.invalidateQueries();
@@ -48,6 +54,14 @@ export function Restore({ number, next }: { number: number; next: number }) {
             {() => (
               <>
                 <Change change={comparison.data!} />
+                {restore.error instanceof Problem && restore.error.type === "people-lose-a-way" && (
+                  <Field
+                    label="If it is meant, type their number"
+                    inputMode="numeric"
+                    value={losesWay}
+                    onChange={(event) => setLosesWay(event.target.value)}
+                  />
+                )}
                 <Field
                   label="Note for the history"
                   hint="Why, in a few words"

@@ -32,7 +32,8 @@ export function DetailsPage({
       try {
         await work();
       } catch (problem) {
-        if (!onGone(problem)) setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
+        if (!onGone(problem))
+          setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
       } finally {
         setBusy("");
       }
@@ -191,7 +192,8 @@ function AppPage({
           <details className="mt-3">
             <summary className="text-accent-ink cursor-pointer rounded-sm">Cannot scan?</summary>
             <p className="mt-2">
-              Type this key into the app: <span className="font-mono break-all">{app.secret.replace(/(.{4})/g, "$1 ")}</span>
+              Type this key into the app:{" "}
+              <span className="font-mono break-all">{app.secret.replace(/(.{4})/g, "$1 ")}</span>
             </p>
           </details>
         </li>

@@ -182,7 +182,8 @@ final class PeopleCommands {
                     System.out.print(explained.text());
                     return;
                 }
-                System.out.println(explained.name() + (explained.possible() ? " can " : " cannot ") + explained.action()
+                System.out.println(explained.name() + (explained.possible() ? " can " : " cannot ")
+                        + (explained.action().equals("details") ? "change their details" : explained.action())
                         + " now (revision " + explained.revision() + ").");
                 explained
                         .obstacles()

@@ -113,10 +113,10 @@ class CommandLineTest {
         var ran = world.entente("draft", "load", "--draft", draft, folder.toString())
                 .expect(1);
         assertThat(ran.err())
-                .contains("scopes/deck.yaml:3:14: \"begins-with\" is not known here; did you mean")
+                .contains("scopes/deck.yaml:3:28: \"begins-with\" is not known here; possible are")
                 .contains("policies/deck.yaml:3:9: there is no action \"rest\"; did you mean \"reset\"?")
                 .contains("policies/deck.yaml:5:33: the method \"passkey\" is not available in this version yet")
-                .contains("policies/deck.yaml:6:27: there is no network \"ships\"; there are none")
+                .contains("policies/deck.yaml:6:36: there is no network \"ships\"; there are none")
                 .contains("policies/deck.yaml:7:11: there is no rule set \"none-such\"")
                 .contains("policies/deck.yaml:8:17: there is no directory \"shoer\"; did you mean \"shore\"?");
         var published = world.entente("draft", "publish", "--draft", draft).expect(1);

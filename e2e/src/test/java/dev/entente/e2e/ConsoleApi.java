@@ -48,6 +48,10 @@ final class ConsoleApi {
         return send("POST", path, HttpRequest.BodyPublishers.ofString(body), "*");
     }
 
+    HttpResponse<String> delete(String path) {
+        return send("DELETE", path, HttpRequest.BodyPublishers.noBody(), "*");
+    }
+
     private HttpResponse<String> send(String method, String path, HttpRequest.BodyPublisher body, String ifMatch) {
         try {
             return http.send(

@@ -10,9 +10,8 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
-import java.util.regex.Pattern;
+import java.util.TreeMap;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -21,46 +20,68 @@ import org.junit.jupiter.api.io.TempDir;
 /** What policies say, in force: methods, conditions, limits, terms; and what is known before they are. */
 class PoliciesTest {
     private static final Duration SOON = Duration.ofSeconds(30);
-    private static final Pattern COUNT = Pattern.compile("(\\d+) (person|people) could reset");
     private final World world = World.get();
     private int before;
 
     @TempDir
     private Path folder;
 
+    private final ConsoleApi api = ConsoleApi.signedIn(world);
+
     @BeforeEach
     void remember() throws IOException {
         before = revision();
-        world.entente("revision", "export", String.valueOf(before), folder.toString())
-                .expect(0);
+        var files = ApiPerson.JSON
+                .readValue(api.get("/revisions/" + before).body(), AdminApi.Revision.class)
+                .files();
+        for (var file : files.entrySet()) {
+            write(file.getKey(), file.getValue());
+        }
     }
 
     @AfterEach
     void back() {
-        for (var draft : ApiPerson.JSON.readValue(
-                ConsoleApi.signedIn(world).get("/drafts").body(), AdminApi.Draft[].class)) {
-            world.entente("draft", "discard", "--draft", draft.id().toString()).expect(0);
+        for (var draft : drafts()) {
+            api.delete("/drafts/" + draft.id());
         }
         if (revision() != before) {
-            agreeing("revision", "restore", String.valueOf(before));
+            agreeing("/revisions/" + before + "/restoration");
         }
+    }
+
+    private List<AdminApi.Draft> drafts() {
+        return List.of(ApiPerson.JSON.readValue(api.get("/drafts").body(), AdminApi.Draft[].class));
     }
 
     private int revision() {
-        return ApiPerson.JSON
-                .readValue(ConsoleApi.signedIn(world).get("/revisions").body(), AdminApi.Revision[].class)[0].number();
+        return ApiPerson.JSON.readValue(api.get("/revisions").body(), AdminApi.Revision[].class)[0].number();
     }
 
-    /** With the number of people that the refusal names. */
-    private void agreeing(String... command) {
-        var ran = world.entente(command);
-        if (ran.code() != 0) {
-            var count = COUNT.matcher(ran.err());
-            assertThat(count.find()).as(ran.err()).isTrue();
-            var again = new ArrayList<>(List.of(command));
-            again.addAll(List.of("--loses-way", count.group(1)));
-            world.entente(again.toArray(String[]::new)).expect(0);
+    /** Publishes with the number of people that the refusal names. */
+    private void agreeing(String path) {
+        var answer = api.post(path, ApiPerson.JSON.writeValueAsString(new AdminApi.Publication("test", null, null)));
+        if (answer.statusCode() == 409) {
+            var people = ApiPerson.JSON.readTree(answer.body()).path("losesWay").asInt();
+            answer = api.post(path, ApiPerson.JSON.writeValueAsString(new AdminApi.Publication("test", null, people)));
         }
+        assertThat(answer.statusCode()).as(answer.body()).isLessThan(300);
+    }
+
+    private void publish() throws IOException {
+        var draft = ApiPerson.JSON.readValue(
+                api.post("/drafts", ApiPerson.JSON.writeValueAsString(new AdminApi.NewDraft("test")))
+                        .body(),
+                AdminApi.Draft.class);
+        var files = new TreeMap<String, String>();
+        try (var found = Files.walk(folder)) {
+            for (var file : found.filter(Files::isRegularFile).toList()) {
+                files.put(folder.relativize(file).toString(), Files.readString(file));
+            }
+        }
+        var loaded = api.put("/drafts/" + draft.id() + "/files", new AdminApi.DraftFiles(files));
+        assertThat(ApiPerson.JSON.readValue(loaded.body(), AdminApi.Draft.class).problems())
+                .isEmpty();
+        agreeing("/drafts/" + draft.id() + "/publish");
     }
 
     /** A policy for these people alone, before all others. */
@@ -75,8 +96,7 @@ class PoliciesTest {
                 "policy: pilot\nwho: scope pilot\nallow: [reset, unlock, change, details]\n"
                         + "deliver: { to: [shore, fleet] }\n" + policy);
         write("order.yaml", "order: [pilot, deck-crew]\n");
-        load("pilot");
-        agreeing("draft", "publish", "--note", "pilot");
+        publish();
     }
 
     private void write(String file, String text) throws IOException {
@@ -250,7 +270,7 @@ class PoliciesTest {
         pilot(
                 "refuse:\n  - { actions: [unlock], when: inside this-machine }\nterms: house-rules\n"
                         + "prove:\n  reset: { any-of: [email-code, app-code] }\n  stricter:\n"
-                        + "    - { when: outside this-machine, methods: 2 }\n",
+                        + "    - { when: outside this-machine, actions: [reset], methods: 2 }\n",
                 here,
                 there);
         assertThat(world.entente("explain", here.shore(), "--network", "127.0.0.1")
@@ -303,12 +323,13 @@ class PoliciesTest {
         var other = Crew.next();
         pilot(
                 "prove:\n  reset: { any-of: [email-code, app-code] }\n  stricter:\n"
-                        + "    - { when: unknown-device, methods: 2 }\n  unlock: { any-of: [email-code] }\n"
+                        + "    - { when: unknown-device, actions: [reset], methods: 2 }\n  unlock: { any-of: [email-code] }\n"
                         + "  details: { any-of: [email-code] }\n"
                         + "limit: { resets: 9 per 24h, tries: 6 per 24h }\n",
                 crew,
                 other);
         var app = prepared(crew).app();
+        prepared(other);
         var first = new ApiPerson(world).prove(crew.shore(), crew.address());
         assertThat(first.attempt.state()).as("two on an unknown device").isEqualTo("proving");
         assertThat(first.proveBy("app-code", code(app, 0)).status()).isEqualTo(200);
@@ -367,8 +388,7 @@ class PoliciesTest {
                 "scope: ratings\ntitle: Ratings\nall:\n"
                         + "  - ou: OU=Deck,OU=People,DC=skerry,DC=test\n  - scope: deck-crew\nnone:\n"
                         + "  - where: { title: { matches: '*master*' } }\nportion: 40%\n");
-        load("scopes");
-        agreeing("draft", "publish", "--note", "a scope");
+        publish();
         var shown = world.entente("scope", "show", "ratings").expect(0).out();
         assertThat(shown).contains("in a stable 40% of those", "in the OU Deck or below", "no policy uses it");
         var members = world.entente("--output", "json", "scope", "members", "ratings")
@@ -452,7 +472,7 @@ class PoliciesTest {
         write("scopes/mine.yaml", "scope: mine\nany:\n  - people: [astrid.nordvik]\n");
         write("defaults.yaml", Files.readString(folder.resolve("defaults.yaml")).replace("5 per", "6 per"));
         world.entente("draft", "load", "--draft", first, folder.toString()).expect(0);
-        agreeing("draft", "publish", "--draft", first);
+        agreeing("/drafts/" + first + "/publish");
         Files.delete(folder.resolve("scopes/mine.yaml"));
         write("scopes/yours.yaml", "scope: yours\nany:\n  - people: [liam.ohara]\n");
         write("defaults.yaml", Files.readString(folder.resolve("defaults.yaml")).replace("6 per", "7 per"));
@@ -464,18 +484,17 @@ class PoliciesTest {
         var merged = world.entente("draft", "merge", "--draft", second).expect(1);
         assertThat(merged.err()).contains("defaults.yaml: changed here and since then otherwise");
         assertThat(merged.out()).contains("1 files were taken", "1 collide");
-        agreeing("draft", "publish", "--draft", second);
+        agreeing("/drafts/" + second + "/publish");
         assertThat(world.entente("scope", "list").expect(0).out()).contains("mine", "yours");
         assertThat(world.entente("policy", "show", "deck-crew").expect(0).out()).contains("7 per 24h");
     }
 
     private String draft(String name) {
-        for (var draft : ApiPerson.JSON.readValue(
-                ConsoleApi.signedIn(world).get("/drafts").body(), AdminApi.Draft[].class)) {
-            if (draft.name().equals(name)) {
-                return draft.id().toString();
-            }
-        }
-        throw new AssertionError("no draft " + name);
+        return drafts().stream()
+                .filter(d -> d.name().equals(name))
+                .findFirst()
+                .orElseThrow()
+                .id()
+                .toString();
     }
 }

@@ -346,6 +346,9 @@ public final class ConfigurationReader {
         }
         var all = proof;
         for (var more : merged.stricter().value()) {
+            if (!more.concerns(action)) {
+                continue;
+            }
             var one = proof.and(more);
             if (!one.withinReachOf(one.anyOf())) {
                 document.problem(
@@ -460,10 +463,13 @@ public final class ConfigurationReader {
                                 .members(
                                         item.node(),
                                         item.pointer(),
-                                        List.of("when", "methods", "factors", "must-include", "any-of"),
+                                        List.of("when", "actions", "methods", "factors", "must-include", "any-of"),
                                         Set.of())
                                 .flatMap(in -> {
-                                    if (in.values().size() == (in.has("when") ? 1 : 0)) {
+                                    if (!in.has("methods")
+                                            && !in.has("factors")
+                                            && !in.has("must-include")
+                                            && !in.has("any-of")) {
                                         document.problem(
                                                 in.node(),
                                                 in.pointer(),
@@ -471,6 +477,7 @@ public final class ConfigurationReader {
                                     }
                                     var more = new Stricter(
                                             when(document, in).orElse(new When.Privileged()),
+                                            actions(document, in, "actions").orElse(Set.of()),
                                             document.integer(in, "methods", 1, 5)
                                                     .orElse(0),
                                             document.integer(in, "factors", 1, 3)

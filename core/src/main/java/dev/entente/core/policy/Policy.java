@@ -87,7 +87,7 @@ public record Policy(
         var requirement = proof(action).value();
         var because = new ArrayList<String>();
         for (var more : stricter.value()) {
-            if (more.when().holds(person, circumstances)) {
+            if (more.concerns(action) && more.when().holds(person, circumstances)) {
                 requirement = requirement.and(more);
                 because.add(more.when().words() + ": " + more.words());
             }

@@ -21,6 +21,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.regex.Pattern;
+import org.snakeyaml.engine.v2.nodes.MappingNode;
 import org.snakeyaml.engine.v2.nodes.Node;
 import org.snakeyaml.engine.v2.nodes.ScalarNode;
 
@@ -160,6 +161,10 @@ final class ScopeReader {
             return values.isEmpty() ? Optional.empty() : Optional.of(new Condition.OneOf(values));
         }
         return document.members(node, pointer, CONDITIONS, Set.of()).flatMap(in -> {
+            if (in.values().isEmpty() && !((MappingNode) node).getValue().isEmpty()) {
+                // What is not known was told already.
+                return Optional.empty();
+            }
             if (in.values().size() != 1) {
                 document.problem(node, pointer, "say exactly one of " + String.join(", ", CONDITIONS));
                 return Optional.empty();

@@ -1,6 +1,8 @@
 package dev.entente.core.scope;
 
 import java.util.List;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** Which people are meant. */
 public sealed interface Expression {
@@ -75,7 +77,10 @@ public sealed interface Expression {
 
         @Override
         public String words() {
-            return joined(parts, " and ");
+            var in = parts.stream().filter(p -> !(p instanceof NoneOf)).toList();
+            var out = parts.stream().filter(p -> p instanceof NoneOf).map(Expression::words);
+            return Stream.concat(Stream.of(joined(in, " and ")).filter(w -> !w.isEmpty()), out)
+                    .collect(Collectors.joining(" "));
         }
     }
 
@@ -87,15 +92,20 @@ public sealed interface Expression {
 
         @Override
         public String words() {
-            return "but not " + joined(parts, " or ");
+            return parts.isEmpty() ? "whoever they are" : "but not " + joined(parts, " or ");
         }
+    }
+
+    private static boolean several(Expression expression) {
+        return (expression instanceof AnyOf any && any.parts().size() > 1)
+                || (expression instanceof AllOf all && all.parts().size() > 1);
     }
 
     private static String joined(List<Expression> parts, String word) {
         return String.join(
                 word,
                 parts.stream()
-                        .map(p -> p instanceof AnyOf || p instanceof AllOf ? "(" + p.words() + ")" : p.words())
+                        .map(p -> parts.size() > 1 && several(p) ? "(" + p.words() + ")" : p.words())
                         .toList());
     }
 }

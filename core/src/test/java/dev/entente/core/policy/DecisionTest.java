@@ -228,6 +228,7 @@ class DecisionTest {
                                         LocalTime.MIN,
                                         ZoneId.of("UTC")))
                         .get(random.nextInt(4)),
+                random.nextBoolean() ? Set.of() : Set.of(Action.RESET),
                 random.nextInt(4),
                 random.nextInt(3),
                 random.nextBoolean() ? List.of() : List.copyOf(other.mustInclude()),

@@ -54,6 +54,10 @@ final class EventSentences {
             case "notification.uncertain" ->
                 "It is not certain whether the message was sent: " + said.of("message") + ".";
             case "notification.dropped" -> "Nothing was sent: " + said.of("message") + ", " + said.of("why") + ".";
+            case "method.enrolled" -> "The person set up a way to be recognised: " + said.of("method") + ".";
+            case "method.removed" ->
+                said.or("administrator", "The person") + " removed a way to be recognised: " + said.of("method") + ".";
+            case "terms.accepted" -> "The person accepted the terms " + said.of("terms") + ".";
             case "alarm.raised" -> "The person said: this was not me.";
             case "configuration.published" ->
                 "Revision " + said.of("revision") + " was published by " + said.of("administrator") + ".";

@@ -131,7 +131,7 @@ public class Enrolments implements AppStore, RecoveryStore {
                 .executeUpdate();
         events.write(by.event("method.enrolled")
                 .with("method", Method.APP_CODE.label())
-                .with("person", person));
+                .with("person", person.toString()));
     }
 
     private Optional<App> waiting(UUID person, UUID enrolment) {
@@ -176,7 +176,7 @@ public class Enrolments implements AppStore, RecoveryStore {
         }
         events.write(by.event("method.enrolled")
                 .with("method", Method.RECOVERY_CODE.label())
-                .with("person", person));
+                .with("person", person.toString()));
         return codes;
     }
 
@@ -191,7 +191,7 @@ public class Enrolments implements AppStore, RecoveryStore {
                 .setParameter("id", enrolment)
                 .executeUpdate();
         events.write(
-                by.event("method.removed").with("method", one.method().label()).with("person", person));
+                by.event("method.removed").with("method", one.method().label()).with("person", person.toString()));
         return one;
     }
 

@@ -5,6 +5,7 @@ import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.core.policy.Decision;
+import dev.entente.core.policy.Survey;
 import dev.entente.core.verify.Method;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.Jobs;
@@ -13,7 +14,6 @@ import dev.entente.service.people.People;
 import dev.entente.service.people.People.Person;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -34,6 +34,7 @@ public class Configurations {
     private final Session database;
     private final Directories directories;
     private final People people;
+    private final Everybody everybody;
     private final Stops stops;
     private final MailChannel mail;
     private final InstantSource clock;
@@ -44,12 +45,14 @@ public class Configurations {
             Session database,
             Directories directories,
             People people,
+            Everybody everybody,
             Stops stops,
             MailChannel mail,
             InstantSource clock) {
         this.database = database;
         this.directories = directories;
         this.people = people;
+        this.everybody = everybody;
         this.stops = stops;
         this.mail = mail;
         this.clock = clock;
@@ -111,23 +114,12 @@ public class Configurations {
         return ConfigurationReader.read(files, directoryNames());
     }
 
-    /** How many of these people each policy covers, by policy name; people of no policy under the empty name. */
-    Map<String, Integer> coverage(Configuration configuration, Collection<Person> everybody) {
-        var counts = new HashMap<String, Integer>();
-        var groups = people.groups();
-        var today = now(null, null);
-        for (var person : everybody) {
-            var decision = Decision.of(configuration, groups, people.facts(person), Action.RESET, today, List.of());
-            counts.merge(decision.policy().map(p -> p.name()).orElse(""), 1, Integer::sum);
-        }
-        return counts;
-    }
-
     /** How many people any policy covers, and how many there are. */
     public int[] covered() {
-        var everybody = people.everybody();
-        var counts = coverage(current(), everybody);
-        return new int[] {everybody.size() - counts.getOrDefault("", 0), everybody.size()};
+        var crowd = everybody.now();
+        var survey = new Survey(current(), crowd, Action.RESET, now(null, null));
+        var all = crowd.population().size();
+        return new int[] {all - survey.uncovered().getCardinality(), all};
     }
 
     /** Codes go to the address of the most trusted directory that a policy delivers to. */

@@ -9,7 +9,6 @@ import dev.entente.core.policy.Rehearsal;
 import dev.entente.core.policy.Survey;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
-import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.AdminApi;
@@ -36,21 +35,18 @@ class Drafts {
     private final ServiceSettings settings;
     private final Session database;
     private final Configurations configurations;
-    private final People people;
     private final EventLog events;
     private final InstantSource clock;
 
     Drafts(
             Session database,
             Configurations configurations,
-            People people,
             EventLog events,
             InstantSource clock,
             Everybody everybody,
             ServiceSettings settings) {
         this.database = database;
         this.configurations = configurations;
-        this.people = people;
         this.events = events;
         this.clock = clock;
         this.everybody = everybody;
@@ -120,12 +116,13 @@ class Drafts {
         var after = valid(files);
         var current = configurations.current();
         var comparison = Comparison.of(current, before.map(r -> r.files).orElse(Map.of()), after, files);
-        var everybody = people.everybody();
-        return new AdminApi.Comparison(
-                comparison.sentences(),
-                comparison.diff(),
-                everybody.size() - configurations.coverage(current, everybody).getOrDefault("", 0),
-                everybody.size() - configurations.coverage(after, everybody).getOrDefault("", 0));
+        return new AdminApi.Comparison(comparison.sentences(), comparison.diff(), covered(current), covered(after));
+    }
+
+    private int covered(Configuration configuration) {
+        var crowd = everybody.now();
+        var survey = new Survey(configuration, crowd, Action.RESET, configurations.now(null, null));
+        return crowd.population().size() - survey.uncovered().getCardinality();
     }
 
     AdminApi.Revision publish(UUID id, AdminApi.Publication wanted, String author) {

@@ -1,8 +1,10 @@
 package dev.entente.service.policy;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Network;
 import dev.entente.core.policy.Policy;
+import dev.entente.core.policy.Survey;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
@@ -33,11 +35,13 @@ class PolicyController {
     private final Drafts drafts;
     private final Configurations configurations;
     private final People people;
+    private final Everybody everybody;
 
-    PolicyController(Drafts drafts, Configurations configurations, People people) {
+    PolicyController(Drafts drafts, Configurations configurations, People people, Everybody everybody) {
         this.drafts = drafts;
         this.configurations = configurations;
         this.people = people;
+        this.everybody = everybody;
     }
 
     @GetMapping("/drafts")
@@ -121,8 +125,19 @@ class PolicyController {
     @GetMapping("/policies")
     @Transactional(readOnly = true)
     public List<AdminApi.Policy> policies() {
-        var configuration = configurations.current();
-        var coverage = configurations.coverage(configuration, people.everybody());
+        return shown(configurations.current());
+    }
+
+    /** The policies as a draft would have them. */
+    @GetMapping("/drafts/{id}/policies")
+    @Transactional(readOnly = true)
+    public List<AdminApi.Policy> policies(@PathVariable UUID id) {
+        return shown(drafts.configuration(id));
+    }
+
+    private List<AdminApi.Policy> shown(Configuration configuration) {
+        var coverage =
+                new Survey(configuration, everybody.now(), Action.RESET, configurations.now(null, null)).covered();
         return configuration.policies().stream()
                 .map(policy -> new AdminApi.Policy(
                         policy.name(),
@@ -131,7 +146,7 @@ class PolicyController {
                         policy.sentences(
                                 configuration.scopes().get(policy.scope()).title()),
                         facts(policy),
-                        coverage.getOrDefault(policy.name(), 0)))
+                        coverage.get(policy.name()).getCardinality()))
                 .toList();
     }
 
@@ -143,7 +158,8 @@ class PolicyController {
             @RequestParam(defaultValue = "reset") String action,
             @RequestParam(required = false) String network,
             @RequestParam(required = false) Instant at,
-            @RequestParam(required = false) Boolean knownDevice) {
+            @RequestParam(required = false) Boolean knownDevice,
+            @RequestParam(required = false) UUID draft) {
         var who = people.resolve(person);
         var what = Action.labelled(action)
                 .orElseThrow(() -> Problem.invalid("There is no action \"" + action + "\"; try reset."));
@@ -152,7 +168,9 @@ class PolicyController {
         }
         var circumstances =
                 at == null ? configurations.now(network, knownDevice) : configurations.at(at, network, knownDevice);
-        var decision = configurations.decide(who, what, circumstances);
+        var decision = draft == null
+                ? configurations.decide(who, what, circumstances)
+                : configurations.decide(drafts.configuration(draft), who, what, circumstances);
         return new AdminApi.Explanation(
                 who.id(),
                 who.name(),

@@ -1,0 +1,334 @@
+import { useState } from "react";
+import { parseDocument } from "yaml";
+import { Button } from "../shared/ui";
+
+export interface Fact {
+  name: string;
+  value: string;
+  source: string;
+}
+
+const actions = ["reset", "unlock", "change", "details"];
+export const methods = ["email-code", "app-code", "recovery-code"];
+
+/** Names of facts as people say them. */
+const titles: Record<string, string> = {
+  allow: "May",
+  refuse: "Refused",
+  "prove.stricter": "More is asked",
+  password: "Rule set",
+  "deliver.to": "Written to",
+  "deliver.clear-lockout": "Clears a lockout",
+  "deliver.must-change": "Must be changed at sign-in",
+  "limit.resets": "Resets",
+  "limit.tries": "Wrong answers",
+  "limit.wait": "Between two resets",
+  "limit.inactive-account": "Without a sign-in",
+  "limit.disabled-account": "Disabled accounts",
+  terms: "Terms",
+  "tell.person": "The person is told of",
+};
+
+export function titleOf(name: string): string {
+  const proof = /^prove\.([a-z]+)\.(.+)$/.exec(name);
+  if (!proof) return titles[name] ?? name;
+  const what = {
+    methods: "methods",
+    factors: "factors",
+    "any-of": "from",
+    "must-include": "among them",
+    first: "first",
+  };
+  return `To ${proof[1]}: ${what[proof[2] as keyof typeof what] ?? proof[2]}`;
+}
+
+const list = (value: string) => (value === "none" || value === "nothing" ? [] : value.split(", ").filter(Boolean));
+
+/** What can be chosen for a fact: several of a list, one of a list, a number, or a text. */
+function kindOf(name: string, choices: Choices): { several?: string[]; one?: string[]; number?: number } {
+  if (name === "allow" || name === "tell.person") return { several: actions };
+  if (/\.(any-of|must-include|first)$/.test(name)) return { several: methods };
+  if (name === "deliver.to") return { several: choices.directories };
+  if (name.endsWith(".methods")) return { number: 5 };
+  if (name.endsWith(".factors")) return { number: 3 };
+  if (name === "password") return { one: choices.passwords };
+  if (name === "terms") return { one: ["none", ...choices.terms] };
+  if (name === "deliver.clear-lockout" || name === "deliver.must-change") return { one: ["yes", "no"] };
+  if (name === "limit.disabled-account") return { one: ["refuse", "leave-out"] };
+  return {};
+}
+
+export interface Choices {
+  directories: string[];
+  passwords: string[];
+  terms: string[];
+  networks: string[];
+}
+
+/** The file of a policy with one fact said otherwise; comments and the rest stay as they are. */
+export function say(text: string, facts: Fact[], name: string, value: unknown): string {
+  const document = parseDocument(text);
+  const path = name.split(".");
+  const proof = /^prove\.(reset|unlock|change|details)\./.exec(name);
+  if (proof && !document.hasIn(["prove", proof[1]])) {
+    // A requirement is said as a whole: what it inherited comes along.
+    const known = (part: string) => facts.find((one) => one.name === `prove.${proof[1]}.${part}`)?.value ?? "";
+    document.setIn(
+      ["prove", proof[1]],
+      document.createNode({ methods: Number(known("methods") || 1), "any-of": list(known("any-of")) }, { flow: true }),
+    );
+  }
+  if (Array.isArray(value) && value.length === 0 && /\.(must-include|first)$/.test(name)) {
+    document.deleteIn(path);
+  } else {
+    document.setIn(path, document.createNode(value, { flow: true }));
+  }
+  return document.toString({ lineWidth: 0 });
+}
+
+/** The file without what it says of a fact, so that it is inherited again. */
+export function unsay(text: string, name: string): string {
+  const document = parseDocument(text);
+  const proof = /^prove\.(reset|unlock|change|details)\./.exec(name);
+  document.deleteIn(proof ? ["prove", proof[1]] : name.split("."));
+  return document.toString({ lineWidth: 0 });
+}
+
+/** One fact, changed in its place. */
+export function FactEditor({
+  fact,
+  choices,
+  own,
+  busy,
+  onSay,
+  onUnsay,
+}: {
+  fact: Fact;
+  choices: Choices;
+  own: boolean;
+  busy: boolean;
+  onSay: (value: unknown) => void;
+  onUnsay: () => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState(fact.value);
+  const [chosen, setChosen] = useState<string[]>(list(fact.value));
+  const kind = kindOf(fact.name, choices);
+  const title = titleOf(fact.name);
+  if (fact.name === "refuse" || fact.name === "prove.stricter") {
+    return <Conditions fact={fact} choices={choices} own={own} busy={busy} onSay={onSay} onUnsay={onUnsay} />;
+  }
+  if (!open) {
+    return (
+      <div className="flex flex-wrap items-baseline gap-x-2">
+        <span className="min-w-0 break-words">{fact.value}</span>
+        <span className="text-muted text-sm">{own ? "said here" : `from ${fact.source}`}</span>
+        <Button
+          look="quiet"
+          className="ml-auto"
+          aria-label={`Change ${title}`}
+          onClick={() => {
+            setText(fact.value);
+            setChosen(list(fact.value));
+            setOpen(true);
+          }}
+        >
+          Change
+        </Button>
+      </div>
+    );
+  }
+  const done = () => setOpen(false);
+  return (
+    <form
+      className="bg-sunken flex flex-col gap-2 rounded-md p-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onSay(
+          kind.several
+            ? kind.several.filter((one) => chosen.includes(one))
+            : kind.number
+              ? Number(text)
+              : text === "yes" || text === "no"
+                ? text === "yes"
+                : text,
+        );
+        done();
+      }}
+      onKeyDown={(event) => event.key === "Escape" && done()}
+    >
+      {kind.several ? (
+        <fieldset className="flex flex-wrap gap-x-4 gap-y-1">
+          <legend className="sr-only">{title}</legend>
+          {kind.several.map((one, at) => (
+            <label key={one} className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                autoFocus={at === 0}
+                checked={chosen.includes(one)}
+                onChange={(event) =>
+                  setChosen(event.target.checked ? [...chosen, one] : chosen.filter((other) => other !== one))
+                }
+              />
+              {one}
+            </label>
+          ))}
+        </fieldset>
+      ) : kind.one ? (
+        <select
+          autoFocus
+          aria-label={title}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          className="border-control bg-surface min-h-8 rounded-md border px-2"
+        >
+          {kind.one.map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+        </select>
+      ) : (
+        <input
+          autoFocus
+          aria-label={title}
+          type={kind.number ? "number" : "text"}
+          min={1}
+          max={kind.number}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          className="border-control bg-surface min-h-8 rounded-md border px-2"
+        />
+      )}
+      <div className="flex flex-wrap gap-2">
+        <Button type="submit" look="primary" busy={busy}>
+          Put into the draft
+        </Button>
+        <Button onClick={done}>Leave it</Button>
+        {own && (
+          <Button
+            look="quiet"
+            onClick={() => {
+              onUnsay();
+              done();
+            }}
+          >
+            Inherit again
+          </Button>
+        )}
+      </div>
+    </form>
+  );
+}
+
+/** Conditions under which more is asked for, or something is refused: a row each. */
+function Conditions({
+  fact,
+  choices,
+  own,
+  busy,
+  onSay,
+  onUnsay,
+}: {
+  fact: Fact;
+  choices: Choices;
+  own: boolean;
+  busy: boolean;
+  onSay: (value: unknown) => void;
+  onUnsay: () => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const [when, setWhen] = useState("privileged");
+  const [action, setAction] = useState("unlock");
+  const [count, setCount] = useState("2");
+  const refuses = fact.name === "refuse";
+  const whens = [
+    "privileged",
+    "unknown-device",
+    ...choices.networks.flatMap((one) => [`outside ${one}`, `inside ${one}`]),
+    "Mon-Fri 18:00-06:00 UTC",
+    "Sat-Sun",
+  ];
+  return (
+    <div className="flex flex-col gap-2">
+      <div className="flex flex-wrap items-baseline gap-x-2">
+        <span className="min-w-0 break-words">{fact.value}</span>
+        <span className="text-muted text-sm">{own ? "said here" : `from ${fact.source}`}</span>
+        <span className="ml-auto flex gap-1">
+          {own && (
+            <Button look="quiet" onClick={onUnsay} aria-label={`Clear ${titleOf(fact.name)}`}>
+              Clear
+            </Button>
+          )}
+          <Button look="quiet" onClick={() => setOpen(true)} aria-label={`Add to ${titleOf(fact.name)}`}>
+            Add
+          </Button>
+        </span>
+      </div>
+      {open && (
+        <form
+          className="bg-sunken flex flex-wrap items-end gap-2 rounded-md p-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            onSay(refuses ? { actions: [action], when } : { when, methods: Number(count) });
+            setOpen(false);
+          }}
+        >
+          <label className="flex flex-col text-sm">
+            When
+            <select
+              autoFocus
+              value={when}
+              onChange={(event) => setWhen(event.target.value)}
+              className="border-control bg-surface min-h-8 rounded-md border px-2"
+            >
+              {whens.map((one) => (
+                <option key={one}>{one}</option>
+              ))}
+            </select>
+          </label>
+          {refuses ? (
+            <label className="flex flex-col text-sm">
+              refuse
+              <select
+                value={action}
+                onChange={(event) => setAction(event.target.value)}
+                className="border-control bg-surface min-h-8 rounded-md border px-2"
+              >
+                {actions.map((one) => (
+                  <option key={one}>{one}</option>
+                ))}
+              </select>
+            </label>
+          ) : (
+            <label className="flex flex-col text-sm">
+              ask for methods
+              <input
+                type="number"
+                min={2}
+                max={5}
+                value={count}
+                onChange={(event) => setCount(event.target.value)}
+                className="border-control bg-surface min-h-8 w-20 rounded-md border px-2"
+              />
+            </label>
+          )}
+          <Button type="submit" look="primary" busy={busy}>
+            Put into the draft
+          </Button>
+          <Button onClick={() => setOpen(false)}>Leave it</Button>
+        </form>
+      )}
+    </div>
+  );
+}
+
+/** Adds a condition to those that the file says itself. */
+export function addCondition(text: string, name: string, value: unknown): string {
+  const document = parseDocument(text);
+  const path = name.split(".");
+  if (document.hasIn(path)) {
+    document.addIn(path, document.createNode(value, { flow: true }));
+  } else {
+    document.setIn(path, document.createNode([value]));
+  }
+  return document.toString({ lineWidth: 0 });
+}
