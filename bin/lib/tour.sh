@@ -48,4 +48,90 @@ REFERENCE=$(entente --output csv attempt list --limit 1 | sed -n '2s/,.*//p')
 shown entente attempt show "$REFERENCE"
 shown entente steward log --file "$D/steward-shore/steward.yaml" $PERSON
 shown entente event list --limit 5
+printf '\n== A week of the administrator: a first ring, wider, a second method\n'
+WEEK=$D/week
+rm -rf "$WEEK"
+BEGAN=$(entente --output json revision list | sed -n 's/.*"number" *: *\([0-9]*\).*/\1/p' | head -n 1)
+entente revision export "$BEGAN" "$WEEK" 2>/dev/null
+
+# refused COMMAND...: shows a command that has to say no.
+refused() {
+    printf '\n$ %s\n' "$*"
+    ! "$@" 2>&1 || fail "this should have been refused: $*"
+}
+
+# draft NAME: a draft that holds what is in the week's folder.
+draft() {
+    for one in $(entente --output csv draft list 2>/dev/null | sed -n '2,$s/,.*//p'); do entente draft discard --draft "$one" 2>/dev/null; done
+    entente draft start --name "$1" >/dev/null 2>&1
+    entente draft load "$WEEK" 2>/dev/null
+}
+
+# ring SHARE METHODS: the pilot policy for a stable share of the deck crew.
+ring() {
+    cat >"$WEEK/scopes/pilot.yaml" <<EOF
+scope: pilot
+title: First ring
+any:
+  - scope: deck-crew
+portion: $1
+EOF
+    cat >"$WEEK/policies/pilot.yaml" <<EOF
+policy: pilot
+title: First ring
+who: scope pilot
+allow: [reset, unlock, change, details]
+prove:
+  reset: { methods: $2, any-of: [email-code, app-code, recovery-code] }
+  details: { any-of: [email-code] }
+deliver: { to: [shore, fleet] }
+EOF
+    echo 'order: [pilot, deck-crew]' >"$WEEK/order.yaml"
+}
+
+echo; echo "-- Monday: 10 % of the deck crew"
+ring 10% 1
+draft "first ring"
+shown entente draft compare
+shown entente draft rehearse
+shown entente draft publish --note "first ring"
+shown entente scope show pilot
+
+echo; echo "-- Tuesday: wider; whoever was in it stays"
+entente --output csv scope members pilot | sed 1d | sort >"$D/ring-before"
+ring 30% 1
+draft "wider ring"
+shown entente draft publish --note "wider ring"
+entente --output csv scope members pilot | sed 1d | sort >"$D/ring-after"
+[ -z "$(comm -23 "$D/ring-before" "$D/ring-after")" ] || fail "somebody fell out of the ring as it grew"
+echo "→ $(wc -l <"$D/ring-before") people before, $(wc -l <"$D/ring-after") now, and nobody fell out"
+
+echo; echo "-- Wednesday: a second method, rehearsed before anybody meets it"
+ring 30% 2
+draft "second method"
+printf '\n$ entente draft rehearse\n'
+entente draft rehearse && fail "nobody would lose a way in, and somebody should"
+refused entente draft publish --note "second method"
+echo "→ nobody has set up a second method yet: it is not published"
+
+echo; echo "-- Thursday: a bad change, rehearsed and thrown away"
+ring 30% 1
+sed -i 's/^allow:.*/allow: []/' "$WEEK/policies/deck-crew.yaml"
+draft "bad change"
+printf '\n$ entente draft rehearse\n'
+entente draft rehearse | head -n 3
+shown entente draft discard
+
+echo; echo "-- Friday: codes reach the wrong people: stopped at once, and lifted"
+shown entente stop method:email-code --reason "codes reach the wrong people" --for 1h
+printf '\n$ entente explain %s\n' $PERSON
+entente explain $PERSON && fail "a stop should stand in the way"
+shown entente resume method:email-code
+shown entente explain $PERSON --text
+
+echo; echo "-- And back to where the week began"
+printf '\n$ entente revision compare %s\n' "$BEGAN"
+entente revision compare "$BEGAN" | head -n 3
+shown entente revision restore "$BEGAN" --note "end of the tour"
+
 printf '\nEvery new password is confirmed by its directory. Pictures of the pages: %s\n' "$PICTURES"

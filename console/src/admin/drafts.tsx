@@ -57,6 +57,22 @@ function Compare({ draft }: { draft: Draft }) {
       ),
     enabled: open && draft.problems.length === 0,
   });
+  const approval = useQuery({
+    queryKey: ["drafts", draft.id, draft.version, "approval"],
+    queryFn: () => data(api.GET("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
+    enabled: open && draft.problems.length === 0,
+  });
+  const submit = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/drafts/{id}/submission", { params: { path: { id: draft.id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
+  });
+  const approve = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
+  });
+  const waits = Boolean(approval.data?.needed && !approval.data.approvedBy);
+  const [at, setAt] = useState("");
+  const [until, setUntil] = useState("");
   const losesWay = rehearsal.data?.counts[0]?.people ?? 0;
   const comparison = useQuery({
     queryKey: ["drafts", draft.id, draft.version, "comparison"],
@@ -65,7 +81,17 @@ function Compare({ draft }: { draft: Draft }) {
   });
   const publish = useMutation({
     mutationFn: () =>
-      data(api.POST("/api/v1/drafts/{id}/publish", { params: { path: { id: draft.id } }, body: { note, losesWay } })),
+      data(
+        api.POST("/api/v1/drafts/{id}/publish", {
+          params: { path: { id: draft.id } },
+          body: {
+            note,
+            losesWay,
+            at: at ? new Date(at).getTime() : undefined,
+            until: until ? new Date(until).getTime() : undefined,
+          },
+        }),
+      ),
     onSuccess: async () => {
       setOpen(false);
       await queries.invalidateQueries();
@@ -75,7 +101,7 @@ function Compare({ draft }: { draft: Draft }) {
     mutationFn: () => data(api.DELETE("/api/v1/drafts/{id}", { params: { path: { id: draft.id } } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
   });
-  const failed = publish.error ?? discard.error;
+  const failed = publish.error ?? discard.error ?? submit.error ?? approve.error;
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Trigger asChild>
@@ -123,6 +149,53 @@ function Compare({ draft }: { draft: Draft }) {
                       </Notice>
                     )}
                     <Merge draft={draft} />
+                    {approval.data?.needed && (
+                      <Notice
+                        tone={waits ? "warn" : "ok"}
+                        title={
+                          waits ? "A second person has to approve this" : `Approved by ${approval.data.approvedBy}`
+                        }
+                      >
+                        {approval.data.weaker.length > 0 && (
+                          <ul className="list-disc pl-5">
+                            {approval.data.weaker.map((one) => (
+                              <li key={one}>{one}</li>
+                            ))}
+                          </ul>
+                        )}
+                        {waits && (
+                          <div className="flex flex-wrap gap-2">
+                            <Button busy={submit.isPending} onClick={() => submit.mutate()}>
+                              {approval.data.submittedBy ? "Submit it again" : "Submit it"}
+                            </Button>
+                            {approval.data.submittedBy && (
+                              <Button busy={approve.isPending} onClick={() => approve.mutate()}>
+                                Approve it
+                              </Button>
+                            )}
+                          </div>
+                        )}
+                      </Notice>
+                    )}
+                    <details>
+                      <summary className="cursor-pointer rounded-sm font-medium">Later, or for a while</summary>
+                      <div className="mt-2 grid gap-3 sm:grid-cols-2">
+                        <Field
+                          label="Publish at"
+                          hint="Empty: now"
+                          type="datetime-local"
+                          value={at}
+                          onChange={(event) => setAt(event.target.value)}
+                        />
+                        <Field
+                          label="Until"
+                          hint="Then what is in force now comes back; empty: for good"
+                          type="datetime-local"
+                          value={until}
+                          onChange={(event) => setUntil(event.target.value)}
+                        />
+                      </div>
+                    </details>
                     <Field
                       label="Note for the history"
                       hint="Why, in a few words"
@@ -147,12 +220,13 @@ function Compare({ draft }: { draft: Draft }) {
                 draft.problems.length > 0 ||
                 !comparison.data ||
                 !rehearsal.data ||
+                waits ||
                 (losesWay > 0 && typed.trim() !== String(losesWay))
               }
               busy={publish.isPending}
               onClick={() => publish.mutate()}
             >
-              Publish as revision {draft.baseRevision + 1}
+              {at ? "Plan it" : `Publish as revision ${draft.baseRevision + 1}`}
             </Button>
           </div>
         </Dialog.Content>

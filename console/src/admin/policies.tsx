@@ -88,7 +88,7 @@ export function Policies() {
             : "In order: the first that covers a person decides. Nobody outside can do anything."
         }
       >
-        <NewPolicy files={files} onAdd={(edit) => change.mutate(edit)} />
+        <NewPolicy files={files} choices={choices} onAdd={(edit) => change.mutate(edit)} />
       </PageHead>
       {change.error && (
         <div className="mb-4">
@@ -323,9 +323,11 @@ function AsOnePerson({ draft }: { draft?: string }) {
 /** A new policy for a scope that has none. */
 function NewPolicy({
   files,
+  choices,
   onAdd,
 }: {
   files: Record<string, string>;
+  choices: Choices;
   onAdd: (edit: (files: Record<string, string>) => Record<string, string>) => void;
 }) {
   const [open, setOpen] = useState(false);
@@ -343,12 +345,23 @@ function NewPolicy({
         event.preventDefault();
         if (!name || wrong || taken) return;
         onAdd((old) => {
+          const inherited = (parse(old["defaults.yaml"] ?? "") ?? {}) as {
+            password?: string;
+            deliver?: { to?: string[] };
+          };
           const order = [...((parse(old["order.yaml"] ?? "order: []") as { order?: string[] })?.order ?? [])];
           const known = namesIn(old, "policies");
           const before = order.length ? order : known;
           return {
             ...old,
-            [`policies/${name}.yaml`]: stringify({ policy: name, who: `scope ${scope || scopes[0]}`, allow: [] }),
+            [`policies/${name}.yaml`]: stringify({
+              policy: name,
+              who: `scope ${scope || scopes[0]}`,
+              allow: [],
+              // What nothing is inherited for has to be said.
+              ...(inherited.password ? {} : { password: choices.passwords[0] }),
+              ...(inherited.deliver?.to ? {} : { deliver: { to: choices.directories } }),
+            }),
             "order.yaml": stringify({ order: [...before, name] }, { collectionStyle: "flow" }),
           };
         });

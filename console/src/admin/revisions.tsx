@@ -1,6 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button } from "../shared/ui";
 import { api, data } from "./api";
-import { Loading, PageHead, Table, Time } from "./parts";
+import { Loading, PageHead, Section, Table, Time } from "./parts";
 import { Restore } from "./restore";
 
 /** The history: every published state, and the way back to it. */
@@ -9,6 +10,7 @@ export function Revisions() {
   return (
     <>
       <PageHead title="Revisions" under="Every state that was published. The newest is in force." />
+      <Planned />
       <Loading query={revisions}>
         {() => (
           <Table
@@ -19,7 +21,10 @@ export function Revisions() {
             columns={[
               { title: "Revision", value: (one) => <strong className="font-medium">{one.number}</strong> },
               { title: "Published", value: (one) => <Time at={one.publishedAt} /> },
-              { title: "By", value: (one) => one.author },
+              {
+                title: "By",
+                value: (one) => one.author + (one.approvedBy ? `, approved by ${one.approvedBy}` : ""),
+              },
               { title: "Note", wide: true, value: (one) => one.note },
               {
                 title: "",
@@ -33,5 +38,43 @@ export function Revisions() {
         )}
       </Loading>
     </>
+  );
+}
+
+/** What is published, or ends, by itself. */
+function Planned() {
+  const queries = useQueryClient();
+  const planned = useQuery({
+    queryKey: ["planned"],
+    queryFn: () => data(api.GET("/api/v1/planned-changes")),
+    refetchInterval: 10_000,
+  });
+  const cancel = useMutation({
+    mutationFn: (id: string) => data(api.DELETE("/api/v1/planned-changes/{id}", { params: { path: { id } } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  if (!planned.data?.length) return null;
+  return (
+    <Section title="Planned">
+      <Table
+        name="Planned"
+        rows={planned.data}
+        keyOf={(one) => one.id}
+        empty=""
+        columns={[
+          { title: "When", value: (one) => <Time at={one.at} /> },
+          { title: "What", wide: true, value: (one) => one.says },
+          { title: "By", value: (one) => one.author },
+          {
+            title: "",
+            value: (one) => (
+              <Button busy={cancel.isPending} onClick={() => cancel.mutate(one.id)}>
+                Cancel it
+              </Button>
+            ),
+          },
+        ]}
+      />
+    </Section>
   );
 }

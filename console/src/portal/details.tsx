@@ -53,7 +53,7 @@ export function DetailsPage({
           void act("list", async () => {
             setCodes([]);
             setEnrolments(await api.enrolments());
-            setSaid("Your recovery codes are ready. Those from before work no more.");
+            setSaid("Your recovery codes are ready. If you had others before, they work no more.");
           })
         }
       />
@@ -189,7 +189,10 @@ function AppPage({
           <div className="mt-3 w-fit rounded-lg bg-white p-3">
             <QRCodeSVG value={app.uri} size={188} title={`Image to scan for ${organisation}`} />
           </div>
-          <details className="mt-3">
+          <a href={app.uri} className="text-accent-ink mt-3 block w-fit rounded-sm underline">
+            The app is on this very device: open it
+          </a>
+          <details className="mt-2">
             <summary className="text-accent-ink cursor-pointer rounded-sm">Cannot scan?</summary>
             <p className="mt-2">
               Type this key into the app:{" "}

@@ -7,6 +7,7 @@ import java.io.InputStreamReader;
 import java.io.UncheckedIOException;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
+import java.util.List;
 import java.util.Locale;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -76,6 +77,45 @@ final class AccessCommands {
                     .post(
                             "/first-administrator",
                             new AdminApi.FirstAdministrator(link.getFragment(), login, name, password("Password")),
+                            AdminApi.Administrator.class);
+            System.err.println(made.name() + " can sign in as " + made.login() + ".");
+            return Entente.DONE;
+        }
+    }
+
+    @Command(name = "administrator", description = "Who administers.", synopsisSubcommandLabel = "COMMAND")
+    static final class Administrator {
+        @ParentCommand
+        private Entente entente;
+
+        @Command(name = "list", description = "Everybody who administers.")
+        int list() {
+            List<AdminApi.Administrator> all = entente.api()
+                    .get(
+                            "/administrators",
+                            Api.JSON
+                                    .getTypeFactory()
+                                    .constructCollectionType(List.class, AdminApi.Administrator.class));
+            entente.printer()
+                    .list(
+                            all,
+                            "Nobody.",
+                            List.of(
+                                    new Printer.Column<>("LOGIN", AdminApi.Administrator::login),
+                                    new Printer.Column<>("NAME", AdminApi.Administrator::name)));
+            return Entente.DONE;
+        }
+
+        @Command(
+                name = "add",
+                description = "Make another administrator; the password is asked for, or read from standard input.")
+        int add(
+                @Parameters(paramLabel = "LOGIN") String login,
+                @Option(names = "--name", description = "as others see it") String name) {
+            var made = entente.api()
+                    .post(
+                            "/administrators",
+                            new AdminApi.NewAdministrator(login, name, password("Password")),
                             AdminApi.Administrator.class);
             System.err.println(made.name() + " can sign in as " + made.login() + ".");
             return Entente.DONE;

@@ -5,6 +5,7 @@ import dev.entente.wire.AdminApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -111,13 +112,85 @@ final class DraftCommands {
                             names = "--loses-way",
                             paramLabel = "NUMBER",
                             description = "how many people may lose a way in, as the rehearsal counted them")
-                    Integer losesWay) {
+                    Integer losesWay,
+            @Option(names = "--at", paramLabel = "TIME", description = "later, such as 2026-12-01T06:00:00Z")
+                    Instant at,
+            @Option(
+                            names = "--until",
+                            paramLabel = "TIME",
+                            description = "when what is in force now becomes the next revision again")
+                    Instant until) {
         var revision = entente.api()
                 .post(
                         "/drafts/" + meant(named) + "/publish",
-                        new AdminApi.Publication(note, null, losesWay),
+                        new AdminApi.Publication(
+                                note,
+                                null,
+                                losesWay,
+                                at == null ? null : at.toEpochMilli(),
+                                until == null ? null : until.toEpochMilli()),
                         AdminApi.Revision.class);
+        if (revision == null) {
+            System.err.println("Planned for " + at + ": entente draft planned");
+            return Entente.DONE;
+        }
         entente.printer().one(revision, () -> System.out.println("Revision " + revision.number() + " is in force."));
+        return Entente.DONE;
+    }
+
+    @Command(name = "planned", description = "What is published, or ends, by itself.")
+    int planned() {
+        List<AdminApi.Planned> planned = entente.api()
+                .get(
+                        "/planned-changes",
+                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Planned.class));
+        entente.printer()
+                .list(
+                        planned,
+                        "Nothing is planned.",
+                        List.of(
+                                new Column<>("WHEN", p -> Printer.time(p.at())),
+                                new Column<>("BY", AdminApi.Planned::author),
+                                new Column<>("ID", AdminApi.Planned::id),
+                                new Column<>("WHAT", AdminApi.Planned::says)));
+        return Entente.DONE;
+    }
+
+    @Command(name = "cancel", description = "Cancel what is planned.")
+    int cancel(@Parameters(paramLabel = "ID") UUID id) {
+        entente.api().delete("/planned-changes/" + id, null);
+        System.err.println("It will not happen.");
+        return Entente.DONE;
+    }
+
+    @Command(name = "submit", description = "Ask a second person to approve the draft as it is.")
+    int submit(@Option(names = "--draft", paramLabel = "ID") UUID named) {
+        return print(entente.api().post("/drafts/" + meant(named) + "/submission", null, AdminApi.Approval.class));
+    }
+
+    @Command(name = "approve", description = "Agree to a draft that somebody else wrote and submitted.")
+    int approve(@Option(names = "--draft", paramLabel = "ID") UUID named) {
+        return print(entente.api().post("/drafts/" + meant(named) + "/approval", null, AdminApi.Approval.class));
+    }
+
+    private int print(AdminApi.Approval approval) {
+        entente.printer().one(approval, () -> {
+            approval.weaker().forEach(w -> System.out.println("WEAKER  " + w));
+            System.out.println((approval.needed() ? "A second person has to approve it" : "Nobody has to approve it")
+                    + (approval.approvedBy() == null ? "." : "; approved by " + approval.approvedBy() + "."));
+        });
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "approval",
+            description = "Whose approval changes need: nothing, weakening or everything. Without WHAT it is shown.")
+    int approval(@Parameters(paramLabel = "WHAT", arity = "0..1") String what) {
+        var rule = what == null
+                ? entente.api().get("/approval-rule", AdminApi.ApprovalRule.class)
+                : entente.api().put("/approval-rule", new AdminApi.ApprovalRule(what), AdminApi.ApprovalRule.class);
+        entente.printer()
+                .one(rule, () -> System.out.println("A second person has to approve " + rule.askedFor() + "."));
         return Entente.DONE;
     }
 

@@ -20,6 +20,7 @@ public final class Entente {
     private static final List<Class<?>> COMMANDS = List.of(
             AccessCommands.SignIn.class,
             AccessCommands.FirstAdministrator.class,
+            AccessCommands.Administrator.class,
             AccessCommands.Status.class,
             PeopleCommands.Explain.class,
             DirectoryCommands.class,

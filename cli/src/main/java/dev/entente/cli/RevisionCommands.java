@@ -68,7 +68,7 @@ final class RevisionCommands {
         var revision = entente.api()
                 .post(
                         "/revisions/" + number + "/restoration",
-                        new AdminApi.Publication(note, null, losesWay),
+                        new AdminApi.Publication(note, null, losesWay, null, null),
                         AdminApi.Revision.class);
         entente.printer().one(revision, () -> System.out.println("Revision " + revision.number() + " is in force."));
         return Entente.DONE;

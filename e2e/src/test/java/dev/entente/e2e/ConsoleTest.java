@@ -53,7 +53,17 @@ class ConsoleTest {
                     complaints.add(message.text());
                 }
             });
-            for (var path : List.of("", "/directories", "/directories/shore", "/people", "/policies", "/audit")) {
+            for (var path : List.of(
+                    "",
+                    "/directories",
+                    "/directories/shore",
+                    "/people",
+                    "/policies",
+                    "/policies/scopes",
+                    "/policies/rehearsal",
+                    "/policies/files",
+                    "/policies/revisions",
+                    "/audit")) {
                 page.navigate(world.url + "/console" + path);
                 page.waitForLoadState(LoadState.NETWORKIDLE);
                 page.locator("h1").first().waitFor();
@@ -139,7 +149,7 @@ class ConsoleTest {
     @Test
     void a_draft_is_changed_compared_and_published_in_the_browser() {
         var page = signedIn(1280);
-        page.navigate(world.url + "/console/policies");
+        page.navigate(world.url + "/console/policies/files");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Start a draft"))
                 .click();
         page.getByRole(
@@ -163,7 +173,12 @@ class ConsoleTest {
                         AriaRole.BUTTON,
                         new Page.GetByRoleOptions().setName(Pattern.compile("Publish as revision \\d+")))
                 .click();
+        page.navigate(world.url + "/console/policies");
         page.getByText("One person may reset at most 40 times in 24h.").waitFor();
+        page.getByRole(
+                        AriaRole.LINK,
+                        new Page.GetByRoleOptions().setName("Revisions").setExact(true))
+                .click();
         page.getByText("more resets").waitFor();
 
         // And back again, with what that would change.
@@ -174,8 +189,88 @@ class ConsoleTest {
                         AriaRole.BUTTON,
                         new Page.GetByRoleOptions().setName(Pattern.compile("Publish as revision \\d+")))
                 .click();
-        page.getByText("One person may reset at most 5 times in 24h.").waitFor();
         page.getByText("Back to revision 1").waitFor();
+        page.navigate(world.url + "/console/policies");
+        page.getByText("One person may reset at most 5 times in 24h.").waitFor();
+    }
+
+    @Test
+    void facts_are_changed_in_their_place_a_scope_is_built_and_what_it_would_mean_is_seen_before() {
+        var page = signedIn(1280);
+        page.navigate(world.url + "/console/policies/scopes");
+        press(page, "New scope");
+        page.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("first-ring");
+        page.getByLabel("Title").fill("First ring");
+        page.getByLabel("Row 1: what").selectOption("people");
+        page.getByLabel("Row 1: value").fill("astrid.nordvik, liam.ohara");
+        page.getByText("People named astrid.nordvik or liam.ohara: 2 now.").waitFor();
+        page.getByText("Astrid Nordvik, ").waitFor();
+        press(page, "Put into the draft");
+        page.getByText("In the draft only: first-ring.").waitFor();
+
+        page.navigate(world.url + "/console/policies");
+        press(page, "New policy");
+        page.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("first-ring");
+        page.getByLabel("For the scope").selectOption("first-ring");
+        press(page, "Put into the draft");
+        var card = page.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("first-ring"));
+        card.getByText("covers 0 people").waitFor();
+        card.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Move first-ring up"))
+                .press("Enter");
+        card.getByText("covers 2 people").waitFor();
+        card.getByText("Change a fact").click();
+        change(card, "May");
+        card.getByLabel("reset", new Locator.GetByLabelOptions().setExact(true)).check();
+        put(card);
+        card.getByText("First ring may reset their password by themselves.").waitFor();
+        change(card, "To reset: from");
+        card.getByLabel("app-code").check();
+        put(card);
+        change(card, "To reset: methods");
+        card.getByRole(AriaRole.SPINBUTTON).fill("2");
+        card.getByRole(AriaRole.SPINBUTTON).press("Enter");
+        card.getByText("First they prove 2 of email code or app code.").waitFor();
+        card.getByText("2 come from deck-crew").waitFor();
+        card.getByLabel("As one person meets it").fill("astrid.nordvik");
+        press(card, "Show");
+        card.getByText("Types a code that never comes").waitFor();
+
+        page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Rehearse"))
+                .click();
+        page.getByText("people can do it now and could not any more. Open them.")
+                .click();
+        page.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("The people behind it"))
+                .getByText("Astrid Nordvik")
+                .waitFor();
+        press(page, "Compare and publish");
+        var publish = page.getByRole(
+                AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("Publish as revision \\d+")));
+        page.getByLabel("If it is meant, type their number").waitFor();
+        assertThat(publish.isDisabled()).isTrue();
+        page.getByLabel("If it is meant, type their number").fill("1");
+        assertThat(publish.isDisabled()).isTrue();
+        press(page, "Discard the draft");
+        page.getByText("There is no draft.").waitFor();
+    }
+
+    private static void press(Page page, String name) {
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name))
+                .first()
+                .click();
+    }
+
+    private static void press(Locator part, String name) {
+        part.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName(name))
+                .first()
+                .click();
+    }
+
+    private static void change(Locator card, String fact) {
+        press(card, "Change " + fact);
+    }
+
+    private static void put(Locator card) {
+        press(card, "Put into the draft");
     }
 
     private static void save(Page page) {

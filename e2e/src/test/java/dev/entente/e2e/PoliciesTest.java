@@ -59,10 +59,13 @@ class PoliciesTest {
 
     /** Publishes with the number of people that the refusal names. */
     private void agreeing(String path) {
-        var answer = api.post(path, ApiPerson.JSON.writeValueAsString(new AdminApi.Publication("test", null, null)));
+        var answer = api.post(
+                path, ApiPerson.JSON.writeValueAsString(new AdminApi.Publication("test", null, null, null, null)));
         if (answer.statusCode() == 409) {
             var people = ApiPerson.JSON.readTree(answer.body()).path("losesWay").asInt();
-            answer = api.post(path, ApiPerson.JSON.writeValueAsString(new AdminApi.Publication("test", null, people)));
+            answer = api.post(
+                    path,
+                    ApiPerson.JSON.writeValueAsString(new AdminApi.Publication("test", null, people, null, null)));
         }
         assertThat(answer.statusCode()).as(answer.body()).isLessThan(300);
     }
@@ -425,7 +428,7 @@ class PoliciesTest {
                         .replace("methods: 1, any-of: [email-code]", "methods: 2, any-of: [email-code, app-code]"));
         load("stricter");
         var rehearsed = world.entente("draft", "rehearse").expect(1).out();
-        assertThat(rehearsed).containsPattern("\\d+ have to prove more").contains("Deck crew");
+        assertThat(rehearsed).containsPattern("\\d+ would have to prove more").contains("Deck crew");
         var rehearsal = ApiPerson.JSON.readValue(
                 world.entente("--output", "json", "draft", "rehearse").expect(1).out(), AdminApi.Rehearsal.class);
         var loses = rehearsal.counts().get(0);
@@ -487,6 +490,106 @@ class PoliciesTest {
         agreeing("/drafts/" + second + "/publish");
         assertThat(world.entente("scope", "list").expect(0).out()).contains("mine", "yours");
         assertThat(world.entente("policy", "show", "deck-crew").expect(0).out()).contains("7 per 24h");
+    }
+
+    @Test
+    void what_weakens_needs_a_second_person_and_only_as_it_was_approved() throws IOException {
+        var second = profile("brita");
+        world.entente("draft", "approval", "weakening").expect(0);
+        try {
+            write(
+                    "defaults.yaml",
+                    Files.readString(folder.resolve("defaults.yaml")).replace("5 per", "2 per"));
+            load("stricter");
+            assertThat(world.entente("draft", "submit").expect(0).out()).contains("Nobody has to approve it.");
+            agreeing("/drafts/" + draft("stricter") + "/publish");
+            write(
+                    "defaults.yaml",
+                    Files.readString(folder.resolve("defaults.yaml")).replace("2 per", "9 per"));
+            load("weaker");
+            assertThat(world.entente("draft", "publish").expect(1).err()).contains("A second person has to approve");
+            assertThat(world.entente("draft", "approve").expect(1).err()).contains("not submitted yet");
+            assertThat(world.entente("draft", "submit").expect(0).out())
+                    .contains("WEAKER  Policy deck-crew lets people reset more often.", "has to approve it.");
+            assertThat(world.entente("draft", "approve").expect(1).err()).contains("Somebody else has to approve");
+            assertThat(world.entente("revision", "restore", String.valueOf(before))
+                            .expect(1)
+                            .err())
+                    .contains("a second person has to approve that");
+            assertThat(world.entente("--profile", second, "draft", "approve")
+                            .expect(0)
+                            .out())
+                    .contains("approved by brita");
+            world.entente("draft", "load", folder.toString()).expect(0);
+            assertThat(world.entente("draft", "publish").expect(1).err())
+                    .contains("was changed after brita approved it");
+            world.entente("draft", "submit").expect(0);
+            world.entente("--profile", second, "draft", "approve").expect(0);
+            world.entente("draft", "publish", "--note", "more resets").expect(0);
+            assertThat(
+                            ApiPerson.JSON.readValue(api.get("/revisions").body(), AdminApi.Revision[].class)[0]
+                                    .approvedBy())
+                    .isEqualTo("brita");
+            world.onRecord("brita approved the draft weaker.");
+        } finally {
+            world.entente("draft", "approval", "nothing").expect(0);
+        }
+    }
+
+    /** Another administrator, signed in. */
+    private String profile(String login) {
+        world.ententeWith("another-quay-lantern", "administrator", "add", login).code();
+        world.ententeWith("another-quay-lantern", "--profile", login, "sign-in", "--login", login)
+                .expect(0);
+        assertThat(world.entente("administrator", "list").expect(0).out()).contains("ingeborg", login);
+        return login;
+    }
+
+    @Test
+    void a_publication_happens_and_ends_by_itself() throws IOException {
+        write("defaults.yaml", Files.readString(folder.resolve("defaults.yaml")).replace("5 per", "4 per"));
+        load("for a while");
+        var begins = Instant.now().plusSeconds(4);
+        world.entente(
+                        "draft",
+                        "publish",
+                        "--note",
+                        "for a while",
+                        "--at",
+                        begins.toString(),
+                        "--until",
+                        begins.plusSeconds(8).toString())
+                .expect(0);
+        assertThat(world.entente("draft", "planned").expect(0).out()).contains("The draft for a while is published.");
+        assertThat(revision()).isEqualTo(before);
+        World.waitUntil(SOON, "it is published", () -> revision() == before + 1);
+        assertThat(world.entente("draft", "planned").expect(0).out())
+                .contains(
+                        "Revision " + (before + 1) + " ends, and what revision " + before + " held is in force again");
+        World.waitUntil(SOON, "it has ended", () -> revision() == before + 2);
+        assertThat(ApiPerson.JSON
+                        .readValue(api.get("/revisions/" + (before + 2)).body(), AdminApi.Revision.class)
+                        .files())
+                .isEqualTo(ApiPerson.JSON
+                        .readValue(api.get("/revisions/" + before).body(), AdminApi.Revision.class)
+                        .files());
+
+        load("too late");
+        assertThat(world.entente("draft", "publish", "--at", "2020-01-01T00:00:00Z")
+                        .expect(1)
+                        .err())
+                .contains("over already");
+        world.entente(
+                        "draft",
+                        "publish",
+                        "--at",
+                        Instant.now().plusSeconds(3600).toString())
+                .expect(0);
+        var planned = ApiPerson.JSON.readValue(api.get("/planned-changes").body(), AdminApi.Planned[].class);
+        assertThat(planned).hasSize(1);
+        world.entente("draft", "cancel", planned[0].id().toString()).expect(0);
+        assertThat(world.entente("draft", "planned").expect(0).out()).contains("Nothing is planned.");
+        world.onRecord("ingeborg planned a publication for", "ingeborg cancelled what was planned.");
     }
 
     private String draft(String name) {

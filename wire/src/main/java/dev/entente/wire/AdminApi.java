@@ -289,8 +289,30 @@ public final class AdminApi {
      *
      * @param after the revision in force that was looked at; null for whichever is
      * @param losesWay how many people may lose a way in, as the rehearsal counted them; null if nobody looked
+     * @param at when it is to be published, milliseconds since 1970; null for now
+     * @param until when what was in force before becomes the next revision by itself; null for not by itself
      */
-    public record Publication(String note, Integer after, Integer losesWay) {}
+    public record Publication(String note, Integer after, Integer losesWay, Long at, Long until) {}
+
+    /** Whose approval a change needs: {@code nothing}, {@code weakening} or {@code everything}. */
+    public record ApprovalRule(String askedFor) {}
+
+    /**
+     * What a draft makes weaker, and whether it needs a second person.
+     *
+     * @param weaker a sentence for each thing
+     */
+    public record Approval(List<String> weaker, boolean needed, String submittedBy, String approvedBy) {}
+
+    /**
+     * Something that happens by itself.
+     *
+     * @param kind {@code publish} a draft, or go {@code back} to a revision
+     */
+    public record Planned(UUID id, String kind, String says, long at, String author) {}
+
+    /** Another administrator. */
+    public record NewAdministrator(String login, String name, String password) {}
 
     /**
      * A draft with what was published meanwhile.
@@ -302,7 +324,8 @@ public final class AdminApi {
     public record Merge(int revision, List<String> taken, List<String> conflicts) {}
 
     /** A published revision. */
-    public record Revision(int number, String author, String note, long publishedAt, Map<String, String> files) {}
+    public record Revision(
+            int number, String author, String approvedBy, String note, long publishedAt, Map<String, String> files) {}
 
     /**
      * A published scope.

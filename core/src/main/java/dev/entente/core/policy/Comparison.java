@@ -29,7 +29,17 @@ public record Comparison(List<String> sentences, String diff) {
         compare(sentences, "Network", networks(before), networks(after));
         compare(sentences, "Terms", terms(before), terms(after));
         compare(sentences, "Method", methods(before), methods(after));
-        compare(sentences, "Policy", policies(before), policies(after));
+        for (var policy : after.policies()) {
+            if (before.policies().stream().noneMatch(p -> p.name().equals(policy.name()))) {
+                sentences.add("Policy " + policy.name() + " is new: "
+                        + String.join(
+                                " ",
+                                policy.sentences(
+                                        after.scopes().get(policy.scope()).title())));
+            }
+        }
+        var known = before.policies().stream().map(Policy::name).toList();
+        compare(sentences, "Policy", policies(before, known), policies(after, known));
         var orderBefore = before.policies().stream().map(Policy::name).toList();
         var orderAfter = after.policies().stream().map(Policy::name).toList();
         if (!orderBefore.equals(orderAfter) && orderBefore.size() == orderAfter.size()) {
@@ -128,13 +138,15 @@ public record Comparison(List<String> sentences, String diff) {
         return all;
     }
 
-    private static Map<String, Map<String, String>> policies(Configuration configuration) {
+    private static Map<String, Map<String, String>> policies(Configuration configuration, List<String> names) {
         var all = new LinkedHashMap<String, Map<String, String>>();
         for (var policy : configuration.policies()) {
             var facts = new LinkedHashMap<String, String>();
             facts.put("who", "scope " + policy.scope());
             policy.facts().forEach((fact, setting) -> facts.put(fact, setting.value()));
-            all.put(policy.name(), facts);
+            if (names.contains(policy.name())) {
+                all.put(policy.name(), facts);
+            }
         }
         return all;
     }

@@ -4,6 +4,7 @@ import inet.ipaddr.IPAddress;
 import inet.ipaddr.IPAddressString;
 import inet.ipaddr.IPAddressStringParameters;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 
 /** A named list of address ranges (CIDR, RFC 4632 and RFC 4291). */
@@ -81,5 +82,16 @@ public final class Network {
             }
         }
         return false;
+    }
+
+    /** The same name and ranges: two readings of one file give the same network. */
+    @Override
+    public boolean equals(Object other) {
+        return other instanceof Network network && name.equals(network.name) && ranges.equals(network.ranges);
+    }
+
+    @Override
+    public int hashCode() {
+        return Objects.hash(name, ranges);
     }
 }

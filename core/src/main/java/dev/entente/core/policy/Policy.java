@@ -166,20 +166,31 @@ public record Policy(
     /** The policy as sentences that a person could say aloud. */
     public List<String> sentences(String scopeTitle) {
         var sentences = new ArrayList<String>();
-        sentences.add(scopeTitle + " may "
-                + (allow.value().isEmpty()
-                        ? "do nothing by themselves"
-                        : labels(allow.value()) + " their password by themselves")
-                + ".");
+        var passwords = allow.value().stream()
+                .filter(a -> a != Action.DETAILS)
+                .sorted()
+                .map(Action::label)
+                .toList();
+        var may = new ArrayList<String>();
+        if (!passwords.isEmpty()) {
+            may.add(said(passwords, "and") + " their password by themselves");
+        }
+        if (allow.value().contains(Action.DETAILS)) {
+            may.add("set up how they prove who they are");
+        }
+        sentences.add(scopeTitle + " may " + (may.isEmpty() ? "do nothing by themselves" : said(may, "and")) + ".");
         refuse.value()
-                .forEach(r -> sentences.add(
-                        "They may not " + labels(r.actions()) + " " + r.when().words() + "."));
+                .forEach(r -> sentences.add("They may not "
+                        + said(r.actions().stream().sorted().map(Action::label).toList(), "or") + " "
+                        + r.when().words() + "."));
         sentences.add("First they prove " + prove.get(Action.RESET).value().words() + ".");
         for (var action : List.of(Action.UNLOCK, Action.CHANGE, Action.DETAILS)) {
             var said = prove.get(action);
             if (said != null && allow.value().contains(action)) {
-                sentences.add(
-                        "For " + action.label() + " they prove " + said.value().words() + ".");
+                sentences.add((action == Action.DETAILS
+                                ? "To change how they prove who they are they prove "
+                                : "To " + action.label() + " they prove ")
+                        + said.value().words() + ".");
             }
         }
         stricter.value().forEach(s -> sentences.add(capital(s.when().words()) + " it takes " + s.words() + "."));
@@ -200,8 +211,22 @@ public record Policy(
         sentences.add(
                 tellPerson.value().isEmpty()
                         ? "Nobody is told."
-                        : "The person is told by e-mail after each " + labels(tellPerson.value()) + ".");
+                        : "The person is told by e-mail after each "
+                                + said(
+                                        tellPerson.value().stream()
+                                                .sorted()
+                                                .map(a -> a == Action.DETAILS ? "change of methods" : a.label())
+                                                .toList(),
+                                        "or")
+                                + ".");
         return List.copyOf(sentences);
+    }
+
+    private static String said(List<String> items, String last) {
+        return items.size() < 2
+                ? String.join("", items)
+                : String.join(", ", items.subList(0, items.size() - 1)) + " " + last + " "
+                        + items.get(items.size() - 1);
     }
 
     private static String capital(String text) {

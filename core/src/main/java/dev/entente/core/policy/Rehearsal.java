@@ -17,15 +17,15 @@ public final class Rehearsal {
 
     /** What happens to people, the gravest first. */
     public enum Kind {
-        LOSES_WAY("could do it before and could not any more"),
-        LACKS_METHODS("could not do it, as they lack methods"),
-        GAINS_WAY("could not do it before and could now"),
-        LOSES_COVER("were covered and are not any more"),
-        GAINS_COVER("were not covered and are now"),
-        OTHER_POLICY("are covered by another policy"),
-        PROVES_MORE("have to prove more"),
-        PROVES_LESS("have to prove less"),
-        PROVES_OTHERWISE("have to prove something else");
+        LOSES_WAY("can do it now and could not any more"),
+        LACKS_METHODS("could not do it because they lack methods"),
+        GAINS_WAY("cannot do it now and could"),
+        LOSES_COVER("are covered now and would not be"),
+        GAINS_COVER("are not covered now and would be"),
+        OTHER_POLICY("would be covered by another policy"),
+        PROVES_MORE("would have to prove more"),
+        PROVES_LESS("would have to prove less"),
+        PROVES_OTHERWISE("would have to prove something else");
 
         private final String words;
 

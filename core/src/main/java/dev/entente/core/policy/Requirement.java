@@ -135,7 +135,9 @@ public record Requirement(
     /** In words, to follow "prove". */
     public String words() {
         var words = new StringBuilder();
-        var names = String.join(" or ", anyOf.stream().map(Requirement::name).toList());
+        var names = anyOf.isEmpty()
+                ? "a method that there is not"
+                : String.join(" or ", anyOf.stream().map(Requirement::name).toList());
         words.append(methods == 1 ? "who they are by " + names : methods + " of " + names);
         if (factors > 1) {
             words.append(", showing ").append(factors).append(" different factors");

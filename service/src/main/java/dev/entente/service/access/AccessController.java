@@ -67,6 +67,19 @@ class AccessController {
         }
     }
 
+    /** Everybody who administers. */
+    @GetMapping("/administrators")
+    List<AdminApi.Administrator> all() {
+        return administrators.all();
+    }
+
+    /** Makes another administrator. */
+    @PostMapping("/administrators")
+    @ResponseStatus(HttpStatus.CREATED)
+    AdminApi.Administrator add(@RequestBody AdminApi.NewAdministrator wanted, @AuthenticationPrincipal String by) {
+        return administrators.add(wanted, by);
+    }
+
     /** Makes a token for the command line. */
     @PostMapping("/tokens")
     AdminApi.Token token(@RequestBody AdminApi.SignIn signIn, HttpServletRequest request) {

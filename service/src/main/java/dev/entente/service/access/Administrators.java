@@ -70,6 +70,37 @@ class Administrators {
     /** Makes the first one; refused as soon as there is one. */
     @Transactional
     public AdminApi.Administrator first(AdminApi.FirstAdministrator wanted) {
+        database.createNativeMutationQuery("LOCK TABLE administrator IN EXCLUSIVE MODE")
+                .executeUpdate();
+        if (!none()) {
+            throw Problem.conflict("There is an administrator already; sign in instead.");
+        }
+        var made = make(new AdminApi.NewAdministrator(wanted.login(), wanted.name(), wanted.password()));
+        events.write(NewEvent.administration("administrator.added", made.login()));
+        return made;
+    }
+
+    /** Makes another one. */
+    @Transactional
+    public AdminApi.Administrator add(AdminApi.NewAdministrator wanted, String by) {
+        if (wanted.login() != null && find(wanted.login()).isPresent()) {
+            throw Problem.conflict("There is an administrator " + wanted.login() + " already.");
+        }
+        var made = make(wanted);
+        events.write(NewEvent.administration("administrator.made", by).with("login", made.login()));
+        return made;
+    }
+
+    /** Everybody who administers. */
+    @Transactional(readOnly = true)
+    public List<AdminApi.Administrator> all() {
+        return database.createQuery("FROM AdministratorRow ORDER BY login", AdministratorRow.class)
+                .getResultStream()
+                .map(r -> new AdminApi.Administrator(r.login, r.name))
+                .toList();
+    }
+
+    private AdminApi.Administrator make(AdminApi.NewAdministrator wanted) {
         if (wanted.login() == null || !wanted.login().matches("[a-z0-9][a-z0-9._-]{1,62}")) {
             throw Problem.invalid(
                     "The sign-in name is made of lower-case letters, digits, dots and dashes, 2 to 63 of them.");
@@ -78,11 +109,6 @@ class Administrators {
                 || wanted.password().length() < SHORTEST_PASSWORD
                 || wanted.password().length() > LONGEST_PASSWORD) {
             throw Problem.invalid("The password has " + SHORTEST_PASSWORD + " to " + LONGEST_PASSWORD + " characters.");
-        }
-        database.createNativeMutationQuery("LOCK TABLE administrator IN EXCLUSIVE MODE")
-                .executeUpdate();
-        if (!none()) {
-            throw Problem.conflict("There is an administrator already; sign in instead.");
         }
         var row = new AdministratorRow();
         row.id = UUID.randomUUID();
@@ -93,7 +119,6 @@ class Administrators {
         row.passwordHash = argon2.encode(wanted.password());
         row.createdAt = clock.instant();
         database.persist(row);
-        events.write(NewEvent.administration("administrator.added", row.login));
         return new AdminApi.Administrator(row.login, row.name);
     }
 

@@ -54,6 +54,16 @@ final class EventSentences {
             case "notification.uncertain" ->
                 "It is not certain whether the message was sent: " + said.of("message") + ".";
             case "notification.dropped" -> "Nothing was sent: " + said.of("message") + ", " + said.of("why") + ".";
+            case "draft.submitted" -> said.of("administrator") + " submitted the draft " + said.of("draft") + ".";
+            case "draft.approved" -> said.of("administrator") + " approved the draft " + said.of("draft") + ".";
+            case "approval.set" ->
+                said.of("administrator") + " asks for a second person's approval of " + said.of("what") + ".";
+            case "publication.planned" ->
+                said.of("administrator") + " planned a publication for " + said.of("at") + ".";
+            case "publication.ends" -> "Revision " + said.of("revision") + " ends by itself at " + said.of("at") + ".";
+            case "publication.cancelled" -> said.of("administrator") + " cancelled what was planned.";
+            case "publication.not-done" -> "What was planned was not done: " + said.of("why") + ".";
+            case "administrator.made" -> said.of("administrator") + " made " + said.of("login") + " an administrator.";
             case "method.enrolled" -> "The person set up a way to be recognised: " + said.of("method") + ".";
             case "method.removed" ->
                 said.or("administrator", "The person") + " removed a way to be recognised: " + said.of("method") + ".";

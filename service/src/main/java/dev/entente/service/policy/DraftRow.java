@@ -33,4 +33,14 @@ class DraftRow {
 
     @Column(name = "changed_at")
     Instant changedAt;
+
+    @Column(name = "submitted_by")
+    String submittedBy;
+
+    @Column(name = "approved_by")
+    String approvedBy;
+
+    /** Which version was approved: a later one needs another look. */
+    @Column(name = "approved_version")
+    Integer approvedVersion;
 }

@@ -7,6 +7,7 @@ import dev.entente.core.policy.ConfigurationProblem;
 import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.core.policy.Rehearsal;
 import dev.entente.core.policy.Survey;
+import dev.entente.core.policy.Weakening;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
@@ -133,9 +134,96 @@ class Drafts {
             throw Problem.conflict("Revision " + current + " was published after this draft was started from revision "
                     + row.baseRevision + ". Merge it into the draft first, and look at the comparison again.");
         }
+        var approvedBy = approved(row);
         losesWay(row.files, wanted);
         database.remove(row);
-        return publish(current + 1, row.files, wanted.note(), author, "This draft changes nothing.");
+        return publish(current + 1, row.files, wanted.note(), author, approvedBy, "This draft changes nothing.");
+    }
+
+    /** Whose approval changes need. */
+    String askedFor() {
+        return database.createNativeQuery("SELECT asked_for FROM approval_rule", String.class)
+                .getResultStream()
+                .findFirst()
+                .orElse("nothing");
+    }
+
+    void askFor(String what, String administrator) {
+        if (!List.of("nothing", "weakening", "everything").contains(what)) {
+            throw Problem.invalid("Approval is asked for nothing, weakening or everything.");
+        }
+        database.createNativeMutationQuery("""
+                        INSERT INTO approval_rule (asked_for, changed_at) VALUES (:what, :now)
+                        ON CONFLICT (id) DO UPDATE SET asked_for = excluded.asked_for, changed_at = excluded.changed_at""")
+                .setParameter("what", what)
+                .setParameter("now", clock.instant())
+                .executeUpdate();
+        events.write(NewEvent.administration("approval.set", administrator).with("what", what));
+    }
+
+    private List<String> weaker(Map<String, String> files) {
+        return Weakening.of(configurations.current(), valid(files));
+    }
+
+    /** What a draft makes weaker, and whether somebody else has to agree. */
+    AdminApi.Approval approval(UUID id) {
+        var row = row(id);
+        var weaker = weaker(row.files);
+        return new AdminApi.Approval(
+                weaker,
+                needed(weaker),
+                row.submittedBy,
+                row.approvedVersion != null && row.approvedVersion == row.version ? row.approvedBy : null);
+    }
+
+    private boolean needed(List<String> weaker) {
+        return switch (askedFor()) {
+            case "everything" -> true;
+            case "weakening" -> !weaker.isEmpty();
+            default -> false;
+        };
+    }
+
+    AdminApi.Approval submit(UUID id, String author) {
+        var row = row(id);
+        valid(row.files);
+        row.submittedBy = author;
+        events.write(NewEvent.administration("draft.submitted", author).with("draft", row.name));
+        return approval(id);
+    }
+
+    /** Somebody else than who wrote or submitted it agrees to a draft as it is now. */
+    AdminApi.Approval approve(UUID id, String approver) {
+        var row = row(id);
+        valid(row.files);
+        if (row.submittedBy == null) {
+            throw Problem.conflict("This draft was not submitted yet.");
+        }
+        if (approver.equals(row.author) || approver.equals(row.submittedBy)) {
+            throw Problem.conflict("Somebody else has to approve this: you wrote or submitted it.");
+        }
+        row.approvedBy = approver;
+        database.flush();
+        // Writing the approval makes a version of its own.
+        row.approvedVersion = row.version + 1;
+        database.flush();
+        events.write(NewEvent.administration("draft.approved", approver).with("draft", row.name));
+        return approval(id);
+    }
+
+    private String approved(DraftRow row) {
+        var valid = row.approvedVersion != null && row.approvedVersion == row.version;
+        if (!valid && needed(weaker(row.files))) {
+            throw Problem.of(
+                    HttpStatus.CONFLICT,
+                    "approval-needed",
+                    row.approvedBy != null
+                            ? "The draft was changed after " + row.approvedBy + " approved it. Submit it again."
+                            : "A second person has to approve this first: submit the draft, and let somebody else approve"
+                                    + " it.",
+                    Map.of("weaker", weaker(row.files)));
+        }
+        return valid ? row.approvedBy : null;
     }
 
     /** Whoever publishes has to have seen how many people would lose a way in. */
@@ -204,7 +292,28 @@ class Drafts {
         losesWay(row.files, wanted);
         var note = wanted.note();
         var said = note == null || note.isBlank() ? "Back to revision " + number : note;
-        return publish(current + 1, row.files, said, author, "Revision " + number + " holds what is in force already.");
+        if (!askedFor().equals("nothing") && !weaker(row.files).isEmpty()) {
+            throw Problem.conflict("Going back makes something weaker, and a second person has to approve that: start a"
+                    + " draft, load what the revision holds, and submit it.");
+        }
+        return publish(
+                current + 1, row.files, said, author, null, "Revision " + number + " holds what is in force already.");
+    }
+
+    /** A revision ends as it was agreed when it was published: nobody is asked again. */
+    void expire(int revision, int backTo, String author) {
+        var current = alone(new AdminApi.Publication(null, null, null, null, null));
+        if (current != revision) {
+            throw Problem.conflict("revision " + current + " was published meanwhile, so revision " + revision
+                    + " is not in force any more");
+        }
+        publish(
+                current + 1,
+                revisionRow(backTo).files,
+                "Revision " + revision + " ended as planned; back to revision " + backTo,
+                author,
+                null,
+                "Revision " + backTo + " holds what is in force already.");
     }
 
     /** One publication at a time, so that numbers follow each other and no change is lost; the number in force. */
@@ -220,7 +329,7 @@ class Drafts {
     }
 
     private AdminApi.Revision publish(
-            int number, Map<String, String> files, String note, String author, String unchanged) {
+            int number, Map<String, String> files, String note, String author, String approvedBy, String unchanged) {
         if (files.equals(configurations.currentRow().map(r -> r.files).orElse(Map.of()))) {
             throw Problem.conflict(unchanged);
         }
@@ -228,6 +337,7 @@ class Drafts {
         revision.number = number;
         revision.files = new TreeMap<>(files);
         revision.author = author;
+        revision.approvedBy = approvedBy;
         revision.note = note == null ? "" : bounded(note);
         revision.publishedAt = clock.instant();
         database.persist(revision);
@@ -304,7 +414,12 @@ class Drafts {
 
     private static AdminApi.Revision shown(RevisionRow row, boolean files) {
         return new AdminApi.Revision(
-                row.number, row.author, row.note, row.publishedAt.toEpochMilli(), files ? row.files : Map.of());
+                row.number,
+                row.author,
+                row.approvedBy,
+                row.note,
+                row.publishedAt.toEpochMilli(),
+                files ? row.files : Map.of());
     }
 
     private static String bounded(String text) {

@@ -36,12 +36,15 @@ class PolicyController {
     private final Configurations configurations;
     private final People people;
     private final Everybody everybody;
+    private final PlannedChanges planned;
 
-    PolicyController(Drafts drafts, Configurations configurations, People people, Everybody everybody) {
+    PolicyController(
+            Drafts drafts, Configurations configurations, People people, Everybody everybody, PlannedChanges planned) {
         this.drafts = drafts;
         this.configurations = configurations;
         this.people = people;
         this.everybody = everybody;
+        this.planned = planned;
     }
 
     @GetMapping("/drafts")
@@ -81,12 +84,62 @@ class PolicyController {
         return drafts.merge(id, author);
     }
 
+    /** Publishes now, or plans it; the answer is empty if it is only planned. */
     @PostMapping("/drafts/{id}/publish")
-    AdminApi.Revision publish(
+    @Transactional
+    public ResponseEntity<AdminApi.Revision> publish(
             @PathVariable UUID id,
             @RequestBody AdminApi.Publication publication,
             @AuthenticationPrincipal String author) {
-        return drafts.publish(id, publication, author);
+        if (publication.at() != null) {
+            drafts.configuration(id);
+            planned.plan(id, publication, null, author);
+            return ResponseEntity.accepted().build();
+        }
+        var revision = drafts.publish(id, publication, author);
+        planned.plan(null, publication, revision.number(), author);
+        return ResponseEntity.ok(revision);
+    }
+
+    /** What happens by itself. */
+    @GetMapping("/planned-changes")
+    List<AdminApi.Planned> plannedChanges() {
+        return planned.list();
+    }
+
+    @DeleteMapping("/planned-changes/{id}")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void cancel(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {
+        planned.cancel(id, administrator);
+    }
+
+    @GetMapping("/approval-rule")
+    @Transactional(readOnly = true)
+    public AdminApi.ApprovalRule approvalRule() {
+        return new AdminApi.ApprovalRule(drafts.askedFor());
+    }
+
+    @PutMapping("/approval-rule")
+    AdminApi.ApprovalRule askFor(
+            @RequestBody AdminApi.ApprovalRule rule, @AuthenticationPrincipal String administrator) {
+        drafts.askFor(rule.askedFor() == null ? "" : rule.askedFor(), administrator);
+        return rule;
+    }
+
+    /** What a draft makes weaker, and whether a second person has to agree. */
+    @GetMapping("/drafts/{id}/approval")
+    AdminApi.Approval approval(@PathVariable UUID id) {
+        return drafts.approval(id);
+    }
+
+    @PostMapping("/drafts/{id}/submission")
+    AdminApi.Approval submit(@PathVariable UUID id, @AuthenticationPrincipal String author) {
+        return drafts.submit(id, author);
+    }
+
+    @PostMapping("/drafts/{id}/approval")
+    AdminApi.Approval approve(@PathVariable UUID id, @AuthenticationPrincipal String approver) {
+        return drafts.approve(id, approver);
     }
 
     @DeleteMapping("/drafts/{id}")

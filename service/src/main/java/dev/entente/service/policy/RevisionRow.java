@@ -22,6 +22,10 @@ class RevisionRow {
     Map<String, String> files;
 
     String author;
+
+    @Column(name = "approved_by")
+    String approvedBy;
+
     String note;
 
     @Column(name = "published_at")

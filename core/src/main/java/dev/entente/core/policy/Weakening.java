@@ -1,0 +1,139 @@
+package dev.entente.core.policy;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Set;
+
+/**
+ * What a change makes easier for whoever is not the person: worked out from the two states alone, without regard to who is in
+ * which scope. Where it cannot be told whether something is weaker, it counts as weaker.
+ */
+public final class Weakening {
+    private final List<String> found = new ArrayList<>();
+
+    private Weakening() {}
+
+    /** Sentences, one for each thing that becomes weaker; empty if the change only asks for the same or more. */
+    public static List<String> of(Configuration before, Configuration after) {
+        var weakening = new Weakening();
+        weakening.compare(before, after);
+        return List.copyOf(weakening.found);
+    }
+
+    private void compare(Configuration before, Configuration after) {
+        var known = new LinkedHashMap<String, Policy>();
+        before.policies().forEach(p -> known.put(p.name(), p));
+        for (var policy : after.policies()) {
+            var was = known.remove(policy.name());
+            if (was == null) {
+                if (!policy.allow().value().isEmpty()) {
+                    found.add("Policy " + policy.name() + " is new and allows something.");
+                }
+            } else {
+                compare(was, policy);
+            }
+        }
+        known.keySet().forEach(name -> found.add("Policy " + name + " is removed, so another may cover its people."));
+        var order = after.policies().stream().map(Policy::name).toList();
+        var orderBefore = before.policies().stream().map(Policy::name).toList();
+        if (!order.stream()
+                .filter(orderBefore::contains)
+                .toList()
+                .equals(orderBefore.stream().filter(order::contains).toList())) {
+            found.add("The order of the policies changes.");
+        }
+        before.scopes().forEach((name, scope) -> {
+            var is = after.scopes().get(name);
+            if (is != null
+                    && (!is.expression().equals(scope.expression())
+                            || !is.portion().equals(scope.portion()))) {
+                found.add("Scope " + name + " may hold other people.");
+            }
+        });
+        before.networks().forEach((name, network) -> {
+            var is = after.networks().get(name);
+            if (is != null && !is.ranges().equals(network.ranges())) {
+                found.add("Network " + name + " holds other addresses.");
+            }
+        });
+        after.methods().forEach((method, is) -> {
+            var was = before.methods().get(method);
+            if (was == null) {
+                return;
+            }
+            if (is.life() != null && was.life() != null && is.life().compareTo(was.life()) > 0) {
+                found.add("A code of " + method.label() + " lives longer.");
+            }
+            if (is.tries() > was.tries()) {
+                found.add("A code of " + method.label() + " may be tried more often.");
+            }
+            if (is.alone() && !was.alone()) {
+                found.add(method.label() + " may suffice alone.");
+            }
+        });
+        before.passwords().forEach((name, was) -> {
+            var is = after.passwords().get(name);
+            if (is != null
+                    && (is.minLength() < was.minLength()
+                            || is.kinds() < was.kinds()
+                            || (was.noPersonalDetails() && !is.noPersonalDetails())
+                            || !is.blockedWords().containsAll(was.blockedWords()))) {
+                found.add("Rule set " + name + " takes weaker passwords.");
+            }
+        });
+    }
+
+    private void compare(Policy was, Policy is) {
+        var name = "Policy " + is.name();
+        for (var action : is.allow().value()) {
+            if (!was.allow().value().contains(action)) {
+                found.add(name + " allows " + action.label() + ".");
+            } else if (!is.proof(action)
+                    .value()
+                    .atLeastAsStrictAs(was.proof(action).value())) {
+                found.add(name + " asks for less before " + action.label() + ", or for something else.");
+            }
+        }
+        weaker(!is.refuse().value().containsAll(was.refuse().value()), name + " refuses less.");
+        weaker(!is.stricter().value().containsAll(was.stricter().value()), name + " asks for less under a condition.");
+        weaker(!is.scope().equals(was.scope()), name + " covers another scope.");
+        weaker(!is.password().value().equals(was.password().value()), name + " uses another rule set.");
+        weaker(
+                !Set.copyOf(was.deliverTo().value()).containsAll(is.deliverTo().value()),
+                name + " writes to another directory.");
+        weaker(was.mustChange().value() && !is.mustChange().value(), name + " no longer asks to change the password.");
+        weaker(more(was.resets().value(), is.resets().value()), name + " lets people reset more often.");
+        weaker(more(was.tries().value(), is.tries().value()), name + " takes more wrong answers.");
+        weaker(is.pause().value().compareTo(was.pause().value()) < 0, name + " waits less between two resets.");
+        weaker(
+                was.inactiveAfter().value().isPresent()
+                        && is.inactiveAfter()
+                                .value()
+                                .map(d ->
+                                        d.compareTo(was.inactiveAfter().value().get()) > 0)
+                                .orElse(true),
+                name + " lets inactive people in for longer.");
+        weaker(
+                is.leaveOutDisabled().value() && !was.leaveOutDisabled().value(),
+                name + " goes on beside disabled accounts.");
+        weaker(
+                was.terms().value().isPresent()
+                        && !is.terms().value().equals(was.terms().value()),
+                name + " asks for other terms, or none.");
+        weaker(!is.tellPerson().value().containsAll(was.tellPerson().value()), name + " tells the person of less.");
+    }
+
+    private void weaker(boolean weaker, String sentence) {
+        if (weaker) {
+            found.add(sentence);
+        }
+    }
+
+    /** More in a window, or as many in a shorter one. */
+    private static boolean more(Policy.Rate was, Policy.Rate is) {
+        return is.count() > was.count()
+                || (is.count() == was.count() && is.per().compareTo(was.per()) < 0)
+                || is.per().compareTo(was.per()) < 0;
+    }
+}

@@ -1,0 +1,223 @@
+package dev.entente.service.policy;
+
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.concurrent.atomic.AtomicReference;
+import org.hibernate.Session;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.support.TransactionTemplate;
+
+/** Publications that happen by themselves at a time, and revisions that end by themselves. */
+@Component
+class PlannedChanges {
+    private static final Logger log = LoggerFactory.getLogger(PlannedChanges.class);
+
+    private final Session database;
+    private final Drafts drafts;
+    private final EventLog events;
+    private final InstantSource clock;
+    private final TransactionTemplate transaction;
+
+    PlannedChanges(
+            Session database, Drafts drafts, EventLog events, InstantSource clock, TransactionTemplate transaction) {
+        this.database = database;
+        this.drafts = drafts;
+        this.events = events;
+        this.clock = clock;
+        this.transaction = transaction;
+    }
+
+    /** Plans what a publication says of later; {@code published} is its revision if that is done already. */
+    @Transactional
+    void plan(UUID draft, AdminApi.Publication wanted, Integer published, String author) {
+        var now = clock.instant();
+        if (wanted.at() != null && !Instant.ofEpochMilli(wanted.at()).isAfter(now)) {
+            throw Problem.invalid("The time to publish is over already.");
+        }
+        var begins = wanted.at() == null ? now : Instant.ofEpochMilli(wanted.at());
+        if (wanted.until() != null && !Instant.ofEpochMilli(wanted.until()).isAfter(begins)) {
+            throw Problem.invalid("It would end before it begins.");
+        }
+        if (published == null) {
+            insert("publish", draft, drafts.get(draft).version(), null, null, begins, wanted, author);
+            events.write(NewEvent.administration("publication.planned", author).with("at", begins.toString()));
+        } else if (wanted.until() != null) {
+            if (published < 2) {
+                throw Problem.invalid("There is nothing before revision " + published + " to go back to.");
+            }
+            var end = Instant.ofEpochMilli(wanted.until());
+            insert("back", null, null, published, published - 1, end, wanted, author);
+            events.write(NewEvent.administration("publication.ends", author)
+                    .with("revision", published)
+                    .with("at", end.toString()));
+        }
+    }
+
+    private void insert(
+            String kind,
+            UUID draft,
+            Integer version,
+            Integer revision,
+            Integer backTo,
+            Instant at,
+            AdminApi.Publication wanted,
+            String author) {
+        database.createNativeMutationQuery("""
+                        INSERT INTO planned_change (id, kind, draft, version, revision, back_to, at, ends_at, note, loses_way,
+                            author, made_at)
+                        VALUES (:id, :kind, :draft, :version, :revision, :back, :at, cast(:ends AS timestamptz), :note,
+                            cast(:loses AS int), :author, :now)""")
+                .setParameter("id", UUID.randomUUID())
+                .setParameter("kind", kind)
+                .setParameter("draft", draft)
+                .setParameter("version", version)
+                .setParameter("revision", revision)
+                .setParameter("back", backTo)
+                .setParameter("at", at)
+                .setParameter(
+                        "ends",
+                        wanted.until() == null
+                                ? null
+                                : Instant.ofEpochMilli(wanted.until()).toString())
+                .setParameter("note", wanted.note() == null ? "" : wanted.note())
+                .setParameter(
+                        "loses",
+                        wanted.losesWay() == null ? null : wanted.losesWay().toString())
+                .setParameter("author", author)
+                .setParameter("now", clock.instant())
+                .executeUpdate();
+    }
+
+    /** What is to come, and what could not be done in the last two days. */
+    @Transactional(readOnly = true)
+    List<AdminApi.Planned> list() {
+        return database.createNativeQuery("""
+                        SELECT p.id, p.kind, p.revision, p.back_to, p.at, p.author, p.outcome, d.name FROM planned_change p
+                        LEFT JOIN draft d ON d.id = p.draft WHERE p.ended_at IS NULL
+                        OR (p.outcome <> 'done' AND p.ended_at > :since) ORDER BY p.at""", Object[].class)
+                .setParameter("since", clock.instant().minusSeconds(172_800))
+                .getResultStream()
+                .map(r -> new AdminApi.Planned(
+                        (UUID) r[0],
+                        (String) r[1],
+                        (r[1].equals("publish")
+                                        ? "The draft " + (r[7] == null ? "that is gone" : r[7]) + " is published"
+                                        : "Revision " + r[2] + " ends, and what revision " + r[3]
+                                                + " held is in force again")
+                                + (r[6] == null ? "." : ". It was not done: " + r[6]),
+                        ((Instant) r[4]).toEpochMilli(),
+                        (String) r[5]))
+                .toList();
+    }
+
+    @Transactional
+    void cancel(UUID id, String administrator) {
+        var done = database.createNativeMutationQuery("""
+                        UPDATE planned_change SET ended_at = :now, outcome = 'done' WHERE id = :id
+                        AND (ended_at IS NULL OR outcome <> 'done')""")
+                .setParameter("now", clock.instant())
+                .setParameter("id", id)
+                .executeUpdate();
+        if (done == 0) {
+            throw Problem.missing("planned change with this id");
+        }
+        events.write(NewEvent.administration("publication.cancelled", administrator));
+    }
+
+    private record Due(
+            UUID id,
+            String kind,
+            UUID draft,
+            Integer version,
+            Integer revision,
+            Integer backTo,
+            Instant ends,
+            String note,
+            Integer losesWay,
+            String author) {}
+
+    /** One node does each: its row is locked while it is done, and what is done is marked in the same transaction. */
+    @Scheduled(fixedDelay = 5000)
+    void carryOut() {
+        for (var more = true; more; ) {
+            var begun = new AtomicReference<Due>();
+            try {
+                transaction.executeWithoutResult(status -> next().ifPresent(due -> {
+                    begun.set(due);
+                    carryOut(due);
+                    end(due, "done");
+                }));
+            } catch (Problem problem) {
+                log.warn("a planned change was not done: {}", problem.getMessage());
+                transaction.executeWithoutResult(status -> {
+                    end(begun.get(), problem.getMessage());
+                    events.write(NewEvent.administration(
+                                    "publication.not-done", begun.get().author())
+                            .with("why", problem.getMessage()));
+                });
+            }
+            more = begun.get() != null;
+        }
+    }
+
+    private Optional<Due> next() {
+        return database.createNativeQuery("""
+                        SELECT id, kind, draft, version, revision, back_to, ends_at, note, loses_way, author
+                        FROM planned_change WHERE ended_at IS NULL AND at <= :now ORDER BY at LIMIT 1
+                        FOR UPDATE SKIP LOCKED""", Object[].class)
+                .setParameter("now", clock.instant())
+                .getResultStream()
+                .findFirst()
+                .map(r -> new Due(
+                        (UUID) r[0],
+                        (String) r[1],
+                        (UUID) r[2],
+                        (Integer) r[3],
+                        (Integer) r[4],
+                        (Integer) r[5],
+                        (Instant) r[6],
+                        (String) r[7],
+                        (Integer) r[8],
+                        (String) r[9]));
+    }
+
+    private void carryOut(Due due) {
+        if (due.kind().equals("back")) {
+            drafts.expire(due.revision(), due.backTo(), due.author());
+            return;
+        }
+        if (drafts.get(due.draft()).version() != due.version()) {
+            throw Problem.conflict("The draft was changed after this was planned.");
+        }
+        var published = drafts.publish(
+                due.draft(), new AdminApi.Publication(due.note(), null, due.losesWay(), null, null), due.author());
+        if (due.ends() != null) {
+            plan(
+                    null,
+                    new AdminApi.Publication(
+                            due.note(), null, null, null, due.ends().toEpochMilli()),
+                    published.number(),
+                    due.author());
+        }
+    }
+
+    private void end(Due due, String outcome) {
+        database.createNativeMutationQuery(
+                        "UPDATE planned_change SET ended_at = :now, outcome = :outcome WHERE id = :id")
+                .setParameter("now", clock.instant())
+                .setParameter("outcome", outcome)
+                .setParameter("id", due.id())
+                .executeUpdate();
+    }
+}
