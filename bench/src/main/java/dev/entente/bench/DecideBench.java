@@ -20,6 +20,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
@@ -164,10 +165,10 @@ public final class DecideBench {
         var members = new TreeMap<String, List<UUID>>();
         for (var i = 0; i < people; i++) {
             var id = new UUID(random.nextLong(), random.nextLong());
-            var in = Set.of(
-                    group(random.nextInt(groups)),
-                    group(random.nextInt(groups) / 2),
-                    group(DEEP * random.nextInt(Math.max(1, groups / DEEP / 5)) + 1));
+            var in = new HashSet<String>();
+            in.add(group(random.nextInt(groups)));
+            in.add(group(random.nextInt(groups) / 2));
+            in.add(group(DEEP * random.nextInt(Math.max(1, groups / DEEP / 5)) + 1));
             var enrolled = EnumSet.noneOf(Method.class);
             for (var method : List.of(Method.EMAIL_CODE, Method.APP_CODE, Method.RECOVERY_CODE)) {
                 if (random.nextInt(3) > 0) {

