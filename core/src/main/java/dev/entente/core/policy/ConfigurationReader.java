@@ -10,6 +10,7 @@ import dev.entente.core.verify.Method;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Collections;
 import java.util.EnumMap;
 import java.util.EnumSet;
 import java.util.LinkedHashMap;
@@ -39,10 +40,10 @@ public final class ConfigurationReader {
     private static final List<String> SETTINGS =
             List.of("allow", "refuse", "prove", "password", "deliver", "limit", "tell", "terms");
     private static final List<Action> PROVED = List.of(Action.RESET, Action.UNLOCK, Action.CHANGE, Action.DETAILS);
-    private static final Map<Method, MethodSettings> METHODS = Map.of(
+    private static final Map<Method, MethodSettings> METHODS = Collections.unmodifiableMap(new EnumMap<>(Map.of(
             Method.EMAIL_CODE, new MethodSettings(Duration.ofMinutes(10), 5, true),
             Method.APP_CODE, new MethodSettings(null, 5, true),
-            Method.RECOVERY_CODE, new MethodSettings(null, 5, false));
+            Method.RECOVERY_CODE, new MethodSettings(null, 5, false))));
 
     private final List<ConfigurationProblem> problems = new ArrayList<>();
     private final Map<String, Scope> scopes = new LinkedHashMap<>();

@@ -9,23 +9,40 @@ public sealed interface Expression {
     /** In words, to follow "people". */
     String words();
 
-    /** Members of a group by its distinguished name, nested members included. */
-    record InGroup(String group) implements Expression {
+    /**
+     * Members of a group, nested members included.
+     *
+     * @param group its distinguished name
+     * @param key the name as it is compared: worked out once, as it is asked for at every decision
+     * @param name as people know it
+     */
+    record InGroup(String group, String key, String name) implements Expression {
+        public InGroup(String group) {
+            this(group, GroupGraph.key(group), GroupGraph.shortName(group));
+        }
+
         @Override
         public String words() {
-            return "in the group " + GroupGraph.shortName(group);
+            return "in the group " + name;
         }
     }
 
     /**
      * Accounts in an OU.
      *
+     * @param ou its distinguished name
      * @param below whether OUs below it count too
+     * @param key the name as it is compared
+     * @param name as people know it
      */
-    record InOu(String ou, boolean below) implements Expression {
+    record InOu(String ou, boolean below, String key, String name) implements Expression {
+        public InOu(String ou, boolean below) {
+            this(ou, below, GroupGraph.key(ou), GroupGraph.shortName(ou));
+        }
+
         @Override
         public String words() {
-            return "in the OU " + GroupGraph.shortName(ou) + (below ? " or below" : " itself");
+            return "in the OU " + name + (below ? " or below" : " itself");
         }
     }
 

@@ -87,7 +87,11 @@ public final class GroupGraph {
          * @return names of the groups on the way, as the directory writes them; empty if there is none
          */
         public List<String> way(String group) {
-            var target = key(group);
+            return wayTo(key(group));
+        }
+
+        /** The same for a name as it is compared. */
+        List<String> wayTo(String target) {
             if (!cameFrom.containsKey(target)) {
                 return List.of();
             }

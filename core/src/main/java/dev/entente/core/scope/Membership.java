@@ -70,18 +70,12 @@ public final class Membership {
 
     private Answer of(Expression expression) {
         if (expression instanceof InGroup in) {
-            var way = reach.way(in.group());
-            return way.isEmpty()
-                    ? new Answer(false, "not in the group " + GroupGraph.shortName(in.group()))
-                    : new Answer(true, describe(way));
+            var way = reach.wayTo(in.key());
+            return way.isEmpty() ? new Answer(false, "not in the group " + in.name()) : new Answer(true, describe(way));
         }
         if (expression instanceof InOu in) {
-            var ou = GroupGraph.key(in.ou());
-            var there = places().stream().anyMatch(p -> GroupGraph.isBelow(p, ou, in.below()));
-            return new Answer(
-                    there,
-                    (there ? "" : "not ") + "in the OU " + GroupGraph.shortName(in.ou())
-                            + (in.below() ? "" : " itself"));
+            var there = places().stream().anyMatch(p -> GroupGraph.isBelow(p, in.key(), in.below()));
+            return new Answer(there, (there ? "" : "not ") + "in the OU " + in.name() + (in.below() ? "" : " itself"));
         }
         if (expression instanceof Where where) {
             return where(where);

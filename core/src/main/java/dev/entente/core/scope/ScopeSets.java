@@ -62,7 +62,11 @@ public final class ScopeSets {
 
     /** Numbers of the people in a group, nested members included; not to be changed. */
     public RoaringBitmap group(String dn) {
-        return groups.computeIfAbsent(GroupGraph.key(dn), key -> {
+        return members(GroupGraph.key(dn));
+    }
+
+    private RoaringBitmap members(String group) {
+        return groups.computeIfAbsent(group, key -> {
             var all = new RoaringBitmap();
             var seen = new HashSet<String>();
             var queue = new ArrayDeque<String>();
@@ -83,10 +87,10 @@ public final class ScopeSets {
 
     private RoaringBitmap of(Expression expression) {
         if (expression instanceof InGroup in) {
-            return group(in.group());
+            return members(in.key());
         }
         if (expression instanceof InOu in) {
-            var ou = GroupGraph.key(in.ou());
+            var ou = in.key();
             var all = new RoaringBitmap();
             population.places().forEach((place, people) -> {
                 if (place.equals(ou) || in.below() && GroupGraph.isBelow(place, ou, true)) {
