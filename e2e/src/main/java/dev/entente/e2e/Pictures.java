@@ -56,6 +56,7 @@ public final class Pictures {
             page.getByText("nothing stands in the way").waitFor();
             shoot(page, arguments[3], look, "explain");
             visit(page, arguments, look, "policies", "policies");
+            visit(page, arguments, look, "policies/rehearsal", "rehearsal");
             visit(page, arguments, look, "audit?state=completed", "audit");
             page.locator("td a").first().click();
             page.getByText("Timeline").waitFor();
