@@ -153,7 +153,7 @@ public record Policy(
         facts.put("deliver.must-change", text(mustChange, yes(mustChange.value())));
         facts.put("limit.resets", text(resets, resets.value().toString()));
         facts.put("limit.tries", text(tries, tries.value().toString()));
-        facts.put("limit.wait", text(pause, span(pause.value())));
+        facts.put("limit.wait", text(pause, pause.value().isZero() ? "none" : span(pause.value())));
         facts.put(
                 "limit.inactive-account",
                 text(inactiveAfter, inactiveAfter.value().map(Policy::span).orElse("no limit")));
