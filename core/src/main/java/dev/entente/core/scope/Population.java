@@ -6,7 +6,6 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
@@ -26,7 +25,6 @@ public final class Population {
     private final Map<String, Map<String, RoaringBitmap>> attributes = new HashMap<>();
     private final Map<String, Integer> logins = new HashMap<>();
     private final Map<String, String> groupKeys = new HashMap<>();
-    private GroupGraph graph = new GroupGraph(Map.of());
     private Map<String, List<String>> inside = Map.of();
 
     /** Adds somebody who was not added before; gives the number. */
@@ -59,7 +57,6 @@ public final class Population {
 
     /** Sets which groups contain which, for all of them at once. */
     public void nest(GroupGraph groups) {
-        graph = groups;
         var children = new HashMap<String, List<String>>();
         groups.parents()
                 .forEach((group, above) -> above.forEach(
@@ -99,16 +96,6 @@ public final class Population {
     /** Somebody's number; null if they are not there. */
     public Integer number(UUID id) {
         return numbers.get(id);
-    }
-
-    /** Names of attributes that anybody has a value of, in lower case. */
-    public Set<String> attributeNames() {
-        return attributes.keySet();
-    }
-
-    /** The groups. */
-    public GroupGraph groups() {
-        return graph;
     }
 
     /** People whom a group lists as members; not to be changed. */

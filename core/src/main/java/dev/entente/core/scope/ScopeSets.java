@@ -60,11 +60,7 @@ public final class ScopeSets {
         return share;
     }
 
-    /** Numbers of the people in a group, nested members included; not to be changed. */
-    public RoaringBitmap group(String dn) {
-        return members(GroupGraph.key(dn));
-    }
-
+    /** Numbers of the people in a group, nested members included. */
     private RoaringBitmap members(String group) {
         return groups.computeIfAbsent(group, key -> {
             var all = new RoaringBitmap();
