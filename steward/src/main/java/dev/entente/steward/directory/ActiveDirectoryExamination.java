@@ -4,13 +4,11 @@ import com.unboundid.asn1.ASN1Integer;
 import com.unboundid.asn1.ASN1OctetString;
 import com.unboundid.asn1.ASN1Sequence;
 import com.unboundid.ldap.sdk.Control;
-import com.unboundid.ldap.sdk.DN;
 import com.unboundid.ldap.sdk.Filter;
 import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
-import com.unboundid.ldap.sdk.ResultCode;
 import com.unboundid.ldap.sdk.SearchRequest;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
@@ -67,22 +65,15 @@ final class ActiveDirectoryExamination {
     List<Finding> findings() throws LDAPException {
         clock();
         rules();
-        var people = LdapText.readable(
+        var people = PeopleRead.of(
                 connection,
                 part.base(),
                 ActiveDirectory.PEOPLE + "(!(userAccountControl:1.2.840.113556.1.4.803:=2)))",
-                findings,
                 "sAMAccountName",
-                "mail");
-        findings.add(LdapText.ok("reading", "People can be read.", people.size() + " accounts below " + part.base()));
-        rights(people);
+                findings);
+        rights(people.places());
         fineGrained();
-        findings.add(LdapText.withoutMail(
-                people.stream()
-                        .filter(p -> !p.hasAttribute("mail"))
-                        .map(p -> p.getAttributeValue("sAMAccountName"))
-                        .toList(),
-                mailNeeded));
+        findings.add(people.mail(mailNeeded));
         probe();
         return findings;
     }
@@ -178,7 +169,7 @@ final class ActiveDirectoryExamination {
         return sids;
     }
 
-    private void rights(List<SearchResultEntry> people) throws LDAPException {
+    private void rights(Map<String, List<String>> people) throws LDAPException {
         var sids = own();
         if (sids.isEmpty()) {
             findings.add(new Finding(
@@ -193,28 +184,20 @@ final class ActiveDirectoryExamination {
         var places = new LinkedHashMap<String, AccessRights>();
         var self = Set.of("S-1-5-10");
         var selfWritable = new HashSet<String>();
-        for (var person : people) {
-            var place = parent(person.getDN());
-            if (places.containsKey(place)
-                    || places.size() >= 300
-                    || person.getDN().equalsIgnoreCase(part.bind())) {
-                continue;
-            }
-            var request =
-                    new SearchRequest(person.getDN(), SearchScope.BASE, "(objectClass=*)", "nTSecurityDescriptor");
-            request.addControl(DESCRIPTOR);
-            var found = connection.searchForEntry(request);
-            var descriptor = found == null ? null : found.getAttributeValueBytes("nTSecurityDescriptor");
-            if (descriptor == null) {
-                continue;
-            }
-            var rights = new AccessRights(descriptor);
-            places.put(place, rights);
-            if (rights.holds(self, AccessRights.WRITE_PROPERTY, MOBILE, PERSONAL_INFORMATION)) {
-                selfWritable.add("mobile and other phone numbers");
-            }
-            if (rights.holds(self, AccessRights.WRITE_PROPERTY, MAIL, PUBLIC_INFORMATION)) {
-                selfWritable.add("mail");
+        for (var place : people.entrySet()) {
+            for (var person : place.getValue()) {
+                var rights = rights(person);
+                if (rights == null) {
+                    continue;
+                }
+                places.put(place.getKey(), rights);
+                if (rights.holds(self, AccessRights.WRITE_PROPERTY, MOBILE, PERSONAL_INFORMATION)) {
+                    selfWritable.add("mobile and other phone numbers");
+                }
+                if (rights.holds(self, AccessRights.WRITE_PROPERTY, MAIL, PUBLIC_INFORMATION)) {
+                    selfWritable.add("mail");
+                }
+                break;
             }
         }
         if (places.isEmpty()) {
@@ -376,11 +359,15 @@ final class ActiveDirectoryExamination {
         }
     }
 
-    private static String parent(String dn) throws LDAPException {
-        var parent = new DN(dn).getParent();
-        if (parent == null) {
-            throw new LDAPException(ResultCode.INVALID_DN_SYNTAX, "an account has no parent");
+    /** What the descriptor of one account grants; null for the service account itself and where none can be read. */
+    private AccessRights rights(String person) throws LDAPException {
+        if (person.equalsIgnoreCase(part.bind())) {
+            return null;
         }
-        return parent.toString();
+        var request = new SearchRequest(person, SearchScope.BASE, "(objectClass=*)", "nTSecurityDescriptor");
+        request.addControl(DESCRIPTOR);
+        var found = connection.searchForEntry(request);
+        var descriptor = found == null ? null : found.getAttributeValueBytes("nTSecurityDescriptor");
+        return descriptor == null ? null : new AccessRights(descriptor);
     }
 }

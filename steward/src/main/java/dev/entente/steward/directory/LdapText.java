@@ -2,13 +2,11 @@ package dev.entente.steward.directory;
 
 import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
-import com.unboundid.ldap.sdk.LDAPSearchException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ResultCode;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import dev.entente.wire.AdminApi.Finding;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -16,7 +14,8 @@ import java.util.Map;
 /** Findings that both kinds share, and texts of servers made safe to show. */
 final class LdapText {
     static final String POLICY_HINTS = "1.2.840.113556.1.4.2239";
-    private static final int SHOWN = 8;
+    /** Names that a finding lists at most. */
+    static final int SHOWN = 8;
 
     private LdapText() {}
 
@@ -117,20 +116,6 @@ final class LdapText {
                 "Set it to 0 if people should be able to change a password again at once.");
     }
 
-    /** People whom no code can reach by mail. */
-    static Finding withoutMail(List<String> names, boolean mailNeeded) {
-        if (names.isEmpty()) {
-            return ok("mail", "Everybody who is not disabled has an e-mail address.", "mail");
-        }
-        return new Finding(
-                mailNeeded ? "warning" : "info",
-                "mail",
-                names.size() + (names.size() == 1 ? " account has" : " accounts have") + " no e-mail address"
-                        + (mailNeeded ? ", which a published policy needs." : "."),
-                few(names),
-                "Fill the mail attribute in the directory, or let their policy ask for another method.");
-    }
-
     /** Values of the attributes that were asked for, at most {@value #MOST_VALUES} of each, none longer than 256 characters. */
     static Map<String, List<String>> named(SearchResultEntry entry, List<String> attributes) {
         var named = new LinkedHashMap<String, List<String>>();
@@ -153,27 +138,5 @@ final class LdapText {
     static String few(List<String> names) {
         return String.join(" · ", names.subList(0, Math.min(SHOWN, names.size())))
                 + (names.size() > SHOWN ? " and " + (names.size() - SHOWN) + " more" : "");
-    }
-
-    /** Reads names of entries, and tells when a size limit of the server cuts the reading short. */
-    static List<SearchResultEntry> readable(
-            LDAPConnection connection, String base, String filter, List<Finding> findings, String... attributes)
-            throws LDAPException {
-        var entries = new ArrayList<SearchResultEntry>();
-        try {
-            PagedSearch.read(connection, base, filter, PagedSearch.PAGE, entries::addAll, attributes);
-        } catch (LDAPSearchException e) {
-            if (!e.getResultCode().equals(ResultCode.SIZE_LIMIT_EXCEEDED)) {
-                throw e;
-            }
-            findings.add(new Finding(
-                    "error",
-                    "size-limit",
-                    "The server cuts reading short: not everybody can be synchronised.",
-                    "code 4 after " + (entries.size() + e.getEntryCount()) + " entries below " + base,
-                    "Lift the size limit for the service account alone, such as: limits dn.exact=\"SERVICE ACCOUNT\""
-                            + " size=unlimited."));
-        }
-        return entries;
     }
 }

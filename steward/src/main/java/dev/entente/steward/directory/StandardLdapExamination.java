@@ -60,14 +60,8 @@ final class StandardLdapExamination {
                         + " was deleted only by the full comparison.",
                 "Load its provider module (syncprov on OpenLDAP).");
         rules();
-        var people = LdapText.readable(connection, part.base(), "(objectClass=person)", findings, "uid", "mail");
-        findings.add(LdapText.ok("reading", "People can be read.", people.size() + " accounts below " + part.base()));
-        findings.add(LdapText.withoutMail(
-                people.stream()
-                        .filter(p -> !p.hasAttribute("mail"))
-                        .map(p -> Objects.requireNonNullElse(p.getAttributeValue("uid"), p.getDN()))
-                        .toList(),
-                mailNeeded));
+        findings.add(PeopleRead.of(connection, part.base(), "(objectClass=person)", "uid", findings)
+                .mail(mailNeeded));
         rights();
         return findings;
     }
