@@ -11,7 +11,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
-import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import javax.naming.InvalidNameException;
 import javax.naming.ldap.LdapName;
@@ -21,10 +20,6 @@ import javax.naming.ldap.LdapName;
  * without regard to case. Immutable.
  */
 public final class GroupGraph {
-    private static final Pattern PLAIN =
-            Pattern.compile("[A-Za-z][A-Za-z0-9-]*=[A-Za-z0-9._@-]([A-Za-z0-9 ._@'()-]*[A-Za-z0-9._@'()-])?"
-                    + "(,[A-Za-z][A-Za-z0-9-]*=[A-Za-z0-9._@-]([A-Za-z0-9 ._@'()-]*[A-Za-z0-9._@'()-])?)*");
-
     private final Map<String, Set<String>> parents;
     private final Map<String, String> written;
 
@@ -135,7 +130,7 @@ public final class GroupGraph {
 
     /** A name as it is compared: parsed, without needless spaces and escapes, in lower case. */
     public static String key(String dn) {
-        if (PLAIN.matcher(dn).matches()) {
+        if (isPlain(dn)) {
             // The common form needs no parser: hundreds of thousands of names are compared in one sync.
             var parts = dn.toLowerCase(Locale.ROOT).split(",", -1);
             Collections.reverse(Arrays.asList(parts));
@@ -150,6 +145,51 @@ public final class GroupGraph {
         } catch (InvalidNameException e) {
             throw new IllegalArgumentException("not a distinguished name: " + dn, e);
         }
+    }
+
+    /** Whether a name is written without escapes, quotes or needless spaces: then it compares as it is, but for its case. */
+    private static boolean isPlain(String dn) {
+        var start = 0;
+        while (start < dn.length()) {
+            var equals = dn.indexOf('=', start);
+            var end = dn.indexOf(',', start);
+            if (end < 0) {
+                end = dn.length();
+            }
+            if (equals <= start || equals + 1 >= end || end + 1 == dn.length() || !isLetter(dn.charAt(start))) {
+                return false;
+            }
+            for (var i = start; i < equals; i++) {
+                if (!isLetter(dn.charAt(i)) && !isDigit(dn.charAt(i)) && dn.charAt(i) != '-') {
+                    return false;
+                }
+            }
+            for (var i = equals + 1; i < end; i++) {
+                var c = dn.charAt(i);
+                var inside = c == ' ' && i > equals + 1 && i < end - 1;
+                var notFirst = (c == '\'' || c == '(' || c == ')') && i > equals + 1;
+                if (!isLetter(c)
+                        && !isDigit(c)
+                        && c != '.'
+                        && c != '_'
+                        && c != '@'
+                        && c != '-'
+                        && !inside
+                        && !notFirst) {
+                    return false;
+                }
+            }
+            start = end + 1;
+        }
+        return !dn.isEmpty();
+    }
+
+    private static boolean isLetter(char c) {
+        return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z';
+    }
+
+    private static boolean isDigit(char c) {
+        return c >= '0' && c <= '9';
     }
 
     /** Where an account stands, as it is compared; systems without distinguished names have plain ones. */

@@ -11,6 +11,7 @@ import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
 import dev.entente.wire.StewardApi;
+import jakarta.persistence.LockModeType;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -397,14 +398,18 @@ public class Directories {
     @Transactional
     public void remove(String name, String administrator) {
         var row = named(name);
+        database.lock(row, LockModeType.PESSIMISTIC_WRITE);
         publisher.publishEvent(new Resumed(name, administrator));
         for (var statement : List.of(
+                // First, so that a batch on its way either ends before everybody is removed, or finds no job to belong
+                // to.
+                "DELETE FROM job WHERE directory = :directory",
                 "DELETE FROM correlation_case WHERE directory = :directory",
+                "DELETE FROM account_login WHERE account IN (SELECT id FROM account WHERE directory = :directory)",
                 "DELETE FROM account WHERE directory = :directory",
                 "DELETE FROM membership WHERE directory = :directory",
                 "DELETE FROM directory_group WHERE directory = :directory",
                 "DELETE FROM directory_ou WHERE directory = :directory",
-                "DELETE FROM job WHERE directory = :directory",
                 "DELETE FROM join_code WHERE directory = :directory",
                 "DELETE FROM sealing_key WHERE steward IN (SELECT id FROM steward WHERE directory = :directory)",
                 "UPDATE steward SET retired_at = coalesce(retired_at, now()) WHERE directory = :directory")) {

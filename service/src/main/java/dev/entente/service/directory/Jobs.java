@@ -113,13 +113,18 @@ public class Jobs {
                 .findFirst();
     }
 
-    /** Hands the oldest waiting job of a directory to a steward. */
+    /**
+     * Hands the oldest waiting job of a directory to a steward. A sync waits for a preflight: both read everybody, and what a
+     * preflight says is wanted first.
+     */
     @Transactional
     public Optional<StewardApi.Task> lease(UUID directory, UUID steward) {
         List<UUID> ids = database.createNativeQuery("""
                         UPDATE job SET state = 'running', steward = :steward, leased_until = :until WHERE id = (
-                            SELECT id FROM job WHERE directory = :directory AND (state = 'waiting'
-                                OR state = 'running' AND leased_until < :now)
+                            SELECT id FROM job WHERE directory = :directory
+                                AND (state = 'waiting' OR state = 'running' AND leased_until < :now)
+                                AND NOT (kind = 'sync' AND EXISTS (SELECT FROM job p WHERE p.directory = :directory
+                                    AND p.kind = 'preflight' AND p.state IN ('waiting', 'running')))
                             ORDER BY created_at FOR UPDATE SKIP LOCKED LIMIT 1) RETURNING id""", UUID.class)
                 .setParameter("steward", steward)
                 .setParameter("directory", directory)
@@ -151,8 +156,9 @@ public class Jobs {
     void batch(UUID id, UUID steward, StewardApi.Batch batch) {
         var row = held(id, steward);
         publisher.publishEvent(new SyncBatch(row.directory, batch));
-        // Batches come side by side, so they are counted by the database.
-        database.createNativeMutationQuery(
+        // Batches come side by side, so they are counted by the database. A directory removed meanwhile has no job any
+        // more.
+        var counted = database.createNativeMutationQuery(
                         "UPDATE job SET done_count = done_count + :more, leased_until = :until WHERE id = :id")
                 .setParameter(
                         "more",
@@ -162,6 +168,9 @@ public class Jobs {
                 .setParameter("until", clock.instant().plus(LEASE))
                 .setParameter("id", id)
                 .executeUpdate();
+        if (counted == 0) {
+            throw notYours();
+        }
     }
 
     @Transactional
@@ -389,9 +398,13 @@ public class Jobs {
     private JobRow held(UUID id, UUID steward) {
         var row = row(id);
         if (!"running".equals(row.state) || !steward.equals(row.steward)) {
-            throw Problem.conflict("This job is not yours any more.");
+            throw notYours();
         }
         return row;
+    }
+
+    private static Problem notYours() {
+        return Problem.conflict("This job is not yours any more.");
     }
 
     private JobRow row(UUID id) {

@@ -169,15 +169,17 @@ class SyncIntake {
             throws SQLException {
         var known = new HashMap<UUID, Known>();
         try (var statement = connection.prepareStatement("""
-                SELECT id, person, correlation, quarantined, password_set_at FROM account
-                WHERE directory = ? AND id = ANY(?)""")) {
-            statement.setObject(1, directory);
+                SELECT id, person, correlation, quarantined, password_set_at, directory FROM account
+                WHERE id = ANY(?)""")) {
             statement.setArray(
-                    2,
+                    1,
                     connection.createArrayOf(
                             "uuid", batch.stream().map(StewardApi.Person::id).toArray()));
             try (var rows = statement.executeQuery()) {
                 while (rows.next()) {
+                    if (!rows.getObject(6, UUID.class).equals(directory)) {
+                        continue;
+                    }
                     var set = rows.getTimestamp(5);
                     known.put(
                             rows.getObject(1, UUID.class),

@@ -1,5 +1,6 @@
 package dev.entente.steward.link;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Roster;
@@ -24,7 +25,10 @@ import tools.jackson.databind.json.JsonMapper;
 
 /** Signed calls to the service. Only ever dials out; proxy settings are those of the Java runtime. */
 public final class ServiceLink implements OrderCalls {
-    private static final JsonMapper JSON = JsonMapper.shared();
+    // What a directory does not say is left out: most of what a sync sends would be nulls.
+    private static final JsonMapper JSON = JsonMapper.builder()
+            .changeDefaultPropertyInclusion(values -> values.withValueInclusion(JsonInclude.Include.NON_NULL))
+            .build();
     private static final String PREFIX = "/api/v1/steward";
     private static final Duration SHORT = Duration.ofSeconds(30);
     private static final Duration OLDEST_STANDING = Duration.ofMinutes(1);
