@@ -40,7 +40,7 @@ final class PolicyCommands {
             return Entente.REFUSED;
         }
         entente.printer().one(policy.get(), () -> {
-            policy.get().sentences().forEach(System.out::println);
+            policy.get().sentences().forEach(s -> System.out.println(s.text()));
             System.out.println("It covers " + policy.get().people() + " people.");
             policy.get().facts().forEach(f -> System.out.printf("  %-24s %-32s %s%n", f.name(), f.value(), f.source()));
         });

@@ -81,6 +81,30 @@ final class ScopeCommands {
         return Entente.DONE;
     }
 
+    @Command(name = "changes", description = "Who came to a scope and who left it, and why, the newest first.")
+    int changes(
+            @Parameters(paramLabel = "NAME") String name,
+            @Option(names = "--limit", defaultValue = "50", description = "at most so many (${DEFAULT-VALUE})")
+                    int limit) {
+        var type = Api.JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, AdminApi.ScopeChange.class);
+        AdminApi.Page<AdminApi.ScopeChange> page =
+                entente.api().get("/scopes/" + PeopleCommands.encoded(name) + "/changes?limit=" + limit, type);
+        entente.printer()
+                .list(
+                        page.items(),
+                        "Nobody came or left since it was published.",
+                        List.of(
+                                new Column<>("WHEN", c -> Printer.time(c.at())),
+                                new Column<>("", c -> c.came() ? "came" : "left"),
+                                new Column<>("WHO", c -> c.name() == null ? c.more() + " more people" : c.name()),
+                                new Column<>("REVISION", AdminApi.ScopeChange::revision),
+                                new Column<>("WHY", AdminApi.ScopeChange::why)));
+        if (page.after() != null) {
+            System.err.println("There are more; use --limit.");
+        }
+        return Entente.DONE;
+    }
+
     @Command(name = "overlap", description = "How many people are in both of two scopes.")
     int overlap(@Parameters(paramLabel = "NAME") String one, @Parameters(paramLabel = "OTHER") String other) {
         var overlap = entente.api()

@@ -335,6 +335,19 @@ public final class AdminApi {
      */
     public record Scope(String name, String title, String words, int people, List<String> policies) {}
 
+    /**
+     * Somebody came to a scope, or left it.
+     *
+     * @param at when that was noticed, in milliseconds since 1970
+     * @param person null where it tells of many at once
+     * @param name null where it tells of many at once
+     * @param more how many people it tells of besides
+     * @param why a sentence without full stop
+     * @param revision the configuration that was in force then
+     */
+    public record ScopeChange(
+            long id, long at, boolean came, UUID person, String name, int more, String why, int revision) {}
+
     /** How many people are in both of two scopes, and in one of them alone. */
     public record Overlap(int both, int onlyFirst, int onlySecond) {}
 
@@ -399,7 +412,14 @@ public final class AdminApi {
 
     /** A published policy to read. */
     public record Policy(
-            String name, String title, String scope, List<String> sentences, List<Fact> facts, int people) {}
+            String name, String title, String scope, List<Sentence> sentences, List<Fact> facts, int people) {}
+
+    /**
+     * A sentence of a policy.
+     *
+     * @param facts names of the facts that it tells
+     */
+    public record Sentence(String text, List<String> facts) {}
 
     /** An attempt in a list. */
     public record AttemptRow(

@@ -34,8 +34,7 @@ public record Comparison(List<String> sentences, String diff) {
                 sentences.add("Policy " + policy.name() + " is new: "
                         + String.join(
                                 " ",
-                                policy.sentences(
-                                        after.scopes().get(policy.scope()).title())));
+                                policy.texts(after.scopes().get(policy.scope()).title())));
             }
         }
         var known = before.policies().stream().map(Policy::name).toList();

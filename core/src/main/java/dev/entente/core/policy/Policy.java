@@ -163,9 +163,35 @@ public record Policy(
         return facts;
     }
 
-    /** The policy as sentences that a person could say aloud. */
-    public List<String> sentences(String scopeTitle) {
-        var sentences = new ArrayList<String>();
+    /**
+     * A sentence that a person could say aloud.
+     *
+     * @param facts names of the {@link #facts()} that it tells
+     */
+    public record Sentence(String text, List<String> facts) {
+        public Sentence {
+            facts = List.copyOf(facts);
+        }
+
+        private static Sentence of(String text, String... facts) {
+            return new Sentence(text, List.of(facts));
+        }
+
+        /** What is asked for before an action. */
+        private static Sentence proof(Action action, String text) {
+            var part = "prove." + action.label() + ".";
+            return of(text, part + "methods", part + "factors", part + "any-of", part + "must-include", part + "first");
+        }
+    }
+
+    /** The policy as sentences; the texts alone. */
+    List<String> texts(String scopeTitle) {
+        return sentences(scopeTitle).stream().map(Sentence::text).toList();
+    }
+
+    /** The policy as sentences. */
+    public List<Sentence> sentences(String scopeTitle) {
+        var sentences = new ArrayList<Sentence>();
         var passwords = allow.value().stream()
                 .filter(a -> a != Action.DETAILS)
                 .sorted()
@@ -178,37 +204,59 @@ public record Policy(
         if (allow.value().contains(Action.DETAILS)) {
             may.add("set up how they prove who they are");
         }
-        sentences.add(scopeTitle + " may " + (may.isEmpty() ? "do nothing by themselves" : said(may, "and")) + ".");
+        sentences.add(Sentence.of(
+                scopeTitle + " may " + (may.isEmpty() ? "do nothing by themselves" : said(may, "and")) + ".", "allow"));
         refuse.value()
-                .forEach(r -> sentences.add("They may not "
-                        + said(r.actions().stream().sorted().map(Action::label).toList(), "or") + " "
-                        + r.when().words() + "."));
-        sentences.add("First they prove " + prove.get(Action.RESET).value().words() + ".");
+                .forEach(r -> sentences.add(Sentence.of(
+                        "They may not "
+                                + said(
+                                        r.actions().stream()
+                                                .sorted()
+                                                .map(Action::label)
+                                                .toList(),
+                                        "or") + " "
+                                + r.when().words() + ".",
+                        "refuse")));
+        sentences.add(Sentence.proof(
+                Action.RESET,
+                "First they prove " + prove.get(Action.RESET).value().words() + "."));
         for (var action : List.of(Action.UNLOCK, Action.CHANGE, Action.DETAILS)) {
             var said = prove.get(action);
             if (said != null && allow.value().contains(action)) {
-                sentences.add((action == Action.DETAILS
-                                ? "To change how they prove who they are they prove "
-                                : "To " + action.label() + " they prove ")
-                        + said.value().words() + ".");
+                sentences.add(Sentence.proof(
+                        action,
+                        (action == Action.DETAILS
+                                        ? "To change how they prove who they are they prove "
+                                        : "To " + action.label() + " they prove ")
+                                + said.value().words() + "."));
             }
         }
-        stricter.value().forEach(s -> sentences.add(capital(s.when().words()) + " it takes " + s.words() + "."));
-        terms.value().ifPresent(t -> sentences.add("They accept the terms " + t + " first."));
-        sentences.add(
-                "A new password meets the rule set " + password.value() + " and every rule of the directory itself.");
-        sentences.add("It is written to " + String.join(" and ", deliverTo.value())
-                + (clearLockout.value() ? ", clearing a lockout" : "")
-                + (mustChange.value() ? ", and must be changed at the next sign-in" : "") + ".");
-        sentences.add(
+        stricter.value()
+                .forEach(s -> sentences.add(
+                        Sentence.of(capital(s.when().words()) + " it takes " + s.words() + ".", "prove.stricter")));
+        terms.value().ifPresent(t -> sentences.add(Sentence.of("They accept the terms " + t + " first.", "terms")));
+        sentences.add(Sentence.of(
+                "A new password meets the rule set " + password.value() + " and every rule of the directory itself.",
+                "password"));
+        sentences.add(Sentence.of(
+                "It is written to " + String.join(" and ", deliverTo.value())
+                        + (clearLockout.value() ? ", clearing a lockout" : "")
+                        + (mustChange.value() ? ", and must be changed at the next sign-in" : "") + ".",
+                "deliver.to",
+                "deliver.clear-lockout",
+                "deliver.must-change"));
+        sentences.add(Sentence.of(
                 "One person may reset at most " + resets.value().toString().replace(" per ", " times in ")
                         + (pause.value().isZero() ? "" : ", with " + span(pause.value()) + " in between")
                         + inactiveAfter
                                 .value()
                                 .map(d -> ", and not after " + span(d) + " without a sign-in")
                                 .orElse("")
-                        + ".");
-        sentences.add(
+                        + ".",
+                "limit.resets",
+                "limit.wait",
+                "limit.inactive-account"));
+        sentences.add(Sentence.of(
                 tellPerson.value().isEmpty()
                         ? "Nobody is told."
                         : "The person is told by e-mail after each "
@@ -218,7 +266,8 @@ public record Policy(
                                                 .map(a -> a == Action.DETAILS ? "change of methods" : a.label())
                                                 .toList(),
                                         "or")
-                                + ".");
+                                + ".",
+                "tell.person"));
         return List.copyOf(sentences);
     }
 

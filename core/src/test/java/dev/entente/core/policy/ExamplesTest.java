@@ -58,7 +58,7 @@ class ExamplesTest {
         assertThat(configuration.scopes().get("first-ring").words())
                 .isEqualTo("in a stable 10% of those named astrid.nordvik or liam.ohara or (in the scope deck-crew"
                         + " but not whose employeeType is seasonal)");
-        assertThat(configuration.policies().get(4).sentences("Agency crew"))
+        assertThat(configuration.policies().get(4).texts("Agency crew"))
                 .contains("On Mon, Tue, Wed, Thu, Fri from 20:00 to 05:00 (Europe/Oslo) it takes 2 methods for reset.");
     }
 

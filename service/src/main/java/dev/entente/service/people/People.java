@@ -44,7 +44,7 @@ public class People {
                     + " a.password_ends_at, a.changed_elsewhere_at, a.manager, a.rules, cast(a.attributes AS text),"
                     + " ARRAY(SELECT l.login_key FROM account_login l WHERE l.account = a.id),"
                     + " ARRAY(SELECT DISTINCT e.method FROM enrolment e WHERE e.person = a.person"
-                    + " AND e.confirmed_at IS NOT NULL AND e.removed_at IS NULL) FROM account a"
+                    + " AND e.confirmed_at IS NOT NULL AND e.removed_at IS NULL), p.number FROM account a"
                     + " JOIN directory d ON d.id = a.directory JOIN person p ON p.id = a.person AND a.gone_at IS NULL ";
 
     private final Session database;
@@ -92,9 +92,19 @@ public class People {
             String manager,
             String rules) {}
 
-    /** One person with all accounts. */
+    /**
+     * One person with all accounts.
+     *
+     * @param number stays the person's own, for sets of people
+     */
     public record Person(
-            UUID id, String name, String correlation, String department, List<Account> accounts, Set<Method> enrolled) {
+            UUID id,
+            String name,
+            String correlation,
+            String department,
+            List<Account> accounts,
+            Set<Method> enrolled,
+            int number) {
         /** Groups that list one of the accounts, by distinguished name. */
         public Set<String> groups() {
             var groups = new HashSet<String>();
@@ -226,16 +236,22 @@ public class People {
         return persons(rows);
     }
 
-    /** Several, in the order of their ids as given; whoever is gone is left out. */
-    public List<AdminApi.PersonRow> rows(List<UUID> ids) {
+    /** Several; whoever is gone is left out. */
+    public Map<UUID, Person> find(List<UUID> ids) {
         if (ids.isEmpty()) {
-            return List.of();
+            return Map.of();
         }
         var found = new HashMap<UUID, Person>();
         persons(database.createNativeQuery(ACCOUNTS + "WHERE a.person IN (:ids) ORDER BY d.name DESC", Object[].class)
                         .setParameter("ids", ids)
                         .getResultList())
                 .forEach(p -> found.put(p.id(), p));
+        return found;
+    }
+
+    /** Several, in the order of their ids as given; whoever is gone is left out. */
+    public List<AdminApi.PersonRow> rows(List<UUID> ids) {
+        var found = find(ids);
         return ids.stream()
                 .filter(found::containsKey)
                 .map(id -> found.get(id).row())
@@ -269,6 +285,20 @@ public class People {
                         .toList(),
                 enrolled,
                 graph.protectedGroups().stream().anyMatch(reach::holds));
+    }
+
+    /** Ids by number. */
+    public Map<Integer, UUID> numbered(List<Integer> numbers) {
+        var ids = new HashMap<Integer, UUID>();
+        if (!numbers.isEmpty()) {
+            for (var row : database.createNativeQuery(
+                            "SELECT number, id FROM person WHERE number IN (:numbers)", Object[].class)
+                    .setParameter("numbers", numbers)
+                    .getResultList()) {
+                ids.put(((Number) row[0]).intValue(), (UUID) row[1]);
+            }
+        }
+        return ids;
     }
 
     /** Names by id, for lists. */
@@ -448,7 +478,8 @@ public class People {
                             (String) head[5],
                             (String) head[8],
                             e.getValue(),
-                            methods((String[]) head[27]));
+                            methods((String[]) head[27]),
+                            ((Number) head[28]).intValue());
                 })
                 .toList();
     }

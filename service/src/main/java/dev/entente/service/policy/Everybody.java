@@ -2,7 +2,10 @@ package dev.entente.service.policy;
 
 import dev.entente.core.policy.Crowd;
 import dev.entente.service.people.People;
+import java.util.ArrayList;
+import java.util.List;
 import org.hibernate.Session;
+import org.roaringbitmap.RoaringBitmap;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -12,31 +15,49 @@ import org.springframework.transaction.annotation.Transactional;
 class Everybody {
     private final Session database;
     private final People people;
-    private volatile Read read = new Read("", new Crowd());
+    private volatile Read read = new Read("", new Crowd(), List.of());
 
     Everybody(Session database, People people) {
         this.database = database;
         this.people = people;
     }
 
-    private record Read(String stamp, Crowd crowd) {}
+    /**
+     * Everybody at one time; not to be changed.
+     *
+     * @param numbers each person's own number, by the number in the crowd
+     */
+    record Read(String stamp, Crowd crowd, List<Integer> numbers) {
+        /** Some of them by their own numbers. */
+        RoaringBitmap own(RoaringBitmap set) {
+            var own = new RoaringBitmap();
+            set.forEach((int number) -> own.add(numbers.get(number)));
+            return own;
+        }
+    }
 
     /** As they are now; not to be changed. */
     Crowd now() {
+        return read().crowd();
+    }
+
+    /** As they are now, with their own numbers. */
+    Read read() {
         var stamp = people.stamp() + " " + enrolments();
         var known = read;
-        if (!known.stamp().equals(stamp)) {
-            known = read(stamp);
-        }
-        return known.crowd();
+        return known.stamp().equals(stamp) ? known : read(stamp);
     }
 
     private synchronized Read read(String stamp) {
         if (!read.stamp().equals(stamp)) {
             var crowd = new Crowd();
-            people.everybody().forEach(p -> crowd.add(people.facts(p)));
+            var numbers = new ArrayList<Integer>();
+            for (var person : people.everybody()) {
+                crowd.add(people.facts(person));
+                numbers.add(person.number());
+            }
             crowd.population().nest(people.groups());
-            read = new Read(stamp, crowd);
+            read = new Read(stamp, crowd, numbers);
         }
         return read;
     }

@@ -196,8 +196,14 @@ class PolicyController {
                         policy.name(),
                         policy.title(),
                         policy.scope(),
-                        policy.sentences(
-                                configuration.scopes().get(policy.scope()).title()),
+                        policy
+                                .sentences(configuration
+                                        .scopes()
+                                        .get(policy.scope())
+                                        .title())
+                                .stream()
+                                .map(s -> new AdminApi.Sentence(s.text(), s.facts()))
+                                .toList(),
                         facts(policy),
                         coverage.get(policy.name()).getCardinality()))
                 .toList();

@@ -35,9 +35,16 @@ class ScopeController {
     private final Configurations configurations;
     private final Everybody everybody;
     private final People people;
+    private final ScopeHistory history;
     private final InstantSource clock;
 
-    ScopeController(Configurations configurations, Everybody everybody, People people, InstantSource clock) {
+    ScopeController(
+            Configurations configurations,
+            Everybody everybody,
+            People people,
+            ScopeHistory history,
+            InstantSource clock) {
+        this.history = history;
         this.configurations = configurations;
         this.everybody = everybody;
         this.people = people;
@@ -71,6 +78,19 @@ class ScopeController {
         var configuration = configurations.current();
         named(configuration, name);
         return people(sets(configuration.scopes()).of(name), after, limit);
+    }
+
+    /** Who came to one and who left it, and why, the newest first; a scope that is not published any more keeps its own. */
+    @GetMapping("/scopes/{name}/changes")
+    public AdminApi.Page<AdminApi.ScopeChange> changes(
+            @PathVariable String name,
+            @RequestParam(required = false) Long before,
+            @RequestParam(defaultValue = "50") int limit) {
+        var page = history.of(name, before, limit);
+        if (page.items().isEmpty()) {
+            named(configurations.current(), name);
+        }
+        return page;
     }
 
     /** How many people are in both of two scopes, and in one of them alone. */
