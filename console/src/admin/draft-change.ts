@@ -1,15 +1,58 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useSyncExternalStore } from "react";
 import { api, data } from "./api";
 import type { Draft } from "./api";
-import { useDrafts } from "./drafts";
 
 type Files = Record<string, string>;
+
+const kept = "entente.draft";
+const listeners = new Set<() => void>();
+
+/** Makes a draft the one that the pages show and change, in this tab. */
+export function chooseDraft(id: string) {
+  sessionStorage.setItem(kept, id);
+  listeners.forEach((listener) => listener());
+}
+
+function chosen() {
+  return sessionStorage.getItem(kept) ?? "";
+}
+
+function listen(listener: () => void) {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+}
+
+const oneOf = (drafts: Draft[] | undefined, id: string) => drafts?.find((one) => one.id === id) ?? drafts?.[0];
+
+/** All drafts, and the one that was chosen; the newest where none was. */
+export function useDrafts() {
+  const id = useSyncExternalStore(listen, chosen);
+  const all = useQuery({
+    queryKey: ["drafts"],
+    queryFn: () => data(api.GET("/api/v1/drafts")),
+    refetchInterval: 15_000,
+  });
+  return { all, draft: oneOf(all.data, id) };
+}
+
+/** Starts a draft of what is in force, and chooses it. */
+export function useNewDraft() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (name: string) => data(api.POST("/api/v1/drafts", { body: { name } })),
+    onSuccess: async (started) => {
+      queries.setQueryData<Draft[]>(["drafts"], (old = []) => [started, ...old]);
+      chooseDraft(started.id);
+      await queries.invalidateQueries({ queryKey: ["drafts"] });
+    },
+  });
+}
 
 /** The draft that changes go to, the files as they are now, and a way to change them: without a draft one is started. */
 export function useDraftChange() {
   const queries = useQueryClient();
-  const drafts = useDrafts();
-  const draft: Draft | undefined = drafts.data?.[0];
+  const { all, draft } = useDrafts();
   const revisions = useQuery({ queryKey: ["revisions"], queryFn: () => data(api.GET("/api/v1/revisions")) });
   const number = revisions.data?.[0]?.number ?? 0;
   const published = useQuery({
@@ -19,21 +62,29 @@ export function useDraftChange() {
   });
   const files: Files = draft?.files ?? (published.data?.files as Files | undefined) ?? {};
   const change = useMutation({
+    // One after the other, each upon what the one before left: a quick second change is neither lost nor refused.
+    scope: { id: "draft" },
     mutationFn: async (edit: (files: Files) => Files) => {
-      const base = draft ?? (await data(api.POST("/api/v1/drafts", { body: { name: "" } })));
-      return data(
+      const base =
+        oneOf(queries.getQueryData<Draft[]>(["drafts"]), chosen()) ??
+        (await data(api.POST("/api/v1/drafts", { body: { name: "" } })));
+      const changed = await data(
         api.PUT("/api/v1/drafts/{id}/files", {
           params: { path: { id: base.id }, header: { "If-Match": `"${base.version}"` } },
           body: { files: edit(base.files) },
         }),
       );
+      // It stays the one on this page, whatever others start meanwhile.
+      chooseDraft(changed.id);
+      queries.setQueryData<Draft[]>(["drafts"], (old = []) => [changed, ...old.filter((one) => one.id !== changed.id)]);
     },
-    onSettled: () => queries.invalidateQueries(),
+    // Not waited for: what is worked out from the draft follows while the next change is made.
+    onSettled: () => void queries.invalidateQueries(),
   });
   return {
     draft,
     files,
     change,
-    ready: drafts.isSuccess && (draft !== undefined || number === 0 || published.isSuccess),
+    ready: all.isSuccess && (draft !== undefined || number === 0 || published.isSuccess),
   };
 }

@@ -6,31 +6,49 @@ import { Problem } from "../shared/problem";
 import { Badge, Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Comparison, Draft } from "./api";
+import { chooseDraft, useDrafts, useNewDraft } from "./draft-change";
 import { Loading } from "./parts";
-
-export function useDrafts() {
-  return useQuery({ queryKey: ["drafts"], queryFn: () => data(api.GET("/api/v1/drafts")), refetchInterval: 15_000 });
-}
 
 /** Across the top whenever there is an unpublished change. */
 export function DraftBar() {
-  const drafts = useDrafts();
-  const draft = drafts.data?.[0];
+  const { all, draft } = useDrafts();
+  const start = useNewDraft();
   if (!draft) return null;
+  const several = all.data!.length > 1;
   return (
     <aside
       aria-label="Unpublished change"
       className="border-line bg-warn-soft text-warn flex flex-wrap items-center gap-x-3 gap-y-2 border-b px-4 py-2 md:px-6"
     >
-      <span className="min-w-0">
-        <strong className="font-semibold">{draft.name}</strong> is not published.
-      </span>
+      {several ? (
+        <label className="flex min-w-0 items-center gap-2">
+          Not published
+          <select
+            value={draft.id}
+            onChange={(event) => chooseDraft(event.target.value)}
+            className="border-control bg-surface text-ink min-h-8 min-w-0 rounded-md border px-2"
+          >
+            {all.data!.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name} ({one.author})
+              </option>
+            ))}
+          </select>
+        </label>
+      ) : (
+        <span className="min-w-0">
+          <strong className="font-semibold">{draft.name}</strong> is not published.
+        </span>
+      )}
       {draft.problems.length > 0 && (
         <Badge tone="bad">
           {draft.problems.length} {draft.problems.length === 1 ? "problem" : "problems"}
         </Badge>
       )}
       <span className="ml-auto flex flex-wrap gap-2">
+        <Button look="quiet" busy={start.isPending} onClick={() => start.mutate("")}>
+          Another draft
+        </Button>
         <Link to="/policies" className="self-center rounded-sm underline">
           Edit
         </Link>

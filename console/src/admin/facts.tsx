@@ -99,14 +99,12 @@ export function FactEditor({
   fact,
   choices,
   own,
-  busy,
   onSay,
   onUnsay,
 }: {
   fact: Fact;
   choices: Choices;
   own: boolean;
-  busy: boolean;
   onSay: (value: unknown) => void;
   onUnsay: () => void;
 }) {
@@ -116,7 +114,7 @@ export function FactEditor({
   const kind = kindOf(fact.name, choices);
   const title = titleOf(fact.name);
   if (fact.name === "refuse" || fact.name === "prove.stricter") {
-    return <Conditions fact={fact} choices={choices} own={own} busy={busy} onSay={onSay} onUnsay={onUnsay} />;
+    return <Conditions fact={fact} choices={choices} own={own} onSay={onSay} onUnsay={onUnsay} />;
   }
   if (!open) {
     return (
@@ -199,7 +197,7 @@ export function FactEditor({
         />
       )}
       <div className="flex flex-wrap gap-2">
-        <Button type="submit" look="primary" busy={busy}>
+        <Button type="submit" look="primary">
           Put into the draft
         </Button>
         <Button onClick={done}>Leave it</Button>
@@ -224,14 +222,12 @@ function Conditions({
   fact,
   choices,
   own,
-  busy,
   onSay,
   onUnsay,
 }: {
   fact: Fact;
   choices: Choices;
   own: boolean;
-  busy: boolean;
   onSay: (value: unknown) => void;
   onUnsay: () => void;
 }) {
@@ -311,7 +307,7 @@ function Conditions({
               />
             </label>
           )}
-          <Button type="submit" look="primary" busy={busy}>
+          <Button type="submit" look="primary">
             Put into the draft
           </Button>
           <Button onClick={() => setOpen(false)}>Leave it</Button>

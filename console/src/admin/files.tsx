@@ -4,26 +4,22 @@ import { Problem } from "../shared/problem";
 import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Draft } from "./api";
-import { Problems, useDrafts } from "./drafts";
+import { useDrafts, useNewDraft } from "./draft-change";
+import { Problems } from "./drafts";
 import { PageHead, Section } from "./parts";
 
 /** Everything in configuration as files, as a folder in version control holds them. */
 export function Files() {
-  const queries = useQueryClient();
-  const drafts = useDrafts();
-  const draft = drafts.data?.[0];
-  const start = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/drafts", { body: { name: "" } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
-  });
+  const { all, draft } = useDrafts();
+  const start = useNewDraft();
   return (
     <>
       <PageHead
         title="Files"
         under="Policies, scopes, rule sets, networks, terms and methods, each in a file of its own."
       >
-        {!draft && drafts.data && (
-          <Button look="primary" busy={start.isPending} onClick={() => start.mutate()}>
+        {!draft && all.data && (
+          <Button look="primary" busy={start.isPending} onClick={() => start.mutate("")}>
             Start a draft
           </Button>
         )}

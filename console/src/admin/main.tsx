@@ -17,6 +17,7 @@ import { Policies, PolicyPages } from "./policies";
 import { RehearsalPage } from "./rehearsal";
 import { Revisions } from "./revisions";
 import { Scopes } from "./scopes";
+import { Rules } from "./rules";
 import { Settings } from "./settings";
 import { Stops } from "./stops";
 import { First, SignIn } from "./sign-in";
@@ -58,6 +59,7 @@ const router = createBrowserRouter(
           children: [
             { index: true, element: <Policies /> },
             { path: "scopes", element: <Scopes /> },
+            { path: "rules", element: <Rules /> },
             { path: "rehearsal", element: <RehearsalPage /> },
             { path: "files", element: <Files /> },
             { path: "revisions", element: <Revisions /> },

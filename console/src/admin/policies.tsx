@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
+import type { ReactNode } from "react";
 import { Link, NavLink, Outlet } from "react-router";
 import { clsx } from "clsx";
 import { parse, stringify } from "yaml";
@@ -11,12 +12,13 @@ import type { Policy } from "./api";
 import { useDraftChange } from "./draft-change";
 import { Problems } from "./drafts";
 import { FactEditor, addCondition, say, titleOf, unsay } from "./facts";
-import type { Choices } from "./facts";
+import type { Choices, Fact } from "./facts";
 import { Loading, PageHead, Section } from "./parts";
 
 const pages = [
   { to: "/policies", title: "Policies" },
   { to: "/policies/scopes", title: "Scopes" },
+  { to: "/policies/rules", title: "Rules" },
   { to: "/policies/rehearsal", title: "Rehearsal" },
   { to: "/policies/files", title: "Files" },
   { to: "/policies/revisions", title: "Revisions" },
@@ -72,10 +74,16 @@ export function Policies() {
     networks: namesIn(files, "networks"),
   };
 
-  function move(from: number, to: number) {
-    const order = policies.data!.map((one) => one.name);
-    order.splice(to, 0, ...order.splice(from, 1));
-    change.mutate((old) => ({ ...old, "order.yaml": stringify({ order }, { collectionStyle: "flow" }) }));
+  function move(name: string, by: number) {
+    const shown = policies.data!.map((one) => one.name);
+    change.mutate((old) => {
+      // The order as it is when it is this change's turn, not as it was drawn.
+      const said = (parse(old["order.yaml"] ?? "") as { order?: string[] } | null)?.order;
+      const order = said?.includes(name) ? [...said] : shown;
+      const at = order.indexOf(name);
+      order.splice(at + by, 0, ...order.splice(at, 1));
+      return { ...old, "order.yaml": stringify({ order }, { collectionStyle: "flow" }) };
+    });
   }
 
   return (
@@ -117,15 +125,14 @@ export function Policies() {
                 key={policy.name}
                 policy={policy}
                 choices={choices}
-                busy={change.isPending}
                 onEdit={(edit) =>
                   change.mutate((old) => {
                     const path = `policies/${policy.name}.yaml`;
                     return { ...old, [path]: edit(old[path] ?? "") };
                   })
                 }
-                onUp={at > 0 ? () => move(at, at - 1) : undefined}
-                onDown={at < policies.data!.length - 1 ? () => move(at, at + 1) : undefined}
+                onUp={at > 0 ? () => move(policy.name, -1) : undefined}
+                onDown={at < policies.data!.length - 1 ? () => move(policy.name, 1) : undefined}
                 draft={sound ? draft.id : undefined}
               />
             ))
@@ -139,7 +146,6 @@ export function Policies() {
 function PolicyCard({
   policy,
   choices,
-  busy,
   draft,
   onEdit,
   onUp,
@@ -147,13 +153,30 @@ function PolicyCard({
 }: {
   policy: Policy;
   choices: Choices;
-  busy: boolean;
   draft?: string;
   onEdit: (edit: (text: string) => string) => void;
   onUp?: () => void;
   onDown?: () => void;
 }) {
   const file = `policies/${policy.name}.yaml`;
+  const [open, setOpen] = useState("");
+  const told = new Set(policy.sentences.flatMap((sentence) => sentence.facts));
+  const rest = policy.facts.filter((fact) => !told.has(fact.name));
+  const editor = (fact: Fact) => (
+    <FactEditor
+      fact={fact}
+      choices={choices}
+      own={fact.source === file}
+      onSay={(value) =>
+        onEdit((text) =>
+          fact.name === "refuse" || fact.name === "prove.stricter"
+            ? addCondition(text, fact.name, value)
+            : say(text, policy.facts, fact.name, value),
+        )
+      }
+      onUnsay={() => onEdit((text) => unsay(text, fact.name))}
+    />
+  );
   return (
     <section aria-label={policy.title} className="border-line bg-surface mb-7 rounded-lg border p-5">
       <div className="mb-3 flex flex-wrap items-center gap-2">
@@ -162,46 +185,36 @@ function PolicyCard({
           covers <strong className="text-ink font-semibold">{policy.people}</strong> people
         </span>
         <span className="ml-auto flex gap-1">
-          <Button look="quiet" disabled={!onUp || busy} onClick={onUp} aria-label={`Move ${policy.title} up`}>
+          <Button look="quiet" disabled={!onUp} onClick={onUp} aria-label={`Move ${policy.title} up`}>
             <ArrowUp aria-hidden className="size-4" />
           </Button>
-          <Button look="quiet" disabled={!onDown || busy} onClick={onDown} aria-label={`Move ${policy.title} down`}>
+          <Button look="quiet" disabled={!onDown} onClick={onDown} aria-label={`Move ${policy.title} down`}>
             <ArrowDown aria-hidden className="size-4" />
           </Button>
         </span>
       </div>
       <div className="grid gap-6 lg:grid-cols-[1fr_17rem]">
         <div className="min-w-0">
-          <div className="text-md mb-4 flex max-w-prose flex-col gap-2">
+          <ul className="text-md mb-4 flex max-w-prose flex-col gap-1">
             {policy.sentences.map((sentence) => (
-              <p key={sentence}>{sentence}</p>
+              <li key={sentence.text}>
+                <button
+                  type="button"
+                  aria-expanded={open === sentence.text}
+                  onClick={() => setOpen(open === sentence.text ? "" : sentence.text)}
+                  className="hover:bg-accent-soft hover:text-accent-ink decoration-line -mx-2 rounded-md px-2 py-0.5 text-left underline decoration-dotted underline-offset-4"
+                >
+                  {sentence.text}
+                </button>
+                {open === sentence.text && (
+                  <FactList facts={policy.facts.filter((fact) => sentence.facts.includes(fact.name))} editor={editor} />
+                )}
+              </li>
             ))}
-          </div>
+          </ul>
           <details>
-            <summary className="cursor-pointer rounded-sm font-medium">Change a fact</summary>
-            <dl className="divide-line mt-3 divide-y">
-              {policy.facts.map((fact) => (
-                <div key={fact.name} className="grid gap-x-4 py-1.5 sm:grid-cols-[11rem_1fr]">
-                  <dt className="text-muted">{titleOf(fact.name)}</dt>
-                  <dd className="min-w-0">
-                    <FactEditor
-                      fact={fact}
-                      choices={choices}
-                      own={fact.source === file}
-                      busy={busy}
-                      onSay={(value) =>
-                        onEdit((text) =>
-                          fact.name === "refuse" || fact.name === "prove.stricter"
-                            ? addCondition(text, fact.name, value)
-                            : say(text, policy.facts, fact.name, value),
-                        )
-                      }
-                      onUnsay={() => onEdit((text) => unsay(text, fact.name))}
-                    />
-                  </dd>
-                </div>
-              ))}
-            </dl>
+            <summary className="cursor-pointer rounded-sm font-medium">What else can be said</summary>
+            <FactList facts={rest} editor={editor} />
           </details>
         </div>
         <aside className="flex flex-col gap-4">
@@ -210,6 +223,19 @@ function PolicyCard({
         </aside>
       </div>
     </section>
+  );
+}
+
+function FactList({ facts, editor }: { facts: Fact[]; editor: (fact: Fact) => ReactNode }) {
+  return (
+    <dl className="divide-line border-line my-2 divide-y border-l-2 pl-3 text-base">
+      {facts.map((fact) => (
+        <div key={fact.name} className="grid gap-x-4 py-1.5 sm:grid-cols-[11rem_1fr]">
+          <dt className="text-muted">{titleOf(fact.name)}</dt>
+          <dd className="min-w-0">{editor(fact)}</dd>
+        </div>
+      ))}
+    </dl>
   );
 }
 

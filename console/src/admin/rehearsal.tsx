@@ -4,14 +4,13 @@ import { Link, useSearchParams } from "react-router";
 import { Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { RehearsalPart } from "./api";
-import { useDrafts } from "./drafts";
+import { useDrafts } from "./draft-change";
 import { Loading, PageHead, ReferenceLink, Section, Table, Time } from "./parts";
 
 /** A draft tried on everybody before it is published; each number opens to the people behind it. */
 export function RehearsalPage() {
   const [filter, setFilter] = useSearchParams();
-  const drafts = useDrafts();
-  const draft = drafts.data?.[0];
+  const { all: drafts, draft } = useDrafts();
   const action = filter.get("action") ?? "reset";
   const network = filter.get("network") ?? "";
   const kind = filter.get("kind") ?? "";

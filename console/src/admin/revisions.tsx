@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button } from "../shared/ui";
+import { Problem } from "../shared/problem";
+import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import { Loading, PageHead, Section, Table, Time } from "./parts";
 import { Restore } from "./restore";
@@ -10,6 +11,7 @@ export function Revisions() {
   return (
     <>
       <PageHead title="Revisions" under="Every state that was published. The newest is in force." />
+      <ApprovalRule />
       <Planned />
       <Loading query={revisions}>
         {() => (
@@ -38,6 +40,47 @@ export function Revisions() {
         )}
       </Loading>
     </>
+  );
+}
+
+const rules: Record<string, string> = {
+  nothing: "No change needs one",
+  weakening: "A change that weakens something needs one",
+  everything: "Every change needs one",
+};
+
+/** Whether a second person has to agree before something is published. */
+function ApprovalRule() {
+  const queries = useQueryClient();
+  const rule = useQuery({ queryKey: ["approval-rule"], queryFn: () => data(api.GET("/api/v1/approval-rule")) });
+  const change = useMutation({
+    mutationFn: (askedFor: string) => data(api.PUT("/api/v1/approval-rule", { body: { askedFor } })),
+    onSettled: () => queries.invalidateQueries(),
+  });
+  if (!rule.data) return null;
+  return (
+    <div className="mb-5 flex flex-col gap-2">
+      <label className="flex flex-wrap items-center gap-2">
+        <span className="font-medium">A second person’s approval</span>
+        <select
+          value={rule.data.askedFor}
+          disabled={change.isPending}
+          onChange={(event) => change.mutate(event.target.value)}
+          className="border-control bg-surface min-h-8 rounded-md border px-2"
+        >
+          {Object.entries(rules).map(([name, text]) => (
+            <option key={name} value={name}>
+              {text}
+            </option>
+          ))}
+        </select>
+      </label>
+      {change.error && (
+        <Notice tone="bad">
+          {change.error instanceof Problem ? change.error.message : "It was not changed. Try again."}
+        </Notice>
+      )}
+    </div>
   );
 }
 

@@ -8,7 +8,7 @@ import { Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { PersonRow } from "./api";
 import { useDraftChange } from "./draft-change";
-import { Loading, PageHead, Table } from "./parts";
+import { Loading, PageHead, Table, Time } from "./parts";
 
 /** Named sets of people: what they say, how many are in them, and who. */
 export function Scopes() {
@@ -78,7 +78,12 @@ export function Scopes() {
           In the draft only: {drafted.join(", ")}. Publish it to put {drafted.length === 1 ? "it" : "them"} in force.
         </p>
       )}
-      {shown && <Members scope={shown} />}
+      {shown && (
+        <>
+          <Members scope={shown} />
+          <Changes scope={shown} />
+        </>
+      )}
     </>
   );
 }
@@ -104,6 +109,61 @@ function Members({ scope }: { scope: string }) {
             <PersonTable rows={members.data!.pages.flatMap((page) => page.items)} />
             {members.hasNextPage && (
               <Button className="mt-3" busy={members.isFetchingNextPage} onClick={() => void members.fetchNextPage()}>
+                Show more
+              </Button>
+            )}
+          </>
+        )}
+      </Loading>
+    </section>
+  );
+}
+
+/** Who came and who left, and why. */
+function Changes({ scope }: { scope: string }) {
+  const changes = useInfiniteQuery({
+    queryKey: ["scopes", scope, "changes"],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/api/v1/scopes/{name}/changes", {
+          params: { path: { name: scope }, query: { limit: 50, before: pageParam || undefined } },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (page) => (page.after ? Number(page.after) : undefined),
+    refetchInterval: 15_000,
+  });
+  return (
+    <section className="mt-6">
+      <h2 className="mb-2 text-lg font-semibold">Who came and left</h2>
+      <Loading query={changes}>
+        {() => (
+          <>
+            <Table
+              name="Who came and left"
+              rows={changes.data!.pages.flatMap((page) => page.items)}
+              keyOf={(one) => String(one.id)}
+              empty="Nobody came or left since it was published."
+              columns={[
+                { title: "When", value: (one) => <Time at={one.at} /> },
+                { title: "", value: (one) => (one.came ? "came" : "left") },
+                {
+                  title: "Who",
+                  value: (one) =>
+                    one.person ? (
+                      <Link to={`/people/${one.person}`} className="text-accent-ink rounded-sm underline">
+                        {one.name}
+                      </Link>
+                    ) : (
+                      `${one.more} more people`
+                    ),
+                },
+                { title: "Why", wide: true, value: (one) => one.why },
+                { title: "Revision", value: (one) => one.revision },
+              ]}
+            />
+            {changes.hasNextPage && (
+              <Button className="mt-3" busy={changes.isFetchingNextPage} onClick={() => void changes.fetchNextPage()}>
                 Show more
               </Button>
             )}
