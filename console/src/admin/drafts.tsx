@@ -174,13 +174,6 @@ function Compare({ draft }: { draft: Draft }) {
                           waits ? "A second person has to approve this" : `Approved by ${approval.data.approvedBy}`
                         }
                       >
-                        {approval.data.weaker.length > 0 && (
-                          <ul className="list-disc pl-5">
-                            {approval.data.weaker.map((one) => (
-                              <li key={one}>{one}</li>
-                            ))}
-                          </ul>
-                        )}
                         {waits && (
                           <div className="flex flex-wrap gap-2">
                             <Button busy={submit.isPending} onClick={() => submit.mutate()}>
@@ -298,6 +291,15 @@ export function Change({ change }: { change: Comparison }) {
             <li key={sentence}>{sentence}</li>
           ))}
         </ul>
+      )}
+      {change.weaker.length > 0 && (
+        <Notice tone="warn" title="This makes something weaker">
+          <ul className="list-disc pl-5">
+            {change.weaker.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ul>
+        </Notice>
       )}
       {change.diff && <Diff text={change.diff} />}
     </>

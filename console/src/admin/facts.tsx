@@ -9,6 +9,7 @@ export interface Fact {
 }
 
 const actions = ["reset", "unlock", "change", "details"];
+const occasions = ["reset", "unlock", "change", "new-method", "failure"];
 export const methods = ["email-code", "app-code", "recovery-code"];
 
 /** Names of facts as people say them. */
@@ -27,6 +28,7 @@ const titles: Record<string, string> = {
   "limit.disabled-account": "Disabled accounts",
   terms: "Terms",
   "tell.person": "The person is told of",
+  "tell.administrators": "Administrators are told of",
 };
 
 export function titleOf(name: string): string {
@@ -46,7 +48,9 @@ const list = (value: string) => (value === "none" || value === "nothing" ? [] : 
 
 /** What can be chosen for a fact: several of a list, one of a list, a number, or a text. */
 function kindOf(name: string, choices: Choices): { several?: string[]; one?: string[]; number?: number } {
-  if (name === "allow" || name === "tell.person") return { several: actions };
+  if (name === "allow") return { several: actions };
+  if (name === "tell.person") return { several: occasions };
+  if (name === "tell.administrators") return { several: ["privileged-reset"] };
   if (/\.(any-of|must-include|first)$/.test(name)) return { several: methods };
   if (name === "deliver.to") return { several: choices.directories };
   if (name.endsWith(".methods")) return { number: 5 };

@@ -3,7 +3,9 @@ import { parse, parseDocument } from "yaml";
 import { Problem } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { useDraftChange } from "./draft-change";
+import { Messages } from "./messages";
 import { PageHead, Section } from "./parts";
+import { Languages, Lines } from "./texts";
 
 type Value = string | string[] | boolean | Record<string, string>;
 
@@ -117,7 +119,7 @@ export function Rules() {
     <>
       <PageHead
         title="Rules"
-        under="What policies refer to by name, and how methods behave. Changes go to the draft."
+        under="What policies refer to by name, how methods behave, and what is sent. Changes go to the draft."
       />
       {change.error && (
         <Notice tone="bad">
@@ -207,6 +209,7 @@ export function Rules() {
           )}
         </div>
       </Section>
+      <Messages draft={draft?.id} files={files} problems={problems} onPut={put} />
     </>
   );
 }
@@ -382,35 +385,21 @@ function OneSetting({
     );
   }
   if (setting.kind === "languages") {
-    const texts = value as Record<string, string>;
     return (
       <fieldset className="flex flex-col gap-3">
         <legend className="font-medium">{setting.label}</legend>
-        {Object.entries(texts).map(([language, said]) => (
-          <Lines
-            key={language}
-            label={new Intl.DisplayNames(["en"], { type: "language" }).of(language) ?? language}
-            value={said}
-            onChange={(next) => onChange({ ...texts, [language]: next })}
-          />
-        ))}
-        <label className="flex items-center gap-2 text-sm">
-          Another language
-          <select
-            value=""
-            onChange={(event) => event.target.value && onChange({ ...texts, [event.target.value]: "" })}
-            className="border-control bg-surface min-h-8 rounded-md border px-2"
-          >
-            <option value="">choose</option>
-            {["en", "nb", "nn", "sv", "da", "fi", "de", "fr", "es", "pl"]
-              .filter((one) => !(one in texts))
-              .map((one) => (
-                <option key={one} value={one}>
-                  {new Intl.DisplayNames(["en"], { type: "language" }).of(one)}
-                </option>
-              ))}
-          </select>
-        </label>
+        <Languages
+          texts={value as Record<string, string>}
+          empty=""
+          onChange={onChange}
+          one={(language, said) => (
+            <Lines
+              label="Text"
+              value={said}
+              onChange={(next) => onChange({ ...(value as Record<string, string>), [language]: next })}
+            />
+          )}
+        />
         {error && (
           <p role="alert" className="text-bad text-sm">
             {error}
@@ -431,39 +420,6 @@ function OneSetting({
       value={value as string}
       onChange={(event) => onChange(event.target.value)}
     />
-  );
-}
-
-function Lines({
-  label,
-  hint,
-  error,
-  value,
-  onChange,
-}: {
-  label: string;
-  hint?: string;
-  error?: string;
-  value: string;
-  onChange: (value: string) => void;
-}) {
-  return (
-    <label className="flex flex-col gap-1">
-      <span className="font-medium">{label}</span>
-      <textarea
-        rows={Math.min(8, Math.max(2, value.split("\n").length))}
-        value={value}
-        aria-invalid={error ? true : undefined}
-        onChange={(event) => onChange(event.target.value)}
-        className="border-control bg-surface text-ink rounded-md border px-3 py-1.5"
-      />
-      {hint && <span className="text-muted text-sm">{hint}</span>}
-      {error && (
-        <span role="alert" className="text-bad text-sm">
-          {error}
-        </span>
-      )}
-    </label>
   );
 }
 

@@ -38,6 +38,7 @@ function Mail({ channel }: { channel: MailChannel }) {
             login: form.login || undefined,
             password: form.password || undefined,
             sender: form.sender,
+            administrators: form.administrators.filter(Boolean),
           },
         }),
       ),
@@ -103,6 +104,12 @@ function Mail({ channel }: { channel: MailChannel }) {
           value={form.sender}
           onChange={(event) => setForm({ ...form, sender: event.target.value })}
           error={save.error ? (save.error instanceof Problem ? save.error.message : "Try again.") : undefined}
+        />
+        <Field
+          label="Administrators are told at (optional)"
+          hint="Of privileged accounts, where a policy says so; several addresses with commas"
+          value={form.administrators.join(", ")}
+          onChange={(event) => setForm({ ...form, administrators: event.target.value.split(/,\s*/) })}
         />
         <Button type="submit" look="primary" busy={save.isPending} className="self-start">
           Save

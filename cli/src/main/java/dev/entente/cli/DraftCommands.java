@@ -98,6 +98,7 @@ final class DraftCommands {
                 System.out.println("Nothing changes in meaning.");
             }
             comparison.sentences().forEach(System.out::println);
+            comparison.weaker().forEach(w -> System.out.println("Weaker: " + w));
             System.out.println(
                     "Covered people: " + comparison.coveredBefore() + " now, " + comparison.coveredAfter() + " after.");
             System.out.print(comparison.diff());

@@ -33,6 +33,7 @@ public final class Entente {
             AttemptCommands.class,
             DeliveryCommands.class,
             MailCommands.class,
+            MessageCommands.class,
             StopCommands.Stop.class,
             StopCommands.Resume.class,
             StopCommands.Stops.class,

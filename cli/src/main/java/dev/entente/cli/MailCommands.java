@@ -1,6 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.wire.AdminApi;
+import java.util.List;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -19,6 +20,10 @@ final class MailCommands {
             System.out.println("Mail goes through " + channel.host() + ":" + channel.port() + " ("
                     + channel.security() + "), from " + channel.sender()
                     + (channel.login() == null ? "" : ", signed in as " + channel.login()) + ".");
+            System.out.println(
+                    channel.administrators().isEmpty()
+                            ? "Nobody is told of what concerns administrators; say --administrators."
+                            : "Administrators are told at " + String.join(", ", channel.administrators()) + ".");
             System.out.println(
                     channel.works() == null
                             ? "It was not tried yet: entente mail test ADDRESS"
@@ -41,9 +46,18 @@ final class MailCommands {
                             description = "tls from the first byte, starttls, or none (on this machine only)")
                     String security,
             @Option(names = "--login") String login,
-            @Option(names = "--sender", required = true, paramLabel = "ADDRESS") String sender) {
+            @Option(names = "--sender", required = true, paramLabel = "ADDRESS") String sender,
+            @Option(
+                            names = "--administrators",
+                            split = ",",
+                            paramLabel = "ADDRESS",
+                            description = "where administrators are told of privileged accounts; several with commas")
+                    List<String> administrators) {
         var password = login == null ? null : AccessCommands.password("Password of " + login);
-        entente.api().put("/channels/mail", new AdminApi.MailSettings(host, port, security, login, password, sender));
+        entente.api()
+                .put(
+                        "/channels/mail",
+                        new AdminApi.MailSettings(host, port, security, login, password, sender, administrators));
         System.err.println("Set. Try it: entente mail test ADDRESS");
         return Entente.DONE;
     }

@@ -394,7 +394,7 @@ class CommandLineTest {
             api.put(
                     "/channels/mail",
                     new AdminApi.MailSettings(
-                            "127.0.0.1", Integer.parseInt(port), "none", null, null, "no-reply@skerry.test"));
+                            "127.0.0.1", Integer.parseInt(port), "none", null, null, "no-reply@skerry.test", null));
         }
         // A message of an earlier test may have met the wrong server.
         World.waitUntil(
@@ -406,7 +406,7 @@ class CommandLineTest {
     private static HttpResponse<String> put(ConsoleApi api, String host, String security, String password) {
         return api.put(
                 "/channels/mail",
-                new AdminApi.MailSettings(host, 587, security, "entente", password, "no-reply@skerry.test"));
+                new AdminApi.MailSettings(host, 587, security, "entente", password, "no-reply@skerry.test", null));
     }
 
     private String mailPort() {

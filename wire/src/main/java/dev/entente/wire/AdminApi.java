@@ -281,8 +281,32 @@ public final class AdminApi {
     /** A problem in a file, with its place. */
     public record Problem(String file, int line, int column, String pointer, String message) {}
 
-    /** What a draft would change. */
-    public record Comparison(List<String> sentences, String diff, int coveredBefore, int coveredAfter) {}
+    /**
+     * What a draft would change.
+     *
+     * @param weaker what becomes easier for somebody who is not the person, a sentence each
+     */
+    public record Comparison(
+            List<String> sentences, String diff, int coveredBefore, int coveredAfter, List<String> weaker) {}
+
+    /**
+     * A message to people.
+     *
+     * @param source the file that says it, or {@code built in}
+     * @param placeholders what can stand in braces, beside {@code attribute.NAME}
+     * @param needed what has to stand in every text
+     * @param subjects by language
+     * @param texts by language
+     * @param examples as somebody made up would read it, by language: the subject, an empty line, the text
+     */
+    public record MessageText(
+            String name,
+            String source,
+            List<String> placeholders,
+            List<String> needed,
+            Map<String, String> subjects,
+            Map<String, String> texts,
+            Map<String, String> examples) {}
 
     /**
      * Publish with a note for the history.
@@ -478,6 +502,7 @@ public final class AdminApi {
     /**
      * How mail is sent.
      *
+     * @param administrators where administrators are told of what concerns them
      * @param works whether the last message or test was taken; null if none was sent yet
      */
     public record MailChannel(
@@ -486,6 +511,7 @@ public final class AdminApi {
             String security,
             String login,
             String sender,
+            List<String> administrators,
             Boolean works,
             String why,
             Long since) {}
@@ -495,8 +521,16 @@ public final class AdminApi {
      *
      * @param security {@code tls}, {@code starttls} or {@code none}
      * @param password null with a login keeps the one before
+     * @param administrators where administrators are told of what concerns them; null for nowhere
      */
-    public record MailSettings(String host, int port, String security, String login, String password, String sender) {}
+    public record MailSettings(
+            String host,
+            int port,
+            String security,
+            String login,
+            String password,
+            String sender,
+            List<String> administrators) {}
 
     /** Where to send a test. */
     public record MailTest(String address) {}

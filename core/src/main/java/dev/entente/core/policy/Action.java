@@ -29,6 +29,11 @@ public enum Action {
         return available;
     }
 
+    /** Whether somebody has a new password after it. */
+    public boolean setsPassword() {
+        return this == RESET || this == CHANGE || this == TEMPORARY;
+    }
+
     /** The action with this name. */
     public static Optional<Action> labelled(String label) {
         return Arrays.stream(values()).filter(a -> a.label().equals(label)).findFirst();

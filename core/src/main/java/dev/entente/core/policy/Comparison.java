@@ -5,8 +5,10 @@ import com.github.difflib.UnifiedDiffUtils;
 import dev.entente.core.scope.Scope;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.TreeMap;
 import java.util.TreeSet;
 
@@ -29,6 +31,7 @@ public record Comparison(List<String> sentences, String diff) {
         compare(sentences, "Network", networks(before), networks(after));
         compare(sentences, "Terms", terms(before), terms(after));
         compare(sentences, "Method", methods(before), methods(after));
+        messages(sentences, before, after);
         for (var policy : after.policies()) {
             if (before.policies().stream().noneMatch(p -> p.name().equals(policy.name()))) {
                 sentences.add("Policy " + policy.name() + " is new: "
@@ -61,12 +64,17 @@ public record Comparison(List<String> sentences, String diff) {
             } else if (!after.containsKey(name)) {
                 sentences.add(noun + " " + name + " is removed.");
             } else {
-                after.get(name).forEach((fact, value) -> {
+                var facts = new LinkedHashSet<>(before.get(name).keySet());
+                facts.addAll(after.get(name).keySet());
+                for (var fact : facts) {
                     var old = before.get(name).get(fact);
-                    if (!value.equals(old)) {
-                        sentences.add(noun + " " + name + ": " + fact + " becomes " + value + " (was " + old + ").");
+                    var value = after.get(name).get(fact);
+                    if (!Objects.equals(old, value)) {
+                        sentences.add(noun + " " + name + ": " + fact
+                                + (value == null ? " is no longer said" : " becomes " + value)
+                                + (old == null ? "." : " (was " + old + ")."));
                     }
-                });
+                }
             }
         }
     }
@@ -135,6 +143,27 @@ public record Comparison(List<String> sentences, String diff) {
             all.put(method.label(), facts);
         });
         return all;
+    }
+
+    /** Texts are too long for a sentence: which they are is told, and the files show how. */
+    private static void messages(List<String> sentences, Configuration before, Configuration after) {
+        for (var message : Message.values()) {
+            var was = before.text(message);
+            var is = after.text(message);
+            var languages = new TreeSet<>(was.texts().keySet());
+            languages.addAll(is.texts().keySet());
+            for (var language : languages) {
+                var same = Objects.equals(
+                                was.subjects().get(language), is.subjects().get(language))
+                        && Objects.equals(was.texts().get(language), is.texts().get(language));
+                if (!same) {
+                    sentences.add("Message " + message.label() + " in " + language
+                            + (!was.texts().containsKey(language)
+                                    ? " is new."
+                                    : is.texts().containsKey(language) ? " has another text." : " is removed."));
+                }
+            }
+        }
     }
 
     private static Map<String, Map<String, String>> policies(Configuration configuration, List<String> names) {

@@ -16,6 +16,7 @@ import java.util.Map;
  * @param networks by name
  * @param terms by name
  * @param methods settings of every available method
+ * @param messages texts of messages that are not as they come
  */
 public record Configuration(
         int revision,
@@ -24,7 +25,8 @@ public record Configuration(
         Map<String, PasswordRules> passwords,
         Map<String, Network> networks,
         Map<String, Terms> terms,
-        Map<Method, MethodSettings> methods) {
+        Map<Method, MethodSettings> methods,
+        Map<Message, MessageText> messages) {
 
     public Configuration {
         scopes = Map.copyOf(scopes);
@@ -33,6 +35,7 @@ public record Configuration(
         networks = Map.copyOf(networks);
         terms = Map.copyOf(terms);
         methods = Map.copyOf(methods);
+        messages = Map.copyOf(messages);
     }
 
     /** Before anything is published: nobody may do anything. */
@@ -40,8 +43,13 @@ public record Configuration(
         return ConfigurationReader.read(Map.of(), null).configuration().orElseThrow();
     }
 
+    /** The text of a message: as it was said here, else as it comes. */
+    public MessageText text(Message message) {
+        return messages.getOrDefault(message, message.usual());
+    }
+
     /** The same under another number. */
     public Configuration as(int number) {
-        return new Configuration(number, scopes, policies, passwords, networks, terms, methods);
+        return new Configuration(number, scopes, policies, passwords, networks, terms, methods, messages);
     }
 }

@@ -9,6 +9,7 @@ import dev.entente.core.scope.Scope;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.EnumMap;
@@ -26,13 +27,16 @@ import java.util.stream.Collectors;
 
 /**
  * Reads a folder of configuration files: {@code defaults.yaml}, {@code order.yaml}, {@code methods.yaml},
- * {@code scopes/*.yaml}, {@code policies/*.yaml}, {@code passwords/*.yaml}, {@code networks/*.yaml} and
- * {@code terms/*.yaml}. Tells every problem with its place, not only the first. Words of the format that this version cannot
+ * {@code scopes/*.yaml}, {@code policies/*.yaml}, {@code passwords/*.yaml}, {@code networks/*.yaml}, {@code terms/*.yaml} and
+ * {@code messages/*.yaml}. Tells every problem with its place, not only the first. Words of the format that this version cannot
  * carry out are refused, never ignored.
  */
 public final class ConfigurationReader {
     /** More files than this are refused. */
     public static final int MAX_FILES = 1000;
+
+    private static final int LONGEST_SUBJECT = 150;
+    private static final int LONGEST_TEXT = 5000;
 
     private static final Pattern NAME = Pattern.compile("[a-z0-9][a-z0-9-]{0,62}");
     private static final Pattern RATE = Pattern.compile("([1-9][0-9]{0,3}) per ([1-9][0-9]{0,3})([mhd])");
@@ -51,6 +55,7 @@ public final class ConfigurationReader {
     private final Map<String, Network> networks = new LinkedHashMap<>();
     private final Map<String, Terms> terms = new LinkedHashMap<>();
     private final Map<Method, MethodSettings> methods = new EnumMap<>(METHODS);
+    private final Map<Message, MessageText> messages = new EnumMap<>(Message.class);
     private final Collection<String> directories;
 
     private ConfigurationReader(Collection<String> directories) {
@@ -90,6 +95,8 @@ public final class ConfigurationReader {
                 network(path, text);
             } else if (path.startsWith("terms/")) {
                 terms(path, text);
+            } else if (path.startsWith("messages/")) {
+                message(path, text);
             } else if (path.equals("methods.yaml")) {
                 methods(text);
             } else if (!path.startsWith("policies/") && !path.equals("defaults.yaml") && !path.equals("order.yaml")) {
@@ -99,7 +106,7 @@ public final class ConfigurationReader {
                         0,
                         "",
                         "this file has no place here; there are defaults.yaml, order.yaml, methods.yaml, scopes/,"
-                                + " policies/, passwords/, networks/ and terms/"));
+                                + " policies/, passwords/, networks/, terms/ and messages/"));
             }
         });
         scopes.putAll(scopeFiles.scopes());
@@ -123,7 +130,8 @@ public final class ConfigurationReader {
         }
         var inOrder = order.stream().map(policies::get).toList();
         return new Result(
-                Optional.of(new Configuration(0, scopes, inOrder, passwords, networks, terms, methods)), List.of());
+                Optional.of(new Configuration(0, scopes, inOrder, passwords, networks, terms, methods, messages)),
+                List.of());
     }
 
     private static Policy builtIn() {
@@ -146,7 +154,8 @@ public final class ConfigurationReader {
                 new Setting<>(Optional.empty(), source),
                 new Setting<>(false, source),
                 new Setting<>(Optional.empty(), source),
-                new Setting<>(Set.of(Action.RESET), source));
+                new Setting<>(Set.of(Occasion.RESET), source),
+                new Setting<>(false, source));
     }
 
     private void network(String path, String text) {
@@ -187,23 +196,118 @@ public final class ConfigurationReader {
         document.root(text, List.of("terms", "title", "texts"), Set.of()).ifPresent(root -> {
             var name = name(document, root, "terms");
             var title = document.text(root, "title");
-            var texts = new LinkedHashMap<String, String>();
-            Optional.ofNullable(root.values().get("texts"))
-                    .flatMap(node -> document.mapping(node, "/texts"))
-                    .ifPresent(in -> in.values().forEach((language, node) -> {
-                        if (!language.matches("[a-z]{2,3}(-[A-Za-z0-9]{2,8})*")) {
-                            document.problem(
-                                    node,
-                                    "/texts/" + language,
-                                    "\"" + language + "\" is no language; say for example en or nb");
-                        }
-                        document.scalar(node, "/texts/" + language).ifPresent(t -> texts.put(language, t));
-                    }));
+            var texts = languages(document, root, "texts");
             if (texts.isEmpty()) {
                 document.problem(root.node(), "", "\"texts\" is missing: give one for each language, such as en: …");
             }
             name.ifPresent(n -> terms.put(n, new Terms(n, title.orElse(n), texts)));
         });
+    }
+
+    /** Texts by language. */
+    private static Map<String, String> languages(YamlDocument document, Members in, String name) {
+        var texts = new LinkedHashMap<String, String>();
+        var pointer = in.pointer() + "/" + name;
+        Optional.ofNullable(in.values().get(name))
+                .flatMap(node -> document.mapping(node, pointer))
+                .ifPresent(said -> said.values().forEach((language, node) -> {
+                    if (!language.matches("[a-z]{2,3}(-[A-Za-z0-9]{2,8})*")) {
+                        document.problem(
+                                node,
+                                pointer + "/" + language,
+                                "\"" + language + "\" is no language; say for example en or nb");
+                    }
+                    document.scalar(node, pointer + "/" + language).ifPresent(t -> texts.put(language, t));
+                }));
+        return texts;
+    }
+
+    private void message(String path, String text) {
+        var document = new YamlDocument(path, problems);
+        document.root(text, List.of("message", "subject", "text"), Set.of()).ifPresent(root -> {
+            var named = name(document, root, "message");
+            var message = named.flatMap(Message::labelled);
+            if (named.isPresent() && message.isEmpty()) {
+                document.problem(
+                        root.values().get("message"),
+                        "/message",
+                        "there is no message \"" + named.get() + "\""
+                                + YamlDocument.suggestion(
+                                        named.get(),
+                                        Arrays.stream(Message.values())
+                                                .map(Message::label)
+                                                .toList()));
+            }
+            var subjects = languages(document, root, "subject");
+            var texts = languages(document, root, "text");
+            var before = problems.size();
+            for (var part : List.of("subject", "text")) {
+                if (!root.has(part)) {
+                    document.problem(
+                            root.node(), "", "\"" + part + "\" is missing: give one for each language, such as en: …");
+                }
+            }
+            if (problems.size() > before) {
+                return;
+            }
+            texts.keySet().stream()
+                    .filter(l -> !subjects.containsKey(l))
+                    .forEach(l -> document.problem(
+                            root.values().get("text"), "/text/" + l, "\"" + l + "\" has a text but no subject"));
+            subjects.keySet().stream()
+                    .filter(l -> !texts.containsKey(l))
+                    .forEach(l -> document.problem(
+                            root.values().get("subject"), "/subject/" + l, "\"" + l + "\" has a subject but no text"));
+            message.ifPresent(m -> {
+                subjects.forEach((language, said) -> {
+                    if (said.length() > LONGEST_SUBJECT || said.contains("\n")) {
+                        document.problem(
+                                root.values().get("subject"),
+                                "/subject/" + language,
+                                "a subject is one line of at most " + LONGEST_SUBJECT + " characters");
+                    }
+                    places(document, root, "subject", language, said, m);
+                });
+                texts.forEach((language, said) -> {
+                    if (said.length() > LONGEST_TEXT) {
+                        document.problem(
+                                root.values().get("text"),
+                                "/text/" + language,
+                                "a text has at most " + LONGEST_TEXT + " characters");
+                    }
+                    places(document, root, "text", language, said, m);
+                    for (var needed : m.needed()) {
+                        if (!said.contains("{" + needed + "}")) {
+                            document.problem(
+                                    root.values().get("text"),
+                                    "/text/" + language,
+                                    "{" + needed + "} is missing, without which the message is of no use");
+                        }
+                    }
+                });
+                messages.put(m, new MessageText(subjects, texts));
+            });
+        });
+    }
+
+    /** What stands in braces has to be something that this message knows. */
+    private static void places(
+            YamlDocument document, Members root, String part, String language, String said, Message message) {
+        MessageText.PLACE
+                .matcher(said)
+                .results()
+                .map(found -> found.group(1))
+                .distinct()
+                .forEach(place -> {
+                    if (!message.placeholders().contains(place)
+                            && !MessageText.ATTRIBUTE.matcher(place).matches()) {
+                        document.problem(
+                                root.values().get(part),
+                                "/" + part + "/" + language,
+                                "{" + place + "} is not known in this message"
+                                        + YamlDocument.suggestion(place, message.placeholders()));
+                    }
+                });
     }
 
     private void methods(String text) {
@@ -335,7 +439,8 @@ public final class ConfigurationReader {
                     merged.inactiveAfter(),
                     merged.leaveOutDisabled(),
                     merged.terms(),
-                    merged.tellPerson())));
+                    merged.tellPerson(),
+                    merged.tellAdministrators())));
         });
     }
 
@@ -393,7 +498,7 @@ public final class ConfigurationReader {
                     "limit",
                     List.of("resets", "tries", "wait", "inactive-account", "disabled-account"),
                     Set.of());
-            var tell = part(document, root, "tell", List.of("person"), Set.of("administrators"));
+            var tell = part(document, root, "tell", List.of("person", "administrators"), Set.of());
             var file = document.file();
             return new Policy(
                     base.name(),
@@ -435,7 +540,8 @@ public final class ConfigurationReader {
                                             .map(Optional::of),
                             base.terms(),
                             file),
-                    said(tell.flatMap(t -> actions(document, t, "person")), base.tellPerson(), file));
+                    said(tell.flatMap(t -> occasions(document, t)), base.tellPerson(), file),
+                    said(tell.flatMap(t -> forAdministrators(document, t)), base.tellAdministrators(), file));
         };
     }
 
@@ -539,6 +645,46 @@ public final class ConfigurationReader {
                     "the action \"" + text + "\" is not available in this version yet; leave it out");
         }
         return action.filter(Action::available);
+    }
+
+    private static Optional<Set<Occasion>> occasions(YamlDocument document, Members in) {
+        return document.list(in, "person")
+                .map(items -> items.stream()
+                        .flatMap(item -> document.scalar(item.node(), item.pointer()).stream()
+                                .flatMap(text -> occasion(document, item, text).stream()))
+                        .collect(Collectors.toSet()));
+    }
+
+    private static Optional<Occasion> occasion(YamlDocument document, YamlDocument.Item item, String text) {
+        var occasion = Occasion.labelled(text);
+        if (occasion.isEmpty()) {
+            document.problem(
+                    item.node(),
+                    item.pointer(),
+                    "nobody can be told of \"" + text + "\""
+                            + YamlDocument.suggestion(
+                                    text,
+                                    Arrays.stream(Occasion.values())
+                                            .map(Occasion::label)
+                                            .toList()));
+        }
+        return occasion;
+    }
+
+    private static Optional<Boolean> forAdministrators(YamlDocument document, Members in) {
+        return document.list(in, "administrators").map(items -> {
+            for (var item : items) {
+                var text = document.scalar(item.node(), item.pointer()).orElse(Policy.PRIVILEGED_RESET);
+                if (!text.equals(Policy.PRIVILEGED_RESET)) {
+                    document.problem(
+                            item.node(),
+                            item.pointer(),
+                            "administrators cannot be told of \"" + text + "\""
+                                    + YamlDocument.suggestion(text, List.of(Policy.PRIVILEGED_RESET)));
+                }
+            }
+            return !items.isEmpty();
+        });
     }
 
     private Optional<Requirement> requirement(YamlDocument document, Members in) {

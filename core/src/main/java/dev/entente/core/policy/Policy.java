@@ -29,7 +29,8 @@ import java.util.Set;
  * @param inactiveAfter without a sign-in for so long nothing is possible; empty for no such limit
  * @param leaveOutDisabled whether disabled accounts are passed over; otherwise one of them stands in the way
  * @param terms the text to be accepted before a password is chosen; empty for none
- * @param tellPerson actions after which the person is told
+ * @param tellPerson what the person is told of
+ * @param tellAdministrators whether administrators are told of a privileged account's new password
  */
 public record Policy(
         String name,
@@ -49,7 +50,11 @@ public record Policy(
         Setting<Optional<Duration>> inactiveAfter,
         Setting<Boolean> leaveOutDisabled,
         Setting<Optional<String>> terms,
-        Setting<Set<Action>> tellPerson) {
+        Setting<Set<Occasion>> tellPerson,
+        Setting<Boolean> tellAdministrators) {
+
+    /** What administrators can be told of. */
+    static final String PRIVILEGED_RESET = "privileged-reset";
 
     public Policy {
         prove = Map.copyOf(prove);
@@ -159,7 +164,19 @@ public record Policy(
                 text(inactiveAfter, inactiveAfter.value().map(Policy::span).orElse("no limit")));
         facts.put("limit.disabled-account", text(leaveOutDisabled, leaveOutDisabled.value() ? "leave-out" : "refuse"));
         facts.put("terms", text(terms, terms.value().orElse("none")));
-        facts.put("tell.person", text(tellPerson, labels(tellPerson.value())));
+        facts.put(
+                "tell.person",
+                text(
+                        tellPerson,
+                        listed(
+                                tellPerson.value().stream()
+                                        .sorted()
+                                        .map(Occasion::label)
+                                        .toList(),
+                                ", ")));
+        facts.put(
+                "tell.administrators",
+                text(tellAdministrators, tellAdministrators.value() ? PRIVILEGED_RESET : "none"));
         return facts;
     }
 
@@ -263,11 +280,15 @@ public record Policy(
                                 + said(
                                         tellPerson.value().stream()
                                                 .sorted()
-                                                .map(a -> a == Action.DETAILS ? "change of methods" : a.label())
+                                                .map(o -> o.label().replace('-', ' '))
                                                 .toList(),
                                         "or")
                                 + ".",
                 "tell.person"));
+        if (tellAdministrators.value()) {
+            sentences.add(Sentence.of(
+                    "Administrators are told when a privileged account gets a new password.", "tell.administrators"));
+        }
         return List.copyOf(sentences);
     }
 

@@ -13,4 +13,9 @@ public record Terms(String name, String title, Map<String, String> texts) {
     public Terms {
         texts = Map.copyOf(texts);
     }
+
+    /** The language of the text for whoever wants one, see {@link Languages#choose}. */
+    public String language(String wanted) {
+        return Languages.choose(texts.keySet(), wanted);
+    }
 }

@@ -122,6 +122,9 @@ public final class Weakening {
                         && !is.terms().value().equals(was.terms().value()),
                 name + " asks for other terms, or none.");
         weaker(!is.tellPerson().value().containsAll(was.tellPerson().value()), name + " tells the person of less.");
+        weaker(
+                was.tellAdministrators().value() && !is.tellAdministrators().value(),
+                name + " no longer tells administrators of privileged accounts.");
     }
 
     private void weaker(boolean weaker, String sentence) {

@@ -270,7 +270,8 @@ class DecisionTest {
                 policy.inactiveAfter(),
                 policy.leaveOutDisabled(),
                 policy.terms(),
-                policy.tellPerson());
+                policy.tellPerson(),
+                policy.tellAdministrators());
         var here = new Circumstances(
                 MONDAY_NOON.plus(Duration.ofHours(random.nextInt(200))),
                 random.nextBoolean() ? "10.1.1.1" : "192.0.2.1",

@@ -42,7 +42,8 @@ class ExamplesTest {
                         "policies", "policy",
                         "scopes", "scope",
                         "networks", "network",
-                        "passwords", "password")
+                        "passwords", "password",
+                        "messages", "message")
                 .getOrDefault(folder, folder);
         return SCHEMAS.getSchema(Files.readString(DOCS.resolve("schema/" + kind + ".json")));
     }
@@ -120,5 +121,6 @@ class ExamplesTest {
         assertThat(first.policies()).isEqualTo(again.policies());
         assertThat(first.scopes()).isEqualTo(again.scopes());
         assertThat(first.methods()).isEqualTo(again.methods());
+        assertThat(first.messages()).isEqualTo(again.messages());
     }
 }

@@ -67,6 +67,9 @@ class AttemptRow {
 
     String network;
 
+    /** Languages that the browser wants; null if it says nothing of use. */
+    String language;
+
     @Column(name = "created_at")
     Instant createdAt;
 

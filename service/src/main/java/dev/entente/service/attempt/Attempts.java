@@ -5,6 +5,8 @@ import dev.entente.core.attempt.AttemptStep;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Decision;
+import dev.entente.core.policy.Languages;
+import dev.entente.core.policy.Occasion;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Requirement;
 import dev.entente.core.policy.Terms;
@@ -36,6 +38,7 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -134,6 +137,7 @@ public class Attempts {
             List<Method> proved,
             Optional<Requirement> required,
             String termsAccepted,
+            String language,
             int sealings,
             Instant createdAt,
             Instant expiresAt,
@@ -213,9 +217,10 @@ public class Attempts {
      * Starts an attempt for whoever a typed name means.
      *
      * @param device what the browser keeps to be known by
+     * @param language what the browser wants to read, as it says it
      * @throws Problem 429 if the name as typed or the network started too many
      */
-    public Held start(String name, Action action, EcKey key, String network, String device) {
+    public Held start(String name, Action action, EcKey key, String network, String device, String language) {
         var typed = name.strip().toLowerCase(Locale.ROOT);
         if (!limits.use("start network", network, settings.startsPerNetwork(), START_WINDOW)
                 || !limits.use("start name", typed, settings.startsPerName(), START_WINDOW)) {
@@ -235,11 +240,17 @@ public class Attempts {
                             + settings.helpDesk() + ".",
                     Map.of("retryAfter", 60));
         }
-        return transaction.execute(status ->
-                start(people.byLogin(typed), action, key, network, keys.blind("device", device == null ? "" : device)));
+        return transaction.execute(status -> start(
+                people.byLogin(typed),
+                action,
+                key,
+                network,
+                keys.blind("device", device == null ? "" : device),
+                Languages.wish(language)));
     }
 
-    private Held start(Optional<Person> person, Action action, EcKey key, String network, byte[] device) {
+    private Held start(
+            Optional<Person> person, Action action, EcKey key, String network, byte[] device, String language) {
         var decision =
                 person.map(p -> configurations.decide(p, action, configurations.now(network, known(p.id(), device))));
         var decoy = person.map(p -> standsInTheWay(p, decision.orElseThrow())).orElse("unknown-name");
@@ -257,6 +268,7 @@ public class Attempts {
         var cookie = newCookie(row);
         row.network = network;
         row.device = device;
+        row.language = language;
         row.required = decoy.isEmpty()
                 ? decision.flatMap(Decision::required).orElseThrow().requirement()
                 : null;
@@ -379,15 +391,8 @@ public class Attempts {
                 .with("decoy", !counts));
         begun.toSend().ifPresent(code -> {
             var person = Optional.ofNullable(row.person).flatMap(people::find);
-            notifications.code(
-                    new Notifications.About(
-                            row.id,
-                            row.revision,
-                            counts ? person.flatMap(people::mail).orElse(null) : null,
-                            person.map(Person::name).orElse("")),
-                    code,
-                    new Reference(row.reference).toString(),
-                    expires);
+            var to = counts ? person.flatMap(people::mail).orElse(null) : null;
+            notifications.code(about(row, person, to), code, expires);
         });
         wakeUps.changed(row.id);
         return new Asked(id, method, set.tries(), expires);
@@ -495,6 +500,9 @@ public class Attempts {
         if (triesLeft == 0 && row.challenges >= CHALLENGES && row.state == AttemptState.PROVING) {
             row.take(AttemptStep.BLOCK, clock.instant());
             events.write(NewEvent.of("attempt.blocked", row.id, row.revision));
+            if (row.decoy == null) {
+                tellOfFailure(row, "all tries of the codes were used up");
+            }
         }
         wakeUps.changed(row.id);
         return null;
@@ -647,6 +655,8 @@ public class Attempts {
                     .with("state", row.state.name().toLowerCase(Locale.ROOT)));
             if (!doneIn.isEmpty()) {
                 tell(row, doneIn);
+            } else if (row.state != AttemptState.INCOMPLETE && !row.action.equals(Action.TEMPORARY.label())) {
+                tellOfFailure(row, "no directory took it");
             }
         }
         wakeUps.changed(id);
@@ -759,12 +769,44 @@ public class Attempts {
     private void tell(AttemptRow row, List<String> doneIn) {
         var action = Action.labelled(row.action).orElseThrow();
         var policy = policy(running(row));
-        if (action == Action.TEMPORARY || policy.tellPerson().value().contains(action)) {
-            var person = people.find(row.person);
-            person.flatMap(p -> people.mail(p).map(to -> new Notifications.About(row.id, row.revision, to, p.name())))
-                    .ifPresent(about ->
-                            notifications.done(about, new Reference(row.reference).toString(), action, doneIn));
+        var person = people.find(row.person);
+        var to = person.flatMap(people::mail);
+        var tells =
+                Occasion.of(action).map(policy.tellPerson().value()::contains).orElse(true);
+        if (tells && to.isPresent()) {
+            notifications.done(about(row, person, to.get()), action, doneIn);
         }
+        if (policy.tellAdministrators().value()
+                && action.setsPassword()
+                && person.map(p -> !Boolean.FALSE.equals(people.facts(p).privileged()))
+                        .orElse(true)) {
+            notifications.privileged(about(row, person, null), doneIn);
+        }
+    }
+
+    private void tellOfFailure(AttemptRow row, String why) {
+        if (!policy(running(row)).tellPerson().value().contains(Occasion.FAILURE)) {
+            return;
+        }
+        var person = people.find(row.person);
+        person.flatMap(people::mail).ifPresent(to -> notifications.failed(about(row, person, to), why));
+    }
+
+    /** What a message needs to know; a person's directory knows better than a borrowed browser what they read. */
+    private Notifications.About about(AttemptRow row, Optional<Person> person, String to) {
+        var attributes = person.map(Person::attributes).orElse(Map.of());
+        return new Notifications.About(
+                row.id,
+                new Reference(row.reference).toString(),
+                configurations.revision(row.revision),
+                to,
+                person.map(Person::name).orElse(""),
+                attributes.getOrDefault("preferredlanguage", Set.of()).stream()
+                        .map(Languages::wish)
+                        .filter(Objects::nonNull)
+                        .findFirst()
+                        .orElse(row.language),
+                attributes);
     }
 
     /** Ends what nobody continued. */
@@ -845,6 +887,7 @@ public class Attempts {
                 row.provedMethods(),
                 Optional.ofNullable(row.required),
                 row.termsAccepted,
+                row.language,
                 row.sealings,
                 row.createdAt,
                 row.expiresAt,

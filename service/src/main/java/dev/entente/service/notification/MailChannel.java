@@ -38,6 +38,7 @@ import org.springframework.transaction.support.TransactionTemplate;
 public class MailChannel {
     private static final String CONTEXT = "password of the mail channel v1";
     private static final int MOST_LINES = 200;
+    private static final int MOST_ADMINISTRATORS = 10;
 
     private final Session database;
     private final EventLog events;
@@ -72,11 +73,19 @@ public class MailChannel {
                 host.equals("127.0.0.1") || host.equals("localhost") ? "none" : "starttls",
                 login.isEmpty() ? null : login,
                 password.isEmpty() ? null : password,
-                settings.mailFrom());
+                settings.mailFrom(),
+                settings.administrators());
     }
 
     /** All that sending needs. */
-    private record Set(String host, int port, String security, String login, String password, String sender) {
+    private record Set(
+            String host,
+            int port,
+            String security,
+            String login,
+            String password,
+            String sender,
+            List<String> administrators) {
         /** A record's text would show the password. */
         @Override
         public String toString() {
@@ -88,7 +97,8 @@ public class MailChannel {
 
     private Set inForce() {
         return transaction.execute(status -> database.createNativeQuery(
-                        "SELECT host, port, security, login, password, sender FROM mail_channel", Object[].class)
+                        "SELECT host, port, security, login, password, sender, administrators FROM mail_channel",
+                        Object[].class)
                 .getResultStream()
                 .findFirst()
                 .map(r -> new Set(
@@ -97,8 +107,14 @@ public class MailChannel {
                         (String) r[2],
                         (String) r[3],
                         r[4] == null ? null : keys.decrypt(CONTEXT, (byte[]) r[4]),
-                        (String) r[5]))
+                        (String) r[5],
+                        List.of((String[]) r[6])))
                 .orElse(ofNode));
+    }
+
+    /** Where administrators are told of what concerns them; nobody, if that was not said. */
+    List<String> administrators() {
+        return inForce().administrators();
     }
 
     private static jakarta.mail.Session session(Set set) {
@@ -222,6 +238,7 @@ public class MailChannel {
                 set.security(),
                 set.login(),
                 set.sender(),
+                set.administrators(),
                 state.map(State::works).orElse(null),
                 state.map(State::why).orElse(null),
                 state.map(s -> s.since().toEpochMilli()).orElse(null));
@@ -240,6 +257,12 @@ public class MailChannel {
         }
         if (wanted.sender() == null || !wanted.sender().matches("[^@\\s]+@[^@\\s]+")) {
             throw Problem.invalid("The sender is an address such as recovery@example.org.");
+        }
+        var administrators = wanted.administrators() == null ? List.<String>of() : wanted.administrators();
+        if (administrators.size() > MOST_ADMINISTRATORS
+                || !administrators.stream().allMatch(a -> a != null && a.matches("[^@\\s,]+@[^@\\s,]+"))) {
+            throw Problem.invalid("Administrators are told at up to " + MOST_ADMINISTRATORS
+                    + " addresses such as security@example.org.");
         }
         var before = inForce();
         var login = wanted.login() == null || wanted.login().isBlank() ? null : wanted.login();
@@ -262,17 +285,19 @@ public class MailChannel {
         }
         transaction.executeWithoutResult(status -> {
             database.createNativeMutationQuery("""
-                            INSERT INTO mail_channel (host, port, security, login, password, sender, changed_at)
-                            VALUES (:host, :port, :security, :login, cast(:password AS bytea), :sender, :now)
+                            INSERT INTO mail_channel (host, port, security, login, password, sender, administrators, changed_at)
+                            VALUES (:host, :port, :security, :login, cast(:password AS bytea), :sender,
+                                cast(:administrators AS text[]), :now)
                             ON CONFLICT (id) DO UPDATE SET host = excluded.host, port = excluded.port,
                                 security = excluded.security, login = excluded.login, password = excluded.password,
-                                sender = excluded.sender, changed_at = excluded.changed_at""")
+                                sender = excluded.sender, administrators = excluded.administrators, changed_at = excluded.changed_at""")
                     .setParameter("host", wanted.host())
                     .setParameter("port", wanted.port())
                     .setParameter("security", wanted.security())
                     .setParameter("login", login)
                     .setParameter("password", password == null ? null : keys.encrypt(CONTEXT, password))
                     .setParameter("sender", wanted.sender())
+                    .setParameter("administrators", administrators.toArray(String[]::new))
                     .setParameter("now", Timestamp.from(clock.instant()))
                     .executeUpdate();
             events.write(NewEvent.administration("channel.set", administrator)

@@ -107,7 +107,7 @@ class MailWorker {
 
     private void send(Claimed claimed) {
         var message = json.readValue(
-                keys.decrypt("notification " + claimed.id(), claimed.payload()), Notifications.Message.class);
+                keys.decrypt("notification " + claimed.id(), claimed.payload()), Notifications.Letter.class);
         if (message.to() == null) {
             end(claimed, "expired", "notification.dropped", "there is nobody to send it to");
             return;

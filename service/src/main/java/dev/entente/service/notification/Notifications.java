@@ -1,6 +1,17 @@
 package dev.entente.service.notification;
 
+import static dev.entente.core.policy.Message.ACCOUNT_UNLOCKED;
+import static dev.entente.core.policy.Message.ATTEMPT_FAILED;
+import static dev.entente.core.policy.Message.CODE;
+import static dev.entente.core.policy.Message.METHODS_CHANGED;
+import static dev.entente.core.policy.Message.PASSWORD_CHANGED;
+import static dev.entente.core.policy.Message.PASSWORD_RESET;
+import static dev.entente.core.policy.Message.PRIVILEGED_RESET;
+import static dev.entente.core.policy.Message.TEMPORARY_PASSWORD;
+
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Configuration;
+import dev.entente.core.policy.Message;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
@@ -11,7 +22,10 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Base64;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
+import java.util.Set;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
@@ -27,6 +41,7 @@ public class Notifications {
     private final Session database;
     private final EventLog events;
     private final KeyRing keys;
+    private final MailChannel mail;
     private final ServiceSettings settings;
     private final JsonMapper json;
     private final InstantSource clock;
@@ -35,114 +50,124 @@ public class Notifications {
             Session database,
             EventLog events,
             KeyRing keys,
+            MailChannel mail,
             ServiceSettings settings,
             JsonMapper json,
             InstantSource clock) {
         this.database = database;
         this.events = events;
         this.keys = keys;
+        this.mail = mail;
         this.settings = settings;
         this.json = json;
         this.clock = clock;
     }
 
     /** What is sent; {@code to} is null for decoys, which take the same path and are dropped at its end. */
-    record Message(String to, String subject, String text) {}
+    record Letter(String to, String subject, String text) {}
 
-    /** To whom a message goes and about what. */
-    public record About(UUID attempt, int revision, String to, String name) {}
+    /**
+     * To whom a message goes and about what.
+     *
+     * @param texts the configuration that holds what is said
+     * @param language what the reader wants to read, see {@link dev.entente.core.policy.Languages}; null if that is not known
+     * @param attributes what the person's directories say, for texts that ask for it
+     */
+    public record About(
+            UUID attempt,
+            String reference,
+            Configuration texts,
+            String to,
+            String name,
+            String language,
+            Map<String, Set<String>> attributes) {}
 
     /** A code for a challenge. Its payload is dropped when the code expires. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void code(About about, OneTimeCode code, String reference, Instant expires) {
-        var text = """
-                Hello %s,
-
-                your code is
-
-                    %s
-
-                Type it on the page where you asked for it. It is valid for %s.
-                Never tell it to anybody: nobody from %s will ask for it.
-
-                If you did not ask for it, somebody typed your name by mistake or on purpose. Without the code nothing
-                happens. If it repeats, tell the help desk: %s.
-
-                Reference: %s
-                """.formatted(
-                about.name(), code.spaced(), minutes(expires), settings.organisation(), settings.helpDesk(), reference);
-        queue(about, "code", new Message(about.to(), settings.organisation() + ": your code", text), expires);
+    public void code(About about, OneTimeCode code, Instant expires) {
+        queue(about, CODE, about.to(), Map.of("code", code.spaced(), "valid-for", minutes(expires)), expires);
     }
 
     private String minutes(Instant until) {
-        var minutes = Math.max(
-                1, Duration.between(clock.instant(), until).plusSeconds(30).toMinutes());
-        return minutes + (minutes == 1 ? " minute" : " minutes");
+        return Math.max(
+                        1,
+                        Duration.between(clock.instant(), until).plusSeconds(30).toMinutes())
+                + " min";
     }
 
     /** Tells the person what was done, with a link to say that it was somebody else. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void done(About about, String reference, Action action, List<String> where) {
+    public void done(About about, Action action, List<String> where) {
+        var kind = switch (action) {
+            case UNLOCK -> ACCOUNT_UNLOCKED;
+            case CHANGE -> PASSWORD_CHANGED;
+            case TEMPORARY -> TEMPORARY_PASSWORD;
+            case DETAILS -> METHODS_CHANGED;
+            case RESET -> PASSWORD_RESET;
+        };
+        notice(about, kind, where);
+    }
+
+    /** Tells the person that somebody did not get through in their name, or that nothing took a new password. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void failed(About about, String why) {
+        notice(about, ATTEMPT_FAILED, List.of(why));
+    }
+
+    /** Tells administrators that a privileged account has a new password, where they are to be told of such things. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void privileged(About about, List<String> where) {
+        for (var administrator : mail.administrators()) {
+            queue(
+                    about,
+                    PRIVILEGED_RESET,
+                    administrator,
+                    Map.of("where", String.join(", ", where)),
+                    clock.instant().plus(NOTICE_LIFE));
+        }
+    }
+
+    private void notice(About about, Message kind, List<String> where) {
         var token = Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(24));
         database.createNativeMutationQuery("INSERT INTO alarm_link (token_hash, attempt) VALUES (:hash, :attempt)")
                 .setParameter("hash", keys.blind("alarm", token))
                 .setParameter("attempt", about.attempt())
                 .executeUpdate();
-        var said = switch (action) {
-            case UNLOCK -> "your account was unlocked";
-            case CHANGE -> "your password was changed";
-            case TEMPORARY -> "an administrator gave you a temporary password";
-            case DETAILS -> "the ways to prove who you are were changed";
-            default -> "your password was reset";
-        };
-        var kind = switch (action) {
-            case UNLOCK -> "account-unlocked";
-            case CHANGE -> "password-changed";
-            case TEMPORARY -> "temporary-password";
-            case DETAILS -> "methods-changed";
-            default -> "password-reset";
-        };
-        var text = """
-                Hello %s,
-
-                %s just now (%s).
-
-                If it was you%s, there is nothing to do.
-
-                If it was NOT you, open this link at once:
-                %s
-                or tell the help desk: %s.
-
-                Reference: %s
-                """.formatted(
-                        about.name(),
-                        said,
-                        String.join(", ", where),
-                        action == Action.TEMPORARY ? " who asked for it" : "",
-                        settings.publicUrl().resolve("/not-me#") + token,
-                        settings.helpDesk(),
-                        reference);
         queue(
                 about,
                 kind,
-                new Message(about.to(), settings.organisation() + ": " + said, text),
+                about.to(),
+                Map.of(
+                        "where",
+                        String.join(", ", where),
+                        "link",
+                        settings.publicUrl().resolve("/not-me#") + token),
                 clock.instant().plus(NOTICE_LIFE));
     }
 
-    private void queue(About about, String kind, Message message, Instant expires) {
+    private void queue(About about, Message kind, String to, Map<String, String> own, Instant expires) {
+        var values = new HashMap<>(own);
+        values.put("name", about.name());
+        values.put("organisation", settings.organisation());
+        values.put("help-desk", settings.helpDesk());
+        values.put("reference", about.reference());
+        var filled = about.texts().text(kind).fill(about.language(), values, about.attributes());
+        var letter = new Letter(to, filled.subject(), filled.text());
         var id = UUID.randomUUID();
         database.createNativeMutationQuery("""
                         INSERT INTO notification (id, attempt, kind, payload, state, next_try, created_at, expires_at)
                         VALUES (:id, :attempt, :kind, :payload, 'queued', :now, :now, :expires)""")
                 .setParameter("id", id)
                 .setParameter("attempt", about.attempt())
-                .setParameter("kind", kind)
-                .setParameter("payload", keys.encrypt("notification " + id, json.writeValueAsString(message)))
+                .setParameter("kind", kind.label())
+                .setParameter("payload", keys.encrypt("notification " + id, json.writeValueAsString(letter)))
                 .setParameter("now", clock.instant())
                 .setParameter("expires", expires)
                 .executeUpdate();
-        events.write(NewEvent.of("notification.queued", about.attempt(), about.revision())
-                .with("message", kind)
+        events.write(NewEvent.of(
+                        "notification.queued", about.attempt(), about.texts().revision())
+                .with("message", kind.label())
+                .with("language", filled.language())
                 .with("notification", id.toString()));
     }
 

@@ -16,6 +16,7 @@ import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -112,21 +113,28 @@ public class People {
             return groups;
         }
 
-        private Subject subject() {
+        /** What the directories say, names in lower case. */
+        public Map<String, Set<String>> attributes() {
             var attributes = new HashMap<String, Set<String>>();
+            accounts.stream()
+                    .filter(a -> !a.quarantined())
+                    .forEach(account -> account.attributes()
+                            .forEach((name, values) -> attributes
+                                    .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new LinkedHashSet<>())
+                                    .addAll(values)));
+            return attributes;
+        }
+
+        private Subject subject() {
             var logins = new HashSet<String>();
             var places = new ArrayList<String>();
             for (var account : accounts) {
                 if (!account.quarantined()) {
                     places.add(account.dn());
                     logins.addAll(account.logins());
-                    account.attributes()
-                            .forEach((name, values) -> attributes
-                                    .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new HashSet<>())
-                                    .addAll(values));
                 }
             }
-            return new Subject(id, groups(), places, logins, attributes);
+            return new Subject(id, groups(), places, logins, attributes());
         }
 
         /** The first account's login name, to name the person by. */

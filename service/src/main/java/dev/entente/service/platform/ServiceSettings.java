@@ -18,6 +18,7 @@ import org.springframework.validation.annotation.Validated;
  * @param publicUrl where people and stewards reach the service, used in messages
  * @param secrets folder with the keys that never enter the database
  * @param mailFrom sender of messages
+ * @param administrators addresses at which administrators are told of what concerns them
  * @param answerDeadline answers before the first proof leave at a multiple of this
  * @param attemptLife how long an attempt may take
  * @param sealLife how long a sealed password may wait for a steward
@@ -39,6 +40,7 @@ public record ServiceSettings(
         @NotNull URI publicUrl,
         @NotNull Path secrets,
         @NotBlank String mailFrom,
+        @DefaultValue({}) List<String> administrators,
         @DefaultValue("400ms") Duration answerDeadline,
         @DefaultValue("20m") Duration attemptLife,
         @DefaultValue("10m") Duration sealLife,

@@ -117,7 +117,12 @@ class Drafts {
         var after = valid(files);
         var current = configurations.current();
         var comparison = Comparison.of(current, before.map(r -> r.files).orElse(Map.of()), after, files);
-        return new AdminApi.Comparison(comparison.sentences(), comparison.diff(), covered(current), covered(after));
+        return new AdminApi.Comparison(
+                comparison.sentences(),
+                comparison.diff(),
+                covered(current),
+                covered(after),
+                Weakening.of(current, after));
     }
 
     private int covered(Configuration configuration) {

@@ -16,7 +16,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.servlet.config.annotation.ResourceHandlerRegistry;
 import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 
-/** Serves the two pages under a strict content security policy; every deep link gets the page it belongs to. */
+/** Serves the schemas of policy files for editors, and the two pages under a strict content security policy; every deep link gets the page it belongs to. */
 @Controller
 class PagesController implements WebMvcConfigurer {
     private static final String POLICY = "default-src 'self'; script-src 'self'; style-src 'self' 'nonce-%s';"
@@ -45,6 +45,7 @@ class PagesController implements WebMvcConfigurer {
 
     @Override
     public void addResourceHandlers(ResourceHandlerRegistry registry) {
+        registry.addResourceHandler("/schema/**").addResourceLocations("classpath:/schema/");
         registry.addResourceHandler("/assets/**")
                 .addResourceLocations("classpath:/pages/assets/")
                 .setCacheControl(

@@ -114,7 +114,8 @@ class PortalController {
         // Every browser gets one, whoever starts: it says nothing until something was finished with it.
         var device = known != null && known.matches("[A-Za-z0-9_-]{43}") ? known : newDevice();
         return deadline.answer(() -> {
-            var held = attempts.start(start.name(), action, start.key(), network, device);
+            var held = attempts.start(
+                    start.name(), action, start.key(), network, device, request.getHeader(HttpHeaders.ACCEPT_LANGUAGE));
             return ResponseEntity.status(HttpStatus.CREATED)
                     .header(HttpHeaders.SET_COOKIE, holding(held), cookie(DEVICE, device, DEVICE_LIFE))
                     .body(shown(held.attempt()));
@@ -208,11 +209,8 @@ class PortalController {
         return attempt;
     }
 
-    private static PortalApi.Terms terms(Terms terms) {
-        // English if it is there; the languages of browsers come with the languages of the pages.
-        var language = terms.texts().containsKey("en")
-                ? "en"
-                : terms.texts().keySet().stream().sorted().findFirst().orElseThrow();
+    private static PortalApi.Terms terms(Terms terms, String wanted) {
+        var language = terms.language(wanted);
         return new PortalApi.Terms(terms.name(), language, terms.texts().get(language));
     }
 
@@ -331,7 +329,7 @@ class PortalController {
                 attempts.methods(attempt).stream().map(Method::label).toList(),
                 attempt.proved().stream().map(Method::label).toList(),
                 open,
-                attempts.terms(attempt).map(PortalController::terms).orElse(null),
+                attempts.terms(attempt).map(t -> terms(t, attempt.language())).orElse(null),
                 standing.results(),
                 attempt.state() == AttemptState.DELIVERING && standing.waitsForSteward(),
                 attempts.mayGoOn(attempt),

@@ -1,0 +1,73 @@
+package dev.entente.cli;
+
+import dev.entente.cli.Printer.Column;
+import dev.entente.wire.AdminApi;
+import java.util.List;
+import java.util.Map;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+import picocli.CommandLine.ScopeType;
+
+/** What is sent to people. */
+@Command(name = "message", description = "Read what is sent to people; change it by files in messages/.")
+final class MessageCommands {
+    @ParentCommand
+    private Entente entente;
+
+    @Option(
+            names = "--draft",
+            paramLabel = "ID",
+            scope = ScopeType.INHERIT,
+            description = "as this draft would have it; else as it is in force")
+    private String draft;
+
+    private List<AdminApi.MessageText> messages() {
+        return entente.api()
+                .get(
+                        draft == null ? "/messages" : "/drafts/" + PeopleCommands.encoded(draft) + "/messages",
+                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.MessageText.class));
+    }
+
+    @Command(name = "list", description = "All messages, their languages, and where each is said.")
+    int list() {
+        entente.printer()
+                .list(
+                        messages(),
+                        "There are none.",
+                        List.of(
+                                new Column<>("MESSAGE", AdminApi.MessageText::name),
+                                new Column<>(
+                                        "LANGUAGES",
+                                        m -> String.join(
+                                                ", ",
+                                                m.texts().keySet().stream()
+                                                        .sorted()
+                                                        .toList())),
+                                new Column<>("SAID IN", AdminApi.MessageText::source)));
+        return Entente.DONE;
+    }
+
+    @Command(name = "show", description = "One message as somebody made up would read it, and what can stand in it.")
+    int show(@Parameters(paramLabel = "NAME") String name) {
+        var message = messages().stream().filter(m -> m.name().equals(name)).findFirst();
+        if (message.isEmpty()) {
+            System.err.println("entente: there is no message \"" + name + "\"; see entente message list");
+            return Entente.REFUSED;
+        }
+        entente.printer().one(message.get(), () -> {
+            message.get().examples().entrySet().stream()
+                    .sorted(Map.Entry.comparingByKey())
+                    .forEach(e -> System.out.println("-- " + e.getKey() + " --\n" + e.getValue()));
+            System.out.println("In braces can stand: "
+                    + String.join(", ", message.get().placeholders())
+                    + ", attribute.NAME"
+                    + (message.get().needed().isEmpty()
+                            ? ""
+                            : "; needed is " + String.join(", ", message.get().needed()))
+                    + ".");
+        });
+        return Entente.DONE;
+    }
+}

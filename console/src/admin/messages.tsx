@@ -1,0 +1,227 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { parse, parseDocument, stringify } from "yaml";
+import { Badge, Button, Field } from "../shared/ui";
+import { api, data } from "./api";
+import type { MessageText } from "./api";
+import { Loading, Section } from "./parts";
+import { Languages, Lines } from "./texts";
+
+interface FileProblem {
+  file: string;
+  pointer: string;
+  message: string;
+}
+
+type Texts = Record<string, { subject: string; text: string }>;
+
+const titles: Record<string, string> = {
+  code: "A code",
+  "password-reset": "A password was reset",
+  "account-unlocked": "An account was unlocked",
+  "password-changed": "A password was changed",
+  "temporary-password": "A temporary password was given",
+  "methods-changed": "Methods were changed",
+  "attempt-failed": "An attempt failed",
+  "privileged-reset": "A privileged account has a new password, to administrators",
+};
+
+/** What is sent to people, in their languages. */
+export function Messages({
+  draft,
+  files,
+  problems,
+  onPut,
+}: {
+  draft?: string;
+  files: Record<string, string>;
+  problems: FileProblem[];
+  onPut: (path: string, text: string | null) => void;
+}) {
+  const [open, setOpen] = useState("");
+  const messages = useQuery({
+    queryKey: ["messages", draft ?? "", Object.entries(files).filter(([path]) => path.startsWith("messages/"))],
+    queryFn: () =>
+      // A draft with problems cannot be read; what is in force can.
+      draft && problems.length === 0
+        ? data(api.GET("/api/v1/drafts/{id}/messages", { params: { path: { id: draft } } }))
+        : data(api.GET("/api/v1/messages")),
+    placeholderData: (before) => before,
+  });
+  return (
+    <Section title="Messages">
+      <p className="text-muted mb-2">
+        What is sent to people, in the language that their directory or their browser says. Words in braces are filled
+        in.
+      </p>
+      <Loading query={messages}>
+        {() => (
+          <ul className="border-line bg-surface divide-line divide-y rounded-lg border">
+            {messages.data!.map((message) => {
+              const path = `messages/${message.name}.yaml`;
+              const wrong = problems.filter((one) => one.file === path);
+              const own = path in files;
+              return (
+                <li key={message.name} className="p-3">
+                  <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+                    <strong className="font-medium">{titles[message.name] ?? message.name}</strong>
+                    <span className="text-muted">{Object.keys(message.texts).sort().join(", ")}</span>
+                    {own && <Badge tone="none">own text</Badge>}
+                    <span className="ml-auto flex gap-1">
+                      <Button
+                        look="quiet"
+                        aria-expanded={open === message.name}
+                        aria-label={`Change the message ${message.name}`}
+                        onClick={() => setOpen(open === message.name ? "" : message.name)}
+                      >
+                        Change
+                      </Button>
+                      {own && (
+                        <Button look="quiet" onClick={() => onPut(path, null)}>
+                          As it comes
+                        </Button>
+                      )}
+                    </span>
+                  </div>
+                  {open === message.name && (
+                    <Editor
+                      message={message}
+                      file={files[path]}
+                      problems={wrong}
+                      onPut={(text) => onPut(path, text)}
+                      onLeave={() => setOpen("")}
+                    />
+                  )}
+                  {open !== message.name &&
+                    wrong.map((one) => (
+                      <p key={one.pointer + one.message} role="alert" className="text-bad text-sm">
+                        {one.message}
+                      </p>
+                    ))}
+                </li>
+              );
+            })}
+          </ul>
+        )}
+      </Loading>
+    </Section>
+  );
+}
+
+function initial(message: MessageText, file?: string): Texts {
+  let said: { subject?: Record<string, string>; text?: Record<string, string> } = {
+    subject: message.subjects,
+    text: message.texts,
+  };
+  try {
+    if (file !== undefined) said = parse(file) ?? {};
+  } catch {
+    // What is in force is a better beginning than a file that cannot be read.
+  }
+  const languages = new Set([...Object.keys(said.subject ?? {}), ...Object.keys(said.text ?? {})]);
+  return Object.fromEntries(
+    [...languages].sort().map((one) => [one, { subject: said.subject?.[one] ?? "", text: said.text?.[one] ?? "" }]),
+  );
+}
+
+function written(name: string, texts: Texts, file?: string): string {
+  const part = (which: "subject" | "text") =>
+    Object.fromEntries(Object.entries(texts).map(([language, said]) => [language, said[which]]));
+  const said = { subject: part("subject"), text: part("text") };
+  if (file === undefined) return stringify({ message: name, ...said }, { lineWidth: 0 });
+  const document = parseDocument(file);
+  document.setIn(["subject"], document.createNode(said.subject));
+  document.setIn(["text"], document.createNode(said.text));
+  return document.toString({ lineWidth: 0 });
+}
+
+function Editor({
+  message,
+  file,
+  problems,
+  onPut,
+  onLeave,
+}: {
+  message: MessageText;
+  file?: string;
+  problems: FileProblem[];
+  onPut: (text: string) => void;
+  onLeave: () => void;
+}) {
+  const [texts, setTexts] = useState(() => initial(message, file));
+  const wrong = (pointer: string) =>
+    problems
+      .filter((one) => one.pointer === pointer)
+      .map((one) => one.message)
+      .join(" ") || undefined;
+  const set = (language: string, part: Partial<Texts[string]>) =>
+    setTexts((old) => ({ ...old, [language]: { ...old[language]!, ...part } }));
+  return (
+    <form
+      aria-label={message.name}
+      className="mt-3 grid gap-6 lg:grid-cols-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onPut(written(message.name, texts, file));
+      }}
+      onKeyDown={(event) => event.key === "Escape" && onLeave()}
+    >
+      <div className="flex min-w-0 flex-col gap-4">
+        <Languages
+          texts={texts}
+          empty={{ subject: "", text: "" }}
+          onChange={setTexts}
+          one={(language, said) => (
+            <>
+              <Field
+                label="Subject"
+                value={said.subject}
+                error={wrong(`/subject/${language}`)}
+                onChange={(event) => set(language, { subject: event.target.value })}
+              />
+              <Lines
+                label="Text"
+                most={16}
+                value={said.text}
+                error={wrong(`/text/${language}`)}
+                onChange={(text) => set(language, { text })}
+              />
+            </>
+          )}
+        />
+        <p className="text-muted text-sm break-words">
+          Can stand in it: {message.placeholders.map((one) => `{${one}}`).join(" ")} {"{attribute.NAME}"}
+          {message.needed.length > 0 && ` · needed: ${message.needed.map((one) => `{${one}}`).join(" ")}`}
+        </p>
+        {problems
+          .filter((one) => !/^\/(subject|text)\/./.test(one.pointer))
+          .map((one) => (
+            <p key={one.pointer + one.message} role="alert" className="text-bad text-sm">
+              {one.message}
+            </p>
+          ))}
+        <div className="flex gap-2">
+          <Button type="submit" look="primary">
+            Put into the draft
+          </Button>
+          <Button onClick={onLeave}>Close</Button>
+        </div>
+      </div>
+      <div className="min-w-0">
+        <h3 className="mb-2 font-semibold">As somebody reads it</h3>
+        {Object.entries(message.examples)
+          .sort()
+          .map(([language, said]) => (
+            <pre
+              key={language}
+              lang={language}
+              tabIndex={0}
+              className="bg-sunken mb-3 overflow-x-auto rounded-md p-3 font-sans text-sm whitespace-pre-wrap"
+            >
+              {said}
+            </pre>
+          ))}
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,105 @@
+import type { ReactNode } from "react";
+
+const offered = ["en", "nb", "nn", "sv", "da", "fi", "de", "nl", "fr", "es", "pt", "it", "pl", "uk", "el"];
+
+function nameOf(language: string): string {
+  try {
+    return new Intl.DisplayNames(["en"], { type: "language" }).of(language) ?? language;
+  } catch {
+    return language;
+  }
+}
+
+/** Something said in several languages, and a way to add one and to take one away. */
+export function Languages<T>({
+  texts,
+  empty,
+  one,
+  onChange,
+}: {
+  texts: Record<string, T>;
+  empty: T;
+  one: (language: string, said: T) => ReactNode;
+  onChange: (texts: Record<string, T>) => void;
+}) {
+  return (
+    <>
+      {Object.entries(texts).map(([language, said]) => (
+        <fieldset key={language} className="border-line flex flex-col gap-3 border-l-2 pl-3">
+          <legend className="sr-only">{nameOf(language)}</legend>
+          <p className="flex items-center gap-3">
+            <span aria-hidden className="font-medium">
+              {nameOf(language)}
+            </span>
+            {Object.keys(texts).length > 1 && (
+              <button
+                type="button"
+                className="text-accent-ink ml-auto rounded-sm text-sm underline"
+                onClick={() => {
+                  const { [language]: _, ...rest } = texts;
+                  onChange(rest);
+                }}
+              >
+                Take {nameOf(language)} away
+              </button>
+            )}
+          </p>
+          {one(language, said)}
+        </fieldset>
+      ))}
+      <label className="flex items-center gap-2 text-sm">
+        Another language
+        <select
+          value=""
+          onChange={(event) => event.target.value && onChange({ ...texts, [event.target.value]: empty })}
+          className="border-control bg-surface min-h-8 rounded-md border px-2"
+        >
+          <option value="">choose</option>
+          {offered
+            .filter((language) => !(language in texts))
+            .map((language) => (
+              <option key={language} value={language}>
+                {nameOf(language)}
+              </option>
+            ))}
+        </select>
+      </label>
+    </>
+  );
+}
+
+/** A text of several lines with its label. */
+export function Lines({
+  label,
+  hint,
+  error,
+  value,
+  most = 8,
+  onChange,
+}: {
+  label: string;
+  hint?: string;
+  error?: string;
+  value: string;
+  most?: number;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <label className="flex flex-col gap-1">
+      <span className="font-medium">{label}</span>
+      <textarea
+        rows={Math.min(most, Math.max(2, value.split("\n").length))}
+        value={value}
+        aria-invalid={error ? true : undefined}
+        onChange={(event) => onChange(event.target.value)}
+        className="border-control bg-surface text-ink rounded-md border px-3 py-1.5"
+      />
+      {hint && <span className="text-muted text-sm">{hint}</span>}
+      {error && (
+        <span role="alert" className="text-bad text-sm">
+          {error}
+        </span>
+      )}
+    </label>
+  );
+}
