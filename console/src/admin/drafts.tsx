@@ -26,7 +26,7 @@ export function DraftBar() {
           <select
             value={draft.id}
             onChange={(event) => chooseDraft(event.target.value)}
-            className="border-control bg-surface text-ink min-h-8 min-w-0 rounded-md border px-2"
+            className="border-control bg-surface text-ink min-h-8 max-w-full min-w-0 rounded-md border px-2"
           >
             {all.data!.map((one) => (
               <option key={one.id} value={one.id}>

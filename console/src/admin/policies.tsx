@@ -196,18 +196,18 @@ function PolicyCard({
       <div className="grid gap-6 lg:grid-cols-[1fr_17rem]">
         <div className="min-w-0">
           <ul className="text-md mb-4 flex max-w-prose flex-col gap-1">
-            {policy.sentences.map((sentence) => (
-              <li key={sentence.text}>
+            {keyed(policy.sentences).map(({ key, text, facts }) => (
+              <li key={key}>
                 <button
                   type="button"
-                  aria-expanded={open === sentence.text}
-                  onClick={() => setOpen(open === sentence.text ? "" : sentence.text)}
+                  aria-expanded={open === key}
+                  onClick={() => setOpen(open === key ? "" : key)}
                   className="hover:bg-accent-soft hover:text-accent-ink decoration-line -mx-2 rounded-md px-2 py-0.5 text-left underline decoration-dotted underline-offset-4"
                 >
-                  {sentence.text}
+                  {text}
                 </button>
-                {open === sentence.text && (
-                  <FactList facts={policy.facts.filter((fact) => sentence.facts.includes(fact.name))} editor={editor} />
+                {open === key && (
+                  <FactList facts={policy.facts.filter((fact) => facts.includes(fact.name))} editor={editor} />
                 )}
               </li>
             ))}
@@ -224,6 +224,17 @@ function PolicyCard({
       </div>
     </section>
   );
+}
+
+/** Sentences by what they tell, so that one stays open while its words change. */
+function keyed(sentences: Policy["sentences"]) {
+  const seen = new Map<string, number>();
+  return sentences.map((sentence) => {
+    const about = sentence.facts.join(" ");
+    const before = seen.get(about) ?? 0;
+    seen.set(about, before + 1);
+    return { ...sentence, key: `${about} ${before}` };
+  });
 }
 
 function FactList({ facts, editor }: { facts: Fact[]; editor: (fact: Fact) => ReactNode }) {

@@ -66,7 +66,7 @@ function ApprovalRule() {
           value={rule.data.askedFor}
           disabled={change.isPending}
           onChange={(event) => change.mutate(event.target.value)}
-          className="border-control bg-surface min-h-8 rounded-md border px-2"
+          className="border-control bg-surface min-h-8 max-w-full min-w-0 rounded-md border px-2"
         >
           {Object.entries(rules).map(([name, text]) => (
             <option key={name} value={name}>

@@ -218,11 +218,12 @@ class ConsoleTest {
         card.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Move first-ring up"))
                 .press("Enter");
         card.getByText("covers 2 people").waitFor();
-        card.getByText("Change a fact").click();
+        press(card, "First ring may do nothing by themselves.");
         change(card, "May");
         card.getByLabel("reset", new Locator.GetByLabelOptions().setExact(true)).check();
         put(card);
         card.getByText("First ring may reset their password by themselves.").waitFor();
+        press(card, "First they prove who they are by email code.");
         change(card, "To reset: from");
         card.getByLabel("app-code").check();
         put(card);

@@ -18,10 +18,11 @@ public enum Message {
                 {code}
 
             Type it on the page where you asked for it. It is valid for {valid-for}.
-            Never tell it to anybody: nobody from {organisation} will ask for it.
+            Never tell it to anybody: nobody from {organisation} will ask.
 
-            If you did not ask for it, somebody typed your name by mistake or on purpose. Without the code nothing
-            happens. If it repeats, tell the help desk: {help-desk}.
+            If you did not ask for it, somebody typed your name by mistake or on
+            purpose. Without the code nothing happens. If it repeats, tell the help
+            desk: {help-desk}.
 
             Reference: {reference}
             """),
@@ -34,9 +35,10 @@ public enum Message {
     METHODS_CHANGED("the ways to prove who you are were changed", "If it was you, there is nothing to do."),
     ATTEMPT_FAILED("somebody tried to get in with your name", "If it was you, start again or ask the help desk."),
     PRIVILEGED_RESET(Set.of("where"), Set.of("name"), "{organisation}: a privileged account has a new password", """
-            {name} is in a protected group, and has a new password since just now ({where}).
+            {name} is in a protected group and just got a new password ({where}).
 
-            If that was not to be expected, look at the attempt at once and talk to {name} in person.
+            If nobody expected that, look at the attempt at once, and talk to {name}
+            in person.
 
             Reference: {reference}
             """);
