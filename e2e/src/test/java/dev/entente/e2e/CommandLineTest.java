@@ -23,12 +23,12 @@ class CommandLineTest {
 
     @Test
     void exit_codes_tell_what_went_wrong() {
-        assertThat(world.entente("directory", "list").code()).isZero();
-        assertThat(world.entente("directory", "show", "nowhere").code()).isEqualTo(1);
-        assertThat(world.entente("directory", "frobnicate").code()).isEqualTo(2);
-        assertThat(world.entente("--server", "http://127.0.0.1:1", "status").code())
+        assertThat(world.script("directory", "list").code()).isZero();
+        assertThat(world.script("directory", "show", "nowhere").code()).isEqualTo(1);
+        assertThat(world.script("directory", "frobnicate").code()).isEqualTo(2);
+        assertThat(world.script("--server", "http://127.0.0.1:1", "status").code())
                 .isEqualTo(3);
-        assertThat(world.entente("--profile", "nobody", "directory", "list").code())
+        assertThat(world.script("--profile", "nobody", "directory", "list").code())
                 .isEqualTo(4);
         assertThat(world.ententeWith("wrong password", "sign-in", "--login", "ingeborg")
                         .code())
@@ -37,7 +37,7 @@ class CommandLineTest {
 
     @Test
     void errors_are_one_line_on_standard_error() {
-        var ran = world.entente("directory", "show", "nowhere");
+        var ran = world.script("directory", "show", "nowhere");
         assertThat(ran.out()).isEmpty();
         assertThat(ran.err().strip().lines()).hasSize(1);
         assertThat(ran.err()).contains("There is no directory \"nowhere\"");

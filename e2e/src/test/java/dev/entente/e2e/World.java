@@ -5,6 +5,7 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.util.ssl.PEMFileTrustManager;
 import com.unboundid.util.ssl.SSLUtil;
+import dev.entente.cli.WarmClient;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.net.HttpURLConnection;
@@ -18,6 +19,7 @@ import java.security.GeneralSecurityException;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
@@ -211,7 +213,7 @@ final class World {
                 "--ca", ca().toString(),
                 "--password-file", folder.resolve("account.password").toString(),
                 "--steward-file", folder.resolve("steward.yaml").toString()));
-        entente(add.toArray(String[]::new)).expect(0);
+        script(add.toArray(String[]::new)).expect(0);
         var proxy = new HoldingProxy(url);
         proxies.put(name, proxy);
         var wire = name.equals("shore") ? new SwallowingWire(AD_IP, 636) : new SwallowingWire("127.0.0.1", LDAPS_PORT);
@@ -223,18 +225,18 @@ final class World {
                 .replace("directory:\n", "directory:\n  timeout: 2s\n")
                 .replace("writes-per-minute: 60", "writes-per-minute: 1000");
         Files.writeString(folder.resolve("steward.yaml"), file);
-        var code = entente("steward", "admit", "--directory", name, name + "-1")
+        var code = script("steward", "admit", "--directory", name, name + "-1")
                 .expect(0)
                 .out()
                 .strip();
-        entente("steward", "join", "--file", stewardFile(name), code).expect(0);
-        entente("steward", "sign-roster", "--directory", name).expect(0);
+        script("steward", "join", "--file", stewardFile(name), code).expect(0);
+        script("steward", "sign-roster", "--directory", name).expect(0);
         startSteward(name);
         // A directory that has only just started on a busy machine may be slow to answer at first.
         waitUntil(
                 Duration.ofSeconds(60),
                 name + " is synchronised",
-                () -> entente("directory", "sync", name).code() == 0);
+                () -> script("directory", "sync", name).code() == 0);
     }
 
     static String stewardFile(String name) {
@@ -439,7 +441,27 @@ final class World {
         return ententeWith("", arguments);
     }
 
+    /** The client in this process; what belongs to a steward's machine is another program and is started. */
     Ran ententeWith(String input, String... arguments) {
+        var line = List.of(arguments);
+        if (line.contains("steward") && !Collections.disjoint(line, List.of("join", "run", "check", "log"))) {
+            return scriptWith(input, arguments);
+        }
+        var command = new ArrayList<>(List.of("--server", url));
+        command.addAll(line);
+        var ended = WarmClient.run(
+                DIR.resolve("administrator"),
+                input,
+                line.contains("--server") ? arguments : command.toArray(String[]::new));
+        return new Ran(command, ended.code(), ended.out(), ended.err());
+    }
+
+    /** The command as somebody types it. */
+    Ran script(String... arguments) {
+        return scriptWith("", arguments);
+    }
+
+    private Ran scriptWith(String input, String... arguments) {
         var command = new ArrayList<>(List.of(ROOT.resolve("bin/entente").toString()));
         command.addAll(Arrays.asList(arguments));
         return asAdministrator(input, command.toArray(String[]::new));
