@@ -31,6 +31,7 @@ final class ApiPerson {
     final SigningKey key = SigningKey.generate(new SecureRandom());
     private final World world;
     private final HttpClient http = HttpClient.newHttpClient();
+    private String languages = "en";
     String cookie = "";
     /** What the browser is known by. */
     String device = "";
@@ -62,6 +63,7 @@ final class ApiPerson {
             var request = HttpRequest.newBuilder(URI.create(world.url + "/api/v1/portal" + path))
                     .timeout(Duration.ofSeconds(30))
                     .header("Content-Type", "application/json")
+                    .header("Accept-Language", languages)
                     .header("Cookie", device.isEmpty() ? cookie : cookie + "; " + device)
                     .method(
                             method,
@@ -92,6 +94,12 @@ final class ApiPerson {
 
     Answer start(String name, EcKey attemptKey) {
         return call("POST", "/attempts", new PortalApi.Start(name, action, attemptKey));
+    }
+
+    /** Which languages the browser asks for. */
+    ApiPerson reads(String wanted) {
+        languages = wanted;
+        return this;
     }
 
     /** What is wanted instead of a reset. */

@@ -1,0 +1,153 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.wire.AdminApi;
+import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.net.http.HttpResponse;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+
+/** What is sent to people and to administrators, in whose words, and on what occasions. */
+class MessagesTest extends PublishingTest {
+    private static final String WATCH = "watch@skerry.test";
+
+    @Test
+    void texts_of_the_configuration_reach_people_in_their_language() throws IOException {
+        var crew = Crew.next();
+        write("messages/code.yaml", """
+                message: code
+                subject: { en: "Your code, {name}", nb: "Koden din, {name}" }
+                text:
+                  en: |
+                    For {attribute.department}:
+                      {code}
+                    {reference}
+                  nb: |
+                    Til {attribute.department}, {attribute.no-such-attribute}gyldig i {valid-for}:
+                      {code}
+                    {reference}
+                """);
+        write("terms/house-rules.yaml", "terms: house-rules\ntexts: { en: Be kind., nb: Vær snill. }\n");
+        pilot("terms: house-rules\n", crew);
+
+        var norwegian = new ApiPerson(world).reads("nb-NO,nb;q=0.9,en;q=0.5").prove(crew.shore(), crew.address());
+        var mail = world.mailbox.to(crew.address()).get(0);
+        assertThat(mail.subject()).isEqualTo("Koden din, " + name(crew));
+        assertThat(mail.text()).contains("Til Deck, gyldig i 10 min:").doesNotContain("{");
+        assertThat(norwegian.attempt.terms().language()).isEqualTo("nb");
+        assertThat(norwegian.attempt.terms().text()).isEqualTo("Vær snill.");
+
+        var unknown = new ApiPerson(world).reads("tlh, *;q=0.1 ;;; nonsense").prove(crew.shore(), crew.address());
+        assertThat(world.mailbox.to(crew.address()).get(0).text()).contains("For Deck:");
+        assertThat(unknown.attempt.terms().language()).isEqualTo("en");
+
+        assertThat(world.entente("message", "list").expect(0).out())
+                .containsPattern("code +en, nb +messages/code.yaml")
+                .containsPattern("password-reset +en +built in");
+        assertThat(world.entente("message", "show", "code").expect(0).out())
+                .contains("-- nb --", "Koden din, Astrid Example", "needed is code");
+        assertThat(world.entente("message", "show", "cod").expect(1).err()).contains("there is no message \"cod\"");
+    }
+
+    private String name(Crew crew) {
+        return ApiPerson.JSON
+                .readTree(api.get("/explain?person=" + crew.shore()).body())
+                .path("name")
+                .asString();
+    }
+
+    @Test
+    void a_message_without_its_code_is_never_published() throws IOException {
+        write("messages/code.yaml", "message: code\nsubject: { en: Hello }\ntext: { en: Hello again }\n");
+        world.entente("draft", "start", "--name", "no code").expect(0);
+        var refused = world.entente("draft", "load", folder.toString()).expect(1);
+        assertThat(refused.out() + refused.err()).contains("{code} is missing");
+        assertThat(world.entente("draft", "publish").expect(1).err()).contains("{code} is missing");
+    }
+
+    @Test
+    void somebody_who_did_not_get_through_is_told_where_the_policy_says_so() throws IOException {
+        var crew = Crew.next();
+        pilot("tell: { person: [reset, failure] }\n", crew);
+        var person = new ApiPerson(world);
+        person.start(crew.shore()).as(PortalApi.Attempt.class);
+        for (var round = 0; round < 3; round++) {
+            person.attempt = person.ask().as(PortalApi.Attempt.class);
+            for (var wrong = 0; wrong < 5; wrong++) {
+                assertThat(person.answer("0000000" + wrong).status()).isEqualTo(422);
+            }
+        }
+        World.waitUntil(
+                SOON,
+                "the person is told",
+                () -> world.mailbox.to(crew.address()).stream()
+                        .anyMatch(m -> m.subject().equals("Skerry Line: somebody tried to get in with your name")
+                                && m.text().contains("/not-me#")
+                                && m.text().contains(person.attempt.reference())));
+        assertThat(world.entente("attempt", "show", person.attempt.reference()).out())
+                .contains("blocked");
+    }
+
+    @Test
+    void administrators_are_told_when_a_privileged_account_has_a_new_password() throws IOException {
+        var crew = Crew.next();
+        var settings = ApiPerson.JSON.readValue(api.get("/channels/mail").body(), AdminApi.MailChannel.class);
+        var deck = "cn=Deck,ou=groups,dc=fleet,dc=skerry,dc=test";
+        try {
+            assertThat(mail(settings, List.of("no address")).body()).contains("addresses such as");
+            assertThat(mail(settings, List.of(WATCH)).statusCode()).isEqualTo(200);
+            world.entente("directory", "change", "fleet", "--protect-group", deck)
+                    .expect(0);
+            pilot("tell: { administrators: [privileged-reset] }\n", crew);
+            new ApiPerson(world)
+                    .prove(crew.shore(), crew.address())
+                    .choose("Privileged-Quay-11")
+                    .waitForOutcome(SOON);
+            World.waitUntil(
+                    SOON,
+                    "the administrators are told",
+                    () -> world.mailbox.to(WATCH).stream()
+                            .anyMatch(m -> m.subject().contains("a privileged account has a new password")
+                                    && m.text().contains(name(crew))));
+        } finally {
+            world.entente("directory", "change", "fleet", "--protect-group", "").expect(0);
+            mail(settings, List.of());
+        }
+    }
+
+    private HttpResponse<String> mail(AdminApi.MailChannel as, List<String> administrators) {
+        return api.put(
+                "/channels/mail",
+                new AdminApi.MailSettings(
+                        as.host(), as.port(), as.security(), as.login(), null, as.sender(), administrators));
+    }
+
+    @Test
+    void who_came_to_a_scope_and_who_left_it_is_told_with_the_reason() throws IOException {
+        var one = Crew.next();
+        var other = Crew.next();
+        pilot("", one);
+        World.waitUntil(
+                SOON,
+                "the new scope is known",
+                () -> world.query("SELECT count(*) FROM scope_state WHERE scope = 'pilot'")
+                        .equals("1"));
+        write("scopes/pilot.yaml", "scope: pilot\nany:\n  - people: [" + other.shore() + "]\n");
+        publish();
+        World.waitUntil(
+                SOON,
+                "both changes are told",
+                () -> world.query("SELECT count(*) FROM scope_change WHERE scope = 'pilot'")
+                        .equals("2"));
+        var revision = revision();
+        var said = world.entente("scope", "changes", "pilot").expect(0).out();
+        assertThat(said)
+                .containsPattern(
+                        "came +" + name(other) + " +" + revision + " +revision " + revision + " made it people")
+                .containsPattern("left +" + name(one) + " +" + revision + " ");
+        assertThat(world.entente("scope", "changes", "nowhere").expect(1).err())
+                .contains("There is no published scope");
+    }
+}
