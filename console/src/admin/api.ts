@@ -11,6 +11,7 @@ export type Job = Whole<Schemas["Job"]>;
 export type Delivery = Whole<Schemas["Delivery"]>;
 export type MailChannel = Whole<Schemas["MailChannel"]>;
 export type MessageText = Whole<Schemas["MessageText"]>;
+export type Explanation = Whole<Schemas["Explanation"]>;
 export type MailTried = Whole<Schemas["MailTried"]>;
 export type Stop = Whole<Schemas["Stop"]>;
 export type Comparison = Whole<Schemas["Comparison"]>;

@@ -67,6 +67,8 @@ export function useDraftChange() {
     mutationFn: async (edit: (files: Files) => Files) => {
       const base =
         oneOf(queries.getQueryData<Draft[]>(["drafts"]), chosen()) ??
+        // A list that was on its way when the draft was made does not hold it.
+        oneOf(await data(api.GET("/api/v1/drafts")), chosen()) ??
         (await data(api.POST("/api/v1/drafts", { body: { name: "" } })));
       const changed = await data(
         api.PUT("/api/v1/drafts/{id}/files", {

@@ -91,7 +91,7 @@ function Compare({ draft }: { draft: Draft }) {
   const waits = Boolean(approval.data?.needed && !approval.data.approvedBy);
   const [at, setAt] = useState("");
   const [until, setUntil] = useState("");
-  const losesWay = rehearsal.data?.counts[0]?.people ?? 0;
+  const losesWay = rehearsal.data?.counts.find((one) => one.kind === "loses-way")?.people ?? 0;
   const comparison = useQuery({
     queryKey: ["drafts", draft.id, draft.version, "comparison"],
     queryFn: () => data(api.GET("/api/v1/drafts/{id}/comparison", { params: { path: { id: draft.id } } })),
@@ -135,6 +135,7 @@ function Compare({ draft }: { draft: Draft }) {
             </Dialog.Description>
           </div>
           {failed && <Notice tone="bad">{failed instanceof Problem ? failed.message : "Try again."}</Notice>}
+          {open && <Merge draft={draft} />}
           {draft.problems.length > 0 ? (
             <Problems draft={draft} />
           ) : (
@@ -166,7 +167,6 @@ function Compare({ draft }: { draft: Draft }) {
                         />
                       </Notice>
                     )}
-                    <Merge draft={draft} />
                     {approval.data?.needed && (
                       <Notice
                         tone={waits ? "warn" : "ok"}

@@ -65,6 +65,8 @@ function Editor({ draft }: { draft: Draft }) {
       setFiles(saved.files);
       await queries.invalidateQueries({ queryKey: ["drafts"] });
     },
+    // What somebody else made of it is there when the changes here are undone.
+    onError: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
   });
 
   return (
@@ -130,7 +132,13 @@ function Editor({ draft }: { draft: Draft }) {
           <Button look="primary" disabled={!changed} busy={save.isPending} onClick={() => save.mutate()}>
             Save the draft
           </Button>
-          <Button disabled={!changed} onClick={() => setFiles(base.files)}>
+          <Button
+            disabled={!changed}
+            onClick={() => {
+              setFiles(base.files);
+              save.reset();
+            }}
+          >
             Undo changes
           </Button>
           {open && (

@@ -12,6 +12,7 @@ import { Deliveries } from "./deliveries";
 import { Directories, Directory } from "./directories";
 import { Frame } from "./frame";
 import { People, Person } from "./people";
+import { Failed, Nowhere } from "./failed";
 import { Files } from "./files";
 import { Policies, PolicyPages } from "./policies";
 import { RehearsalPage } from "./rehearsal";
@@ -45,30 +46,36 @@ const router = createBrowserRouter(
       path: "/",
       element: <Frame />,
       children: [
-        { index: true, element: <Today /> },
-        { path: "directories", element: <Directories /> },
-        { path: "directories/connect", element: <Connect /> },
-        { path: "directories/deliveries", element: <Deliveries /> },
-        { path: "directories/in-doubt", element: <Cases /> },
-        { path: "directories/:name", element: <Directory /> },
-        { path: "people", element: <People /> },
-        { path: "people/:id", element: <Person /> },
         {
-          path: "policies",
-          element: <PolicyPages />,
+          errorElement: <Failed />,
           children: [
-            { index: true, element: <Policies /> },
-            { path: "scopes", element: <Scopes /> },
-            { path: "rules", element: <Rules /> },
-            { path: "rehearsal", element: <RehearsalPage /> },
-            { path: "files", element: <Files /> },
-            { path: "revisions", element: <Revisions /> },
+            { index: true, element: <Today /> },
+            { path: "directories", element: <Directories /> },
+            { path: "directories/connect", element: <Connect /> },
+            { path: "directories/deliveries", element: <Deliveries /> },
+            { path: "directories/in-doubt", element: <Cases /> },
+            { path: "directories/:name", element: <Directory /> },
+            { path: "people", element: <People /> },
+            { path: "people/:id", element: <Person /> },
+            {
+              path: "policies",
+              element: <PolicyPages />,
+              children: [
+                { index: true, element: <Policies /> },
+                { path: "scopes", element: <Scopes /> },
+                { path: "rules", element: <Rules /> },
+                { path: "rehearsal", element: <RehearsalPage /> },
+                { path: "files", element: <Files /> },
+                { path: "revisions", element: <Revisions /> },
+              ],
+            },
+            { path: "settings", element: <Settings /> },
+            { path: "stops", element: <Stops /> },
+            { path: "audit", element: <Audit /> },
+            { path: "audit/attempts/:reference", element: <Attempt /> },
+            { path: "*", element: <Nowhere /> },
           ],
         },
-        { path: "settings", element: <Settings /> },
-        { path: "stops", element: <Stops /> },
-        { path: "audit", element: <Audit /> },
-        { path: "audit/attempts/:reference", element: <Attempt /> },
       ],
     },
   ],

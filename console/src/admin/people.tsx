@@ -106,14 +106,26 @@ export function Person() {
   const { id = "" } = useParams();
   const [action, setAction] = useState("reset");
   const [network, setNetwork] = useState("");
+  const [at, setAt] = useState("");
   const person = useQuery({
     queryKey: ["people", id],
     queryFn: () => data(api.GET("/api/v1/people/{id}", { params: { path: { id } } })),
   });
   const explained = useQuery({
-    queryKey: ["explain", id, action, network],
+    queryKey: ["explain", id, action, network, at],
     queryFn: () =>
-      data(api.GET("/api/v1/explain", { params: { query: { person: id, action, network: network || undefined } } })),
+      data(
+        api.GET("/api/v1/explain", {
+          params: {
+            query: {
+              person: id,
+              action,
+              network: network || undefined,
+              at: at ? new Date(at).toISOString() : undefined,
+            },
+          },
+        }),
+      ),
     placeholderData: keepPreviousData,
   });
   const attempts = useQuery({
@@ -143,6 +155,13 @@ export function Person() {
                   placeholder="203.0.113.7"
                   defaultValue={network}
                   onBlur={(event) => setNetwork(event.target.value.trim())}
+                />
+                <Field
+                  label="At"
+                  hint="Empty: now"
+                  type="datetime-local"
+                  value={at}
+                  onChange={(event) => setAt(event.target.value)}
                 />
               </div>
               <Loading query={explained}>

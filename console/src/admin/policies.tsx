@@ -13,6 +13,7 @@ import { useDraftChange } from "./draft-change";
 import { Problems } from "./drafts";
 import { FactEditor, addCondition, say, titleOf, unsay } from "./facts";
 import type { Choices, Fact } from "./facts";
+import { AsOnePerson } from "./as-person";
 import { Loading, PageHead, Section } from "./parts";
 
 const pages = [
@@ -276,83 +277,6 @@ function Hands({ draft, policy }: { draft: string; policy: string }) {
       <Link to="/policies/rehearsal" className="text-accent-ink rounded-sm text-sm underline">
         See the rehearsal
       </Link>
-    </div>
-  );
-}
-
-const screens: Record<string, string> = {
-  "email-code": "Types the code from an e-mail",
-  "app-code": "Types the code of the authenticator app",
-  "recovery-code": "Types a recovery code",
-};
-
-/** The pages as one chosen person would meet them. */
-function AsOnePerson({ draft }: { draft?: string }) {
-  const [typed, setTyped] = useState("");
-  const [who, setWho] = useState("");
-  const explained = useQuery({
-    queryKey: ["explain", who, "reset", draft],
-    queryFn: () => data(api.GET("/api/v1/explain", { params: { query: { person: who, action: "reset", draft } } })),
-    enabled: who !== "",
-    retry: false,
-  });
-  const one = explained.data;
-  return (
-    <div>
-      <form
-        className="flex items-end gap-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          setWho(typed.trim());
-        }}
-      >
-        <Field
-          label="As one person meets it"
-          placeholder="sign-in name"
-          value={typed}
-          onChange={(event) => setTyped(event.target.value)}
-        />
-        <Button type="submit">Show</Button>
-      </form>
-      {explained.error && (
-        <p role="alert" className="text-bad text-sm">
-          {explained.error instanceof Problem ? explained.error.message : "Try again."}
-        </p>
-      )}
-      {one && (
-        <div className="mt-2 text-sm">
-          <p className="font-medium">
-            {one.name}, by {one.policy || "no policy"}
-          </p>
-          {one.possible ? (
-            <ol className="list-decimal pl-5">
-              <li>Says who they are</li>
-              {one.required && one.required.methods > 1 && (
-                <li>Chooses {one.required.methods} ways, one after the other</li>
-              )}
-              {one.methods
-                .filter((method) => method.usable)
-                .map((method) => (
-                  <li key={method.method}>
-                    {one.required && one.required.methods === 1 && one.methods.filter((m) => m.usable).length > 1
-                      ? "or: "
-                      : ""}
-                    {screens[method.method] ?? method.method}
-                  </li>
-                ))}
-              <li>Chooses a new password</li>
-              <li>Sees the result of each account</li>
-            </ol>
-          ) : (
-            <p>Types a code that never comes: {one.obstacles[0]?.cause}</p>
-          )}
-          {one.required?.because.map((because) => (
-            <p key={because} className="text-muted">
-              {because}
-            </p>
-          ))}
-        </div>
-      )}
     </div>
   );
 }

@@ -1,5 +1,6 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { clsx } from "clsx";
+import { useEffect, useRef } from "react";
 import { Link, useSearchParams } from "react-router";
 import { Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
@@ -26,6 +27,22 @@ export function RehearsalPage() {
     enabled: sound,
     placeholderData: keepPreviousData,
   });
+
+  const part = filter.get("part") ?? "";
+  const from = filter.get("from");
+  const to = filter.get("to");
+
+  /** Opens the people behind a number, and closes them when they are open. */
+  function open(asked: Asked) {
+    const next = new URLSearchParams(filter);
+    const before = new URLSearchParams(filter);
+    for (const name of ["kind", "part", "from", "to"] as const) {
+      next.delete(name);
+      if (asked[name] !== undefined && asked[name] !== null) next.set(name, asked[name]!);
+    }
+    if (next.toString() === before.toString()) for (const name of ["kind", "part", "from", "to"]) next.delete(name);
+    setFilter(next, { replace: true });
+  }
 
   function set(name: string, value: string) {
     const next = new URLSearchParams(filter);
@@ -72,32 +89,36 @@ export function RehearsalPage() {
       <Loading query={rehearsal}>
         {() => {
           const found = rehearsal.data!;
-          const loses = found.counts[0]!;
           return (
             <>
-              <button
-                type="button"
-                onClick={() => set("kind", loses.kind)}
-                className={clsx(
-                  "mb-5 flex w-full items-baseline gap-3 rounded-lg p-4 text-left",
-                  loses.people > 0 ? "bg-bad-soft text-bad" : "bg-ok-soft text-ok",
-                )}
-              >
-                <span className="text-2xl font-semibold">{loses.people}</span>
-                <span>
-                  {loses.people > 0
-                    ? `of ${found.people} people ${loses.words}. Open them.`
-                    : `Nobody of ${found.people} people would lose a way in.`}
-                </span>
-              </button>
+              <div className="mb-5 grid gap-3 sm:grid-cols-2">
+                {found.counts.slice(0, 2).map((one) => (
+                  <button
+                    key={one.kind}
+                    type="button"
+                    disabled={one.people === 0}
+                    aria-pressed={kind === one.kind && !part}
+                    onClick={() => open({ kind: one.kind })}
+                    className={clsx(
+                      "flex items-baseline gap-3 rounded-lg p-4 text-left",
+                      one.people > 0 ? "bg-bad-soft text-bad" : "bg-ok-soft text-ok",
+                    )}
+                  >
+                    <span className="text-2xl font-semibold">{one.people}</span>
+                    <span>
+                      of {found.people} people {one.words}.{one.people > 0 && " Open them."}
+                    </span>
+                  </button>
+                ))}
+              </div>
               <ul className="border-line bg-surface divide-line mb-7 divide-y rounded-lg border">
-                {found.counts.slice(1).map((one) => (
+                {found.counts.slice(2).map((one) => (
                   <li key={one.kind}>
                     <button
                       type="button"
                       disabled={one.people === 0}
-                      aria-pressed={kind === one.kind}
-                      onClick={() => set("kind", kind === one.kind ? "" : one.kind)}
+                      aria-pressed={kind === one.kind && !part}
+                      onClick={() => open({ kind: one.kind })}
                       className="hover:bg-sunken disabled:text-muted flex w-full gap-3 px-4 py-1.5 text-left"
                     >
                       <span className="w-14 text-right font-semibold">{one.people}</span>
@@ -106,22 +127,30 @@ export function RehearsalPage() {
                   </li>
                 ))}
               </ul>
-              {kind && draft && <Behind draft={draft.id} kind={kind} action={action} network={network} />}
+              {draft && (kind || from !== null) && (
+                <Behind draft={draft.id} asked={{ kind, part, from, to }} action={action} network={network} />
+              )}
               {found.moves.length > 0 && (
                 <Section title="Who changes hands">
                   <ul>
                     {found.moves.map((one) => (
                       <li key={one.from + one.to}>
-                        <strong className="font-semibold">{one.people}</strong> go from {one.from || "no policy"} to{" "}
-                        {one.to || "no policy"}
+                        <button
+                          type="button"
+                          className="text-accent-ink rounded-sm text-left underline"
+                          onClick={() => open({ from: one.from, to: one.to })}
+                        >
+                          <strong className="font-semibold">{one.people}</strong> go from {one.from || "no policy"} to{" "}
+                          {one.to || "no policy"}
+                        </button>
                       </li>
                     ))}
                   </ul>
                 </Section>
               )}
-              <Parts title="By scope" rows={found.scopes} />
-              <Parts title="By department" rows={found.departments} />
-              <Parts title="By privilege" rows={found.privilege} />
+              <Parts title="By scope" rows={found.scopes} onOpen={open} />
+              <Parts title="By department" rows={found.departments} onOpen={open} />
+              <Parts title="By privilege" rows={found.privilege} onOpen={open} />
               {draft && <Past draft={draft.id} version={draft.version} />}
             </>
           );
@@ -131,15 +160,39 @@ export function RehearsalPage() {
   );
 }
 
-function Behind({ draft, kind, action, network }: { draft: string; kind: string; action: string; network: string }) {
+/** What the people are asked for by. */
+interface Asked {
+  kind?: string;
+  part?: string;
+  from?: string | null;
+  to?: string | null;
+}
+
+function Behind({ draft, asked, action, network }: { draft: string; asked: Asked; action: string; network: string }) {
+  const { kind, part, from, to } = asked;
+  const place = useRef<HTMLDivElement>(null);
+  // A number far below opens here.
+  useEffect(() => {
+    // Its result, in newer browsers a promise, is nothing to clean up by.
+    void place.current?.scrollIntoView({ block: "nearest" });
+  }, [kind, part, from, to]);
   const people = useInfiniteQuery({
-    queryKey: ["drafts", draft, "rehearsal", "people", kind, action, network],
+    queryKey: ["drafts", draft, "rehearsal", "people", asked, action, network],
     queryFn: ({ pageParam }) =>
       data(
         api.GET("/api/v1/drafts/{id}/rehearsal/people", {
           params: {
             path: { id: draft },
-            query: { kind, action, network: network || undefined, limit: 50, after: pageParam || undefined },
+            query: {
+              kind: kind || undefined,
+              part: part || undefined,
+              from: from ?? undefined,
+              to: to ?? undefined,
+              action,
+              network: network || undefined,
+              limit: 50,
+              after: pageParam || undefined,
+            },
           },
         }),
       ),
@@ -147,62 +200,64 @@ function Behind({ draft, kind, action, network }: { draft: string; kind: string;
     getNextPageParam: (page) => page.after || undefined,
   });
   return (
-    <Section title="The people behind it">
-      <Loading query={people}>
-        {() => {
-          const rows = people.data!.pages.flatMap((page) => page.items);
-          return (
-            <>
-              <Table
-                name="The people behind it"
-                rows={rows}
-                keyOf={(one) => one.id}
-                empty="Nobody."
-                columns={[
-                  {
-                    title: "Name",
-                    value: (one) => (
-                      <Link to={`/people/${one.id}`} className="text-accent-ink rounded-sm font-medium underline">
-                        {one.name}
-                      </Link>
-                    ),
-                  },
-                  { title: "Department", value: (one) => one.department },
-                  { title: "Now", value: (one) => one.before },
-                  { title: "With the draft", wide: true, value: (one) => one.after },
-                ]}
-              />
-              <div className="mt-3 flex gap-2">
-                {people.hasNextPage && (
-                  <Button busy={people.isFetchingNextPage} onClick={() => void people.fetchNextPage()}>
-                    Show more
+    <div ref={place}>
+      <Section title="The people behind it">
+        <Loading query={people}>
+          {() => {
+            const rows = people.data!.pages.flatMap((page) => page.items);
+            return (
+              <>
+                <Table
+                  name="The people behind it"
+                  rows={rows}
+                  keyOf={(one) => one.id}
+                  empty="Nobody."
+                  columns={[
+                    {
+                      title: "Name",
+                      value: (one) => (
+                        <Link to={`/people/${one.id}`} className="text-accent-ink rounded-sm font-medium underline">
+                          {one.name}
+                        </Link>
+                      ),
+                    },
+                    { title: "Department", value: (one) => one.department },
+                    { title: "Now", value: (one) => one.before },
+                    { title: "With the draft", wide: true, value: (one) => one.after },
+                  ]}
+                />
+                <div className="mt-3 flex gap-2">
+                  {people.hasNextPage && (
+                    <Button busy={people.isFetchingNextPage} onClick={() => void people.fetchNextPage()}>
+                      Show more
+                    </Button>
+                  )}
+                  <Button
+                    look="quiet"
+                    onClick={() =>
+                      save(
+                        `${kind || "moved"}.csv`,
+                        ["name,department,sign-in names,now,with the draft"]
+                          .concat(
+                            rows.map((one) =>
+                              [one.name, one.department ?? "", one.logins.join(" "), one.before, one.after]
+                                .map((cell) => `"${cell.replace(/^([=+\-@])/, "'$1").replaceAll('"', '""')}"`)
+                                .join(","),
+                            ),
+                          )
+                          .join("\r\n"),
+                      )
+                    }
+                  >
+                    Save what is shown as CSV
                   </Button>
-                )}
-                <Button
-                  look="quiet"
-                  onClick={() =>
-                    save(
-                      `${kind}.csv`,
-                      ["name,department,sign-in names,now,with the draft"]
-                        .concat(
-                          rows.map((one) =>
-                            [one.name, one.department ?? "", one.logins.join(" "), one.before, one.after]
-                              .map((cell) => `"${cell.replace(/^([=+\-@])/, "'$1").replaceAll('"', '""')}"`)
-                              .join(","),
-                          ),
-                        )
-                        .join("\r\n"),
-                    )
-                  }
-                >
-                  Save what is shown as CSV
-                </Button>
-              </div>
-            </>
-          );
-        }}
-      </Loading>
-    </Section>
+                </div>
+              </>
+            );
+          }}
+        </Loading>
+      </Section>
+    </div>
   );
 }
 
@@ -214,28 +269,42 @@ function save(name: string, text: string) {
   URL.revokeObjectURL(link.href);
 }
 
-function Parts({ title, rows }: { title: string; rows: RehearsalPart[] }) {
+function Parts({ title, rows, onOpen }: { title: string; rows: RehearsalPart[]; onOpen: (asked: Asked) => void }) {
   if (rows.length === 0) return null;
   return (
     <Section title={title}>
       <Table
         name={title}
         rows={rows}
-        keyOf={(one) => one.name}
+        keyOf={(one) => one.part}
         empty="None."
         columns={[
           { title: "", wide: true, value: (one) => one.name },
           { title: "People", value: (one) => one.people },
-          { title: "Lose a way in", value: (one) => <Count of={one.losesWay} /> },
-          { title: "Lack methods", value: (one) => <Count of={one.lacksMethods} /> },
+          {
+            title: "Lose a way in",
+            value: (one) => <Count of={one.losesWay} onOpen={() => onOpen({ kind: "loses-way", part: one.part })} />,
+          },
+          {
+            title: "Lack methods",
+            value: (one) => (
+              <Count of={one.lacksMethods} onOpen={() => onOpen({ kind: "lacks-methods", part: one.part })} />
+            ),
+          },
         ]}
       />
     </Section>
   );
 }
 
-function Count({ of }: { of: number }) {
-  return of > 0 ? <strong className="text-bad font-semibold">{of}</strong> : <span className="text-muted">0</span>;
+function Count({ of, onOpen }: { of: number; onOpen: () => void }) {
+  return of > 0 ? (
+    <button type="button" onClick={onOpen} className="text-bad rounded-sm px-1 font-semibold underline">
+      {of}
+    </button>
+  ) : (
+    <span className="text-muted px-1">0</span>
+  );
 }
 
 function Past({ draft, version }: { draft: string; version: number }) {

@@ -1,9 +1,10 @@
 import { useEffect, useState } from "react";
 import { Problem } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
+import { ways } from "../shared/ways";
 import { api } from "./api";
 import type { Attempt } from "./api";
-import { MethodsPage, ways } from "./methods";
+import { MethodsPage } from "./methods";
 import { ReferenceLine, useOrganisation } from "./shell";
 
 /** One proof after another, each by a way that the person chooses. */

@@ -3,9 +3,9 @@ import { QRCodeSVG } from "qrcode.react";
 import { useCallback, useEffect, useState } from "react";
 import { Problem } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
+import { ways } from "../shared/ways";
 import { api } from "./api";
 import type { Attempt, Enrolment, OfferedApp } from "./api";
-import { ways } from "./methods";
 import { useOrganisation } from "./shell";
 
 /** How the person can be recognised, and setting up more. */

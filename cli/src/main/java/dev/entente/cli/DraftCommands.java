@@ -233,6 +233,12 @@ final class DraftCommands {
                             description = "from where everybody comes; without it nobody knows")
                     String network,
             @Option(names = "--show", paramLabel = "KIND", description = "the people behind a number") String kind,
+            @Option(
+                            names = "--part",
+                            paramLabel = "PART",
+                            description = "with --show: those of \"scope NAME\", \"department NAME\", privileged,"
+                                    + " not-privileged")
+                    String part,
             @Option(names = "--attempts", paramLabel = "DAYS", description = "on the attempts of the last days")
                     Integer days) {
         var path = "/drafts/" + meant(named) + "/rehearsal";
@@ -242,7 +248,8 @@ final class DraftCommands {
             return attempts(path + "/attempts?days=" + days);
         }
         if (kind != null) {
-            return people(path + "/people" + query + "&kind=" + PeopleCommands.encoded(kind));
+            return people(path + "/people" + query + "&kind=" + PeopleCommands.encoded(kind)
+                    + (part == null ? "" : "&part=" + PeopleCommands.encoded(part)));
         }
         var rehearsal = entente.api().get(path + query, AdminApi.Rehearsal.class);
         entente.printer().one(rehearsal, () -> {
@@ -258,7 +265,9 @@ final class DraftCommands {
                         "  %-32s %8d %10d %14d%n", p.name(), p.people(), p.losesWay(), p.lacksMethods()));
             }
         });
-        return rehearsal.counts().get(0).people() > 0 ? Entente.REFUSED : Entente.DONE;
+        return rehearsal.counts().stream().anyMatch(c -> c.kind().equals("loses-way") && c.people() > 0)
+                ? Entente.REFUSED
+                : Entente.DONE;
     }
 
     private static String policy(String name) {
@@ -275,7 +284,13 @@ final class DraftCommands {
                     entente.api().get(path + "&limit=500" + (after == null ? "" : "&after=" + after), type);
             people.addAll(page.items());
             after = page.after();
+            if (after != null && System.console() != null) {
+                System.err.print("\r" + people.size() + " people read …");
+            }
         } while (after != null);
+        if (people.size() > 500 && System.console() != null) {
+            System.err.print("\r\u001b[K");
+        }
         entente.printer()
                 .list(
                         people,

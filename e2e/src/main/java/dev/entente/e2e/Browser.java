@@ -43,6 +43,13 @@ public final class Browser implements AutoCloseable {
                 new com.microsoft.playwright.Browser.NewContextOptions().setViewportSize(width, height));
     }
 
+    /** A profile that goes on where another was: cookies and what pages keep, as {@code storageState} gave them. */
+    public BrowserContext context(int width, int height, String state) {
+        return browser.newContext(new com.microsoft.playwright.Browser.NewContextOptions()
+                .setViewportSize(width, height)
+                .setStorageState(state));
+    }
+
     @Override
     public void close() {
         browser.close();

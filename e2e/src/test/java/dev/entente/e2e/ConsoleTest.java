@@ -6,6 +6,7 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.LoadState;
+import com.microsoft.playwright.options.SelectOption;
 import com.microsoft.playwright.options.WaitForSelectorState;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -20,14 +21,29 @@ import org.junit.jupiter.api.io.TempDir;
 
 /** The console as an administrator uses it, and the API below it. */
 class ConsoleTest {
+    private static String state;
     private final World world = World.get();
 
     private Page signedIn(int width) {
+        // One sign-in for all: the service lets nobody sign in all the time.
+        if (state == null) {
+            var page = signedIn(width, "ingeborg", World.PASSWORD);
+            state = page.context().storageState();
+            return page;
+        }
+        var page = world.browser().context(width, 800, state).newPage();
+        page.setDefaultTimeout(45_000);
+        page.navigate(world.url + "/console");
+        page.getByText("Events on record").waitFor();
+        return page;
+    }
+
+    private Page signedIn(int width, String login, String password) {
         var page = world.browser().page(width, 800);
         page.setDefaultTimeout(45_000);
         page.navigate(world.url + "/console");
-        page.getByLabel("Sign-in name").fill("ingeborg");
-        page.getByLabel("Password").fill(World.PASSWORD);
+        page.getByLabel("Sign-in name").fill(login);
+        page.getByLabel("Password").fill(password);
         page.getByLabel("Password").press("Enter");
         page.getByText("Events on record").waitFor();
         return page;
@@ -234,7 +250,8 @@ class ConsoleTest {
         card.getByText("2 come from deck-crew").waitFor();
         card.getByLabel("As one person meets it").fill("astrid.nordvik");
         press(card, "Show");
-        card.getByText("Types a code that never comes").waitFor();
+        card.getByText("A code that never comes, as for a name that does not exist.")
+                .waitFor();
 
         page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Rehearse"))
                 .click();
@@ -252,6 +269,96 @@ class ConsoleTest {
         assertThat(publish.isDisabled()).isTrue();
         press(page, "Discard the draft");
         page.getByText("There is no draft.").waitFor();
+    }
+
+    @Test
+    void two_administrators_change_approve_and_merge_without_losing_anything() {
+        world.ententeWith("another-quay-lantern", "administrator", "add", "olav")
+                .expect(0);
+        var ingeborg = signedIn(1280);
+        var olav = signedIn(1280, "olav", "another-quay-lantern");
+        try {
+            ingeborg.navigate(world.url + "/console/policies/revisions");
+            ingeborg.getByLabel("A second person’s approval").selectOption("weakening");
+            ingeborg.navigate(world.url + "/console/policies/files");
+            press(ingeborg, "Start a draft");
+            edit(ingeborg, "password: fleet-passwords\nlimit: { resets: 30 per 24h }\n");
+            olav.navigate(world.url + "/console/policies/files");
+            edit(olav, "password: fleet-passwords\nlimit: { resets: 2 per 24h }\n");
+            save(ingeborg);
+            ingeborg.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Save the draft"))
+                    .and(ingeborg.locator(":disabled"))
+                    .waitFor();
+            save(olav);
+            olav.getByText("Somebody else changed this draft meanwhile").waitFor();
+            press(olav, "Undo changes");
+            olav.waitForCondition(() -> defaults(olav).inputValue().contains("30 per 24h"));
+
+            press(ingeborg, "Compare and publish");
+            ingeborg.getByText("A second person has to approve this").waitFor();
+            ingeborg.getByText("Policy deck-crew lets people reset more often.").waitFor();
+            assertThat(publish(ingeborg).isDisabled()).isTrue();
+            press(ingeborg, "Submit it");
+            press(ingeborg, "Approve it");
+            ingeborg.getByText("Somebody else has to approve this: you wrote or submitted it.")
+                    .waitFor();
+
+            // Meanwhile the other one has begun something else, from the same revision.
+            olav.navigate(world.url + "/console/policies/rules");
+            press(olav, "Another draft");
+            olav.getByLabel("Not published").waitFor();
+            press(olav, "New network");
+            olav.getByLabel("Name of the new network").fill("harbour");
+            press(olav, "Make it");
+            olav.getByLabel("Ranges").fill("192.0.2.0/24");
+            press(olav, "Put into the draft");
+            olav.getByText("ranges: 192.0.2.0/24").waitFor();
+
+            olav.getByLabel("Not published").selectOption(new SelectOption().setLabel("draft of ingeborg (ingeborg)"));
+            press(olav, "Compare and publish");
+            press(olav, "Approve it");
+            olav.getByText("Approved by olav").waitFor();
+            publish(olav).click();
+            olav.getByText("What publishing would change")
+                    .waitFor(new Locator.WaitForOptions().setState(WaitForSelectorState.DETACHED));
+
+            press(olav, "Compare and publish");
+            olav.getByText(Pattern.compile("Revision \\d+ was published after this draft was started"))
+                    .waitFor();
+            press(olav, "Bring it in");
+            olav.getByText(Pattern.compile("Revision \\d+ is brought in.")).waitFor();
+            olav.getByText("Network harbour is new").waitFor();
+            publish(olav).click();
+            olav.navigate(world.url + "/console/policies");
+            olav.getByText("One person may reset at most 30 times in 24h.").waitFor();
+            olav.navigate(world.url + "/console/policies/revisions");
+            olav.getByRole(AriaRole.ROW)
+                    .filter(new Locator.FilterOptions().setHasText("olav"))
+                    .first()
+                    .waitFor();
+        } finally {
+            world.entente("draft", "approval", "nothing").expect(0);
+            world.entente("revision", "restore", "1").code();
+            ingeborg.close();
+            olav.close();
+        }
+    }
+
+    private static Locator defaults(Page page) {
+        return page.getByRole(AriaRole.TEXTBOX, new Page.GetByRoleOptions().setName("defaults.yaml"));
+    }
+
+    private static void edit(Page page, String text) {
+        page.getByRole(
+                        AriaRole.BUTTON,
+                        new Page.GetByRoleOptions().setName("defaults.yaml").setExact(true))
+                .click();
+        defaults(page).fill(text);
+    }
+
+    private static Locator publish(Page page) {
+        return page.getByRole(
+                AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("Publish as revision \\d+")));
     }
 
     private static void press(Page page, String name) {

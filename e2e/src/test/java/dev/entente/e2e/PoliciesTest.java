@@ -338,7 +338,8 @@ class PoliciesTest extends PublishingTest {
         assertThat(rehearsed).containsPattern("\\d+ would have to prove more").contains("Deck crew");
         var rehearsal = ApiPerson.JSON.readValue(
                 world.entente("--output", "json", "draft", "rehearse").expect(1).out(), AdminApi.Rehearsal.class);
-        var loses = rehearsal.counts().get(0);
+        assertThat(rehearsal.counts().get(0).kind()).as("what locks people out").isEqualTo("lacks-methods");
+        var loses = rehearsal.counts().get(1);
         assertThat(loses.kind()).isEqualTo("loses-way");
         assertThat(loses.people()).isGreaterThan(10);
         var people = ApiPerson.JSON.readValue(
@@ -350,6 +351,16 @@ class PoliciesTest extends PublishingTest {
             assertThat(p.before()).isEqualTo("deck-crew");
             assertThat(p.after()).isEqualTo("deck-crew: methods missing");
         });
+        var privileged = ApiPerson.JSON.readValue(
+                world.entente("--output", "json", "draft", "rehearse", "--show", "loses-way", "--part", "privileged")
+                        .expect(0)
+                        .out(),
+                AdminApi.RehearsedPerson[].class);
+        assertThat(rehearsal.privilege().get(0).losesWay()).isEqualTo(privileged.length);
+        assertThat(world.entente("draft", "rehearse", "--show", "loses-way", "--part", "ship")
+                        .expect(1)
+                        .err())
+                .contains("A part is");
         assertThat(world.entente("draft", "rehearse", "--show", "everything")
                         .expect(1)
                         .err())

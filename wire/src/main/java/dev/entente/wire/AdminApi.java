@@ -413,8 +413,13 @@ public final class AdminApi {
     /** People who go from one policy to another; empty for none. */
     public record RehearsalMove(String from, String to, int people) {}
 
-    /** What it means for some of them. */
-    public record RehearsalPart(String name, int people, int losesWay, int lacksMethods) {}
+    /**
+     * What it means for some of them.
+     *
+     * @param part what asks for the people: {@code scope NAME}, {@code department NAME}, {@code privileged},
+     *     {@code not-privileged}
+     */
+    public record RehearsalPart(String part, String name, int people, int losesWay, int lacksMethods) {}
 
     /** One of the people behind a number. */
     public record RehearsedPerson(

@@ -17,8 +17,8 @@ public final class Rehearsal {
 
     /** What happens to people, the gravest first. */
     public enum Kind {
+        LACKS_METHODS("could not do it today because they lack methods"),
         LOSES_WAY("can do it now and could not any more"),
-        LACKS_METHODS("could not do it because they lack methods"),
         GAINS_WAY("cannot do it now and could"),
         LOSES_COVER("are covered now and would not be"),
         GAINS_COVER("are not covered now and would be"),
@@ -122,6 +122,15 @@ public final class Rehearsal {
             }
         }));
         return moves;
+    }
+
+    /** Who goes from one policy to another; empty for no policy. */
+    public RoaringBitmap moved(String from, String to) {
+        return RoaringBitmap.and(under(before, from), under(after, to));
+    }
+
+    private static RoaringBitmap under(Survey survey, String policy) {
+        return policy.isEmpty() ? survey.uncovered() : survey.covered().getOrDefault(policy, new RoaringBitmap());
     }
 
     /** What it means for some people. */

@@ -59,10 +59,10 @@ class RehearsalController {
         var scopes = survey(crowd, after, what, network).scopes();
         var byScope = after.scopes().keySet().stream()
                 .sorted()
-                .map(s -> part(rehearsal, after.scopes().get(s).title(), scopes.of(s)))
+                .map(s -> part(rehearsal, "scope " + s, after.scopes().get(s).title(), scopes.of(s)))
                 .toList();
         var byDepartment = crowd.population().values("department").entrySet().stream()
-                .map(e -> part(rehearsal, e.getKey(), e.getValue()))
+                .map(e -> part(rehearsal, "department " + e.getKey(), e.getKey(), e.getValue()))
                 .sorted((a, b) -> b.losesWay() + b.lacksMethods() == a.losesWay() + a.lacksMethods()
                         ? b.people() - a.people()
                         : b.losesWay() + b.lacksMethods() - a.losesWay() - a.lacksMethods())
@@ -80,33 +80,55 @@ class RehearsalController {
                 byScope,
                 byDepartment,
                 List.of(
-                        part(rehearsal, "privileged", crowd.privileged(true)),
-                        part(rehearsal, "not privileged", crowd.privileged(false))));
+                        part(rehearsal, "privileged", "privileged", crowd.privileged(true)),
+                        part(rehearsal, "not-privileged", "not privileged", crowd.privileged(false))));
     }
 
-    private static AdminApi.RehearsalPart part(Rehearsal rehearsal, String name, RoaringBitmap some) {
+    private static AdminApi.RehearsalPart part(Rehearsal rehearsal, String key, String name, RoaringBitmap some) {
         var part = rehearsal.part(name, some);
-        return new AdminApi.RehearsalPart(part.name(), part.size(), part.losesWay(), part.lacksMethods());
+        return new AdminApi.RehearsalPart(key, part.name(), part.size(), part.losesWay(), part.lacksMethods());
     }
 
-    /** The people behind one of the numbers. */
+    /** Some of the people by what a part of the rehearsal names; null for everybody. */
+    private RoaringBitmap some(
+            String part, Crowd crowd, Configuration after, Action action, String network, RoaringBitmap of) {
+        if (part == null || part.isEmpty()) {
+            return of;
+        }
+        var name = part.substring(part.indexOf(' ') + 1);
+        RoaringBitmap some;
+        if (part.startsWith("scope ") && after.scopes().containsKey(name)) {
+            some = survey(crowd, after, action, network).scopes().of(name);
+        } else if (part.startsWith("department ")) {
+            some = crowd.population().values("department").getOrDefault(name, new RoaringBitmap());
+        } else if (part.equals("privileged") || part.equals("not-privileged")) {
+            some = crowd.privileged(part.equals("privileged"));
+        } else {
+            throw Problem.invalid(
+                    "A part is \"scope NAME\", \"department NAME\", \"privileged\" or" + " \"not-privileged\".");
+        }
+        return RoaringBitmap.and(some, of);
+    }
+
+    /** The people behind one of the numbers, all or those of one part; or those who go from one policy to another. */
     @GetMapping("/people")
     public AdminApi.Page<AdminApi.RehearsedPerson> people(
             @PathVariable UUID id,
-            @RequestParam String kind,
+            @RequestParam(required = false) String kind,
+            @RequestParam(required = false) String part,
+            @RequestParam(required = false) String from,
+            @RequestParam(required = false) String to,
             @RequestParam(defaultValue = "reset") String action,
             @RequestParam(required = false) String network,
             @RequestParam(required = false) UUID after,
             @RequestParam(defaultValue = "50") int limit) {
-        var wanted = Kind.labelled(kind)
-                .orElseThrow(() -> Problem.invalid("There is no \"" + kind + "\" in a rehearsal; there are "
-                        + String.join(
-                                ", ",
-                                Arrays.stream(Kind.values()).map(Kind::label).toList())
-                        + "."));
         var crowd = everybody.now();
-        var rehearsal = rehearsal(crowd, drafts.configuration(id), action(action), network);
-        var page = ScopeController.page(everybody, people, rehearsal.people(wanted), after, limit);
+        var what = action(action);
+        var configuration = drafts.configuration(id);
+        var rehearsal = rehearsal(crowd, configuration, what, network);
+        var set = from != null && to != null ? rehearsal.moved(from, to) : rehearsal.people(kind(kind));
+        var page = ScopeController.page(
+                everybody, people, some(part, crowd, configuration, what, network, set), after, limit);
         return new AdminApi.Page<>(
                 page.items().stream()
                         .map(row -> {
@@ -133,6 +155,15 @@ class RehearsalController {
             throw Problem.invalid("Between 1 and 90 days can be rehearsed.");
         }
         return past.otherwise(drafts.configuration(id), days);
+    }
+
+    private static Kind kind(String label) {
+        return Kind.labelled(label == null ? "" : label)
+                .orElseThrow(() -> Problem.invalid("Say which number with kind: "
+                        + String.join(
+                                ", ",
+                                Arrays.stream(Kind.values()).map(Kind::label).toList())
+                        + "; or from and to, for those who change hands."));
     }
 
     private Rehearsal rehearsal(Crowd crowd, Configuration after, Action action, String network) {
