@@ -5,7 +5,7 @@ import { Badge, Button, Field } from "../shared/ui";
 import { api, data } from "./api";
 import type { MessageText } from "./api";
 import { Loading, Section } from "./parts";
-import { Languages, Lines } from "./texts";
+import { FileEnd, Languages, Lines } from "./texts";
 
 interface FileProblem {
   file: string;
@@ -193,19 +193,7 @@ function Editor({
           Can stand in it: {message.placeholders.map((one) => `{${one}}`).join(" ")} {"{attribute.NAME}"}
           {message.needed.length > 0 && ` · needed: ${message.needed.map((one) => `{${one}}`).join(" ")}`}
         </p>
-        {problems
-          .filter((one) => !/^\/(subject|text)\/./.test(one.pointer))
-          .map((one) => (
-            <p key={one.pointer + one.message} role="alert" className="text-bad text-sm">
-              {one.message}
-            </p>
-          ))}
-        <div className="flex gap-2">
-          <Button type="submit" look="primary">
-            Put into the draft
-          </Button>
-          <Button onClick={onLeave}>Close</Button>
-        </div>
+        <FileEnd problems={problems.filter((one) => !/^\/(subject|text)\/./.test(one.pointer))} onLeave={onLeave} />
       </div>
       <div className="min-w-0">
         <h3 className="mb-2 font-semibold">As somebody reads it</h3>

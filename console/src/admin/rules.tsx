@@ -5,7 +5,7 @@ import { Button, Field, Notice } from "../shared/ui";
 import { useDraftChange } from "./draft-change";
 import { Messages } from "./messages";
 import { PageHead, Section } from "./parts";
-import { Languages, Lines } from "./texts";
+import { FileEnd, Languages, Lines } from "./texts";
 
 type Value = string | string[] | boolean | Record<string, string>;
 
@@ -342,17 +342,7 @@ function Editor({
           onChange={(value) => set(setting, value)}
         />
       ))}
-      {others.map((one) => (
-        <p key={one.pointer + one.message} role="alert" className="text-bad text-sm">
-          {one.message}
-        </p>
-      ))}
-      <div className="flex gap-2">
-        <Button type="submit" look="primary">
-          Put into the draft
-        </Button>
-        <Button onClick={onLeave}>Close</Button>
-      </div>
+      <FileEnd problems={others} onLeave={onLeave} />
     </form>
   );
 }

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { Button } from "../shared/ui";
 
 const offered = ["en", "nb", "nn", "sv", "da", "fi", "de", "nl", "fr", "es", "pt", "it", "pl", "uk", "el"];
 
@@ -101,5 +102,30 @@ export function Lines({
         </span>
       )}
     </label>
+  );
+}
+
+/** How editing a file ends: what is wrong with it and stands beside no field, and the ways out. */
+export function FileEnd({
+  problems,
+  onLeave,
+}: {
+  problems: { pointer: string; message: string }[];
+  onLeave: () => void;
+}) {
+  return (
+    <>
+      {problems.map((one) => (
+        <p key={one.pointer + one.message} role="alert" className="text-bad text-sm">
+          {one.message}
+        </p>
+      ))}
+      <div className="flex gap-2">
+        <Button type="submit" look="primary">
+          Put into the draft
+        </Button>
+        <Button onClick={onLeave}>Close</Button>
+      </div>
+    </>
   );
 }

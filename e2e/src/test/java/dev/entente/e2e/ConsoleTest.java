@@ -184,7 +184,7 @@ class ConsoleTest {
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Compare and publish"))
                 .click();
         page.getByText("limit.resets becomes 40 per 24h (was 5 per 24h)").waitFor();
-        page.getByLabel("Note for the history").fill("more resets");
+        page.getByLabel("Note for the history").fill("more resets in the browser");
         page.getByRole(
                         AriaRole.BUTTON,
                         new Page.GetByRoleOptions().setName(Pattern.compile("Publish as revision \\d+")))
@@ -195,7 +195,7 @@ class ConsoleTest {
                         AriaRole.LINK,
                         new Page.GetByRoleOptions().setName("Revisions").setExact(true))
                 .click();
-        page.getByText("more resets").waitFor();
+        page.getByText("more resets in the browser").waitFor();
 
         // And back again, with what that would change.
         var before = page.getByRole(AriaRole.ROW).filter(new Locator.FilterOptions().setHasText("first"));

@@ -51,13 +51,6 @@ class MessagesTest extends PublishingTest {
         assertThat(world.entente("message", "show", "cod").expect(1).err()).contains("there is no message \"cod\"");
     }
 
-    private String name(Crew crew) {
-        return ApiPerson.JSON
-                .readTree(api.get("/explain?person=" + crew.shore()).body())
-                .path("name")
-                .asString();
-    }
-
     @Test
     void a_message_without_its_code_is_never_published() throws IOException {
         write("messages/code.yaml", "message: code\nsubject: { en: Hello }\ntext: { en: Hello again }\n");
@@ -100,7 +93,11 @@ class MessagesTest extends PublishingTest {
             assertThat(mail(settings, List.of(WATCH)).statusCode()).isEqualTo(200);
             world.entente("directory", "change", "fleet", "--protect-group", deck)
                     .expect(0);
+            mail(settings, List.of());
             pilot("tell: { administrators: [privileged-reset] }\n", crew);
+            assertThat(world.entente("status").out()).contains("no address for them is set");
+            mail(settings, List.of(WATCH));
+            assertThat(world.entente("status").out()).doesNotContain("no address for them is set");
             new ApiPerson(world)
                     .prove(crew.shore(), crew.address())
                     .choose("Privileged-Quay-11")
@@ -122,32 +119,5 @@ class MessagesTest extends PublishingTest {
                 "/channels/mail",
                 new AdminApi.MailSettings(
                         as.host(), as.port(), as.security(), as.login(), null, as.sender(), administrators));
-    }
-
-    @Test
-    void who_came_to_a_scope_and_who_left_it_is_told_with_the_reason() throws IOException {
-        var one = Crew.next();
-        var other = Crew.next();
-        pilot("", one);
-        World.waitUntil(
-                SOON,
-                "the new scope is known",
-                () -> world.query("SELECT count(*) FROM scope_state WHERE scope = 'pilot'")
-                        .equals("1"));
-        write("scopes/pilot.yaml", "scope: pilot\nany:\n  - people: [" + other.shore() + "]\n");
-        publish();
-        World.waitUntil(
-                SOON,
-                "both changes are told",
-                () -> world.query("SELECT count(*) FROM scope_change WHERE scope = 'pilot'")
-                        .equals("2"));
-        var revision = revision();
-        var said = world.entente("scope", "changes", "pilot").expect(0).out();
-        assertThat(said)
-                .containsPattern(
-                        "came +" + name(other) + " +" + revision + " +revision " + revision + " made it people")
-                .containsPattern("left +" + name(one) + " +" + revision + " ");
-        assertThat(world.entente("scope", "changes", "nowhere").expect(1).err())
-                .contains("There is no published scope");
     }
 }

@@ -510,17 +510,6 @@ class PoliciesTest extends PublishingTest {
         world.onRecord("ingeborg planned a publication for", "ingeborg cancelled what was planned.");
     }
 
-    private String explained(Crew crew) {
-        return explained(crew.shore());
-    }
-
-    private String explained(String login) {
-        return ApiPerson.JSON
-                .readTree(api.get("/explain?person=" + login).body())
-                .path("text")
-                .asString();
-    }
-
     private String draft(String name) {
         return drafts().stream()
                 .filter(d -> d.name().equals(name))

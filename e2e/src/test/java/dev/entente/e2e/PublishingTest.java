@@ -104,4 +104,23 @@ abstract class PublishingTest {
         Files.createDirectories(folder.resolve(file).getParent());
         Files.writeString(folder.resolve(file), text);
     }
+
+    /** Why somebody can or cannot reset a password now. */
+    String explained(Crew crew) {
+        return explained(crew.shore());
+    }
+
+    String explained(String login) {
+        return ApiPerson.JSON
+                .readTree(api.get("/explain?person=" + login).body())
+                .path("text")
+                .asString();
+    }
+
+    String name(Crew crew) {
+        return ApiPerson.JSON
+                .readTree(api.get("/explain?person=" + crew.shore()).body())
+                .path("name")
+                .asString();
+    }
 }

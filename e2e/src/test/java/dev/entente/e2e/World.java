@@ -213,7 +213,7 @@ final class World {
                 "--ca", ca().toString(),
                 "--password-file", folder.resolve("account.password").toString(),
                 "--steward-file", folder.resolve("steward.yaml").toString()));
-        script(add.toArray(String[]::new)).expect(0);
+        entente(add.toArray(String[]::new)).expect(0);
         var proxy = new HoldingProxy(url);
         proxies.put(name, proxy);
         var wire = name.equals("shore") ? new SwallowingWire(AD_IP, 636) : new SwallowingWire("127.0.0.1", LDAPS_PORT);
@@ -225,12 +225,12 @@ final class World {
                 .replace("directory:\n", "directory:\n  timeout: 2s\n")
                 .replace("writes-per-minute: 60", "writes-per-minute: 1000");
         Files.writeString(folder.resolve("steward.yaml"), file);
-        var code = script("steward", "admit", "--directory", name, name + "-1")
+        var code = entente("steward", "admit", "--directory", name, name + "-1")
                 .expect(0)
                 .out()
                 .strip();
-        script("steward", "join", "--file", stewardFile(name), code).expect(0);
-        script("steward", "sign-roster", "--directory", name).expect(0);
+        entente("steward", "join", "--file", stewardFile(name), code).expect(0);
+        entente("steward", "sign-roster", "--directory", name).expect(0);
         startSteward(name);
         // A directory that has only just started on a busy machine may be slow to answer at first.
         waitUntil(

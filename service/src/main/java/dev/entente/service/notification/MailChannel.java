@@ -113,7 +113,7 @@ public class MailChannel {
     }
 
     /** Where administrators are told of what concerns them; nobody, if that was not said. */
-    List<String> administrators() {
+    public List<String> administrators() {
         return inForce().administrators();
     }
 

@@ -105,6 +105,14 @@ class OverviewController {
                     "Mail cannot be sent, so no code reaches anybody. Look at the conversation: entente mail test ADDRESS",
                     "settings"));
         }
+        if (mail.administrators().isEmpty()
+                && configurations.current().policies().stream()
+                        .anyMatch(p -> p.tellAdministrators().value())) {
+            attention.add(new Attention(
+                    "warning",
+                    "A policy tells administrators of privileged accounts, but no address for them is set.",
+                    "settings"));
+        }
         for (var stop : stops.inForce()) {
             // A stopped directory says so itself.
             if (stop.kind() != Stop.Kind.DIRECTORY) {
