@@ -105,6 +105,12 @@ shown entente draft publish --note "wider ring"
 entente --output csv scope members pilot | sed 1d | sort >"$D/ring-after"
 [ -z "$(comm -23 "$D/ring-before" "$D/ring-after")" ] || fail "somebody fell out of the ring as it grew"
 echo "→ $(wc -l <"$D/ring-before") people before, $(wc -l <"$D/ring-after") now, and nobody fell out"
+tries=60
+until entente --output csv scope changes pilot 2>/dev/null | grep -q came; do
+    [ $((tries -= 1)) -gt 0 ] || fail "nothing is told of who came to the ring"
+    sleep 0.5
+done
+shown entente scope changes pilot --limit 5
 
 echo; echo "-- Wednesday: a second method, rehearsed before anybody meets it"
 ring 30% 2

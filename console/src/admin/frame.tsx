@@ -60,7 +60,7 @@ export function Frame() {
   return (
     <Loading query={session}>
       {() => (
-        <div className="flex min-h-dvh flex-col md:flex-row">
+        <div className="isolate flex min-h-dvh flex-col md:flex-row">
           <a
             href="#main"
             className="bg-surface sr-only z-10 rounded-md p-2 focus:not-sr-only focus:absolute focus:top-2 focus:left-2"
@@ -97,11 +97,13 @@ export function Frame() {
             </div>
           </nav>
           <div className="flex min-w-0 flex-1 flex-col">
-            <StopBar />
-            <DraftBar />
-            <div className="border-line flex items-center gap-3 border-b px-4 py-2 md:px-6">
-              <PersonSearch />
-              <StopControl />
+            <div className="bg-canvas md:sticky md:top-0 md:z-10">
+              <StopBar />
+              <DraftBar />
+              <div className="border-line flex items-center gap-3 border-b px-4 py-2 md:px-6">
+                <PersonSearch />
+                <StopControl />
+              </div>
             </div>
             <main
               ref={main}

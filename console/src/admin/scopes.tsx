@@ -74,9 +74,18 @@ export function Scopes() {
         )}
       </Loading>
       {drafted.length > 0 && (
-        <p className="text-muted mt-3">
-          In the draft only: {drafted.join(", ")}. Publish it to put {drafted.length === 1 ? "it" : "them"} in force.
-        </p>
+        <div className="mt-3">
+          <p className="text-muted">
+            In the draft only: {drafted.join(", ")}. Publish it to put {drafted.length === 1 ? "it" : "them"} in force.
+          </p>
+          <p className="mt-1 flex flex-wrap gap-1">
+            {drafted.map((name) => (
+              <Button key={name} look="quiet" onClick={() => setEditing(name)}>
+                Change {name}
+              </Button>
+            ))}
+          </p>
+        </div>
       )}
       {shown && (
         <>
