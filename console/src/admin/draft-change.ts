@@ -49,6 +49,17 @@ export function useNewDraft() {
   });
 }
 
+/** What would be wrong with one field; told beside it, and nothing is changed. */
+export class FieldProblem extends Error {}
+
+/** Files, unless one of them would be wrong. */
+export async function checked(files: Files, path: string): Promise<Files> {
+  const found = await data(api.POST("/api/v1/configuration-check", { body: { files } }));
+  const wrong = found.filter((one) => one.file === path).map((one) => one.message);
+  if (wrong.length > 0) throw new FieldProblem(wrong.join(" "));
+  return files;
+}
+
 /** The draft that changes go to, the files as they are now, and a way to change them: without a draft one is started. */
 export function useDraftChange() {
   const queries = useQueryClient();
@@ -64,7 +75,7 @@ export function useDraftChange() {
   const change = useMutation({
     // One after the other, each upon what the one before left: a quick second change is neither lost nor refused.
     scope: { id: "draft" },
-    mutationFn: async (edit: (files: Files) => Files) => {
+    mutationFn: async (edit: (files: Files) => Files | Promise<Files>) => {
       const base =
         oneOf(queries.getQueryData<Draft[]>(["drafts"]), chosen()) ??
         // A list that was on its way when the draft was made does not hold it.
@@ -73,7 +84,7 @@ export function useDraftChange() {
       const changed = await data(
         api.PUT("/api/v1/drafts/{id}/files", {
           params: { path: { id: base.id }, header: { "If-Match": `"${base.version}"` } },
-          body: { files: edit(base.files) },
+          body: { files: await edit(base.files) },
         }),
       );
       // It stays the one on this page, whatever others start meanwhile.

@@ -276,12 +276,13 @@ function Merge({ draft }: { draft: Draft }) {
 }
 
 /** What changes, in sentences and as a diff of the files. */
-export function Change({ change }: { change: Comparison }) {
+export function Change({ change, past }: { change: Comparison; past?: boolean }) {
   return (
     <>
       <p>
-        Covered people: <strong className="font-semibold">{change.coveredBefore}</strong> now,{" "}
-        <strong className="font-semibold">{change.coveredAfter}</strong> after.
+        Covered people: <strong className="font-semibold">{change.coveredBefore}</strong> {past ? "before" : "now"},{" "}
+        <strong className="font-semibold">{change.coveredAfter}</strong> after{past && ", of those who are there today"}
+        .
       </p>
       {change.sentences.length === 0 ? (
         <p className="text-muted">Nothing changes in meaning.</p>
@@ -293,7 +294,7 @@ export function Change({ change }: { change: Comparison }) {
         </ul>
       )}
       {change.weaker.length > 0 && (
-        <Notice tone="warn" title="This makes something weaker">
+        <Notice tone="warn" title={past ? "This made something weaker" : "This makes something weaker"}>
           <ul className="list-disc pl-5">
             {change.weaker.map((one) => (
               <li key={one}>{one}</li>

@@ -98,6 +98,9 @@ export function unsay(text: string, name: string): string {
   return document.toString({ lineWidth: 0 });
 }
 
+/** Says a fact otherwise, unless that would be wrong: then it answers why, and nothing is changed. */
+export type Say = (value: unknown) => Promise<string | undefined>;
+
 /** One fact, changed in its place. */
 export function FactEditor({
   fact,
@@ -109,10 +112,11 @@ export function FactEditor({
   fact: Fact;
   choices: Choices;
   own: boolean;
-  onSay: (value: unknown) => void;
+  onSay: Say;
   onUnsay: () => void;
 }) {
   const [open, setOpen] = useState(false);
+  const [wrong, setWrong] = useState("");
   const [text, setText] = useState(fact.value);
   const [chosen, setChosen] = useState<string[]>(list(fact.value));
   const kind = kindOf(fact.name, choices);
@@ -140,13 +144,16 @@ export function FactEditor({
       </div>
     );
   }
-  const done = () => setOpen(false);
+  const done = () => {
+    setOpen(false);
+    setWrong("");
+  };
   return (
     <form
       className="bg-sunken flex flex-col gap-2 rounded-md p-2"
       onSubmit={(event) => {
         event.preventDefault();
-        onSay(
+        void onSay(
           kind.several
             ? kind.several.filter((one) => chosen.includes(one))
             : kind.number
@@ -154,8 +161,7 @@ export function FactEditor({
               : text === "yes" || text === "no"
                 ? text === "yes"
                 : text,
-        );
-        done();
+        ).then((problem) => (problem ? setWrong(problem) : done()));
       }}
       onKeyDown={(event) => event.key === "Escape" && done()}
     >
@@ -196,9 +202,15 @@ export function FactEditor({
           min={1}
           max={kind.number}
           value={text}
+          aria-invalid={wrong ? true : undefined}
           onChange={(event) => setText(event.target.value)}
           className="border-control bg-surface min-h-8 rounded-md border px-2"
         />
+      )}
+      {wrong && (
+        <p role="alert" className="text-bad text-sm">
+          {wrong}
+        </p>
       )}
       <div className="flex flex-wrap gap-2">
         <Button type="submit" look="primary">
@@ -232,10 +244,11 @@ function Conditions({
   fact: Fact;
   choices: Choices;
   own: boolean;
-  onSay: (value: unknown) => void;
+  onSay: Say;
   onUnsay: () => void;
 }) {
   const [open, setOpen] = useState(false);
+  const [wrong, setWrong] = useState("");
   const [when, setWhen] = useState("privileged");
   const [action, setAction] = useState("unlock");
   const [count, setCount] = useState("2");
@@ -268,8 +281,10 @@ function Conditions({
           className="bg-sunken flex flex-wrap items-end gap-2 rounded-md p-2"
           onSubmit={(event) => {
             event.preventDefault();
-            onSay(refuses ? { actions: [action], when } : { when, methods: Number(count) });
-            setOpen(false);
+            void onSay(refuses ? { actions: [action], when } : { when, methods: Number(count) }).then((problem) => {
+              setWrong(problem ?? "");
+              setOpen(problem !== undefined);
+            });
           }}
         >
           <label className="flex flex-col text-sm">
@@ -314,7 +329,19 @@ function Conditions({
           <Button type="submit" look="primary">
             Put into the draft
           </Button>
-          <Button onClick={() => setOpen(false)}>Leave it</Button>
+          <Button
+            onClick={() => {
+              setOpen(false);
+              setWrong("");
+            }}
+          >
+            Leave it
+          </Button>
+          {wrong && (
+            <p role="alert" className="text-bad w-full text-sm">
+              {wrong}
+            </p>
+          )}
         </form>
       )}
     </div>

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { parse, parseDocument, stringify } from "yaml";
 import { Badge, Button, Field } from "../shared/ui";
 import { api, data } from "./api";
 import type { MessageText } from "./api";
+import { initial, written } from "./message-file";
+import type { Said } from "./message-file";
 import { Loading, Section } from "./parts";
 import { FileEnd, Languages, Lines } from "./texts";
 
@@ -12,8 +13,6 @@ interface FileProblem {
   pointer: string;
   message: string;
 }
-
-type Texts = Record<string, { subject: string; text: string }>;
 
 const titles: Record<string, string> = {
   code: "A code",
@@ -108,33 +107,6 @@ export function Messages({
   );
 }
 
-function initial(message: MessageText, file?: string): Texts {
-  let said: { subject?: Record<string, string>; text?: Record<string, string> } = {
-    subject: message.subjects,
-    text: message.texts,
-  };
-  try {
-    if (file !== undefined) said = parse(file) ?? {};
-  } catch {
-    // What is in force is a better beginning than a file that cannot be read.
-  }
-  const languages = new Set([...Object.keys(said.subject ?? {}), ...Object.keys(said.text ?? {})]);
-  return Object.fromEntries(
-    [...languages].sort().map((one) => [one, { subject: said.subject?.[one] ?? "", text: said.text?.[one] ?? "" }]),
-  );
-}
-
-function written(name: string, texts: Texts, file?: string): string {
-  const part = (which: "subject" | "text") =>
-    Object.fromEntries(Object.entries(texts).map(([language, said]) => [language, said[which]]));
-  const said = { subject: part("subject"), text: part("text") };
-  if (file === undefined) return stringify({ message: name, ...said }, { lineWidth: 0 });
-  const document = parseDocument(file);
-  document.setIn(["subject"], document.createNode(said.subject));
-  document.setIn(["text"], document.createNode(said.text));
-  return document.toString({ lineWidth: 0 });
-}
-
 function Editor({
   message,
   file,
@@ -154,7 +126,7 @@ function Editor({
       .filter((one) => one.pointer === pointer)
       .map((one) => one.message)
       .join(" ") || undefined;
-  const set = (language: string, part: Partial<Texts[string]>) =>
+  const set = (language: string, part: Partial<Said>) =>
     setTexts((old) => ({ ...old, [language]: { ...old[language]!, ...part } }));
   return (
     <form

@@ -9,7 +9,7 @@ import { Problem } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Policy } from "./api";
-import { useDraftChange } from "./draft-change";
+import { FieldProblem, checked, useDraftChange } from "./draft-change";
 import { Problems } from "./drafts";
 import { FactEditor, addCondition, say, titleOf, unsay } from "./facts";
 import type { Choices, Fact } from "./facts";
@@ -99,7 +99,7 @@ export function Policies() {
       >
         <NewPolicy files={files} choices={choices} onAdd={(edit) => change.mutate(edit)} />
       </PageHead>
-      {change.error && (
+      {change.error && !(change.error instanceof FieldProblem) && (
         <div className="mb-4">
           <Notice tone="bad">
             {change.error instanceof Problem ? change.error.message : "It was not changed. Try again."}
@@ -126,12 +126,19 @@ export function Policies() {
                 key={policy.name}
                 policy={policy}
                 choices={choices}
-                onEdit={(edit) =>
-                  change.mutate((old) => {
-                    const path = `policies/${policy.name}.yaml`;
-                    return { ...old, [path]: edit(old[path] ?? "") };
-                  })
-                }
+                onEdit={(edit) => {
+                  const path = `policies/${policy.name}.yaml`;
+                  return change
+                    .mutateAsync((old) => {
+                      const next = { ...old, [path]: edit(old[path] ?? "") };
+                      // What is wrong already has to be mended one by one.
+                      return draft && !sound ? next : checked(next, path);
+                    })
+                    .then(
+                      () => undefined,
+                      (error: unknown) => (error instanceof FieldProblem ? error.message : undefined),
+                    );
+                }}
                 onUp={at > 0 ? () => move(policy.name, -1) : undefined}
                 onDown={at < policies.data!.length - 1 ? () => move(policy.name, 1) : undefined}
                 draft={sound ? draft.id : undefined}
@@ -155,7 +162,7 @@ function PolicyCard({
   policy: Policy;
   choices: Choices;
   draft?: string;
-  onEdit: (edit: (text: string) => string) => void;
+  onEdit: (edit: (text: string) => string) => Promise<string | undefined>;
   onUp?: () => void;
   onDown?: () => void;
 }) {
@@ -175,7 +182,7 @@ function PolicyCard({
             : say(text, policy.facts, fact.name, value),
         )
       }
-      onUnsay={() => onEdit((text) => unsay(text, fact.name))}
+      onUnsay={() => void onEdit((text) => unsay(text, fact.name))}
     />
   );
   return (

@@ -1,13 +1,16 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Problem } from "../shared/problem";
 import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
+import { Change } from "./drafts";
 import { Loading, PageHead, Section, Table, Time } from "./parts";
 import { Restore } from "./restore";
 
 /** The history: every published state, and the way back to it. */
 export function Revisions() {
   const revisions = useQuery({ queryKey: ["revisions"], queryFn: () => data(api.GET("/api/v1/revisions")) });
+  const [shown, setShown] = useState(0);
   return (
     <>
       <PageHead title="Revisions" under="Every state that was published. The newest is in force." />
@@ -30,16 +33,41 @@ export function Revisions() {
               { title: "Note", wide: true, value: (one) => one.note },
               {
                 title: "",
-                value: (one) =>
-                  one.number < revisions.data![0]!.number && (
-                    <Restore number={one.number} next={revisions.data![0]!.number + 1} />
-                  ),
+                value: (one) => (
+                  <span className="flex gap-1">
+                    <Button
+                      look="quiet"
+                      aria-expanded={shown === one.number}
+                      aria-label={`What revision ${one.number} changed`}
+                      onClick={() => setShown(shown === one.number ? 0 : one.number)}
+                    >
+                      What changed
+                    </Button>
+                    {one.number < revisions.data![0]!.number && (
+                      <Restore number={one.number} next={revisions.data![0]!.number + 1} />
+                    )}
+                  </span>
+                ),
               },
             ]}
           />
         )}
       </Loading>
+      {shown > 0 && <Changed number={shown} />}
     </>
+  );
+}
+
+function Changed({ number }: { number: number }) {
+  const changes = useQuery({
+    queryKey: ["revisions", number, "changes"],
+    queryFn: () => data(api.GET("/api/v1/revisions/{number}/changes", { params: { path: { number } } })),
+  });
+  return (
+    <section className="mt-6 flex flex-col gap-3">
+      <h2 className="text-lg font-semibold">What revision {number} changed</h2>
+      <Loading query={changes}>{() => <Change change={changes.data!} past />}</Loading>
+    </section>
   );
 }
 

@@ -30,6 +30,7 @@ final class RevisionCommands {
                                 new Column<>("REVISION", AdminApi.Revision::number),
                                 new Column<>("PUBLISHED", r -> Printer.time(r.publishedAt())),
                                 new Column<>("BY", AdminApi.Revision::author),
+                                new Column<>("APPROVED BY", AdminApi.Revision::approvedBy),
                                 new Column<>("NOTE", AdminApi.Revision::note)));
         return Entente.DONE;
     }
@@ -46,6 +47,12 @@ final class RevisionCommands {
                     + revision.author() + (revision.note().isEmpty() ? "" : ": " + revision.note()));
             revision.files().forEach((path, text) -> System.out.print("--- " + path + "\n" + text));
         });
+        return Entente.DONE;
+    }
+
+    @Command(name = "changes", description = "What a revision changed, beside the one before it.")
+    int changes(@Parameters(paramLabel = "NUMBER") int number) {
+        DraftCommands.print(entente, entente.api().get("/revisions/" + number + "/changes", AdminApi.Comparison.class));
         return Entente.DONE;
     }
 

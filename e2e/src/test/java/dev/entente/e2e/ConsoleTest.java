@@ -196,16 +196,26 @@ class ConsoleTest {
                         new Page.GetByRoleOptions().setName("Revisions").setExact(true))
                 .click();
         page.getByText("more resets in the browser").waitFor();
+        page.getByRole(
+                        AriaRole.BUTTON,
+                        new Page.GetByRoleOptions().setName(Pattern.compile("What revision \\d+ changed")))
+                .first()
+                .click();
+        page.getByText("limit.resets becomes 40 per 24h (was 5 per 24h)").waitFor();
 
         // And back again, with what that would change.
         var before = page.getByRole(AriaRole.ROW).filter(new Locator.FilterOptions().setHasText("first"));
-        before.getByRole(AriaRole.BUTTON).click();
+        before.last()
+                .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Restore"))
+                .click();
         page.getByText("limit.resets becomes 5 per 24h (was 40 per 24h)").waitFor();
         page.getByRole(
                         AriaRole.BUTTON,
                         new Page.GetByRoleOptions().setName(Pattern.compile("Publish as revision \\d+")))
                 .click();
-        page.getByText("Back to revision 1").waitFor();
+        page.getByRole(AriaRole.CELL, new Page.GetByRoleOptions().setName("Back to revision 1"))
+                .first()
+                .waitFor();
         page.navigate(world.url + "/console/policies");
         page.getByText("One person may reset at most 5 times in 24h.").waitFor();
     }
@@ -244,6 +254,9 @@ class ConsoleTest {
         card.getByLabel("app-code").check();
         put(card);
         change(card, "To reset: methods");
+        card.getByRole(AriaRole.SPINBUTTON).fill("5");
+        put(card);
+        card.getByText("methods asks for 5, but any-of names only 2").waitFor();
         card.getByRole(AriaRole.SPINBUTTON).fill("2");
         card.getByRole(AriaRole.SPINBUTTON).press("Enter");
         card.getByText("First they prove 2 of email code or app code.").waitFor();

@@ -43,6 +43,10 @@ class MessagesTest extends PublishingTest {
         assertThat(world.mailbox.to(crew.address()).get(0).text()).contains("For Deck:");
         assertThat(unknown.attempt.terms().language()).isEqualTo("en");
 
+        assertThat(world.entente("revision", "changes", String.valueOf(revision()))
+                        .expect(0)
+                        .out())
+                .contains("Message code in nb is new.", "Message code in en has another text.");
         assertThat(world.entente("message", "list").expect(0).out())
                 .containsPattern("code +en, nb +messages/code.yaml")
                 .containsPattern("password-reset +en +built in");

@@ -113,16 +113,42 @@ class Drafts {
     }
 
     private AdminApi.Comparison compare(Map<String, String> files) {
-        var before = configurations.currentRow();
-        var after = valid(files);
-        var current = configurations.current();
-        var comparison = Comparison.of(current, before.map(r -> r.files).orElse(Map.of()), after, files);
+        var before = configurations.currentRow().map(r -> r.files).orElse(Map.of());
+        return compare(configurations.current(), before, valid(files), files);
+    }
+
+    /** What a revision changed: it beside the one before it. */
+    AdminApi.Comparison changes(int number) {
+        var files = revisionRow(number).files;
+        return compare(
+                configurations.revision(number - 1),
+                number == 1 ? Map.of() : revisionRow(number - 1).files,
+                configurations.revision(number),
+                files);
+    }
+
+    private AdminApi.Comparison compare(
+            Configuration before,
+            Map<String, String> filesBefore,
+            Configuration after,
+            Map<String, String> filesAfter) {
+        var comparison = Comparison.of(before, filesBefore, after, filesAfter);
         return new AdminApi.Comparison(
                 comparison.sentences(),
                 comparison.diff(),
-                covered(current),
+                covered(before),
                 covered(after),
-                Weakening.of(current, after));
+                Weakening.of(before, after));
+    }
+
+    /** What is wrong with files, before they are put anywhere. */
+    List<AdminApi.Problem> problems(Map<String, String> files) {
+        if (files == null || files.size() > ConfigurationReader.MAX_FILES) {
+            throw Problem.invalid("A draft holds at most " + ConfigurationReader.MAX_FILES + " files.");
+        }
+        return configurations.check(files).problems().stream()
+                .map(Drafts::shown)
+                .toList();
     }
 
     private int covered(Configuration configuration) {
@@ -407,9 +433,7 @@ class Drafts {
                 row.author,
                 row.changedAt.toEpochMilli(),
                 row.files,
-                configurations.check(row.files).problems().stream()
-                        .map(Drafts::shown)
-                        .toList());
+                problems(row.files));
     }
 
     static AdminApi.Problem shown(ConfigurationProblem problem) {

@@ -164,6 +164,18 @@ class PolicyController {
         return drafts.compare(number);
     }
 
+    /** What it changed, beside the revision before it. */
+    @GetMapping("/revisions/{number}/changes")
+    AdminApi.Comparison changesOfRevision(@PathVariable int number) {
+        return drafts.changes(number);
+    }
+
+    /** What is wrong with files; nothing is kept. */
+    @PostMapping("/configuration-check")
+    List<AdminApi.Problem> check(@RequestBody AdminApi.DraftFiles files) {
+        return drafts.problems(files.files());
+    }
+
     /** Makes what it held the next revision. */
     @PostMapping("/revisions/{number}/restoration")
     @ResponseStatus(HttpStatus.CREATED)
