@@ -179,6 +179,12 @@ class MailWorker {
     }
 
     private void record(UUID attempt, String message, String kind, String why) {
-        events.write(NewEvent.of(kind, attempt, 0).with("message", message).with("why", why));
+        var revision = database.createNativeQuery("SELECT revision FROM attempt WHERE id = :attempt", Integer.class)
+                .setParameter("attempt", attempt)
+                .getResultStream()
+                .findFirst()
+                .orElse(0);
+        events.write(
+                NewEvent.of(kind, attempt, revision).with("message", message).with("why", why));
     }
 }

@@ -180,15 +180,16 @@ public class Notifications {
     public UUID alarm(String token) {
         var rows = database.createNativeQuery("""
                         UPDATE alarm_link SET raised_at = coalesce(raised_at, :now) WHERE token_hash = :hash
-                        RETURNING attempt""", UUID.class)
+                        RETURNING attempt, (SELECT a.revision FROM attempt a WHERE a.id = alarm_link.attempt)""", Object[].class)
                 .setParameter("now", clock.instant())
                 .setParameter("hash", keys.blind("alarm", token == null ? "" : token))
                 .getResultList();
         if (rows.isEmpty()) {
             throw Problem.missing("message with this link; tell the help desk: " + settings.helpDesk());
         }
-        events.write(NewEvent.of("alarm.raised", rows.get(0), 0));
-        return rows.get(0);
+        var attempt = (UUID) rows.get(0)[0];
+        events.write(NewEvent.of("alarm.raised", attempt, ((Number) rows.get(0)[1]).intValue()));
+        return attempt;
     }
 
     /** References of attempts that somebody raised an alarm about since a time. */
