@@ -163,7 +163,13 @@ public record Decision(
                 obstacles.add(stopped(stop));
             }
         }
-        var running = requirement.anyOf().stream()
+        var enrolled = methods.stream()
+                .filter(Standing::enrolled)
+                .map(Standing::method)
+                .toList();
+        // Of somebody who lacks methods that is told, and what is stopped only where nobody could meet it.
+        var own = requirement.withinReachOf(enrolled) ? enrolled : requirement.anyOf();
+        var running = own.stream()
                 .filter(m -> stops.stream().noneMatch(s -> s.stops(m)))
                 .toList();
         if (!requirement.withinReachOf(running)) {

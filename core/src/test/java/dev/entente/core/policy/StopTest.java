@@ -106,4 +106,29 @@ class StopTest {
                     .isTrue();
         }
     }
+
+    @Test
+    void a_stopped_method_stands_in_the_way_of_whoever_has_no_other() {
+        var files = new LinkedHashMap<String, String>();
+        files.put("passwords/rules.yaml", "password: rules\n");
+        files.put("scopes/crew.yaml", "scope: crew\nany:\n  - group: \"CN=Crew,DC=x\"\n");
+        files.put(
+                "policies/crew.yaml",
+                "policy: crew\nwho: scope crew\nallow: [reset]\npassword: rules\ndeliver: { to: [shore] }\n"
+                        + "prove:\n  reset: { methods: 1, any-of: [email-code, app-code] }\n");
+        var configuration = ConfigurationReader.read(files, List.of("shore"))
+                .configuration()
+                .orElseThrow();
+        var stops = List.of(stop("method:email-code"));
+        for (var has : List.of(
+                Set.of(Method.EMAIL_CODE), Set.of(Method.APP_CODE), Set.of(Method.EMAIL_CODE, Method.APP_CODE))) {
+            var person = DecisionTest.crew(has.toArray(Method[]::new));
+            var decision = Decision.of(
+                    configuration, new GroupGraph(Map.of()), person, Action.RESET, DecisionTest.at(null), stops);
+            assertThat(decision.possible()).as(has.toString()).isEqualTo(has.contains(Method.APP_CODE));
+            assertThat(decision.obstacles())
+                    .extracting(Decision.Obstacle::code)
+                    .isEqualTo(has.contains(Method.APP_CODE) ? List.of() : List.of("stopped"));
+        }
+    }
 }
