@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { parse, parseDocument } from "yaml";
 import { Problem } from "../shared/problem";
-import { Button, Field, Notice } from "../shared/ui";
+import { Button, Field, Notice, Select } from "../shared/ui";
 import { useDraftChange } from "./draft-change";
 import { Messages } from "./messages";
 import { PageHead, Section } from "./parts";
@@ -13,8 +13,11 @@ interface Setting {
   /** Where it stands in the file, parts separated by dots. */
   path: string;
   label: string;
-  kind: "text" | "number" | "lines" | "yes" | "languages";
+  kind: "text" | "number" | "lines" | "yes" | "languages" | "choice";
   hint?: string;
+  /** Of a choice, and what holds while nothing is chosen. */
+  choices?: string[];
+  usually?: string;
   least?: number;
   most?: number;
 }
@@ -80,14 +83,37 @@ const kinds: Kind[] = [
   },
 ];
 
+const factors = ["", "possession", "knowledge", "inherence"];
+
 const methods: Setting[] = [
   { path: "email-code.life", label: "An e-mail code lives", kind: "text", hint: "From 1m to 1h" },
   { path: "email-code.tries", label: "Tries of an e-mail code", kind: "number", least: 1, most: 10 },
   { path: "email-code.alone", label: "An e-mail code may suffice alone", kind: "yes" },
+  {
+    path: "email-code.factor",
+    label: "An e-mail code counts as",
+    kind: "choice",
+    choices: factors,
+    usually: "possession, as usual",
+  },
   { path: "app-code.tries", label: "Tries of an app code", kind: "number", least: 1, most: 10 },
   { path: "app-code.alone", label: "An app code may suffice alone", kind: "yes" },
+  {
+    path: "app-code.factor",
+    label: "An app code counts as",
+    kind: "choice",
+    choices: factors,
+    usually: "possession, as usual",
+  },
   { path: "recovery-code.tries", label: "Tries of a recovery code", kind: "number", least: 1, most: 10 },
   { path: "recovery-code.alone", label: "A recovery code may suffice alone", kind: "yes" },
+  {
+    path: "recovery-code.factor",
+    label: "A recovery code counts as",
+    kind: "choice",
+    choices: factors,
+    usually: "possession, as usual",
+  },
 ];
 
 const name = /^[a-z0-9][a-z0-9-]{0,62}$/;
@@ -372,6 +398,18 @@ function OneSetting({
   if (setting.kind === "lines") {
     return (
       <Lines label={setting.label} hint={setting.hint} error={error} value={value as string} onChange={onChange} />
+    );
+  }
+  if (setting.kind === "choice") {
+    return (
+      <Select
+        label={setting.label}
+        value={value as string}
+        options={setting.choices!}
+        empty={setting.usually}
+        error={error || undefined}
+        onChange={onChange}
+      />
     );
   }
   if (setting.kind === "languages") {

@@ -78,16 +78,20 @@ export function Field({
   );
 }
 
-/** A labelled choice; the empty option stands for all. */
+/** A labelled choice; the empty option stands for all, or for what it is said to. */
 export function Select({
   label,
   value,
   options,
+  empty = "all",
+  error,
   onChange,
 }: {
   label: string;
   value: string;
   options: string[];
+  empty?: string;
+  error?: string;
   onChange: (value: string) => void;
 }) {
   const id = useId();
@@ -104,10 +108,15 @@ export function Select({
       >
         {options.map((option) => (
           <option key={option} value={option}>
-            {option || "all"}
+            {option || empty}
           </option>
         ))}
       </select>
+      {error && (
+        <p role="alert" className="text-bad text-sm">
+          {error}
+        </p>
+      )}
     </div>
   );
 }

@@ -168,6 +168,51 @@ class PoliciesTest extends PublishingTest {
     }
 
     @Test
+    void two_factors_are_rehearsed_explained_and_asked_for() throws IOException {
+        var ready = Crew.next();
+        var lacking = Crew.next();
+        pilot("prove:\n  reset: { any-of: [email-code] }\n  details: { any-of: [email-code] }\n", ready, lacking);
+        var prepared = prepared(ready);
+
+        var policy = Files.readString(folder.resolve("policies/pilot.yaml"));
+        write(
+                "policies/pilot.yaml",
+                policy.replace(
+                        "reset: { any-of: [email-code] }",
+                        "reset: { methods: 2, factors: 2, any-of: [email-code, app-code, recovery-code] }"));
+        world.entente("draft", "start", "--name", "two factors").expect(0);
+        var refused = world.entente("draft", "load", folder.toString()).expect(1);
+        assertThat(refused.out() + refused.err())
+                .as("methods of one factor cannot show two")
+                .contains("show only possession", "factor in methods.yaml");
+        write("methods.yaml", "email-code: { factor: knowledge }\n");
+        world.entente("draft", "load", folder.toString()).expect(0);
+        assertThat(world.entente("draft", "compare").out())
+                .contains("email-code counts as knowledge instead of possession");
+        var lose = ApiPerson.JSON.readValue(
+                world.entente("--output", "json", "draft", "rehearse", "--show", "loses-way")
+                        .expect(0)
+                        .out(),
+                AdminApi.RehearsedPerson[].class);
+        assertThat(lose).extracting(AdminApi.RehearsedPerson::name).containsExactly(name(lacking));
+        publish();
+
+        assertThat(explained(ready)).contains("showing 2 different factors");
+        assertThat(world.entente("explain", lacking.shore()).expect(1).out()).contains("app-code: not enrolled");
+        var person = new ApiPerson(world);
+        person.start(ready.shore()).as(PortalApi.Attempt.class);
+        assertThat(person.proveBy("app-code", code(prepared.app(), 0)).status()).isEqualTo(200);
+        assertThat(person.attempt.methods())
+                .as("a second method of the same factor would not help")
+                .containsExactly("email-code");
+        assertThat(person.ask("recovery-code").status()).isEqualTo(422);
+        person.attempt = person.ask("email-code").as(PortalApi.Attempt.class);
+        person.attempt = person.answer(world.mailbox.codeOf(person.attempt.reference(), ready.address()))
+                .as(PortalApi.Attempt.class);
+        assertThat(person.attempt.state()).isEqualTo("proved");
+    }
+
+    @Test
     void a_network_an_unknown_device_and_terms() throws IOException {
         var here = Crew.next();
         var there = Crew.next();

@@ -117,7 +117,7 @@ class StopTest {
         var crew = Crew.next();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         var before = World.passwordsSet("shore", crew.shore());
-        var hold = world.proxies.get("shore").hold(HoldingProxy.At.BEFORE_BEGIN);
+        var hold = world.proxies.get("shore").hold(HoldingProxy.At.BEFORE_BEGIN, person);
         person.choose("Stop-Quay-301");
         hold.waitUntilReached();
         stop("action:reset");

@@ -31,7 +31,7 @@ class TakeOverTest {
             // The first is to begin: the second comes when it sleeps, and no call of the second waits for work before.
             world.kill(second.name);
             World.pause(4_000);
-            var hold = world.proxies.get(directory).hold(HoldingProxy.At.AFTER_BEGIN);
+            var hold = world.proxies.get(directory).hold(HoldingProxy.At.AFTER_BEGIN, person);
             person.choose("TakeOver-Quay-101");
             hold.waitUntilReached();
             world.signal("steward-" + directory, "STOP");

@@ -23,7 +23,7 @@ class TruthTest {
         var crew = Crew.next();
         var before = World.passwordsSet(directory, crew.login(directory));
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
-        var hold = world.proxies.get(directory).hold(at);
+        var hold = world.proxies.get(directory).hold(at, person);
         person.choose("Truth-Quay-101");
         hold.waitUntilReached();
         world.kill("steward-" + directory);
@@ -56,7 +56,7 @@ class TruthTest {
             var crew = Crew.next();
             var before = World.passwordsSet(directory, crew.login(directory));
             var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
-            var hold = world.proxies.get(directory).hold(HoldingProxy.At.AFTER_BEGIN);
+            var hold = world.proxies.get(directory).hold(HoldingProxy.At.AFTER_BEGIN, person);
             person.choose(password);
             hold.waitUntilReached();
             wire.swallowAnswers(true);
@@ -80,7 +80,7 @@ class TruthTest {
         var crew = Crew.next();
         var before = World.passwordsSet(directory, crew.login(directory));
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
-        var hold = world.proxies.get(directory).hold(HoldingProxy.At.BEFORE_RECEIPT);
+        var hold = world.proxies.get(directory).hold(HoldingProxy.At.BEFORE_RECEIPT, person);
         person.choose("Truth-Quay-105");
         hold.waitUntilReached();
         world.kill("steward-" + directory);
@@ -107,7 +107,7 @@ class TruthTest {
     void what_version_and_bind_cannot_tell_is_told_as_unknown() throws LDAPException {
         var crew = Crew.next();
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
-        var hold = world.proxies.get("fleet").hold(HoldingProxy.At.AFTER_BEGIN);
+        var hold = world.proxies.get("fleet").hold(HoldingProxy.At.AFTER_BEGIN, person);
         person.choose("Truth-Quay-201");
         hold.waitUntilReached();
         world.kill("steward-fleet");
@@ -176,8 +176,8 @@ class TruthTest {
         var crew = Crew.next();
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
         var holds = List.of(
-                world.proxies.get("shore").hold(HoldingProxy.At.AFTER_BEGIN),
-                world.proxies.get("fleet").hold(HoldingProxy.At.AFTER_BEGIN));
+                world.proxies.get("shore").hold(HoldingProxy.At.AFTER_BEGIN, person),
+                world.proxies.get("fleet").hold(HoldingProxy.At.AFTER_BEGIN, person));
         person.choose("Truth-Quay-501");
         holds.forEach(HoldingProxy.Hold::waitUntilReached);
         // Whoever ends a delivery writes events of its attempt last of all, so both are in the middle of it now.

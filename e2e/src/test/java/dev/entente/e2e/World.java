@@ -101,6 +101,35 @@ final class World {
         return world;
     }
 
+    /** Starts again what somebody left dead or asleep, and lets everything through. */
+    static synchronized void mend() {
+        if (world != null) {
+            world.mendParts();
+        }
+    }
+
+    private void mendParts() {
+        wires.values().forEach(wire -> {
+            wire.swallowAnswers(false);
+            wire.cut(false);
+        });
+        proxies.values().forEach(HoldingProxy::mend);
+        mend("standins", this::startStandins);
+        mend("service", this::startService);
+        for (var directory : List.of("shore", "fleet")) {
+            mend("steward-" + directory, () -> startSteward(directory));
+        }
+    }
+
+    private void mend(String part, Runnable start) {
+        if (processes.get(part).isAlive()) {
+            signal(part, "CONT");
+        } else {
+            System.out.println("world " + NUMBER + ": " + part + " was left dead, it is started again");
+            start.run();
+        }
+    }
+
     // ---- parts
 
     void startStandins() {

@@ -140,6 +140,7 @@ public record Comparison(List<String> sentences, String diff) {
             }
             facts.put("tries", String.valueOf(settings.tries()));
             facts.put("alone", settings.alone() ? "yes" : "no");
+            facts.put("factor", settings.factor().label());
             all.put(method.label(), facts);
         });
         return all;

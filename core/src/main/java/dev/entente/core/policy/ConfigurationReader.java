@@ -6,6 +6,7 @@ import dev.entente.core.policy.Policy.Refusal;
 import dev.entente.core.policy.Policy.Setting;
 import dev.entente.core.policy.YamlDocument.Members;
 import dev.entente.core.scope.Scope;
+import dev.entente.core.verify.Factor;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -16,7 +17,6 @@ import java.util.EnumMap;
 import java.util.EnumSet;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -45,9 +45,9 @@ public final class ConfigurationReader {
             List.of("allow", "refuse", "prove", "password", "deliver", "limit", "tell", "terms");
     private static final List<Action> PROVED = List.of(Action.RESET, Action.UNLOCK, Action.CHANGE, Action.DETAILS);
     private static final Map<Method, MethodSettings> METHODS = Collections.unmodifiableMap(new EnumMap<>(Map.of(
-            Method.EMAIL_CODE, new MethodSettings(Duration.ofMinutes(10), 5, true),
-            Method.APP_CODE, new MethodSettings(null, 5, true),
-            Method.RECOVERY_CODE, new MethodSettings(null, 5, false))));
+            Method.EMAIL_CODE, usual(Method.EMAIL_CODE, Duration.ofMinutes(10), true),
+            Method.APP_CODE, usual(Method.APP_CODE, null, true),
+            Method.RECOVERY_CODE, usual(Method.RECOVERY_CODE, null, false))));
 
     private final List<ConfigurationProblem> problems = new ArrayList<>();
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
@@ -310,6 +310,10 @@ public final class ConfigurationReader {
                 });
     }
 
+    private static MethodSettings usual(Method method, Duration life, boolean alone) {
+        return new MethodSettings(life, 5, alone, method.factor());
+    }
+
     private void methods(String text) {
         var document = new YamlDocument("methods.yaml", problems);
         var known = METHODS.keySet().stream().sorted().map(Method::label).toList();
@@ -324,8 +328,8 @@ public final class ConfigurationReader {
                                     root,
                                     method.label(),
                                     usual.life() == null
-                                            ? List.of("tries", "alone")
-                                            : List.of("life", "tries", "alone"),
+                                            ? List.of("tries", "alone", "factor")
+                                            : List.of("life", "tries", "alone", "factor"),
                                     Set.of())
                             .ifPresent(in -> methods.put(
                                     method,
@@ -333,7 +337,13 @@ public final class ConfigurationReader {
                                             span(document, in, "life", Duration.ofMinutes(1), Duration.ofHours(1))
                                                     .orElse(usual.life()),
                                             document.integer(in, "tries", 1, 10).orElse(usual.tries()),
-                                            document.flag(in, "alone").orElse(usual.alone()))));
+                                            document.flag(in, "alone").orElse(usual.alone()),
+                                            document.value(
+                                                            in,
+                                                            "factor",
+                                                            "possession, knowledge or inherence is expected",
+                                                            Factor::labelled)
+                                                    .orElse(usual.factor()))));
                 }));
     }
 
@@ -703,23 +713,25 @@ public final class ConfigurationReader {
                 first,
                 from.stream()
                         .filter(m -> methods.containsKey(m) && !methods.get(m).alone())
-                        .collect(Collectors.toSet()));
+                        .collect(Collectors.toSet()),
+                from.stream()
+                        .filter(methods::containsKey)
+                        .collect(Collectors.toMap(m -> m, m -> methods.get(m).factor())));
         var where = in.values().containsKey("methods") ? "methods" : "any-of";
         if (requirement.methods() > from.size()) {
             document.problem(
                     in.values().get(where),
                     in.pointer() + "/" + where,
                     "methods asks for " + requirement.methods() + ", but any-of names only " + from.size());
-        } else if (requirement.factors()
-                > from.stream().map(Method::factor).distinct().count()) {
+        } else if (requirement.factors() > requirement.factors(from).size()) {
             document.problem(
                     in.values().get("factors"),
                     in.pointer() + "/factors",
                     "factors asks for " + requirement.factors() + ", but the methods of any-of show only "
-                            + from.stream()
-                                    .map(m -> m.factor().name().toLowerCase(Locale.ROOT))
-                                    .distinct()
-                                    .collect(Collectors.joining(", ")));
+                            + requirement.factors(from).stream()
+                                    .map(Factor::label)
+                                    .collect(Collectors.joining(", "))
+                            + "; factor in methods.yaml says what a method counts as");
         } else if (from.size() == 1 && requirement.notAlone().containsAll(from)) {
             document.problem(
                     in.values().get("any-of"),

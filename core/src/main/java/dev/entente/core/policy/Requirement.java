@@ -1,12 +1,15 @@
 package dev.entente.core.policy;
 
+import dev.entente.core.verify.Factor;
 import dev.entente.core.verify.Method;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Collections;
+import java.util.EnumMap;
 import java.util.EnumSet;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 
 /**
@@ -18,6 +21,7 @@ import java.util.Set;
  * @param mustInclude those of them that have to be among the proved
  * @param first one of these has to be proved first; empty if any may
  * @param notAlone those of them that never suffice alone, whatever {@code methods} says
+ * @param counts what each of them counts as where factors are counted; what is not named counts as it usually does
  */
 public record Requirement(
         int methods,
@@ -25,12 +29,14 @@ public record Requirement(
         List<Method> anyOf,
         Set<Method> mustInclude,
         Set<Method> first,
-        Set<Method> notAlone) {
+        Set<Method> notAlone,
+        Map<Method, Factor> counts) {
     public Requirement {
         anyOf = List.copyOf(anyOf);
         mustInclude = ordered(mustInclude);
         first = ordered(first);
         notAlone = ordered(notAlone);
+        counts = counts.isEmpty() ? Map.of() : Collections.unmodifiableMap(new EnumMap<>(counts));
     }
 
     private static Set<Method> ordered(Set<Method> methods) {
@@ -39,7 +45,7 @@ public record Requirement(
 
     /** One method of these, without anything else. */
     public static Requirement one(Method... anyOf) {
-        return new Requirement(1, 1, List.of(anyOf), Set.of(), Set.of(), Set.of());
+        return new Requirement(1, 1, List.of(anyOf), Set.of(), Set.of(), Set.of(), Map.of());
     }
 
     /**
@@ -51,7 +57,7 @@ public record Requirement(
         var counted = new LinkedHashSet<>(proved);
         counted.retainAll(anyOf);
         return counted.size() >= methods
-                && factors(counted) >= factors
+                && factors(counted).size() >= factors
                 && counted.containsAll(mustInclude)
                 && (first.isEmpty() || (!proved.isEmpty() && first.contains(proved.get(0))))
                 && !(counted.size() == 1 && notAlone.containsAll(counted));
@@ -82,8 +88,9 @@ public record Requirement(
             // What has to be among them anyway is asked for when nothing else would help any more.
             return must;
         }
-        if (counted.size() >= methods && factors(counted) < factors) {
-            left.removeIf(m -> counted.stream().anyMatch(c -> c.factor() == m.factor()));
+        if (factors - factors(counted).size() >= Math.max(1, methods - counted.size())) {
+            // Each of those still asked for has to show another factor.
+            left.removeIf(m -> factors(counted).contains(factor(m)));
         }
         return List.copyOf(left);
     }
@@ -96,7 +103,13 @@ public record Requirement(
         var must = new LinkedHashSet<>(mustInclude);
         must.addAll(more.mustInclude());
         return new Requirement(
-                Math.max(methods, more.methods()), Math.max(factors, more.factors()), from, must, first, notAlone);
+                Math.max(methods, more.methods()),
+                Math.max(factors, more.factors()),
+                from,
+                must,
+                first,
+                notAlone,
+                counts);
     }
 
     /**
@@ -128,8 +141,15 @@ public record Requirement(
         return true;
     }
 
-    private static long factors(Collection<Method> methods) {
-        return methods.stream().map(Method::factor).distinct().count();
+    /** The different factors that these methods show here. */
+    Set<Factor> factors(Collection<Method> methods) {
+        var shown = EnumSet.noneOf(Factor.class);
+        methods.forEach(m -> shown.add(factor(m)));
+        return shown;
+    }
+
+    private Factor factor(Method method) {
+        return counts.getOrDefault(method, method.factor());
     }
 
     /** In words, to follow "prove". */

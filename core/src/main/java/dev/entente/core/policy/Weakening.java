@@ -71,6 +71,10 @@ public final class Weakening {
             if (is.alone() && !was.alone()) {
                 found.add(method.label() + " may suffice alone.");
             }
+            if (is.factor() != was.factor()) {
+                found.add(method.label() + " counts as " + is.factor().label() + " instead of "
+                        + was.factor().label() + ".");
+            }
         });
         before.passwords().forEach((name, was) -> {
             var is = after.passwords().get(name);

@@ -31,7 +31,7 @@ public enum Method {
         return label;
     }
 
-    /** Its factor. */
+    /** What it usually counts as; the configuration may say otherwise. */
     public Factor factor() {
         return factor;
     }

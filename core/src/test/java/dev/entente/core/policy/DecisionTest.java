@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.scope.Subject;
+import dev.entente.core.verify.Factor;
 import dev.entente.core.verify.Method;
 import java.time.DayOfWeek;
 import java.time.Duration;
@@ -128,6 +129,32 @@ class DecisionTest {
                 .isTrue();
     }
 
+    @Test
+    void two_factors_are_shown_by_methods_that_count_as_different_ones() {
+        var files =
+                files("prove:\n  reset: { methods: 2, factors: 2, any-of: [email-code, app-code, recovery-code] }\n");
+        files.put("methods.yaml", "email-code: { factor: knowledge }\n");
+        var configuration = read(files);
+        assertThat(codes(decide(configuration, crew(Method.APP_CODE, Method.RECOVERY_CODE))))
+                .as("two methods of one factor")
+                .containsExactly("methods-missing");
+        assertThat(decide(configuration, crew(Method.EMAIL_CODE, Method.APP_CODE))
+                        .possible())
+                .isTrue();
+        var proof = configuration.policies().get(0).proof(Action.RESET).value();
+        assertThat(proof.next(List.of())).hasSize(3);
+        assertThat(proof.next(List.of(Method.APP_CODE)))
+                .as("the other one would bring nobody nearer")
+                .containsExactly(Method.EMAIL_CODE);
+        assertThat(proof.metBy(List.of(Method.APP_CODE, Method.RECOVERY_CODE))).isFalse();
+        assertThat(proof.next(List.of(Method.APP_CODE, Method.RECOVERY_CODE))).containsExactly(Method.EMAIL_CODE);
+        assertThat(proof.words()).contains("showing 2 different factors");
+    }
+
+    private static Decision decide(Configuration configuration, PersonFacts person) {
+        return Decision.of(configuration, FLAT, person, Action.RESET, at(null), List.of());
+    }
+
     @ParameterizedTest
     @CsvSource({
         "outside ships, 10.20.3.4, true, false",
@@ -206,7 +233,23 @@ class DecisionTest {
                 any,
                 some(random, any),
                 some(random, any),
-                random.nextBoolean() ? Set.of() : Set.of(Method.RECOVERY_CODE));
+                random.nextBoolean() ? Set.of() : Set.of(Method.RECOVERY_CODE),
+                random.nextBoolean()
+                        ? Map.of()
+                        : Map.of(any.get(0), Factor.values()[random.nextInt(Factor.values().length)]));
+    }
+
+    @RepeatedTest(100)
+    void whoever_follows_what_is_offered_gets_there(RepetitionInfo round) {
+        var random = new Random(round.getCurrentRepetition());
+        var requirement = requirement(random);
+        var proved = new ArrayList<Method>();
+        for (var next = requirement.next(proved); !next.isEmpty(); next = requirement.next(proved)) {
+            proved.add(next.get(random.nextInt(next.size())));
+        }
+        assertThat(requirement.metBy(proved))
+                .as("%s after %s", requirement.words(), proved)
+                .isEqualTo(requirement.withinReachOf(requirement.anyOf()));
     }
 
     private static Set<Method> some(Random random, List<Method> from) {

@@ -69,13 +69,15 @@ class WeakeningTest {
         assertThat(after(
                         BASE,
                         Map.of(
-                                "methods.yaml", "email-code: { life: 30m, tries: 9 }\nrecovery-code: { alone: true }\n",
+                                "methods.yaml",
+                                        "email-code: { life: 30m, tries: 9 }\nrecovery-code: { alone: true, factor: knowledge }\n",
                                 "passwords/rules.yaml", "password: rules\nmin-length: 8\n",
                                 "networks/ships.yaml", "network: ships\nranges: [10.0.0.0/8]\n",
                                 "scopes/crew.yaml", "scope: crew\nnone: []\n")))
                 .anyMatch(s -> s.contains("email-code lives longer"))
                 .anyMatch(s -> s.contains("tried more often"))
                 .anyMatch(s -> s.contains("recovery-code may suffice alone"))
+                .contains("recovery-code counts as knowledge instead of possession.")
                 .anyMatch(s -> s.contains("weaker passwords"))
                 .anyMatch(s -> s.contains("Network ships"))
                 .anyMatch(s -> s.contains("Scope crew"));
