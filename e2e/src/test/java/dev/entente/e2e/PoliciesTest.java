@@ -210,6 +210,11 @@ class PoliciesTest extends PublishingTest {
         person.attempt = person.answer(world.mailbox.codeOf(person.attempt.reference(), ready.address()))
                 .as(PortalApi.Attempt.class);
         assertThat(person.attempt.state()).isEqualTo("proved");
+
+        // As an attempt stands in the database that was begun before this could be said.
+        world.query("UPDATE attempt SET required = required - 'counts' WHERE reference = '"
+                + person.attempt.reference().replaceAll("[^0-9]", "") + "'");
+        assertThat(person.look().state()).isEqualTo("proved");
     }
 
     @Test

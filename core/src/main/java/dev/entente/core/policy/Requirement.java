@@ -36,7 +36,8 @@ public record Requirement(
         mustInclude = ordered(mustInclude);
         first = ordered(first);
         notAlone = ordered(notAlone);
-        counts = counts.isEmpty() ? Map.of() : Collections.unmodifiableMap(new EnumMap<>(counts));
+        // One that was written down before methods could count as something else names none.
+        counts = counts == null || counts.isEmpty() ? Map.of() : Collections.unmodifiableMap(new EnumMap<>(counts));
     }
 
     private static Set<Method> ordered(Set<Method> methods) {
