@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Button, Field } from "../shared/ui";
 import { ways } from "../shared/ways";
 import { api, data } from "./api";
@@ -89,7 +89,7 @@ export function AsOnePerson({ draft }: { draft?: string }) {
       </form>
       {explained.error && (
         <p role="alert" className="text-bad text-sm">
-          {explained.error instanceof Problem ? explained.error.message : "Try again."}
+          {said(explained.error)}
         </p>
       )}
       {one && (

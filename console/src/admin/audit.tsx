@@ -1,10 +1,10 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { clsx } from "clsx";
-import { Link, useParams, useSearchParams } from "react-router";
-import { Button, Notice } from "../shared/ui";
+import { useParams, useSearchParams } from "react-router";
+import { Notice } from "../shared/ui";
 import { api, data } from "./api";
 import { DeliveryFacts } from "./deliveries";
-import { Loading, PageHead, ReferenceLink, Section, State, Table, Time, decoys } from "./parts";
+import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time, decoys } from "./parts";
 
 const states = [
   "completed",
@@ -51,47 +51,38 @@ export function Audit() {
           </select>
         </label>
       </PageHead>
-      <Loading query={attempts}>
-        {() => (
-          <>
-            <Table
-              name="Attempts"
-              rows={attempts.data!.pages.flatMap((page) => page.items)}
-              keyOf={(row) => row.reference}
-              empty={state ? `No attempt is ${state}.` : "Nobody has tried to recover anything yet."}
-              columns={[
-                {
-                  title: "Reference",
-                  value: (row) => <ReferenceLink reference={row.reference} />,
-                },
-                { title: "Started", value: (row) => <Time at={row.createdAt} /> },
-                { title: "State", value: (row) => <State state={row.state} /> },
-                {
-                  title: "Person",
-                  value: (row) =>
-                    row.personName ? (
-                      <Link to={`/people/${row.person}`} className="rounded-sm underline">
-                        {row.personName}
-                      </Link>
-                    ) : (
-                      <span className="text-muted">nobody known</span>
-                    ),
-                },
-                {
-                  title: "Policy",
-                  wide: true,
-                  value: (row) => row.policy || <span className="text-muted">{decoys[row.cause] ?? "none"}</span>,
-                },
-              ]}
-            />
-            {attempts.hasNextPage && (
-              <Button className="mt-3" busy={attempts.isFetchingNextPage} onClick={() => void attempts.fetchNextPage()}>
-                Show more
-              </Button>
-            )}
-          </>
+      <Paged query={attempts}>
+        {(rows) => (
+          <Table
+            name="Attempts"
+            rows={rows}
+            keyOf={(row) => row.reference}
+            empty={state ? `No attempt is ${state}.` : "Nobody has tried to recover anything yet."}
+            columns={[
+              {
+                title: "Reference",
+                value: (row) => <ReferenceLink reference={row.reference} />,
+              },
+              { title: "Started", value: (row) => <Time at={row.createdAt} /> },
+              { title: "State", value: (row) => <State state={row.state} /> },
+              {
+                title: "Person",
+                value: (row) =>
+                  row.personName ? (
+                    <PersonLink id={row.person} name={row.personName} />
+                  ) : (
+                    <span className="text-muted">nobody known</span>
+                  ),
+              },
+              {
+                title: "Policy",
+                wide: true,
+                value: (row) => row.policy || <span className="text-muted">{decoys[row.cause] ?? "none"}</span>,
+              },
+            ]}
+          />
         )}
-      </Loading>
+      </Paged>
     </>
   );
 }
@@ -115,14 +106,8 @@ export function Attempt() {
               under={
                 <>
                   {row.action} by{" "}
-                  {row.personName ? (
-                    <Link to={`/people/${row.person}`} className="underline">
-                      {row.personName}
-                    </Link>
-                  ) : (
-                    "nobody known"
-                  )}
-                  , <Time at={row.createdAt} /> <State state={row.state} />
+                  {row.personName ? <PersonLink id={row.person} name={row.personName} /> : "nobody known"},{" "}
+                  <Time at={row.createdAt} /> <State state={row.state} />
                 </>
               }
             />

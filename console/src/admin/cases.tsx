@@ -1,10 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link } from "react-router";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import { DirectoryTabs } from "./directories";
-import { Loading, PageHead, Time } from "./parts";
+import { Loading, PageHead, PersonLink, Time } from "./parts";
 
 /** Accounts whose person is in doubt, to be settled one by one. */
 export function Cases() {
@@ -24,7 +23,7 @@ export function Cases() {
       <DirectoryTabs />
       {settle.error && (
         <div className="mb-4">
-          <Notice tone="bad">{settle.error instanceof Problem ? settle.error.message : "Try again."}</Notice>
+          <Notice tone="bad">{said(settle.error)}</Notice>
         </div>
       )}
       <Loading query={cases}>
@@ -46,11 +45,7 @@ export function Cases() {
                     <p>{one.says}</p>
                     <p className="text-muted text-sm break-all">{one.dn}</p>
                     <p className="text-muted text-sm">
-                      Now with{" "}
-                      <Link to={`/people/${one.person}`} className="rounded-sm underline">
-                        {one.personName}
-                      </Link>
-                      , since <Time at={one.openedAt} />
+                      Now with <PersonLink id={one.person} name={one.personName} />, since <Time at={one.openedAt} />
                     </p>
                   </div>
                   <div className="flex shrink-0 flex-wrap gap-2">

@@ -4,7 +4,7 @@ import { useSearchParams } from "react-router";
 import { Button, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { Delivery } from "./api";
-import { Facts, Loading, PageHead, ReferenceLink, State, Time } from "./parts";
+import { Facts, PageHead, Paged, ReferenceLink, State, Time } from "./parts";
 import { DirectoryTabs } from "./directories";
 
 const states = ["waiting", "leased", "begun", "done", "refused", "failed", "unknown"];
@@ -58,9 +58,8 @@ export function Deliveries() {
         />
         {cause && <Button onClick={() => choose("cause", "")}>Only {cause}: show all causes</Button>}
       </div>
-      <Loading query={deliveries}>
-        {() => {
-          const rows = deliveries.data!.pages.flatMap((page) => page.items);
+      <Paged query={deliveries}>
+        {(rows) => {
           if (rows.length === 0) {
             return (
               <div className="border-line text-muted rounded-lg border border-dashed p-6">
@@ -141,19 +140,10 @@ export function Deliveries() {
                   </tbody>
                 </table>
               </div>
-              {deliveries.hasNextPage && (
-                <Button
-                  className="mt-3"
-                  busy={deliveries.isFetchingNextPage}
-                  onClick={() => void deliveries.fetchNextPage()}
-                >
-                  Show more
-                </Button>
-              )}
             </>
           );
         }}
-      </Loading>
+      </Paged>
     </>
   );
 }

@@ -3,7 +3,7 @@ import { clsx } from "clsx";
 import { useState } from "react";
 import type { ReactNode } from "react";
 import { Link, NavLink, useNavigate, useParams } from "react-router";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Badge, Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Directory as DirectoryData, Job } from "./api";
@@ -143,7 +143,7 @@ export function Directory() {
             </PageHead>
             {start.error && (
               <div className="mb-5">
-                <Notice tone="bad">{start.error instanceof Problem ? start.error.message : "Try again."}</Notice>
+                <Notice tone="bad">{said(start.error)}</Notice>
               </div>
             )}
             {one.attention.length > 0 && (
@@ -379,9 +379,7 @@ function Edit({ directory }: { directory: DirectoryData }) {
           <p className="text-muted text-sm">
             How the steward reaches it and signs in stands in the steward's own file, and is changed there.
           </p>
-          {save.error && (
-            <Notice tone="bad">{save.error instanceof Problem ? save.error.message : "Try again."}</Notice>
-          )}
+          {save.error && <Notice tone="bad">{said(save.error)}</Notice>}
           {save.isSuccess && <Notice tone="ok">Saved. Preflight looks again by itself.</Notice>}
           <Button type="submit" look="primary" busy={save.isPending} className="self-start">
             Save
@@ -439,9 +437,7 @@ function Remove({ name }: { name: string }) {
                 label={`Type ${name} to remove it`}
                 value={typed}
                 onChange={(event) => setTyped(event.target.value)}
-                error={
-                  remove.error ? (remove.error instanceof Problem ? remove.error.message : "Try again.") : undefined
-                }
+                error={remove.error ? said(remove.error) : undefined}
               />
               <Button
                 type="submit"

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { Link } from "react-router";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Badge, Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Comparison, Draft } from "./api";
@@ -134,7 +134,7 @@ function Compare({ draft }: { draft: Draft }) {
               {draft.name}, from revision {draft.baseRevision}
             </Dialog.Description>
           </div>
-          {failed && <Notice tone="bad">{failed instanceof Problem ? failed.message : "Try again."}</Notice>}
+          {failed && <Notice tone="bad">{said(failed)}</Notice>}
           {open && <Merge draft={draft} />}
           {draft.problems.length > 0 ? (
             <Problems draft={draft} />

@@ -101,20 +101,16 @@ export function unsay(text: string, name: string): string {
 /** Says a fact otherwise, unless that would be wrong: then it answers why, and nothing is changed. */
 export type Say = (value: unknown) => Promise<string | undefined>;
 
-/** One fact, changed in its place. */
-export function FactEditor({
-  fact,
-  choices,
-  own,
-  onSay,
-  onUnsay,
-}: {
+interface Editing {
   fact: Fact;
   choices: Choices;
   own: boolean;
   onSay: Say;
   onUnsay: () => void;
-}) {
+}
+
+/** One fact, changed in its place. */
+export function FactEditor({ fact, choices, own, onSay, onUnsay }: Editing) {
   const [open, setOpen] = useState(false);
   const [wrong, setWrong] = useState("");
   const [text, setText] = useState(fact.value);
@@ -234,19 +230,7 @@ export function FactEditor({
 }
 
 /** Conditions under which more is asked for, or something is refused: a row each. */
-function Conditions({
-  fact,
-  choices,
-  own,
-  onSay,
-  onUnsay,
-}: {
-  fact: Fact;
-  choices: Choices;
-  own: boolean;
-  onSay: Say;
-  onUnsay: () => void;
-}) {
+function Conditions({ fact, choices, own, onSay, onUnsay }: Editing) {
   const [open, setOpen] = useState(false);
   const [wrong, setWrong] = useState("");
   const [when, setWhen] = useState("privileged");

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Draft } from "./api";
@@ -72,11 +72,7 @@ function Editor({ draft }: { draft: Draft }) {
   return (
     <Section title={`Draft: ${draft.name}`}>
       <div className="flex flex-col gap-3">
-        {save.error && (
-          <Notice tone="bad">
-            {save.error instanceof Problem ? save.error.message : "It was not saved. Try again."}
-          </Notice>
-        )}
+        {save.error && <Notice tone="bad">{said(save.error, "It was not saved. Try again.")}</Notice>}
         {base.problems.length > 0 && <Problems draft={base} />}
         <div className="grid gap-3 md:grid-cols-[16rem_1fr]">
           <div className="flex flex-col gap-1">

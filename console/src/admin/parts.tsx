@@ -2,7 +2,7 @@ import { clsx } from "clsx";
 import { LoaderCircle } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Badge, Button, Notice } from "../shared/ui";
 import type { Finding } from "./api";
 
@@ -39,7 +39,7 @@ export function Loading({
   if (query.error) {
     return (
       <Notice tone="bad" title="This could not be loaded">
-        <p>{query.error instanceof Problem ? query.error.message : "Something went wrong."}</p>
+        <p>{said(query.error)}</p>
         <Button onClick={() => void query.refetch()} className="self-start">
           Try again
         </Button>
@@ -54,6 +54,48 @@ export function Loading({
     );
   }
   return <>{children()}</>;
+}
+
+/** What comes in pages: what there is of it, and a button for more. */
+export function Paged<T>({
+  query,
+  beside,
+  children,
+}: {
+  query: {
+    isPending: boolean;
+    error: unknown;
+    refetch: () => unknown;
+    data: { pages: { items: T[] }[] } | undefined;
+    hasNextPage: boolean;
+    isFetchingNextPage: boolean;
+    fetchNextPage: () => unknown;
+  };
+  beside?: (rows: T[]) => ReactNode;
+  children: (rows: T[]) => ReactNode;
+}) {
+  return (
+    <Loading query={query}>
+      {() => {
+        const rows = query.data!.pages.flatMap((page) => page.items);
+        return (
+          <>
+            {children(rows)}
+            {(query.hasNextPage || beside) && (
+              <div className="mt-3 flex gap-2">
+                {query.hasNextPage && (
+                  <Button busy={query.isFetchingNextPage} onClick={() => void query.fetchNextPage()}>
+                    Show more
+                  </Button>
+                )}
+                {beside?.(rows)}
+              </div>
+            )}
+          </>
+        );
+      }}
+    </Loading>
+  );
 }
 
 export interface Column<T> {
@@ -181,6 +223,15 @@ export function Time({ at }: { at: number | null | undefined }) {
     <time dateTime={new Date(at).toISOString()} className="whitespace-nowrap">
       {format.format(at)}
     </time>
+  );
+}
+
+/** A name that leads to its person. */
+export function PersonLink({ id, name }: { id: string; name: string }) {
+  return (
+    <Link to={`/people/${id}`} className="text-accent-ink rounded-sm font-medium underline">
+      {name}
+    </Link>
   );
 }
 

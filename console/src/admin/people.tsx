@@ -1,11 +1,11 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 import { Badge, Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { AttemptRow } from "./api";
 import { TemporaryPassword } from "./temporary";
-import { Facts, Loading, PageHead, ReferenceLink, Section, State, Table, Time } from "./parts";
+import { Facts, Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time } from "./parts";
 
 interface AccountData {
   directory: string;
@@ -43,48 +43,37 @@ export function People() {
           onChange={(event) => setFilter(event.target.value ? { search: event.target.value } : {}, { replace: true })}
         />
       </div>
-      <Loading query={people}>
-        {() => (
-          <>
-            <Table
-              name="People"
-              rows={people.data!.pages.flatMap((page) => page.items)}
-              keyOf={(one) => one.id}
-              empty={search ? `Nobody's name holds “${search}”.` : "Nobody yet. Read people on a directory's page."}
-              columns={[
-                {
-                  title: "Name",
-                  value: (one) => (
-                    <Link to={`/people/${one.id}`} className="text-accent-ink rounded-sm font-medium underline">
-                      {one.name}
-                    </Link>
-                  ),
-                },
-                { title: "Department", value: (one) => one.department },
-                {
-                  title: "Accounts",
-                  wide: true,
-                  value: (one) => (
-                    <ul className="flex flex-wrap gap-x-4 gap-y-1">
-                      {one.accounts.map((account) => (
-                        <li key={account.id} className="flex items-center gap-1.5">
-                          <span className="text-muted">{account.directory}</span> {account.login}
-                          <AccountState account={account} />
-                        </li>
-                      ))}
-                    </ul>
-                  ),
-                },
-              ]}
-            />
-            {people.hasNextPage && (
-              <Button className="mt-3" busy={people.isFetchingNextPage} onClick={() => void people.fetchNextPage()}>
-                Show more
-              </Button>
-            )}
-          </>
+      <Paged query={people}>
+        {(rows) => (
+          <Table
+            name="People"
+            rows={rows}
+            keyOf={(one) => one.id}
+            empty={search ? `Nobody's name holds “${search}”.` : "Nobody yet. Read people on a directory's page."}
+            columns={[
+              {
+                title: "Name",
+                value: (one) => <PersonLink id={one.id} name={one.name} />,
+              },
+              { title: "Department", value: (one) => one.department },
+              {
+                title: "Accounts",
+                wide: true,
+                value: (one) => (
+                  <ul className="flex flex-wrap gap-x-4 gap-y-1">
+                    {one.accounts.map((account) => (
+                      <li key={account.id} className="flex items-center gap-1.5">
+                        <span className="text-muted">{account.directory}</span> {account.login}
+                        <AccountState account={account} />
+                      </li>
+                    ))}
+                  </ul>
+                ),
+              },
+            ]}
+          />
         )}
-      </Loading>
+      </Paged>
     </>
   );
 }

@@ -5,7 +5,7 @@ import type { ReactNode } from "react";
 import { Link, NavLink, Outlet } from "react-router";
 import { clsx } from "clsx";
 import { parse, stringify } from "yaml";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Policy } from "./api";
@@ -101,9 +101,7 @@ export function Policies() {
       </PageHead>
       {change.error && !(change.error instanceof FieldProblem) && (
         <div className="mb-4">
-          <Notice tone="bad">
-            {change.error instanceof Problem ? change.error.message : "It was not changed. Try again."}
-          </Notice>
+          <Notice tone="bad">{said(change.error, "It was not changed. Try again.")}</Notice>
         </div>
       )}
       {draft && draft.problems.length > 0 && (

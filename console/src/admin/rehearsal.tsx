@@ -1,12 +1,12 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import { useEffect, useRef } from "react";
-import { Link, useSearchParams } from "react-router";
+import { useSearchParams } from "react-router";
 import { Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { RehearsalPart } from "./api";
 import { useDrafts } from "./draft-change";
-import { Loading, PageHead, ReferenceLink, Section, Table, Time } from "./parts";
+import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, Table, Time } from "./parts";
 
 /** A draft tried on everybody before it is published; each number opens to the people behind it. */
 export function RehearsalPage() {
@@ -202,60 +202,48 @@ function Behind({ draft, asked, action, network }: { draft: string; asked: Asked
   return (
     <div ref={place}>
       <Section title="The people behind it">
-        <Loading query={people}>
-          {() => {
-            const rows = people.data!.pages.flatMap((page) => page.items);
-            return (
-              <>
-                <Table
-                  name="The people behind it"
-                  rows={rows}
-                  keyOf={(one) => one.id}
-                  empty="Nobody."
-                  columns={[
-                    {
-                      title: "Name",
-                      value: (one) => (
-                        <Link to={`/people/${one.id}`} className="text-accent-ink rounded-sm font-medium underline">
-                          {one.name}
-                        </Link>
+        <Paged
+          query={people}
+          beside={(rows) => (
+            <Button
+              look="quiet"
+              onClick={() =>
+                save(
+                  `${kind || "moved"}.csv`,
+                  ["name,department,sign-in names,now,with the draft"]
+                    .concat(
+                      rows.map((one) =>
+                        [one.name, one.department ?? "", one.logins.join(" "), one.before, one.after]
+                          .map((cell) => `"${cell.replace(/^([=+\-@])/, "'$1").replaceAll('"', '""')}"`)
+                          .join(","),
                       ),
-                    },
-                    { title: "Department", value: (one) => one.department },
-                    { title: "Now", value: (one) => one.before },
-                    { title: "With the draft", wide: true, value: (one) => one.after },
-                  ]}
-                />
-                <div className="mt-3 flex gap-2">
-                  {people.hasNextPage && (
-                    <Button busy={people.isFetchingNextPage} onClick={() => void people.fetchNextPage()}>
-                      Show more
-                    </Button>
-                  )}
-                  <Button
-                    look="quiet"
-                    onClick={() =>
-                      save(
-                        `${kind || "moved"}.csv`,
-                        ["name,department,sign-in names,now,with the draft"]
-                          .concat(
-                            rows.map((one) =>
-                              [one.name, one.department ?? "", one.logins.join(" "), one.before, one.after]
-                                .map((cell) => `"${cell.replace(/^([=+\-@])/, "'$1").replaceAll('"', '""')}"`)
-                                .join(","),
-                            ),
-                          )
-                          .join("\r\n"),
-                      )
-                    }
-                  >
-                    Save what is shown as CSV
-                  </Button>
-                </div>
-              </>
-            );
-          }}
-        </Loading>
+                    )
+                    .join("\r\n"),
+                )
+              }
+            >
+              Save what is shown as CSV
+            </Button>
+          )}
+        >
+          {(rows) => (
+            <Table
+              name="The people behind it"
+              rows={rows}
+              keyOf={(one) => one.id}
+              empty="Nobody."
+              columns={[
+                {
+                  title: "Name",
+                  value: (one) => <PersonLink id={one.id} name={one.name} />,
+                },
+                { title: "Department", value: (one) => one.department },
+                { title: "Now", value: (one) => one.before },
+                { title: "With the draft", wide: true, value: (one) => one.after },
+              ]}
+            />
+          )}
+        </Paged>
       </Section>
     </div>
   );

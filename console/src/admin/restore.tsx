@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
-import { Problem } from "../shared/problem";
+import { Problem, said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import { Change } from "./drafts";
@@ -47,9 +47,7 @@ export function Restore({ number, next }: { number: number; next: number }) {
               What it held becomes revision {next}. Everything in between stays in the history.
             </Dialog.Description>
           </div>
-          {restore.error && (
-            <Notice tone="bad">{restore.error instanceof Problem ? restore.error.message : "Try again."}</Notice>
-          )}
+          {restore.error && <Notice tone="bad">{said(restore.error)}</Notice>}
           <Loading query={comparison}>
             {() => (
               <>

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import { Change } from "./drafts";
@@ -103,11 +103,7 @@ function ApprovalRule() {
           ))}
         </select>
       </label>
-      {change.error && (
-        <Notice tone="bad">
-          {change.error instanceof Problem ? change.error.message : "It was not changed. Try again."}
-        </Notice>
-      )}
+      {change.error && <Notice tone="bad">{said(change.error, "It was not changed. Try again.")}</Notice>}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { parse, parseDocument } from "yaml";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Button, Field, Notice, Select } from "../shared/ui";
 import { useDraftChange } from "./draft-change";
 import { Messages } from "./messages";
@@ -83,37 +83,25 @@ const kinds: Kind[] = [
   },
 ];
 
-const factors = ["", "possession", "knowledge", "inherence"];
+const counts = (path: string, label: string): Setting => ({
+  path,
+  label,
+  kind: "choice",
+  choices: ["", "possession", "knowledge", "inherence"],
+  usually: "possession, as usual",
+});
 
 const methods: Setting[] = [
   { path: "email-code.life", label: "An e-mail code lives", kind: "text", hint: "From 1m to 1h" },
   { path: "email-code.tries", label: "Tries of an e-mail code", kind: "number", least: 1, most: 10 },
   { path: "email-code.alone", label: "An e-mail code may suffice alone", kind: "yes" },
-  {
-    path: "email-code.factor",
-    label: "An e-mail code counts as",
-    kind: "choice",
-    choices: factors,
-    usually: "possession, as usual",
-  },
+  counts("email-code.factor", "An e-mail code counts as"),
   { path: "app-code.tries", label: "Tries of an app code", kind: "number", least: 1, most: 10 },
   { path: "app-code.alone", label: "An app code may suffice alone", kind: "yes" },
-  {
-    path: "app-code.factor",
-    label: "An app code counts as",
-    kind: "choice",
-    choices: factors,
-    usually: "possession, as usual",
-  },
+  counts("app-code.factor", "An app code counts as"),
   { path: "recovery-code.tries", label: "Tries of a recovery code", kind: "number", least: 1, most: 10 },
   { path: "recovery-code.alone", label: "A recovery code may suffice alone", kind: "yes" },
-  {
-    path: "recovery-code.factor",
-    label: "A recovery code counts as",
-    kind: "choice",
-    choices: factors,
-    usually: "possession, as usual",
-  },
+  counts("recovery-code.factor", "A recovery code counts as"),
 ];
 
 const name = /^[a-z0-9][a-z0-9-]{0,62}$/;
@@ -147,11 +135,7 @@ export function Rules() {
         title="Rules"
         under="What policies refer to by name, how methods behave, and what is sent. Changes go to the draft."
       />
-      {change.error && (
-        <Notice tone="bad">
-          {change.error instanceof Problem ? change.error.message : "It was not changed. Try again."}
-        </Notice>
-      )}
+      {change.error && <Notice tone="bad">{said(change.error, "It was not changed. Try again.")}</Notice>}
       {kinds.map((kind) => {
         const paths = Object.keys(files)
           .filter((path) => path.startsWith(`${kind.folder}/`))

@@ -3,12 +3,12 @@ import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { parse, stringify } from "yaml";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { PersonRow } from "./api";
 import { useDraftChange } from "./draft-change";
-import { Loading, PageHead, Table, Time } from "./parts";
+import { Loading, PageHead, Paged, PersonLink, Table, Time } from "./parts";
 
 /** Named sets of people: what they say, how many are in them, and who. */
 export function Scopes() {
@@ -27,11 +27,7 @@ export function Scopes() {
           New scope
         </Button>
       </PageHead>
-      {change.error && (
-        <Notice tone="bad">
-          {change.error instanceof Problem ? change.error.message : "It was not changed. Try again."}
-        </Notice>
-      )}
+      {change.error && <Notice tone="bad">{said(change.error, "It was not changed. Try again.")}</Notice>}
       {editing !== null && (
         <Builder
           key={editing}
@@ -112,18 +108,7 @@ function Members({ scope }: { scope: string }) {
   return (
     <section className="mt-6">
       <h2 className="mb-2 text-lg font-semibold">In {scope} now</h2>
-      <Loading query={members}>
-        {() => (
-          <>
-            <PersonTable rows={members.data!.pages.flatMap((page) => page.items)} />
-            {members.hasNextPage && (
-              <Button className="mt-3" busy={members.isFetchingNextPage} onClick={() => void members.fetchNextPage()}>
-                Show more
-              </Button>
-            )}
-          </>
-        )}
-      </Loading>
+      <Paged query={members}>{(rows) => <PersonTable rows={rows} />}</Paged>
     </section>
   );
 }
@@ -145,40 +130,27 @@ function Changes({ scope }: { scope: string }) {
   return (
     <section className="mt-6">
       <h2 className="mb-2 text-lg font-semibold">Who came and left</h2>
-      <Loading query={changes}>
-        {() => (
-          <>
-            <Table
-              name="Who came and left"
-              rows={changes.data!.pages.flatMap((page) => page.items)}
-              keyOf={(one) => String(one.id)}
-              empty="Nobody came or left since it was published."
-              columns={[
-                { title: "When", value: (one) => <Time at={one.at} /> },
-                { title: "", value: (one) => (one.came ? "came" : "left") },
-                {
-                  title: "Who",
-                  value: (one) =>
-                    one.person ? (
-                      <Link to={`/people/${one.person}`} className="text-accent-ink rounded-sm underline">
-                        {one.name}
-                      </Link>
-                    ) : (
-                      `${one.more} more people`
-                    ),
-                },
-                { title: "Why", wide: true, value: (one) => one.why },
-                { title: "Revision", value: (one) => one.revision },
-              ]}
-            />
-            {changes.hasNextPage && (
-              <Button className="mt-3" busy={changes.isFetchingNextPage} onClick={() => void changes.fetchNextPage()}>
-                Show more
-              </Button>
-            )}
-          </>
+      <Paged query={changes}>
+        {(rows) => (
+          <Table
+            name="Who came and left"
+            rows={rows}
+            keyOf={(one) => String(one.id)}
+            empty="Nobody came or left since it was published."
+            columns={[
+              { title: "When", value: (one) => <Time at={one.at} /> },
+              { title: "", value: (one) => (one.came ? "came" : "left") },
+              {
+                title: "Who",
+                value: (one) =>
+                  one.person ? <PersonLink id={one.person} name={one.name} /> : `${one.more} more people`,
+              },
+              { title: "Why", wide: true, value: (one) => one.why },
+              { title: "Revision", value: (one) => one.revision },
+            ]}
+          />
         )}
-      </Loading>
+      </Paged>
     </section>
   );
 }
@@ -193,11 +165,7 @@ function PersonTable({ rows }: { rows: PersonRow[] }) {
       columns={[
         {
           title: "Name",
-          value: (one) => (
-            <Link to={`/people/${one.id}`} className="text-accent-ink rounded-sm font-medium underline">
-              {one.name}
-            </Link>
-          ),
+          value: (one) => <PersonLink id={one.id} name={one.name} />,
         },
         { title: "Department", value: (one) => one.department },
         {

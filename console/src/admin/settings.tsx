@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Badge, Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { MailChannel, MailTried } from "./api";
@@ -103,7 +103,7 @@ function Mail({ channel }: { channel: MailChannel }) {
           label="Sender"
           value={form.sender}
           onChange={(event) => setForm({ ...form, sender: event.target.value })}
-          error={save.error ? (save.error instanceof Problem ? save.error.message : "Try again.") : undefined}
+          error={save.error ? said(save.error) : undefined}
         />
         <Field
           label="Administrators are told at (optional)"
@@ -129,7 +129,7 @@ function Mail({ channel }: { channel: MailChannel }) {
           type="email"
           value={address}
           onChange={(event) => setAddress(event.target.value)}
-          error={test.error ? (test.error instanceof Problem ? test.error.message : "Try again.") : undefined}
+          error={test.error ? said(test.error) : undefined}
         />
         <Button type="submit" busy={test.isPending} className="self-start">
           Send a test

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { ReactNode } from "react";
 import { useLocation, useNavigate } from "react-router";
-import { Problem } from "../shared/problem";
+import { useTask } from "../shared/task";
 import { Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 
@@ -19,55 +19,83 @@ function Door({ title, under, children }: { title: string; under: string; childr
   );
 }
 
+function DoorForm({
+  error,
+  busy,
+  button,
+  onSubmit,
+  children,
+}: {
+  error: string;
+  busy: boolean;
+  button: string;
+  onSubmit: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        onSubmit();
+      }}
+      className="flex flex-col gap-4"
+    >
+      {error && <Notice tone="bad">{error}</Notice>}
+      {children}
+      <Button type="submit" look="primary" busy={busy}>
+        {button}
+      </Button>
+    </form>
+  );
+}
+
+interface Typed {
+  hint?: string;
+  autoFocus?: boolean;
+  value: string;
+  onChange: (value: string) => void;
+}
+
+function LoginField({ onChange, ...field }: Typed) {
+  return (
+    <Field
+      label="Sign-in name"
+      autoComplete="username"
+      required
+      onChange={(event) => onChange(event.target.value)}
+      {...field}
+    />
+  );
+}
+
+function PasswordField({ onChange, ...field }: Typed & { autoComplete: "current-password" | "new-password" }) {
+  return (
+    <Field label="Password" type="password" required onChange={(event) => onChange(event.target.value)} {...field} />
+  );
+}
+
 export function SignIn() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const back = (useLocation().state as { back?: string } | null)?.back ?? "/";
   const [login, setLogin] = useState("");
   const [password, setPassword] = useState("");
-  const [error, setError] = useState("");
-  const [busy, setBusy] = useState(false);
+  const { busy, error, run } = useTask();
 
-  async function submit(event: React.FormEvent) {
-    event.preventDefault();
-    setBusy(true);
-    setError("");
-    try {
-      // A first look brings the token that protects the sign-in itself against other sites.
-      await data(api.GET("/api/v1/session")).catch(() => null);
-      await data(api.POST("/api/v1/session", { body: { login, password } }));
-      await queries.invalidateQueries();
-      await navigate(back);
-    } catch (problem) {
-      setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
-      setBusy(false);
-    }
+  async function signIn() {
+    // A first look brings the token that protects the sign-in itself against other sites.
+    await data(api.GET("/api/v1/session")).catch(() => null);
+    await data(api.POST("/api/v1/session", { body: { login, password } }));
+    await queries.invalidateQueries();
+    await navigate(back);
   }
 
   return (
     <Door title="Sign in" under="For administrators.">
-      <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-4">
-        {error && <Notice tone="bad">{error}</Notice>}
-        <Field
-          label="Sign-in name"
-          autoFocus
-          autoComplete="username"
-          required
-          value={login}
-          onChange={(event) => setLogin(event.target.value)}
-        />
-        <Field
-          label="Password"
-          type="password"
-          autoComplete="current-password"
-          required
-          value={password}
-          onChange={(event) => setPassword(event.target.value)}
-        />
-        <Button type="submit" look="primary" busy={busy}>
-          Sign in
-        </Button>
-      </form>
+      <DoorForm error={error} busy={Boolean(busy)} button="Sign in" onSubmit={() => void run(signIn)}>
+        <LoginField autoFocus value={login} onChange={setLogin} />
+        <PasswordField autoComplete="current-password" value={password} onChange={setPassword} />
+      </DoorForm>
     </Door>
   );
 }
@@ -78,49 +106,26 @@ export function First() {
   const [login, setLogin] = useState("");
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
-  const [error, setError] = useState("");
-  const [busy, setBusy] = useState(false);
+  const { busy, error, run } = useTask();
 
-  async function submit(event: React.FormEvent) {
-    event.preventDefault();
-    setBusy(true);
-    setError("");
-    try {
-      const token = window.location.hash.slice(1);
-      await data(api.POST("/api/v1/first-administrator", { body: { token, login, name, password } }));
-      await navigate("/sign-in");
-    } catch (problem) {
-      setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
-      setBusy(false);
-    }
+  async function make() {
+    const token = window.location.hash.slice(1);
+    await data(api.POST("/api/v1/first-administrator", { body: { token, login, name, password } }));
+    await navigate("/sign-in");
   }
 
   return (
     <Door title="The first administrator" under="This link works once. Make yourself an administrator, then sign in.">
-      <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-4">
-        {error && <Notice tone="bad">{error}</Notice>}
+      <DoorForm error={error} busy={Boolean(busy)} button="Make me an administrator" onSubmit={() => void run(make)}>
         <Field label="Your name" autoFocus autoComplete="name" value={name} onChange={(e) => setName(e.target.value)} />
-        <Field
-          label="Sign-in name"
-          hint="Lower-case letters, digits, dots and dashes"
-          autoComplete="username"
-          required
-          value={login}
-          onChange={(event) => setLogin(event.target.value)}
-        />
-        <Field
-          label="Password"
+        <LoginField hint="Lower-case letters, digits, dots and dashes" value={login} onChange={setLogin} />
+        <PasswordField
           hint="At least 12 characters"
-          type="password"
           autoComplete="new-password"
-          required
           value={password}
-          onChange={(event) => setPassword(event.target.value)}
+          onChange={setPassword}
         />
-        <Button type="submit" look="primary" busy={busy}>
-          Make me an administrator
-        </Button>
-      </form>
+      </DoorForm>
     </Door>
   );
 }

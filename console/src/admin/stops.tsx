@@ -3,7 +3,7 @@ import { OctagonX } from "lucide-react";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { Link } from "react-router";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Badge, Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { Stop } from "./api";
@@ -138,9 +138,7 @@ export function StopControl() {
               error={empty && !reason.trim() ? "Say why: the others will ask." : undefined}
             />
             <Select label="It ends" value={ends} onChange={setEnds} options={[NOT, ...Object.keys(spans)]} />
-            {stop.error && (
-              <Notice tone="bad">{stop.error instanceof Problem ? stop.error.message : "Try again."}</Notice>
-            )}
+            {stop.error && <Notice tone="bad">{said(stop.error)}</Notice>}
             <div className="flex flex-wrap items-center justify-end gap-2">
               <Link to="/stops" onClick={() => setOpen(false)} className="mr-auto rounded-sm underline">
                 What was stopped before

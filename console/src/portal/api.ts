@@ -72,3 +72,12 @@ export const api = {
   leave: () => call<void>("DELETE", "/attempt"),
   alarm: (token: string) => call<AlarmRaised>("POST", "/alarms", { token }),
 };
+
+/** What every page of an attempt gets: where it stands, and where to go from there. */
+export interface Step {
+  attempt: Attempt;
+  onChange: (attempt: Attempt) => void;
+  /** Whether this problem is the end of the attempt, which is told elsewhere then. */
+  onGone: (problem: unknown) => boolean;
+  onRestart: () => void;
+}

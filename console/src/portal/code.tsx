@@ -1,19 +1,14 @@
 import { useEffect, useState } from "react";
-import { Problem } from "../shared/problem";
+import { Problem, said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { ways } from "../shared/ways";
 import { api } from "./api";
-import type { Attempt } from "./api";
+import type { Attempt, Step } from "./api";
 import { MethodsPage } from "./methods";
 import { ReferenceLine, useOrganisation } from "./shell";
 
 /** One proof after another, each by a way that the person chooses. */
-export function ProvePage(props: {
-  attempt: Attempt;
-  onChange: (attempt: Attempt) => void;
-  onGone: (problem: unknown) => boolean;
-  onRestart: () => void;
-}) {
+export function ProvePage(props: Step) {
   const [left, setLeft] = useState("");
   const challenge = props.attempt.challenge;
   if (!challenge || left === challenge.id) {
@@ -29,19 +24,7 @@ export function ProvePage(props: {
 }
 
 /** Type the code. Nothing here tells whether a code was sent to anybody. */
-function CodePage({
-  attempt,
-  onChange,
-  onGone,
-  onRestart,
-  onOtherWay,
-}: {
-  attempt: Attempt;
-  onChange: (attempt: Attempt) => void;
-  onGone: (problem: unknown) => boolean;
-  onRestart: () => void;
-  onOtherWay?: () => void;
-}) {
+function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & { onOtherWay?: () => void }) {
   const { organisation, helpDesk } = useOrganisation();
   const [code, setCode] = useState("");
   const [error, setError] = useState("");
@@ -63,7 +46,7 @@ function CodePage({
       setSentAgain(what === "again");
     } catch (problem) {
       if (onGone(problem)) return;
-      setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
+      setError(said(problem));
       if (problem instanceof Problem && (problem.status === 422 || problem.status === 410)) {
         void api.attempt().then(onChange, onGone);
       }

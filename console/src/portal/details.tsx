@@ -1,7 +1,7 @@
 import { Printer, Trash2 } from "lucide-react";
 import { QRCodeSVG } from "qrcode.react";
 import { useCallback, useEffect, useState } from "react";
-import { Problem } from "../shared/problem";
+import { useTask } from "../shared/task";
 import { Button, Field, Notice } from "../shared/ui";
 import { ways } from "../shared/ways";
 import { api } from "./api";
@@ -21,24 +21,14 @@ export function DetailsPage({
   const [codes, setCodes] = useState<string[]>([]);
   const [removing, setRemoving] = useState<Enrolment | null>(null);
   const [said, setSaid] = useState("");
-  const [error, setError] = useState("");
-  const [busy, setBusy] = useState("");
+  const { busy, error, run } = useTask(onGone);
 
   const act = useCallback(
-    async (what: string, work: () => Promise<void>) => {
-      setBusy(what);
-      setError("");
+    (what: string, work: () => Promise<void>) => {
       setSaid("");
-      try {
-        await work();
-      } catch (problem) {
-        if (!onGone(problem))
-          setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
-      } finally {
-        setBusy("");
-      }
+      return run(work, what);
     },
-    [onGone],
+    [run],
   );
 
   useEffect(() => {

@@ -1,41 +1,18 @@
 import { ChevronRight, Mail } from "lucide-react";
-import { useState } from "react";
-import { Problem } from "../shared/problem";
+import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { ways } from "../shared/ways";
 import { api } from "./api";
-import type { Attempt } from "./api";
+import type { Step } from "./api";
 import { ReferenceLine, useOrganisation } from "./shell";
 
 /** Choose how to show that it is you. Before the first proof everybody sees the same ways. */
-export function MethodsPage({
-  attempt,
-  onChange,
-  onGone,
-  onRestart,
-}: {
-  attempt: Attempt;
-  onChange: (attempt: Attempt) => void;
-  onGone: (problem: unknown) => boolean;
-  onRestart: () => void;
-}) {
+export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
   const { helpDesk } = useOrganisation();
-  const [busy, setBusy] = useState("");
-  const [error, setError] = useState("");
+  const { busy, error, run } = useTask(onGone);
   const again = attempt.proved.length > 0;
 
-  async function choose(method: string) {
-    setBusy(method);
-    setError("");
-    try {
-      onChange(await api.ask(method));
-    } catch (problem) {
-      if (onGone(problem)) return;
-      setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
-    } finally {
-      setBusy("");
-    }
-  }
+  const choose = (method: string) => run(async () => onChange(await api.ask(method)), method);
 
   return (
     <div className="flex flex-col gap-5">

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Problem } from "../shared/problem";
+import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { AlarmRaised } from "./api";
@@ -9,19 +9,9 @@ import { useOrganisation } from "./shell";
 export function NotMe() {
   const { helpDesk } = useOrganisation();
   const [raised, setRaised] = useState<AlarmRaised | null>(null);
-  const [error, setError] = useState("");
-  const [busy, setBusy] = useState(false);
+  const { busy, error, run } = useTask(undefined, "Something went wrong. Call the help desk.");
 
-  async function raise() {
-    setBusy(true);
-    setError("");
-    try {
-      setRaised(await api.alarm(window.location.hash.slice(1)));
-    } catch (problem) {
-      setError(problem instanceof Problem ? problem.message : "Something went wrong. Call the help desk.");
-    }
-    setBusy(false);
-  }
+  const raise = () => run(async () => setRaised(await api.alarm(window.location.hash.slice(1))));
 
   if (raised) {
     return (
@@ -44,7 +34,7 @@ export function NotMe() {
         Your password was reset, and the message about it brought you here. If you did not do that, raise the alarm now.
       </p>
       {error && <Notice tone="bad">{error}</Notice>}
-      <Button look="danger" large busy={busy} onClick={() => void raise()} className="self-start">
+      <Button look="danger" large busy={Boolean(busy)} onClick={() => void raise()} className="self-start">
         It was not me: raise the alarm
       </Button>
       <p className="text-muted">If it was you, close this page. Questions: {helpDesk}.</p>

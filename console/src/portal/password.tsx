@@ -1,10 +1,10 @@
 import { clsx } from "clsx";
 import { Circle, CircleCheck } from "lucide-react";
 import { useEffect, useState } from "react";
-import { Problem } from "../shared/problem";
+import { Problem, said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
-import type { Attempt, Sealing } from "./api";
+import type { Sealing, Step } from "./api";
 import { check, say } from "./rules";
 import { Untrusted, seal } from "./seal";
 import { ReferenceLine, useOrganisation } from "./shell";
@@ -15,12 +15,7 @@ export function PasswordPage({
   attemptKey,
   onChange,
   onGone,
-}: {
-  attempt: Attempt;
-  attemptKey: CryptoKeyPair;
-  onChange: (attempt: Attempt) => void;
-  onGone: (problem: unknown) => boolean;
-}) {
+}: Omit<Step, "onRestart"> & { attemptKey: CryptoKeyPair }) {
   const { helpDesk } = useOrganisation();
   const [sealing, setSealing] = useState<Sealing | null>(null);
   const [password, setPassword] = useState("");
@@ -36,7 +31,7 @@ export function PasswordPage({
     let open = true;
     api.sealing().then(
       (found) => open && setSealing(found),
-      (problem) => open && !onGone(problem) && setError(problem instanceof Problem ? problem.message : "Try again."),
+      (problem) => open && !onGone(problem) && setError(said(problem)),
     );
     return () => {
       open = false;

@@ -1,6 +1,7 @@
 import { ChevronRight } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem } from "../shared/problem";
+import { useTask } from "../shared/task";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { Attempt } from "./api";
@@ -251,35 +252,27 @@ function NamePage({
 }) {
   const { organisation } = useOrganisation();
   const [name, setName] = useState("");
-  const [error, setError] = useState("");
-  const [busy, setBusy] = useState(false);
+  const { busy, error, setError, run } = useTask(onStopped);
   const heading = useRef<HTMLHeadingElement>(null);
 
-  async function start(event: React.FormEvent) {
+  async function start() {
+    const pair = await newAttemptKey();
+    let attempt = await api.start(name, action, await publicHalf(pair));
+    await keep(attempt.reference, pair);
+    if (attempt.methods.length === 1) {
+      attempt = await api.ask(attempt.methods[0]!);
+    }
+    onStarted(attempt, pair);
+  }
+
+  function go(event: React.FormEvent) {
     event.preventDefault();
-    if (!name.trim()) {
-      setError("Type the name that you sign in with.");
-      return;
-    }
-    setBusy(true);
-    setError("");
-    try {
-      const pair = await newAttemptKey();
-      let attempt = await api.start(name, action, await publicHalf(pair));
-      await keep(attempt.reference, pair);
-      if (attempt.methods.length === 1) {
-        attempt = await api.ask(attempt.methods[0]!);
-      }
-      onStarted(attempt, pair);
-    } catch (problem) {
-      if (onStopped(problem)) return;
-      setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
-      setBusy(false);
-    }
+    if (name.trim()) void run(start);
+    else setError("Type the name that you sign in with.");
   }
 
   return (
-    <form onSubmit={(event) => void start(event)} className="flex flex-col gap-5" noValidate>
+    <form onSubmit={go} className="flex flex-col gap-5" noValidate>
       {gone && <Notice tone="warn">{gone}</Notice>}
       <div className="flex flex-col gap-2">
         <h1 ref={heading} className="text-2xl font-semibold">
@@ -303,7 +296,7 @@ function NamePage({
         onChange={(event) => setName(event.target.value)}
         error={error}
       />
-      <Button type="submit" look="primary" large busy={busy}>
+      <Button type="submit" look="primary" large busy={Boolean(busy)}>
         Continue
       </Button>
       {onBack && (

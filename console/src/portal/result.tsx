@@ -1,9 +1,9 @@
 import { CircleCheck, CircleHelp, CircleX, LoaderCircle } from "lucide-react";
 import { useEffect, useState } from "react";
-import { Problem } from "../shared/problem";
+import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
-import type { AccountResult, Attempt } from "./api";
+import type { AccountResult, Attempt, Step } from "./api";
 import { ReferenceLine, useOrganisation } from "./shell";
 
 const headings: Record<string, { working: string; done: string; not: string }> = {
@@ -72,20 +72,9 @@ export function WaitingPage({
 }
 
 /** What came of it, told as it is. */
-export function ResultPage({
-  attempt,
-  onChange,
-  onGone,
-  onRestart,
-}: {
-  attempt: Attempt;
-  onChange: (attempt: Attempt) => void;
-  onGone: (problem: unknown) => boolean;
-  onRestart: () => void;
-}) {
+export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
   const { helpDesk } = useOrganisation();
-  const [busy, setBusy] = useState(false);
-  const [error, setError] = useState("");
+  const { busy, error, run } = useTask(onGone);
   const unlock = attempt.action === "unlock";
   const heading = headings[attempt.action] ?? headings.reset!;
 
@@ -97,16 +86,7 @@ export function ResultPage({
     return () => clearInterval(timer);
   }, [unsettled, onChange, onGone]);
 
-  async function goOn() {
-    setBusy(true);
-    setError("");
-    try {
-      onChange(await api.goOn());
-    } catch (problem) {
-      setBusy(false);
-      if (!onGone(problem)) setError(problem instanceof Problem ? problem.message : "Something went wrong.");
-    }
-  }
+  const goOn = () => run(async () => onChange(await api.goOn()));
 
   const completed = attempt.state === "completed";
   const unknown = attempt.accounts.some((account) => account.state === "unknown");
@@ -152,7 +132,7 @@ export function ResultPage({
       )}
       {error && <Notice tone="bad">{error}</Notice>}
       {attempt.mayGoOn && (
-        <Button look={completed ? "plain" : "primary"} large busy={busy} onClick={() => void goOn()}>
+        <Button look={completed ? "plain" : "primary"} large busy={Boolean(busy)} onClick={() => void goOn()}>
           {completed
             ? "I want a new password after all"
             : unlock

@@ -1,34 +1,14 @@
-import { useState } from "react";
-import { Problem } from "../shared/problem";
+import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
-import type { Attempt } from "./api";
+import type { Step } from "./api";
 import { ReferenceLine } from "./shell";
 
 /** Read and accept, before anything is done. */
-export function TermsPage({
-  attempt,
-  onChange,
-  onGone,
-  onRestart,
-}: {
-  attempt: Attempt;
-  onChange: (attempt: Attempt) => void;
-  onGone: (problem: unknown) => boolean;
-  onRestart: () => void;
-}) {
-  const [busy, setBusy] = useState(false);
-  const [error, setError] = useState("");
+export function TermsPage({ attempt, onChange, onGone, onRestart }: Step) {
+  const { busy, error, run } = useTask(onGone);
 
-  async function accept() {
-    setBusy(true);
-    try {
-      onChange(await api.accept(attempt.terms.name));
-    } catch (problem) {
-      setBusy(false);
-      if (!onGone(problem)) setError(problem instanceof Problem ? problem.message : "Something went wrong. Try again.");
-    }
-  }
+  const accept = () => run(async () => onChange(await api.accept(attempt.terms.name)));
 
   return (
     <div className="flex flex-col gap-5">
@@ -37,7 +17,7 @@ export function TermsPage({
         {attempt.terms.text}
       </p>
       {error && <Notice tone="bad">{error}</Notice>}
-      <Button look="primary" large busy={busy} onClick={() => void accept()}>
+      <Button look="primary" large busy={Boolean(busy)} onClick={() => void accept()}>
         I accept
       </Button>
       <Button look="quiet" large onClick={onRestart} className="self-start">

@@ -1,8 +1,7 @@
-import { useState } from "react";
-import { Problem } from "../shared/problem";
+import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
-import type { Attempt } from "./api";
+import type { Step } from "./api";
 import { agree } from "./seal";
 import { ReferenceLine } from "./shell";
 
@@ -12,30 +11,16 @@ export function UnlockPage({
   attemptKey,
   onChange,
   onGone,
-}: {
-  attempt: Attempt;
-  attemptKey: CryptoKeyPair;
-  onChange: (attempt: Attempt) => void;
-  onGone: (problem: unknown) => boolean;
-}) {
-  const [busy, setBusy] = useState(false);
-  const [error, setError] = useState("");
+}: Omit<Step, "onRestart"> & { attemptKey: CryptoKeyPair }) {
+  const { busy, error, run } = useTask(onGone, "Something went wrong; nothing was changed. Try again.");
 
   async function unlock() {
-    setBusy(true);
-    setError("");
-    try {
-      const sealing = await api.sealing();
-      const agreed = [];
-      for (const target of sealing.targets) {
-        agreed.push({ evidence: await agree(sealing, target, attemptKey) });
-      }
-      onChange(await api.passwords(agreed));
-    } catch (problem) {
-      setBusy(false);
-      if (onGone(problem)) return;
-      setError(problem instanceof Problem ? problem.message : "Something went wrong; nothing was changed. Try again.");
+    const sealing = await api.sealing();
+    const agreed = [];
+    for (const target of sealing.targets) {
+      agreed.push({ evidence: await agree(sealing, target, attemptKey) });
     }
+    onChange(await api.passwords(agreed));
   }
 
   return (
@@ -47,7 +32,7 @@ export function UnlockPage({
         </p>
       </div>
       {error && <Notice tone="bad">{error}</Notice>}
-      <Button look="primary" large busy={busy} onClick={() => void unlock()}>
+      <Button look="primary" large busy={Boolean(busy)} onClick={() => void run(unlock)}>
         Unlock it now
       </Button>
       <ReferenceLine attempt={attempt} />

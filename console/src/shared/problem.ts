@@ -19,3 +19,8 @@ export async function problemOf(response: Response): Promise<Problem> {
     return new Problem(response.status, "unreadable", "The service did not answer as it should. Try again.");
   }
 }
+
+/** What to say of a failure: the service's own sentence where there is one. */
+export function said(problem: unknown, otherwise = "Something went wrong. Try again."): string {
+  return problem instanceof Problem ? problem.message : otherwise;
+}

@@ -1,9 +1,6 @@
 package dev.entente.core.policy;
 
 import dev.entente.core.password.PasswordRules;
-import dev.entente.core.policy.Policy.Rate;
-import dev.entente.core.policy.Policy.Refusal;
-import dev.entente.core.policy.Policy.Setting;
 import dev.entente.core.policy.YamlDocument.Members;
 import dev.entente.core.scope.Scope;
 import dev.entente.core.verify.Factor;
@@ -14,16 +11,13 @@ import java.util.Arrays;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.EnumMap;
-import java.util.EnumSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.function.Function;
 import java.util.regex.Pattern;
-import java.util.stream.Collectors;
 
 /**
  * Reads a folder of configuration files: {@code defaults.yaml}, {@code order.yaml}, {@code methods.yaml},
@@ -39,11 +33,6 @@ public final class ConfigurationReader {
     private static final int LONGEST_TEXT = 5000;
 
     private static final Pattern NAME = Pattern.compile("[a-z0-9][a-z0-9-]{0,62}");
-    private static final Pattern RATE = Pattern.compile("([1-9][0-9]{0,3}) per ([1-9][0-9]{0,3})([mhd])");
-    private static final Pattern SPAN = Pattern.compile("([1-9][0-9]{0,4})([mhd])");
-    private static final List<String> SETTINGS =
-            List.of("allow", "refuse", "prove", "password", "deliver", "limit", "tell", "terms");
-    private static final List<Action> PROVED = List.of(Action.RESET, Action.UNLOCK, Action.CHANGE, Action.DETAILS);
     private static final Map<Method, MethodSettings> METHODS = Collections.unmodifiableMap(new EnumMap<>(Map.of(
             Method.EMAIL_CODE, usual(Method.EMAIL_CODE, Duration.ofMinutes(10), true),
             Method.APP_CODE, usual(Method.APP_CODE, null, true),
@@ -110,17 +99,16 @@ public final class ConfigurationReader {
             }
         });
         scopes.putAll(scopeFiles.scopes());
-        var defaults = builtIn();
-        if (files.containsKey("defaults.yaml")) {
-            var document = new YamlDocument("defaults.yaml", problems);
-            defaults = document.root(files.get("defaults.yaml"), SETTINGS, Set.of())
-                    .map(inherited(document, defaults))
-                    .orElse(defaults);
-        }
+        var lists = new PolicyReader.Lists(
+                scopes.keySet(), passwords.keySet(), networks, terms.keySet(), methods, directories);
+        var defaults = Optional.ofNullable(files.get("defaults.yaml"))
+                .flatMap(text -> policyFile("defaults.yaml", lists).defaults(text))
+                .orElse(PolicyReader.builtIn());
         var policies = new LinkedHashMap<String, Policy>();
         for (var entry : files.entrySet()) {
             if (entry.getKey().startsWith("policies/")) {
-                policy(entry.getKey(), entry.getValue(), defaults)
+                policyFile(entry.getKey(), lists)
+                        .policy(entry.getValue(), defaults)
                         .ifPresent(policy -> policies.put(policy.name(), policy));
             }
         }
@@ -134,28 +122,8 @@ public final class ConfigurationReader {
                 List.of());
     }
 
-    private static Policy builtIn() {
-        var source = "built in";
-        return new Policy(
-                "",
-                "",
-                "",
-                new Setting<>(Set.of(), source),
-                new Setting<>(List.of(), source),
-                Map.of(Action.RESET, new Setting<>(Requirement.one(Method.EMAIL_CODE), source)),
-                new Setting<>(List.of(), source),
-                new Setting<>("", source),
-                new Setting<>(List.of(), source),
-                new Setting<>(true, source),
-                new Setting<>(false, source),
-                new Setting<>(new Rate(3, Duration.ofHours(24)), source),
-                new Setting<>(new Rate(30, Duration.ofHours(24)), source),
-                new Setting<>(Duration.ZERO, source),
-                new Setting<>(Optional.empty(), source),
-                new Setting<>(false, source),
-                new Setting<>(Optional.empty(), source),
-                new Setting<>(Set.of(Occasion.RESET), source),
-                new Setting<>(false, source));
+    private PolicyReader policyFile(String path, PolicyReader.Lists lists) {
+        return new PolicyReader(new YamlDocument(path, problems), lists);
     }
 
     private void network(String path, String text) {
@@ -323,8 +291,7 @@ public final class ConfigurationReader {
                 .toList();
         document.root(text, known, later)
                 .ifPresent(root -> METHODS.forEach((method, usual) -> {
-                    part(
-                                    document,
+                    document.part(
                                     root,
                                     method.label(),
                                     usual.life() == null
@@ -334,7 +301,7 @@ public final class ConfigurationReader {
                             .ifPresent(in -> methods.put(
                                     method,
                                     new MethodSettings(
-                                            span(document, in, "life", Duration.ofMinutes(1), Duration.ofHours(1))
+                                            document.span(in, "life", Duration.ofMinutes(1), Duration.ofHours(1))
                                                     .orElse(usual.life()),
                                             document.integer(in, "tries", 1, 10).orElse(usual.tries()),
                                             document.flag(in, "alone").orElse(usual.alone()),
@@ -345,28 +312,6 @@ public final class ConfigurationReader {
                                                             Factor::labelled)
                                                     .orElse(usual.factor()))));
                 }));
-    }
-
-    private Optional<Duration> span(YamlDocument document, Members in, String name, Duration from, Duration to) {
-        return document.value(
-                in,
-                name,
-                "a time from " + Policy.span(from) + " to " + Policy.span(to) + " is expected, such as 10m, 24h or 90d",
-                text -> {
-                    var match = SPAN.matcher(text);
-                    return match.matches()
-                            ? Optional.of(time(Integer.parseInt(match.group(1)), match.group(2)))
-                                    .filter(t -> t.compareTo(from) >= 0 && t.compareTo(to) <= 0)
-                            : Optional.empty();
-                });
-    }
-
-    private static Duration time(int count, String unit) {
-        return switch (unit) {
-            case "m" -> Duration.ofMinutes(count);
-            case "h" -> Duration.ofHours(count);
-            default -> Duration.ofDays(count);
-        };
     }
 
     private void passwordRules(String path, String text) {
@@ -402,428 +347,6 @@ public final class ConfigurationReader {
                         name.ifPresent(n -> passwords.put(n, new PasswordRules(min, max, kinds, personal, blocked)));
                     }
                 });
-    }
-
-    private Optional<Policy> policy(String path, String text, Policy defaults) {
-        var document = new YamlDocument(path, problems);
-        var names = new ArrayList<>(List.of("policy", "title", "who"));
-        names.addAll(SETTINGS);
-        return document.root(text, names, Set.of()).flatMap(root -> {
-            var name = name(document, root, "policy");
-            var title = document.text(root, "title");
-            if (!root.has("who")) {
-                document.problem(root.node(), "", "\"who\" is missing: say \"who: scope NAME\"");
-            }
-            var who = document.value(
-                    root,
-                    "who",
-                    "say \"scope NAME\" with a scope of this folder"
-                            + (scopes.isEmpty() ? "" : ": " + String.join(", ", scopes.keySet())),
-                    text1 -> Optional.of(text1)
-                            .filter(t -> t.startsWith("scope "))
-                            .map(t -> t.substring(6).strip())
-                            .filter(scopes::containsKey));
-            var merged = inherited(document, defaults).apply(root);
-            if (merged.password().value().isEmpty()) {
-                document.problem(root.node(), "", "\"password\" is missing, here and in defaults.yaml");
-            }
-            if (merged.deliverTo().value().isEmpty()) {
-                document.problem(root.node(), "", "\"deliver: {to: […]}\" is missing, here and in defaults.yaml");
-            }
-            merged.prove().forEach((action, proof) -> possible(document, root, action, proof.value(), merged));
-            return name.flatMap(n -> who.map(scope -> new Policy(
-                    n,
-                    title.orElse(n),
-                    scope,
-                    merged.allow(),
-                    merged.refuse(),
-                    merged.prove(),
-                    merged.stricter(),
-                    merged.password(),
-                    merged.deliverTo(),
-                    merged.clearLockout(),
-                    merged.mustChange(),
-                    merged.resets(),
-                    merged.tries(),
-                    merged.pause(),
-                    merged.inactiveAfter(),
-                    merged.leaveOutDisabled(),
-                    merged.terms(),
-                    merged.tellPerson(),
-                    merged.tellAdministrators())));
-        });
-    }
-
-    /** A condition that asks for what nobody could ever prove would lock people out without saying so. */
-    private void possible(YamlDocument document, Members root, Action action, Requirement proof, Policy merged) {
-        if (!proof.withinReachOf(proof.anyOf())) {
-            // Told where it was said.
-            return;
-        }
-        var all = proof;
-        for (var more : merged.stricter().value()) {
-            if (!more.concerns(action)) {
-                continue;
-            }
-            var one = proof.and(more);
-            if (!one.withinReachOf(one.anyOf())) {
-                document.problem(
-                        root.values().getOrDefault("prove", root.node()),
-                        "/prove/stricter",
-                        more.when().words() + " nobody could meet what is asked for " + action.label() + ": "
-                                + one.words());
-                return;
-            }
-            all = all.and(more);
-        }
-        if (!all.withinReachOf(all.anyOf())) {
-            document.problem(
-                    root.values().getOrDefault("prove", root.node()),
-                    "/prove/stricter",
-                    "when all conditions hold nobody could meet what is asked for " + action.label() + ": "
-                            + all.words());
-        }
-    }
-
-    /** What a file says laid over what it inherits. */
-    private Function<Members, Policy> inherited(YamlDocument document, Policy base) {
-        return root -> {
-            var prove = part(
-                    document, root, "prove", List.of("reset", "unlock", "change", "details", "stricter"), Set.of());
-            var proofs = new EnumMap<Action, Setting<Requirement>>(base.prove());
-            for (var action : PROVED) {
-                prove.flatMap(p -> part(
-                                document,
-                                p,
-                                action.label(),
-                                List.of("methods", "factors", "any-of", "must-include", "first"),
-                                Set.of()))
-                        .flatMap(p -> requirement(document, p))
-                        .ifPresent(r -> proofs.put(action, new Setting<>(r, document.file())));
-            }
-            var deliver = part(document, root, "deliver", List.of("to", "clear-lockout", "must-change"), Set.of());
-            var limit = part(
-                    document,
-                    root,
-                    "limit",
-                    List.of("resets", "tries", "wait", "inactive-account", "disabled-account"),
-                    Set.of());
-            var tell = part(document, root, "tell", List.of("person", "administrators"), Set.of());
-            var file = document.file();
-            return new Policy(
-                    base.name(),
-                    base.title(),
-                    base.scope(),
-                    said(actions(document, root, "allow"), base.allow(), file),
-                    said(refusals(document, root), base.refuse(), file),
-                    proofs,
-                    said(prove.flatMap(p -> stricter(document, p)), base.stricter(), file),
-                    said(known(document, root, "password", "rule set", passwords.keySet()), base.password(), file),
-                    said(deliver.flatMap(d -> targets(document, d)), base.deliverTo(), file),
-                    said(deliver.flatMap(d -> document.flag(d, "clear-lockout")), base.clearLockout(), file),
-                    said(deliver.flatMap(d -> document.flag(d, "must-change")), base.mustChange(), file),
-                    said(limit.flatMap(l -> rate(document, l, "resets")), base.resets(), file),
-                    said(limit.flatMap(l -> rate(document, l, "tries")), base.tries(), file),
-                    said(
-                            limit.flatMap(l -> span(document, l, "wait", Duration.ofMinutes(1), Duration.ofDays(31))),
-                            base.pause(),
-                            file),
-                    said(
-                            limit.flatMap(l -> span(
-                                            document, l, "inactive-account", Duration.ofDays(1), Duration.ofDays(3650)))
-                                    .map(Optional::of),
-                            base.inactiveAfter(),
-                            file),
-                    said(
-                            limit.flatMap(l -> document.value(
-                                    l, "disabled-account", "refuse or leave-out is expected", t -> switch (t) {
-                                        case "refuse" -> Optional.of(false);
-                                        case "leave-out" -> Optional.of(true);
-                                        default -> Optional.empty();
-                                    })),
-                            base.leaveOutDisabled(),
-                            file),
-                    said(
-                            "none".equals(document.text(root, "terms").orElse(""))
-                                    ? Optional.of(Optional.empty())
-                                    : known(document, root, "terms", "text of terms", terms.keySet())
-                                            .map(Optional::of),
-                            base.terms(),
-                            file),
-                    said(tell.flatMap(t -> occasions(document, t)), base.tellPerson(), file),
-                    said(tell.flatMap(t -> forAdministrators(document, t)), base.tellAdministrators(), file));
-        };
-    }
-
-    private Optional<List<Refusal>> refusals(YamlDocument document, Members root) {
-        return document.list(root, "refuse")
-                .map(items -> items.stream()
-                        .flatMap(item -> document
-                                .members(item.node(), item.pointer(), List.of("actions", "when"), Set.of())
-                                .flatMap(in -> {
-                                    var actions = actions(document, in, "actions");
-                                    if (actions.isEmpty() || actions.get().isEmpty()) {
-                                        document.problem(in.node(), in.pointer(), "\"actions\" is missing: name them");
-                                    }
-                                    return when(document, in)
-                                            .flatMap(when -> actions.filter(a -> !a.isEmpty())
-                                                    .map(a -> new Refusal(a, when)));
-                                })
-                                .stream())
-                        .toList());
-    }
-
-    private Optional<List<Stricter>> stricter(YamlDocument document, Members prove) {
-        return document.list(prove, "stricter")
-                .map(items -> items.stream()
-                        .flatMap(item -> document
-                                .members(
-                                        item.node(),
-                                        item.pointer(),
-                                        List.of("when", "actions", "methods", "factors", "must-include", "any-of"),
-                                        Set.of())
-                                .flatMap(in -> {
-                                    if (!in.has("methods")
-                                            && !in.has("factors")
-                                            && !in.has("must-include")
-                                            && !in.has("any-of")) {
-                                        document.problem(
-                                                in.node(),
-                                                in.pointer(),
-                                                "nothing is asked for: say methods, factors, must-include or any-of");
-                                    }
-                                    var more = new Stricter(
-                                            when(document, in).orElse(new When.Privileged()),
-                                            actions(document, in, "actions").orElse(Set.of()),
-                                            document.integer(in, "methods", 1, 5)
-                                                    .orElse(0),
-                                            document.integer(in, "factors", 1, 3)
-                                                    .orElse(0),
-                                            methodList(document, in, "must-include"),
-                                            methodList(document, in, "any-of"));
-                                    return in.has("when") ? Optional.of(more) : Optional.empty();
-                                })
-                                .stream())
-                        .toList());
-    }
-
-    private Optional<When> when(YamlDocument document, Members in) {
-        if (!in.has("when")) {
-            document.problem(in.node(), in.pointer(), "\"when\" is missing: say when it holds, such as privileged");
-            return Optional.empty();
-        }
-        return document.text(in, "when").flatMap(text -> {
-            var read = new WhenReader(networks).read(text);
-            read.problem().ifPresent(p -> document.problem(in.values().get("when"), in.pointer() + "/when", p));
-            return read.when();
-        });
-    }
-
-    private static <T> Setting<T> said(Optional<T> here, Setting<T> inherited, String file) {
-        return here.map(value -> new Setting<>(value, file)).orElse(inherited);
-    }
-
-    private Optional<Members> part(
-            YamlDocument document, Members root, String name, Collection<String> names, Collection<String> later) {
-        return Optional.ofNullable(root.values().get(name))
-                .flatMap(node -> document.members(node, root.pointer() + "/" + name, names, later));
-    }
-
-    private Optional<Set<Action>> actions(YamlDocument document, Members in, String name) {
-        return document.list(in, name)
-                .map(items -> items.stream()
-                        .flatMap(item -> document.scalar(item.node(), item.pointer()).stream()
-                                .flatMap(text -> action(document, item, text).stream()))
-                        .collect(Collectors.toSet()));
-    }
-
-    private Optional<Action> action(YamlDocument document, YamlDocument.Item item, String text) {
-        var action = Action.labelled(text);
-        if (action.isEmpty()) {
-            var all = List.of(Action.values()).stream()
-                    .filter(a -> a != Action.TEMPORARY)
-                    .map(Action::label)
-                    .toList();
-            document.problem(
-                    item.node(),
-                    item.pointer(),
-                    "there is no action \"" + text + "\"" + YamlDocument.suggestion(text, all));
-        } else if (!action.get().available()) {
-            document.problem(
-                    item.node(),
-                    item.pointer(),
-                    "the action \"" + text + "\" is not available in this version yet; leave it out");
-        }
-        return action.filter(Action::available);
-    }
-
-    private static Optional<Set<Occasion>> occasions(YamlDocument document, Members in) {
-        return document.list(in, "person")
-                .map(items -> items.stream()
-                        .flatMap(item -> document.scalar(item.node(), item.pointer()).stream()
-                                .flatMap(text -> occasion(document, item, text).stream()))
-                        .collect(Collectors.toSet()));
-    }
-
-    private static Optional<Occasion> occasion(YamlDocument document, YamlDocument.Item item, String text) {
-        var occasion = Occasion.labelled(text);
-        if (occasion.isEmpty()) {
-            document.problem(
-                    item.node(),
-                    item.pointer(),
-                    "nobody can be told of \"" + text + "\""
-                            + YamlDocument.suggestion(
-                                    text,
-                                    Arrays.stream(Occasion.values())
-                                            .map(Occasion::label)
-                                            .toList()));
-        }
-        return occasion;
-    }
-
-    private static Optional<Boolean> forAdministrators(YamlDocument document, Members in) {
-        return document.list(in, "administrators").map(items -> {
-            for (var item : items) {
-                var text = document.scalar(item.node(), item.pointer()).orElse(Policy.PRIVILEGED_RESET);
-                if (!text.equals(Policy.PRIVILEGED_RESET)) {
-                    document.problem(
-                            item.node(),
-                            item.pointer(),
-                            "administrators cannot be told of \"" + text + "\""
-                                    + YamlDocument.suggestion(text, List.of(Policy.PRIVILEGED_RESET)));
-                }
-            }
-            return !items.isEmpty();
-        });
-    }
-
-    private Optional<Requirement> requirement(YamlDocument document, Members in) {
-        var from = methodList(document, in, "any-of");
-        if (from.isEmpty()) {
-            document.problem(in.node(), in.pointer(), "\"any-of\" is missing: name the methods to choose from");
-            return Optional.empty();
-        }
-        var must = among(document, in, "must-include", from);
-        var first = among(document, in, "first", from);
-        var requirement = new Requirement(
-                document.integer(in, "methods", 1, 5).orElse(1),
-                document.integer(in, "factors", 1, 3).orElse(1),
-                from,
-                must,
-                first,
-                from.stream()
-                        .filter(m -> methods.containsKey(m) && !methods.get(m).alone())
-                        .collect(Collectors.toSet()),
-                from.stream()
-                        .filter(methods::containsKey)
-                        .collect(Collectors.toMap(m -> m, m -> methods.get(m).factor())));
-        var where = in.values().containsKey("methods") ? "methods" : "any-of";
-        if (requirement.methods() > from.size()) {
-            document.problem(
-                    in.values().get(where),
-                    in.pointer() + "/" + where,
-                    "methods asks for " + requirement.methods() + ", but any-of names only " + from.size());
-        } else if (requirement.factors() > requirement.factors(from).size()) {
-            document.problem(
-                    in.values().get("factors"),
-                    in.pointer() + "/factors",
-                    "factors asks for " + requirement.factors() + ", but the methods of any-of show only "
-                            + requirement.factors(from).stream()
-                                    .map(Factor::label)
-                                    .collect(Collectors.joining(", "))
-                            + "; factor in methods.yaml says what a method counts as");
-        } else if (from.size() == 1 && requirement.notAlone().containsAll(from)) {
-            document.problem(
-                    in.values().get("any-of"),
-                    in.pointer() + "/any-of",
-                    from.get(0).label()
-                            + " never suffices alone; name another method too, or change alone in methods.yaml");
-        }
-        return Optional.of(requirement);
-    }
-
-    private Set<Method> among(YamlDocument document, Members in, String name, List<Method> from) {
-        var named = methodList(document, in, name);
-        for (var method : named) {
-            if (!from.contains(method)) {
-                document.problem(
-                        in.values().get(name),
-                        in.pointer() + "/" + name,
-                        method.label() + " is not among any-of: "
-                                + from.stream().map(Method::label).collect(Collectors.joining(", ")));
-            }
-        }
-        return named.isEmpty() ? Set.of() : EnumSet.copyOf(named);
-    }
-
-    private List<Method> methodList(YamlDocument document, Members in, String name) {
-        var named = new ArrayList<Method>();
-        for (var item : document.list(in, name).orElse(List.of())) {
-            var text = document.scalar(item.node(), item.pointer()).orElse("");
-            var method = Method.labelled(text);
-            if (method.isEmpty() && !text.isEmpty()) {
-                var all = List.of(Method.values()).stream().map(Method::label).toList();
-                document.problem(
-                        item.node(),
-                        item.pointer(),
-                        "there is no method \"" + text + "\"" + YamlDocument.suggestion(text, all));
-            } else if (method.isPresent() && !METHODS.containsKey(method.get())) {
-                document.problem(
-                        item.node(),
-                        item.pointer(),
-                        "the method \"" + text + "\" is not available in this version yet; there are "
-                                + METHODS.keySet().stream()
-                                        .sorted()
-                                        .map(Method::label)
-                                        .collect(Collectors.joining(", ")));
-            } else if (method.isPresent() && named.contains(method.get())) {
-                document.problem(item.node(), item.pointer(), "\"" + text + "\" is said twice; say it once");
-            }
-            method.filter(m -> !named.contains(m)).ifPresent(named::add);
-        }
-        return named;
-    }
-
-    private Optional<String> known(
-            YamlDocument document, Members in, String name, String noun, Collection<String> names) {
-        return document.text(in, name).filter(text -> {
-            if (!names.contains(text)) {
-                document.problem(
-                        in.values().get(name),
-                        in.pointer() + "/" + name,
-                        "there is no " + noun + " \"" + text + "\"" + YamlDocument.suggestion(text, names));
-            }
-            return names.contains(text);
-        });
-    }
-
-    private Optional<List<String>> targets(YamlDocument document, Members in) {
-        return document.list(in, "to").map(items -> {
-            var names = new ArrayList<String>();
-            for (var item : items) {
-                var text = document.scalar(item.node(), item.pointer()).orElse("");
-                if (!text.isEmpty() && directories != null && !directories.contains(text)) {
-                    document.problem(
-                            item.node(),
-                            item.pointer(),
-                            "there is no directory \"" + text + "\"" + YamlDocument.suggestion(text, directories));
-                }
-                names.add(text);
-            }
-            return List.copyOf(names);
-        });
-    }
-
-    private Optional<Rate> rate(YamlDocument document, Members in, String name) {
-        return document.value(in, name, "say for example \"3 per 24h\", with a window of at most 31d", text -> {
-            var match = RATE.matcher(text);
-            return match.matches()
-                    ? Optional.of(new Rate(
-                                    Integer.parseInt(match.group(1)),
-                                    time(Integer.parseInt(match.group(2)), match.group(3))))
-                            .filter(r -> r.per().compareTo(Duration.ofDays(31)) <= 0)
-                    : Optional.empty();
-        });
     }
 
     /** The name that a file gives what it describes, which has to be the file's own. */

@@ -1,5 +1,6 @@
 package dev.entente.core.policy;
 
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.LinkedHashMap;
@@ -7,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.regex.Pattern;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
 import org.snakeyaml.engine.v2.exceptions.Mark;
@@ -20,6 +22,8 @@ import org.snakeyaml.engine.v2.nodes.SequenceNode;
 /** One YAML file while it is read: values with their places, and every problem instead of the first. */
 final class YamlDocument {
     private static final int MAX_LENGTH = 256 * 1024;
+    private static final Pattern RATE = Pattern.compile("([1-9][0-9]{0,3}) per ([1-9][0-9]{0,3})([mhd])");
+    private static final Pattern SPAN = Pattern.compile("([1-9][0-9]{0,4})([mhd])");
 
     private final String file;
     private final List<ConfigurationProblem> problems;
@@ -155,6 +159,48 @@ final class YamlDocument {
             case "false" -> Optional.of(false);
             default -> Optional.empty();
         });
+    }
+
+    /** A mapping within a mapping, if it is there. */
+    Optional<Members> part(Members in, String name, Collection<String> names, Collection<String> later) {
+        return Optional.ofNullable(in.values().get(name))
+                .flatMap(node -> members(node, in.pointer() + "/" + name, names, later));
+    }
+
+    /** A time such as 10m, 24h or 90d. */
+    Optional<Duration> span(Members in, String name, Duration from, Duration to) {
+        return value(
+                in,
+                name,
+                "a time from " + Policy.span(from) + " to " + Policy.span(to) + " is expected, such as 10m, 24h or 90d",
+                text -> {
+                    var match = SPAN.matcher(text);
+                    return match.matches()
+                            ? Optional.of(time(match.group(1), match.group(2)))
+                                    .filter(t -> t.compareTo(from) >= 0 && t.compareTo(to) <= 0)
+                            : Optional.empty();
+                });
+    }
+
+    /** So many in a window, such as 3 per 24h. */
+    Optional<Policy.Rate> rate(Members in, String name) {
+        return value(in, name, "say for example \"3 per 24h\", with a window of at most 31d", text -> {
+            var match = RATE.matcher(text);
+            return match.matches()
+                    ? Optional.of(new Policy.Rate(
+                                    Integer.parseInt(match.group(1)), time(match.group(2), match.group(3))))
+                            .filter(r -> r.per().compareTo(Duration.ofDays(31)) <= 0)
+                    : Optional.empty();
+        });
+    }
+
+    private static Duration time(String count, String unit) {
+        var number = Integer.parseInt(count);
+        return switch (unit) {
+            case "m" -> Duration.ofMinutes(number);
+            case "h" -> Duration.ofHours(number);
+            default -> Duration.ofDays(number);
+        };
     }
 
     /** One item of a list and where it is. */

@@ -32,6 +32,7 @@ class Administrators {
     static final Duration TOKEN_LIFE = Duration.ofHours(12);
     private static final int SHORTEST_PASSWORD = 12;
     private static final int LONGEST_PASSWORD = 200;
+    private static final Duration TRIES_WINDOW = Duration.ofMinutes(10);
 
     private final Session database;
     private final EventLog events;
@@ -134,8 +135,12 @@ class Administrators {
             throw wrong();
         }
         var login = signIn.login().strip().toLowerCase(Locale.ROOT);
-        if (!limits.use("sign-in name", login, 10, Duration.ofMinutes(10))
-                || !limits.use("sign-in network", network, 60, Duration.ofMinutes(10))) {
+        // Somebody elsewhere who guesses keeps nobody out of their own network until it looks like many machines at
+        // work.
+        var from = login + "\n" + network;
+        if (!limits.use("sign-in", from, 10, TRIES_WINDOW)
+                || !limits.use("sign-in network", network, 60, TRIES_WINDOW)
+                || !limits.use("sign-in name", login, 200, TRIES_WINDOW)) {
             throw Problem.of(
                     HttpStatus.TOO_MANY_REQUESTS,
                     "too-many-tries",
@@ -149,6 +154,9 @@ class Administrators {
                     status -> events.write(NewEvent.operation("administrator.sign-in-failed")));
             throw wrong();
         }
+        limits.giveBack("sign-in", from, TRIES_WINDOW);
+        limits.giveBack("sign-in network", network, TRIES_WINDOW);
+        limits.giveBack("sign-in name", login, TRIES_WINDOW);
         transaction.executeWithoutResult(
                 status -> events.write(NewEvent.administration("administrator.signed-in", login)));
         return new AdminApi.Administrator(row.get().login, row.get().name);

@@ -3,6 +3,7 @@ package dev.entente.service.notification;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.WakeUps;
 import jakarta.annotation.PreDestroy;
 import jakarta.mail.AuthenticationFailedException;
 import jakarta.mail.MessagingException;
@@ -19,8 +20,10 @@ import org.eclipse.angus.mail.util.MailConnectException;
 import org.hibernate.Session;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.context.event.EventListener;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -69,11 +72,19 @@ class MailWorker {
 
     private record Claimed(UUID id, UUID attempt, String kind, byte[] payload, int tries, Instant expires) {}
 
-    @Scheduled(fixedDelay = 250)
-    void work() {
-        transaction.executeWithoutResult(status -> expire());
-        // Nobody waits for a slow conversation with the server but the one who holds it.
-        for (var idle = free.drainPermits(); idle > 0; idle--) {
+    /** A wake-up may get lost, and what is tried again waits for its time. */
+    @Scheduled(fixedDelay = 1000)
+    void look() {
+        begin();
+    }
+
+    @EventListener
+    void wake(WakeUps.MailWaits mail) {
+        begin();
+    }
+
+    private void begin() {
+        if (free.tryAcquire()) {
             sending.execute(this::sendAll);
         }
     }
@@ -81,6 +92,8 @@ class MailWorker {
     private void sendAll() {
         try {
             for (var next = claim(); next.isPresent(); next = claim()) {
+                // Nobody waits for a slow conversation with the server but the one who holds it.
+                begin();
                 send(next.get());
             }
         } catch (RuntimeException e) {
@@ -166,7 +179,9 @@ class MailWorker {
     }
 
     /** Drops what came too late, and tells what died half-way. */
-    private void expire() {
+    @Scheduled(fixedDelay = 5000)
+    @Transactional
+    void expire() {
         for (var row : database.createNativeQuery("""
                         UPDATE notification SET state = CASE WHEN state = 'sending' THEN 'uncertain' ELSE 'failed' END,
                             payload = NULL, ended_at = :now

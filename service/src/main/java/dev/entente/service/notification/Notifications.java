@@ -18,6 +18,7 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.WakeUps;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -42,6 +43,7 @@ public class Notifications {
     private final EventLog events;
     private final KeyRing keys;
     private final MailChannel mail;
+    private final WakeUps wakeUps;
     private final ServiceSettings settings;
     private final JsonMapper json;
     private final InstantSource clock;
@@ -51,6 +53,7 @@ public class Notifications {
             EventLog events,
             KeyRing keys,
             MailChannel mail,
+            WakeUps wakeUps,
             ServiceSettings settings,
             JsonMapper json,
             InstantSource clock) {
@@ -58,6 +61,7 @@ public class Notifications {
         this.events = events;
         this.keys = keys;
         this.mail = mail;
+        this.wakeUps = wakeUps;
         this.settings = settings;
         this.json = json;
         this.clock = clock;
@@ -169,6 +173,7 @@ public class Notifications {
                 .with("message", kind.label())
                 .with("language", filled.language())
                 .with("notification", id.toString()));
+        wakeUps.mail();
     }
 
     /**

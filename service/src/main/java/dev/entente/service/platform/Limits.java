@@ -33,17 +33,30 @@ public class Limits {
      */
     @Transactional(propagation = Propagation.REQUIRES_NEW)
     public boolean use(String what, String value, int max, Duration window) {
-        var now = clock.millis();
-        var end = (now / window.toMillis() + 1) * window.toMillis();
         var used = database.createNativeQuery("""
                         INSERT INTO limit_count (limit_key, window_end, used) VALUES (:key, to_timestamp(:end / 1000.0), 1)
                         ON CONFLICT (limit_key, window_end) DO UPDATE SET used = limit_count.used + 1
                         WHERE limit_count.used < :max RETURNING used""", Integer.class)
                 .setParameter("key", keys.blind("limit " + what, value))
-                .setParameter("end", end)
+                .setParameter("end", end(window))
                 .setParameter("max", max)
                 .getResultList();
         return !used.isEmpty();
+    }
+
+    /** Gives back one that was used, since what it guards against turned out not to be. */
+    @Transactional(propagation = Propagation.REQUIRES_NEW)
+    public void giveBack(String what, String value, Duration window) {
+        database.createNativeMutationQuery("""
+                        UPDATE limit_count SET used = used - 1
+                        WHERE limit_key = :key AND window_end = to_timestamp(:end / 1000.0) AND used > 0""")
+                .setParameter("key", keys.blind("limit " + what, value))
+                .setParameter("end", end(window))
+                .executeUpdate();
+    }
+
+    private long end(Duration window) {
+        return (clock.millis() / window.toMillis() + 1) * window.toMillis();
     }
 
     @Scheduled(fixedDelay = 600_000)

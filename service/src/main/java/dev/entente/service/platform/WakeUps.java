@@ -36,6 +36,9 @@ public class WakeUps implements SmartLifecycle {
     /** Something about this attempt changed. */
     public record AttemptChanged(String attempt) {}
 
+    /** A message may be waiting to be sent. */
+    public record MailWaits() {}
+
     private static final Logger log = LoggerFactory.getLogger(WakeUps.class);
 
     private final ApplicationEventPublisher events;
@@ -67,6 +70,12 @@ public class WakeUps implements SmartLifecycle {
     @Transactional(propagation = Propagation.MANDATORY)
     public void changed(Object attempt) {
         afterCommit("attempt " + attempt);
+    }
+
+    /** Takes effect when the transaction has committed. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void mail() {
+        afterCommit("mail");
     }
 
     private void afterCommit(String payload) {
@@ -137,7 +146,12 @@ public class WakeUps implements SmartLifecycle {
 
     private void pass(String payload) {
         var parts = payload.split(" ", 2);
-        events.publishEvent(parts[0].equals("work") ? new WorkWaits(parts[1]) : new AttemptChanged(parts[1]));
+        events.publishEvent(
+                switch (parts[0]) {
+                    case "work" -> new WorkWaits(parts[1]);
+                    case "mail" -> new MailWaits();
+                    default -> new AttemptChanged(parts[1]);
+                });
     }
 
     private static void pause() {

@@ -10,6 +10,7 @@ import dev.entente.steward.place.Target.Visit;
 import dev.entente.steward.settings.StewardFile;
 import java.time.Duration;
 import java.time.InstantSource;
+import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 
@@ -54,6 +55,11 @@ final class GuardRails {
                     Cause.PROTECTED, "whether the account is protected could not be looked up: " + e.getMessage()));
         }
         return pace(entry, order);
+    }
+
+    /** Notes a write that is about to be sent, unless orders beside it used up what was left since the look. */
+    Optional<Forbidden> note(Entry entry, UUID order, Map<String, Object> also) {
+        return journal.writing(order, entry.id(), also, () -> pace(entry, order));
     }
 
     private Optional<Forbidden> pace(Entry entry, UUID order) {

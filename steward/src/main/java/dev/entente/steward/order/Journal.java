@@ -25,6 +25,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.Supplier;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -215,12 +216,27 @@ public final class Journal implements AutoCloseable {
         return true;
     }
 
-    /** Notes a write that is about to be sent. */
-    void writing(UUID order, UUID account, Map<String, Object> also) {
-        var fields = new HashMap<>(also);
-        fields.put("order", order.toString());
-        fields.put("account", account.toString());
-        keep(write("writing", fields));
+    /**
+     * Notes a write that is about to be sent, unless something speaks against it; nobody else notes one between that look and
+     * the note.
+     *
+     * @param against looks at what is noted up to now
+     * @return what spoke against it
+     */
+    <T> Optional<T> writing(UUID order, UUID account, Map<String, Object> also, Supplier<Optional<T>> against) {
+        long line;
+        synchronized (this) {
+            var found = against.get();
+            if (found.isPresent()) {
+                return found;
+            }
+            var fields = new HashMap<>(also);
+            fields.put("order", order.toString());
+            fields.put("account", account.toString());
+            line = write("writing", fields);
+        }
+        keep(line);
+        return Optional.empty();
     }
 
     /** How many writes were sent since a time, at most a day ago. */

@@ -433,7 +433,7 @@ public final class OrderHandler {
     private void write(Progress progress, Visit visit, Entry entry, Content content)
             throws Ends, GivenUp, Refused, Lost {
         var order = progress.order;
-        journal.writing(order.id(), order.account(), about(progress));
+        end(guard.note(entry, order.id(), about(progress)));
         // The last thing before the write: whoever slept until now is too late.
         if (System.nanoTime() - progress.writeUntil >= 0) {
             throw new GivenUp("the lease ended just before the write");

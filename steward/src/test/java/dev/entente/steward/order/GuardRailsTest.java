@@ -14,8 +14,12 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -84,7 +88,7 @@ class GuardRailsTest {
     }
 
     private void written(Entry entry) {
-        journal.writing(UUID.randomUUID(), entry.id(), Map.of());
+        journal.writing(UUID.randomUUID(), entry.id(), Map.of(), Optional::empty);
     }
 
     @Test
@@ -146,6 +150,37 @@ class GuardRailsTest {
     }
 
     @Test
+    void orders_side_by_side_pass_no_limit_together() throws InterruptedException {
+        var noted = new AtomicInteger();
+        var looking = new CountDownLatch(12);
+        var orders = Stream.generate(() -> new Thread(() -> {
+                    var entry = somebody();
+                    var order = UUID.randomUUID();
+                    var looked = rails.forbid(place(false), entry, order);
+                    looking.countDown();
+                    await(looking);
+                    if (looked.isEmpty() && rails.note(entry, order, Map.of()).isEmpty()) {
+                        noted.incrementAndGet();
+                    }
+                }))
+                .limit(looking.getCount())
+                .toList();
+        orders.forEach(Thread::start);
+        for (var order : orders) {
+            order.join();
+        }
+        assertThat(noted).hasValue(GUARD.writesPerMinute());
+    }
+
+    private static void await(CountDownLatch latch) {
+        try {
+            latch.await();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    @Test
     void limits_hold_over_a_restart() throws IOException {
         for (var i = 0; i < 3; i++) {
             written(somebody());
@@ -159,7 +194,7 @@ class GuardRailsTest {
     void one_account_rests_between_writes_but_its_own_order_may_go_on() {
         var entry = somebody();
         var order = UUID.randomUUID();
-        journal.writing(order, entry.id(), Map.of());
+        journal.writing(order, entry.id(), Map.of(), Optional::empty);
         assertThat(forbidden(entry, false)).isEqualTo(Cause.GUARD_RAIL);
         assertThat(rails.forbid(place(false), entry, order))
                 .as("a take-over of the same order")

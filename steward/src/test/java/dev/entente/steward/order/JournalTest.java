@@ -13,6 +13,7 @@ import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -66,8 +67,8 @@ class JournalTest {
     @Test
     void writes_are_counted_over_restarts() throws IOException {
         try (var journal = new Journal(folder, clock)) {
-            journal.writing(order, UUID.randomUUID(), Map.of());
-            journal.writing(order, UUID.randomUUID(), Map.of());
+            journal.writing(order, UUID.randomUUID(), Map.of(), Optional::empty);
+            journal.writing(order, UUID.randomUUID(), Map.of(), Optional::empty);
         }
         try (var journal = new Journal(folder, clock)) {
             assertThat(journal.writesSince(clock.instant().minusSeconds(60))).isEqualTo(2);
@@ -115,7 +116,7 @@ class JournalTest {
             for (var i = 0; i < 10; i++) {
                 journal.note(pages, Map.of());
             }
-            journal.writing(order, account, Map.of());
+            journal.writing(order, account, Map.of(), Optional::empty);
         }
         List<Path> aside;
         try (var files = Files.list(folder)) {
