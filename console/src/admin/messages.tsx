@@ -126,6 +126,8 @@ function Editor({
       .filter((one) => one.pointer === pointer)
       .map((one) => one.message)
       .join(" ") || undefined;
+  const [put, setPut] = useState<string>();
+  const next = written(message.name, texts, file);
   const set = (language: string, part: Partial<Said>) =>
     setTexts((old) => ({ ...old, [language]: { ...old[language]!, ...part } }));
   return (
@@ -134,7 +136,8 @@ function Editor({
       className="mt-3 grid gap-6 lg:grid-cols-2"
       onSubmit={(event) => {
         event.preventDefault();
-        onPut(written(message.name, texts, file));
+        setPut(next);
+        onPut(next);
       }}
       onKeyDown={(event) => event.key === "Escape" && onLeave()}
     >
@@ -165,7 +168,11 @@ function Editor({
           Can stand in it: {message.placeholders.map((one) => `{${one}}`).join(" ")} {"{attribute.NAME}"}
           {message.needed.length > 0 && ` · needed: ${message.needed.map((one) => `{${one}}`).join(" ")}`}
         </p>
-        <FileEnd problems={problems.filter((one) => !/^\/(subject|text)\/./.test(one.pointer))} onLeave={onLeave} />
+        <FileEnd
+          problems={problems.filter((one) => !/^\/(subject|text)\/./.test(one.pointer))}
+          done={put === file && next === file}
+          onLeave={onLeave}
+        />
       </div>
       <div className="min-w-0">
         <h3 className="mb-2 font-semibold">As somebody reads it</h3>

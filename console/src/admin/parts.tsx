@@ -144,7 +144,7 @@ export function Table<T>({
               {columns.map((column) => (
                 <td
                   key={column.title}
-                  className={clsx("px-3 py-2 align-top", column.wide ? "w-full" : "md:whitespace-nowrap")}
+                  className={clsx("px-3 py-2 align-baseline", column.wide ? "w-full" : "md:whitespace-nowrap")}
                 >
                   {column.value(row)}
                 </td>

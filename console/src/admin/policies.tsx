@@ -67,6 +67,7 @@ export function Policies() {
     enabled: ready,
     placeholderData: (before) => before,
   });
+  const today = useQuery({ queryKey: ["today"], queryFn: () => data(api.GET("/api/v1/today")) });
   const directories = useQuery({ queryKey: ["directories"], queryFn: () => data(api.GET("/api/v1/directories")) });
   const choices: Choices = {
     directories: directories.data?.map((one) => one.name) ?? [],
@@ -94,7 +95,7 @@ export function Policies() {
         under={
           sound
             ? `As the draft “${draft.name}” would have them. In order: the first that covers a person decides.`
-            : "In order: the first that covers a person decides. Nobody outside can do anything."
+            : "In order: the first that covers a person decides."
         }
       >
         <NewPolicy files={files} choices={choices} onAdd={(edit) => change.mutate(edit)} />
@@ -119,33 +120,48 @@ export function Policies() {
               </p>
             </Section>
           ) : (
-            policies.data!.map((policy, at) => (
-              <PolicyCard
-                key={policy.name}
-                policy={policy}
-                choices={choices}
-                onEdit={(edit) => {
-                  const path = `policies/${policy.name}.yaml`;
-                  return change
-                    .mutateAsync((old) => {
-                      const next = { ...old, [path]: edit(old[path] ?? "") };
-                      // What is wrong already has to be mended one by one.
-                      return draft && !sound ? next : checked(next, path);
-                    })
-                    .then(
-                      () => undefined,
-                      (error: unknown) => (error instanceof FieldProblem ? error.message : undefined),
-                    );
-                }}
-                onUp={at > 0 ? () => move(policy.name, -1) : undefined}
-                onDown={at < policies.data!.length - 1 ? () => move(policy.name, 1) : undefined}
-                draft={sound ? draft.id : undefined}
-              />
-            ))
+            <>
+              {policies.data!.map((policy, at) => (
+                <PolicyCard
+                  key={policy.name}
+                  policy={policy}
+                  choices={choices}
+                  onEdit={(edit) => {
+                    const path = `policies/${policy.name}.yaml`;
+                    return change
+                      .mutateAsync((old) => {
+                        const next = { ...old, [path]: edit(old[path] ?? "") };
+                        // What is wrong already has to be mended one by one.
+                        return draft && !sound ? next : checked(next, path);
+                      })
+                      .then(
+                        () => undefined,
+                        (error: unknown) => (error instanceof FieldProblem ? error.message : undefined),
+                      );
+                  }}
+                  onUp={at > 0 ? () => move(policy.name, -1) : undefined}
+                  onDown={at < policies.data!.length - 1 ? () => move(policy.name, 1) : undefined}
+                  draft={sound ? draft.id : undefined}
+                />
+              ))}
+              {today.data && <Uncovered people={today.data.people} policies={policies.data!} />}
+            </>
           )
         }
       </Loading>
     </>
+  );
+}
+
+/** Whom nothing covers: as easily forgotten as it is important. */
+function Uncovered({ people, policies }: { people: number; policies: Policy[] }) {
+  const left = people - policies.reduce((sum, policy) => sum + policy.people, 0);
+  return (
+    <p className="text-muted px-5">
+      {left > 0
+        ? `No policy covers ${left === people ? "anybody" : `${left} of ${people} people`}: they can do nothing by themselves.`
+        : "Everybody is covered by a policy."}
+    </p>
   );
 }
 

@@ -1,13 +1,14 @@
+import { clsx } from "clsx";
 import { useState } from "react";
 import { parse, parseDocument } from "yaml";
 import { said } from "../shared/problem";
 import { Button, Field, Notice, Select } from "../shared/ui";
 import { useDraftChange } from "./draft-change";
 import { Messages } from "./messages";
-import { PageHead, Section } from "./parts";
+import { Facts, PageHead, Section } from "./parts";
 import { FileEnd, Languages, Lines } from "./texts";
 
-type Value = string | string[] | boolean | Record<string, string>;
+type Value = string | string[] | Record<string, string>;
 
 interface Setting {
   /** Where it stands in the file, parts separated by dots. */
@@ -15,9 +16,11 @@ interface Setting {
   label: string;
   kind: "text" | "number" | "lines" | "yes" | "languages" | "choice";
   hint?: string;
-  /** Of a choice, and what holds while nothing is chosen. */
   choices?: string[];
+  /** What holds while nothing is said. */
   usually?: string;
+  /** Under which heading it stands. */
+  group?: string;
   least?: number;
   most?: number;
 }
@@ -56,17 +59,18 @@ const kinds: Kind[] = [
     one: "rule set",
     about: "What a new password must be, beside the directory's own rules.",
     settings: [
-      { path: "min-length", label: "Characters at least", kind: "number", least: 1, most: 128 },
-      { path: "max-length", label: "Characters at most", kind: "number", least: 1, most: 128 },
+      { path: "min-length", label: "Characters at least", kind: "number", least: 1, most: 128, usually: "12" },
+      { path: "max-length", label: "Characters at most", kind: "number", least: 1, most: 128, usually: "128" },
       {
         path: "kinds",
         label: "Kinds of characters",
         kind: "number",
         least: 1,
         most: 4,
+        usually: "1",
         hint: "Of capital letters, small letters, digits and others",
       },
-      { path: "no-personal-details", label: "Without the person's own names", kind: "yes" },
+      { path: "no-personal-details", label: "Without the person's own names", kind: "yes", usually: "yes" },
       { path: "blocked-words", label: "Words that may not be in it", kind: "lines", hint: "One to a line" },
     ],
   },
@@ -83,26 +87,37 @@ const kinds: Kind[] = [
   },
 ];
 
-const counts = (path: string, label: string): Setting => ({
-  path,
-  label,
-  kind: "choice",
-  choices: ["", "possession", "knowledge", "inherence"],
-  usually: "possession, as usual",
-});
+/** The settings of one method; names in the files are the method's own. */
+function ofMethod(method: string, group: string, usually: { life?: string; tries: string; alone: string }): Setting[] {
+  const settings: Setting[] = [
+    { path: `${method}.tries`, label: "Tries", kind: "number", least: 1, most: 10, usually: usually.tries },
+    { path: `${method}.alone`, label: "May suffice alone", kind: "yes", usually: usually.alone },
+    {
+      path: `${method}.factor`,
+      label: "Counts as",
+      kind: "choice",
+      choices: ["", "possession", "knowledge", "inherence"],
+      usually: "possession",
+      hint: "Where a policy asks for different factors",
+    },
+  ];
+  if (usually.life) {
+    settings.unshift({
+      path: `${method}.life`,
+      label: "Lives",
+      kind: "text",
+      hint: "From 1m to 1h",
+      usually: usually.life,
+    });
+  }
+  return settings.map((setting) => ({ ...setting, group }));
+}
 
-const methods: Setting[] = [
-  { path: "email-code.life", label: "An e-mail code lives", kind: "text", hint: "From 1m to 1h" },
-  { path: "email-code.tries", label: "Tries of an e-mail code", kind: "number", least: 1, most: 10 },
-  { path: "email-code.alone", label: "An e-mail code may suffice alone", kind: "yes" },
-  counts("email-code.factor", "An e-mail code counts as"),
-  { path: "app-code.tries", label: "Tries of an app code", kind: "number", least: 1, most: 10 },
-  { path: "app-code.alone", label: "An app code may suffice alone", kind: "yes" },
-  counts("app-code.factor", "An app code counts as"),
-  { path: "recovery-code.tries", label: "Tries of a recovery code", kind: "number", least: 1, most: 10 },
-  { path: "recovery-code.alone", label: "A recovery code may suffice alone", kind: "yes" },
-  counts("recovery-code.factor", "A recovery code counts as"),
-];
+const methods: { title: string; settings: Setting[] }[] = [
+  ["email-code", "E-mail code", { life: "10m", tries: "5", alone: "yes" }] as const,
+  ["app-code", "App code", { tries: "5", alone: "yes" }] as const,
+  ["recovery-code", "Recovery code", { tries: "5", alone: "no" }] as const,
+].map(([method, title, usually]) => ({ title, settings: ofMethod(method, title, usually) }));
 
 const name = /^[a-z0-9][a-z0-9-]{0,62}$/;
 
@@ -201,12 +216,13 @@ export function Rules() {
       <Section title="Methods">
         <div className="border-line bg-surface rounded-lg border p-3">
           {open === "methods.yaml" ? (
-            editor("methods.yaml", methods)
+            editor(
+              "methods.yaml",
+              methods.flatMap((one) => one.settings),
+            )
           ) : (
-            <div className="flex flex-wrap items-baseline gap-3">
-              <span className="min-w-0">
-                {summary(files["methods.yaml"] ?? "", methods) || "Nothing is said, so methods are as they come."}
-              </span>
+            <div className="flex flex-wrap items-end gap-3">
+              <Facts facts={methods.map((one) => [one.title, effective(files["methods.yaml"] ?? "", one.settings)])} />
               <Button
                 look="quiet"
                 className="ml-auto"
@@ -243,25 +259,29 @@ function plain(text: string, path: string): unknown {
   return at;
 }
 
+function words(value: unknown): string {
+  if (Array.isArray(value)) return value.join(", ");
+  if (value === true) return "yes";
+  if (value === false) return "no";
+  return typeof value === "object" && value ? Object.keys(value).join(", ") : String(value);
+}
+
 /** What a file says, in a few words. */
 function summary(text: string, settings: Setting[]): string {
   return settings
     .map((setting) => {
       const value = plain(text, setting.path);
       if (value === undefined || value === null) return "";
-      if (setting.path === "title") return String(value);
-      const said = Array.isArray(value)
-        ? value.join(", ")
-        : typeof value === "object"
-          ? Object.keys(value).join(", ")
-          : value === true
-            ? "yes"
-            : value === false
-              ? "no"
-              : String(value);
-      return `${setting.label.toLowerCase()}: ${said}`;
+      return setting.path === "title" ? String(value) : `${setting.label.toLowerCase()}: ${words(value)}`;
     })
     .filter(Boolean)
+    .join(" · ");
+}
+
+/** What holds, said or not. */
+function effective(text: string, settings: Setting[]): string {
+  return settings
+    .map((setting) => `${setting.label.toLowerCase()}: ${words(plain(text, setting.path) ?? setting.usually)}`)
     .join(" · ");
 }
 
@@ -281,7 +301,11 @@ function written(text: string, settings: Setting[], values: Record<string, Value
           ? value === ""
             ? ""
             : Number(value)
-          : value;
+          : setting.kind === "yes"
+            ? value === ""
+              ? ""
+              : value === "yes"
+            : value;
     const empty = said === "" || said === undefined || (Array.isArray(said) && said.length === 0);
     if (empty) {
       if (read(text, setting) !== undefined) document.deleteIn(path);
@@ -296,8 +320,7 @@ function initial(text: string, setting: Setting): Value {
   const value = plain(text, setting.path);
   if (setting.kind === "lines") return Array.isArray(value) ? value.join("\n") : "";
   if (setting.kind === "languages") return (value as Record<string, string>) ?? { en: "" };
-  // Left alone, a switch stays unsaid.
-  if (setting.kind === "yes") return value === undefined ? "" : Boolean(value);
+  if (setting.kind === "yes") return value === undefined ? "" : words(Boolean(value));
   return value === undefined || value === null ? "" : String(value);
 }
 
@@ -331,28 +354,41 @@ function Editor({
       .filter((one) => one.pointer.startsWith(`/${setting.path.replace(".", "/")}`))
       .map((one) => one.message)
       .join(" ");
+  const [put, setPut] = useState<string>();
+  const next = written(text, settings, values);
+  const groups = [...new Set(settings.map((setting) => setting.group ?? ""))];
   const others = problems.filter((one) => !settings.some((setting) => wrong(setting).includes(one.message)));
   return (
     <form
       aria-label={path}
-      className="mt-3 flex max-w-prose flex-col gap-3"
+      className="mt-3 flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        onPut(written(text, settings, values));
+        setPut(next);
+        onPut(next);
       }}
       onKeyDown={(event) => event.key === "Escape" && onLeave()}
     >
-      {settings.map((setting, at) => (
-        <OneSetting
-          key={setting.path}
-          setting={setting}
-          value={values[setting.path]!}
-          error={wrong(setting)}
-          autoFocus={at === 0}
-          onChange={(value) => set(setting, value)}
-        />
-      ))}
-      <FileEnd problems={others} onLeave={onLeave} />
+      <div className={clsx("grid gap-6", groups.length > 1 ? "md:grid-cols-3" : "max-w-prose")}>
+        {groups.map((group) => (
+          <fieldset key={group} className="flex flex-col gap-3">
+            {group && <legend className="mb-2 font-semibold">{group}</legend>}
+            {settings
+              .filter((setting) => (setting.group ?? "") === group)
+              .map((setting) => (
+                <OneSetting
+                  key={setting.path}
+                  setting={setting}
+                  value={values[setting.path]!}
+                  error={wrong(setting)}
+                  autoFocus={setting === settings[0]}
+                  onChange={(value) => set(setting, value)}
+                />
+              ))}
+          </fieldset>
+        ))}
+      </div>
+      <FileEnd problems={others} done={put === text && next === text} onLeave={onLeave} />
     </form>
   );
 }
@@ -370,27 +406,19 @@ function OneSetting({
   autoFocus: boolean;
   onChange: (value: Value) => void;
 }) {
-  if (setting.kind === "yes") {
-    return (
-      <label className="flex items-center gap-2">
-        <input type="checkbox" checked={value === true} onChange={(event) => onChange(event.target.checked)} />
-        {setting.label}
-        {error && <span className="text-bad text-sm">{error}</span>}
-      </label>
-    );
-  }
   if (setting.kind === "lines") {
     return (
       <Lines label={setting.label} hint={setting.hint} error={error} value={value as string} onChange={onChange} />
     );
   }
-  if (setting.kind === "choice") {
+  if (setting.kind === "choice" || setting.kind === "yes") {
     return (
       <Select
         label={setting.label}
+        hint={setting.hint}
         value={value as string}
-        options={setting.choices!}
-        empty={setting.usually}
+        options={setting.choices ?? ["", "yes", "no"]}
+        empty={usual(setting)}
         error={error || undefined}
         onChange={onChange}
       />
@@ -429,11 +457,14 @@ function OneSetting({
       type={setting.kind}
       min={setting.least}
       max={setting.most}
+      placeholder={usual(setting)}
       value={value as string}
       onChange={(event) => onChange(event.target.value)}
     />
   );
 }
+
+const usual = (setting: Setting) => (setting.usually ? `${setting.usually}, as usual` : undefined);
 
 function NewOne({
   kind,

@@ -108,9 +108,11 @@ export function Lines({
 /** How editing a file ends: what is wrong with it and stands beside no field, and the ways out. */
 export function FileEnd({
   problems,
+  done,
   onLeave,
 }: {
   problems: { pointer: string; message: string }[];
+  done: boolean;
   onLeave: () => void;
 }) {
   return (
@@ -120,11 +122,14 @@ export function FileEnd({
           {one.message}
         </p>
       ))}
-      <div className="flex gap-2">
+      <div className="flex flex-wrap items-center gap-2">
         <Button type="submit" look="primary">
           Put into the draft
         </Button>
         <Button onClick={onLeave}>Close</Button>
+        <span role="status" className="text-muted">
+          {done && "It is in the draft."}
+        </span>
       </div>
     </>
   );

@@ -39,33 +39,25 @@ export function Button({
   );
 }
 
-/** A labelled input; what is wrong stands beside it and is read with it. */
-export function Field({
-  label,
-  hint,
-  error,
-  large = false,
-  className,
-  ...rest
-}: InputHTMLAttributes<HTMLInputElement> & { label: string; hint?: ReactNode; error?: string; large?: boolean }) {
+interface Labels {
+  label: string;
+  hint?: ReactNode;
+  error?: string;
+}
+
+/** A label above, help and what is wrong below; both are read with what they belong to. */
+function Labelled({ label, hint, error, children }: Labels & { children: (ids: object) => ReactNode }) {
   const id = useId();
   return (
     <div className="flex flex-col gap-1">
       <label htmlFor={id} className="font-medium">
         {label}
       </label>
-      <input
-        id={id}
-        {...rest}
-        aria-invalid={error ? true : undefined}
-        aria-describedby={`${id}-hint ${id}-error`}
-        className={clsx(
-          "bg-surface text-ink rounded-md border px-3",
-          large ? "text-md min-h-11" : "min-h-8",
-          error ? "border-bad" : "border-control",
-          className,
-        )}
-      />
+      {children({
+        id,
+        "aria-invalid": error ? true : undefined,
+        "aria-describedby": `${id}-hint ${id}-error`,
+      })}
       {hint && (
         <div id={`${id}-hint`} className="text-muted text-sm">
           {hint}
@@ -78,46 +70,66 @@ export function Field({
   );
 }
 
+/** A labelled input. */
+export function Field({
+  label,
+  hint,
+  error,
+  large = false,
+  className,
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & Labels & { large?: boolean }) {
+  return (
+    <Labelled label={label} hint={hint} error={error}>
+      {(ids) => (
+        <input
+          {...rest}
+          {...ids}
+          className={clsx(
+            "bg-surface text-ink rounded-md border px-3",
+            large ? "text-md min-h-11" : "min-h-8",
+            error ? "border-bad" : "border-control",
+            className,
+          )}
+        />
+      )}
+    </Labelled>
+  );
+}
+
 /** A labelled choice; the empty option stands for all, or for what it is said to. */
 export function Select({
-  label,
   value,
   options,
   empty = "all",
-  error,
   onChange,
-}: {
-  label: string;
+  ...labels
+}: Labels & {
   value: string;
   options: string[];
   empty?: string;
-  error?: string;
   onChange: (value: string) => void;
 }) {
-  const id = useId();
   return (
-    <div className="flex flex-col gap-1">
-      <label htmlFor={id} className="font-medium">
-        {label}
-      </label>
-      <select
-        id={id}
-        value={value}
-        onChange={(event) => onChange(event.target.value)}
-        className="border-control bg-surface text-ink min-h-8 rounded-md border px-2"
-      >
-        {options.map((option) => (
-          <option key={option} value={option}>
-            {option || empty}
-          </option>
-        ))}
-      </select>
-      {error && (
-        <p role="alert" className="text-bad text-sm">
-          {error}
-        </p>
+    <Labelled {...labels}>
+      {(ids) => (
+        <select
+          {...ids}
+          value={value}
+          onChange={(event) => onChange(event.target.value)}
+          className={clsx(
+            "bg-surface text-ink min-h-8 rounded-md border px-2",
+            labels.error ? "border-bad" : "border-control",
+          )}
+        >
+          {options.map((option) => (
+            <option key={option} value={option}>
+              {option || empty}
+            </option>
+          ))}
+        </select>
       )}
-    </div>
+    </Labelled>
   );
 }
 
