@@ -5,7 +5,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
+import dev.entente.wire.AdminApi;
 import java.io.IOException;
+import java.nio.file.Files;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.Test;
 
 /** Who came to a scope and who left it, and why. */
@@ -61,6 +66,95 @@ class ScopeHistoryTest extends PublishingTest {
                     SOON, "the scope does not hold the person", () -> !members().contains(crew.shore()));
             told("left", crew, "");
         }
+    }
+
+    @Test
+    void what_is_read_bit_by_bit_is_what_a_fresh_start_reads() throws Exception {
+        var titled = Crew.next();
+        var leaver = Crew.next();
+        var enrolled = Crew.next();
+        var deck = "cn=Deck,ou=groups,dc=fleet,dc=skerry,dc=test";
+        pilot(
+                "prove:\n  reset: { any-of: [email-code] }\n  details: { any-of: [email-code] }\n",
+                titled,
+                leaver,
+                enrolled);
+        write(
+                "policies/pilot.yaml",
+                Files.readString(folder.resolve("policies/pilot.yaml"))
+                        .replace(
+                                "reset: { any-of: [email-code] }",
+                                "reset: { methods: 2, any-of: [email-code, recovery-code] }"));
+        world.entente("draft", "start", "--name", "more").expect(0);
+        world.entente("draft", "load", folder.toString()).expect(0);
+        var first = answers(deck);
+        try (var root = World.ldap("fleet")) {
+            root.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
+            root.modify(
+                    World.fleetDn(titled.fleet()),
+                    new Modification(ModificationType.REPLACE, "title", "Harbour pilot"));
+            root.modify(deck, new Modification(ModificationType.DELETE, "member", World.fleetDn(leaver.fleet())));
+            root.add(
+                    "dn: " + World.fleetDn("fresh"),
+                    "objectClass: inetOrgPerson",
+                    "uid: fresh",
+                    "cn: fresh",
+                    "sn: fresh",
+                    "displayName: Somebody Fresh",
+                    "employeeNumber: 70501",
+                    "title: Harbour pilot");
+            var person = new ApiPerson(world).wants("details").prove(enrolled.shore(), enrolled.address());
+            assertThat(person.call("POST", "/attempt/enrolments/recovery-codes", null)
+                            .status())
+                    .isEqualTo(201);
+            World.waitUntil(SOON, "all of it is seen", () -> {
+                var seen = answers(deck);
+                return seen.get(0).contains("2 people")
+                        && !seen.get(1).equals(first.get(1))
+                        && !seen.get(3).equals(first.get(3))
+                        && !seen.get(4).equals(first.get(4));
+            });
+            var bit = answers(deck);
+            world.kill("service");
+            world.startService();
+            assertThat(answers(deck)).isEqualTo(bit);
+
+            root.delete(World.fleetDn("fresh"));
+            World.waitUntil(SOON, "one is gone", () -> answers(deck).get(0).contains("1 people"));
+            root.modify(deck, new Modification(ModificationType.ADD, "member", World.fleetDn(leaver.fleet())));
+            root.modify(World.fleetDn(titled.fleet()), new Modification(ModificationType.REPLACE, "title"));
+            World.waitUntil(
+                    SOON, "all is as it was", () -> answers(deck).subList(0, 4).equals(first.subList(0, 4)));
+        }
+    }
+
+    /** How many are in scopes of every kind, who they are where they are few, and what a draft would mean for them. */
+    private List<String> answers(String group) {
+        var answers = new ArrayList<String>();
+        for (var text : List.of(
+                "any:\n  - where: { title: Harbour pilot }\n",
+                "any:\n  - group: " + group + "\n",
+                "any:\n  - group: CN=Deck Crew,OU=Groups,DC=skerry,DC=test\n",
+                "none: []\n")) {
+            var preview = ApiPerson.JSON.readValue(
+                    api.post(
+                                    "/scopes/preview",
+                                    ApiPerson.JSON.writeValueAsString(
+                                            new AdminApi.ScopeText("x", "scope: x\n" + text, Map.of())))
+                            .body(),
+                    AdminApi.ScopePreview.class);
+            assertThat(preview.problems()).isEmpty();
+            answers.add(preview.people() + " people"
+                    + (preview.people() > 3
+                            ? ""
+                            : ": "
+                                    + preview.sample().stream()
+                                            .map(AdminApi.PersonRow::name)
+                                            .sorted()
+                                            .toList()));
+        }
+        answers.add(world.entente("--output", "json", "draft", "rehearse").out());
+        return answers;
     }
 
     private String members() {

@@ -1,37 +1,65 @@
 package dev.entente.core.policy;
 
+import dev.entente.core.scope.Bitmaps;
 import dev.entente.core.scope.Population;
 import dev.entente.core.verify.Method;
 import java.util.Arrays;
-import java.util.EnumMap;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
 
 /**
  * Everybody with what deciding needs to know, as bitmaps over the numbers of a {@link Population}. Read by several threads at
- * once; written by one, and not while it is read.
+ * once; written by one, and not while it is read: what changes goes into a copy.
  */
 public final class Crowd {
-    private static final RoaringBitmap NOBODY = new RoaringBitmap();
     private static final long NEVER = Long.MIN_VALUE;
 
-    private final Population population = new Population();
-    private final Map<String, RoaringBitmap> accounts = new HashMap<>();
-    private final Map<String, RoaringBitmap> enabled = new HashMap<>();
-    private final Map<String, RoaringBitmap> disabled = new HashMap<>();
+    private final Population population;
+    private final Bitmaps<String> accounts;
+    private final Bitmaps<String> enabled;
+    private final Bitmaps<String> disabled;
     private final Map<String, long[]> lastSignIn = new HashMap<>();
-    private final Map<Method, RoaringBitmap> enrolled = new EnumMap<>(Method.class);
-    private final RoaringBitmap privileged = new RoaringBitmap();
-    private final RoaringBitmap unprivileged = new RoaringBitmap();
+    private final Bitmaps<Method> enrolled;
+    private final RoaringBitmap privileged;
+    private final RoaringBitmap unprivileged;
 
-    /** Adds somebody who was not added before. */
+    /** Without anybody. */
+    public Crowd() {
+        population = new Population();
+        accounts = new Bitmaps<>();
+        enabled = new Bitmaps<>();
+        disabled = new Bitmaps<>();
+        enrolled = new Bitmaps<>();
+        privileged = new RoaringBitmap();
+        unprivileged = new RoaringBitmap();
+    }
+
+    private Crowd(Crowd other) {
+        population = other.population.copy();
+        accounts = other.accounts.copy();
+        enabled = other.enabled.copy();
+        disabled = other.disabled.copy();
+        other.lastSignIn.forEach((directory, times) -> lastSignIn.put(directory, times.clone()));
+        enrolled = other.enrolled.copy();
+        privileged = other.privileged.clone();
+        unprivileged = other.unprivileged.clone();
+    }
+
+    /** The same people, to be changed by themselves; the original is not to be changed any more. */
+    public Crowd copy() {
+        return new Crowd(this);
+    }
+
+    /** Adds somebody who is not there. */
     public void add(PersonFacts person) {
         var number = population.add(person.subject());
         for (var account : person.accounts()) {
-            set(accounts, account.directory(), number);
-            set(account.disabled() ? disabled : enabled, account.directory(), number);
+            accounts.add(account.directory(), number);
+            (account.disabled() ? disabled : enabled).add(account.directory(), number);
             if (account.lastSignIn() != null) {
                 var times = lastSignIn.computeIfAbsent(account.directory(), d -> new long[0]);
                 if (times.length <= number) {
@@ -43,16 +71,42 @@ public final class Crowd {
                 times[number] = Math.max(times[number], account.lastSignIn().getEpochSecond());
             }
         }
-        person.enrolled()
-                .forEach(m ->
-                        enrolled.computeIfAbsent(m, k -> new RoaringBitmap()).add(number));
+        person.enrolled().forEach(m -> enrolled.add(m, number));
         if (person.privileged() != null) {
             (person.privileged() ? privileged : unprivileged).add(number);
         }
     }
 
-    private static void set(Map<String, RoaringBitmap> sets, String name, int number) {
-        sets.computeIfAbsent(name, n -> new RoaringBitmap()).add(number);
+    /** Takes people out, whoever of them is there. */
+    public void remove(Collection<UUID> people) {
+        var numbers = new RoaringBitmap();
+        for (var id : people) {
+            var number = population.number(id);
+            if (number != null) {
+                numbers.add(number);
+            }
+        }
+        population.remove(numbers);
+        List.of(accounts, enabled, disabled).forEach(sets -> sets.remove(numbers));
+        lastSignIn
+                .values()
+                .forEach(times -> numbers.forEach((int number) -> {
+                    if (number < times.length) {
+                        times[number] = NEVER;
+                    }
+                }));
+        enrolled.remove(numbers);
+        privileged.andNot(numbers);
+        unprivileged.andNot(numbers);
+    }
+
+    /** Whoever is in one of these groups is privileged, and nobody else is. */
+    public void protect(Collection<String> groups) {
+        privileged.clear();
+        privileged.or(population.members(groups));
+        unprivileged.clear();
+        unprivileged.or(population.everybody());
+        unprivileged.andNot(privileged);
     }
 
     /** Who they are, and their groups, places and attributes. */
@@ -93,7 +147,7 @@ public final class Crowd {
 
     /** People who have a method. */
     RoaringBitmap enrolled(Method method) {
-        return enrolled.getOrDefault(method, NOBODY);
+        return enrolled.get(method);
     }
 
     /** People whose accounts are privileged, are not, or of whom that is not known. */
@@ -107,9 +161,9 @@ public final class Crowd {
         return answer ? privileged : unprivileged;
     }
 
-    private static RoaringBitmap union(Map<String, RoaringBitmap> sets, List<String> names) {
+    private static RoaringBitmap union(Bitmaps<String> sets, List<String> names) {
         var all = new RoaringBitmap();
-        names.forEach(n -> all.or(sets.getOrDefault(n, NOBODY)));
+        names.forEach(n -> all.or(sets.get(n)));
         return all;
     }
 }

@@ -9,9 +9,7 @@ import dev.entente.core.scope.Expression.Named;
 import dev.entente.core.scope.Expression.NoneOf;
 import dev.entente.core.scope.Expression.Where;
 import java.time.LocalDate;
-import java.util.ArrayDeque;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.Map;
 import org.roaringbitmap.RoaringBitmap;
 
@@ -60,30 +58,9 @@ public final class ScopeSets {
         return share;
     }
 
-    /** Numbers of the people in a group, nested members included. */
-    private RoaringBitmap members(String group) {
-        return groups.computeIfAbsent(group, key -> {
-            var all = new RoaringBitmap();
-            var seen = new HashSet<String>();
-            var queue = new ArrayDeque<String>();
-            seen.add(key);
-            queue.add(key);
-            while (!queue.isEmpty()) {
-                var here = queue.remove();
-                all.or(population.direct(here));
-                for (var inside : population.inside(here)) {
-                    if (seen.add(inside)) {
-                        queue.add(inside);
-                    }
-                }
-            }
-            return all;
-        });
-    }
-
     private RoaringBitmap of(Expression expression) {
         if (expression instanceof InGroup in) {
-            return members(in.key());
+            return groups.computeIfAbsent(in.key(), population::within);
         }
         if (expression instanceof InOu in) {
             var ou = in.key();

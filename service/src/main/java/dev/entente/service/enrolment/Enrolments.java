@@ -124,7 +124,9 @@ public class Enrolments implements AppStore, RecoveryStore {
                     "This is not the code that the app should show now. Look again and type all six digits. If it stays"
                             + " wrong, set the clock of the phone to automatic.");
         }
-        database.createNativeMutationQuery("UPDATE enrolment SET confirmed_at = :now, last_step = :step WHERE id = :id")
+        database.createNativeMutationQuery("""
+                        UPDATE enrolment SET confirmed_at = :now, last_step = :step,
+                            changed_in = this_transaction() WHERE id = :id""")
                 .setParameter("now", clock.instant())
                 .setParameter("step", step.getAsLong())
                 .setParameter("id", enrolment)
@@ -149,7 +151,9 @@ public class Enrolments implements AppStore, RecoveryStore {
     /** Makes a new set of recovery codes; those of before count no more. They are shown this once. */
     public List<RecoveryCode> newRecoveryCodes(UUID person, By by) {
         database.createNativeMutationQuery("""
-                        UPDATE enrolment SET removed_at = :now WHERE person = :person AND method = :method
+                        UPDATE enrolment SET removed_at = :now,
+                            changed_in = this_transaction()
+                        WHERE person = :person AND method = :method
                         AND removed_at IS NULL""")
                 .setParameter("now", clock.instant())
                 .setParameter("person", person)
@@ -157,8 +161,9 @@ public class Enrolments implements AppStore, RecoveryStore {
                 .executeUpdate();
         var id = UUID.randomUUID();
         database.createNativeMutationQuery("""
-                        INSERT INTO enrolment (id, person, method, label, created_at, confirmed_at)
-                        VALUES (:id, :person, :method, 'Recovery codes', :now, :now)""")
+                        INSERT INTO enrolment (id, person, method, label, created_at, confirmed_at, changed_in)
+                        VALUES (:id, :person, :method, 'Recovery codes', :now, :now,
+                            this_transaction())""")
                 .setParameter("id", id)
                 .setParameter("person", person)
                 .setParameter("method", Method.RECOVERY_CODE.label())
@@ -186,7 +191,9 @@ public class Enrolments implements AppStore, RecoveryStore {
                 .filter(e -> e.id().equals(enrolment))
                 .findFirst()
                 .orElseThrow(() -> Problem.missing("method with this id"));
-        database.createNativeMutationQuery("UPDATE enrolment SET removed_at = :now, secret = NULL WHERE id = :id")
+        database.createNativeMutationQuery("""
+                        UPDATE enrolment SET removed_at = :now, secret = NULL,
+                            changed_in = this_transaction() WHERE id = :id""")
                 .setParameter("now", clock.instant())
                 .setParameter("id", enrolment)
                 .executeUpdate();

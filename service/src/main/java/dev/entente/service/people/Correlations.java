@@ -96,9 +96,9 @@ class Correlations {
                     .setParameter("account", account)
                     .executeUpdate();
         }
-        database.createNativeMutationQuery("UPDATE account SET quarantined = false WHERE id = :account")
-                .setParameter("account", account)
-                .executeUpdate();
+        database.createNativeMutationQuery("""
+                        UPDATE account SET quarantined = false,
+                            changed_in = this_transaction() WHERE id = :account""").setParameter("account", account).executeUpdate();
         events.write(NewEvent.administration("correlation.settled", administrator)
                 .with("decision", decision)
                 .withPersonal("account", account.toString()));

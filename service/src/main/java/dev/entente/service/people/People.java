@@ -222,26 +222,30 @@ public class People {
 
     /** People by name, a page at a time; {@code after} is the last id of the page before. */
     public List<Person> search(String text, UUID after, int limit) {
-        var pattern = "%"
-                + loginKey(text == null ? "" : text)
-                        .replace("\\", "\\\\")
-                        .replace("%", "\\%")
-                        .replace("_", "\\_") + "%";
-        var rows = database.createNativeQuery(ACCOUNTS + """
-                        WHERE a.person IN (SELECT q.id FROM person q
-                            WHERE (lower(q.display_name) LIKE :pattern OR EXISTS (SELECT 1 FROM account b
-                                JOIN account_login l ON l.account = b.id
-                                WHERE b.person = q.id AND l.login_key LIKE :pattern))
-                            AND EXISTS (SELECT 1 FROM account c WHERE c.person = q.id AND c.gone_at IS NULL)
-                            AND (cast(:after AS uuid) IS NULL OR (lower(q.display_name), q.id) >
-                                (SELECT lower(r.display_name), r.id FROM person r WHERE r.id = :after))
-                            ORDER BY lower(q.display_name), q.id LIMIT :limit)
-                        ORDER BY lower(p.display_name), a.person, d.name DESC""", Object[].class)
-                .setParameter("pattern", pattern)
-                .setParameter("after", after)
-                .setParameter("limit", limit)
-                .getResultList();
-        return persons(rows);
+        var typed = loginKey(text == null ? "" : text);
+        var pattern = "%" + typed.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%";
+        // Without a word to look for, the list is read in its order and no further than its page.
+        var fits = typed.isEmpty() ? "" : """
+                  AND (lower(q.display_name) LIKE :pattern OR q.id IN (SELECT b.person FROM account b
+                    JOIN account_login l ON l.account = b.id WHERE l.login_key LIKE :pattern))""";
+        var query = database.createNativeQuery(
+                        """
+                        SELECT q.id FROM person q
+                        WHERE (SELECT true FROM account c WHERE c.person = q.id AND c.gone_at IS NULL LIMIT 1)
+                        """ + (after == null ? "" : """
+                         AND (lower(q.display_name), q.id) >
+                            (SELECT lower(r.display_name), r.id FROM person r WHERE r.id = :after)""") + fits + " ORDER BY lower(q.display_name), q.id LIMIT :limit",
+                        UUID.class)
+                .setParameter("limit", limit);
+        if (after != null) {
+            query.setParameter("after", after);
+        }
+        if (!typed.isEmpty()) {
+            query.setParameter("pattern", pattern);
+        }
+        var ids = query.getResultList();
+        var found = find(ids);
+        return ids.stream().map(found::get).toList();
     }
 
     /** Several; whoever is gone is left out. */
@@ -264,12 +268,6 @@ public class People {
                 .filter(found::containsKey)
                 .map(id -> found.get(id).row())
                 .toList();
-    }
-
-    /** Everybody, for counting. */
-    public List<Person> everybody() {
-        return persons(database.createNativeQuery(ACCOUNTS + "ORDER BY a.person", Object[].class)
-                .getResultList());
     }
 
     /** What deciding needs. */
@@ -402,10 +400,17 @@ public class People {
         return graph().groups();
     }
 
+    /** Groups whose members are privileged. */
+    public List<String> protectedGroups() {
+        return graph().protectedGroups();
+    }
+
     /** Changes whenever what is known of people, groups and OUs does. */
     public String stamp() {
         return String.valueOf(database.createNativeQuery(
-                        "SELECT cast(max(changed_at) AS text) || count(*) FROM directory", String.class)
+                        "SELECT string_agg(concat_ws(' ', changed_at, removed_at, protected_groups), ', ' ORDER BY id)"
+                                + " FROM directory",
+                        String.class)
                 .getSingleResult());
     }
 
@@ -440,7 +445,7 @@ public class People {
         return JSON.writeValueAsString(attributes == null ? Map.of() : attributes);
     }
 
-    private static Map<String, List<String>> attributes(String text) {
+    static Map<String, List<String>> attributes(String text) {
         return JSON.readValue(text, new TypeReference<>() {});
     }
 

@@ -98,7 +98,8 @@ class SyncIntake {
             if (!batch.gone().isEmpty()) {
                 update(
                         connection,
-                        "UPDATE account SET gone_at = ? WHERE directory = ? AND id = ANY(?) AND gone_at IS NULL",
+                        "UPDATE account SET gone_at = ?, changed_in = this_transaction()"
+                                + " WHERE directory = ? AND id = ANY(?) AND gone_at IS NULL",
                         clock.instant(),
                         sync.directory(),
                         batch.gone().toArray(UUID[]::new));
@@ -118,10 +119,11 @@ class SyncIntake {
                 """
                 INSERT INTO account (id, directory, person, dn, dn_key, login, display_name, department, disabled, locked,
                     mail, seen_at, correlation, quarantined, manager, ends_at, must_change, last_sign_in, password_set_at,
-                    password_ends_at, rules, attributes)
+                    password_ends_at, rules, attributes, changed_in)
                 SELECT t.id, ?, t.person, t.dn, t.dn_key, t.login, t.name, t.department, t.disabled, t.locked, t.mail, ?,
                     t.correlation, t.quarantined, t.manager, t.ends_at, t.must_change, t.last_sign_in, t.password_set_at,
-                    t.password_ends_at, t.rules, t.attributes
+                    t.password_ends_at, t.rules, t.attributes,
+                    (SELECT this_transaction())
                 FROM unnest(?::uuid[], ?::uuid[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[],
                     ?::boolean[], ?::bytea[], ?::text[], ?::boolean[], ?::text[], ?::timestamptz[], ?::boolean[],
                     ?::timestamptz[], ?::timestamptz[], ?::timestamptz[], ?::text[], ?::jsonb[])
@@ -134,7 +136,7 @@ class SyncIntake {
                     manager = excluded.manager, ends_at = excluded.ends_at, must_change = excluded.must_change,
                     last_sign_in = excluded.last_sign_in, password_set_at = excluded.password_set_at,
                     password_ends_at = excluded.password_ends_at, rules = excluded.rules,
-                    attributes = excluded.attributes
+                    attributes = excluded.attributes, changed_in = excluded.changed_in
                 WHERE account.directory = excluded.directory""",
                 directory,
                 now,
@@ -398,9 +400,10 @@ class SyncIntake {
                 .distinct()
                 .sorted()
                 .toList();
+        var changes = 0;
         if (group.first()) {
             // Those who stay are left alone, so that a comparison that finds nothing new writes nothing.
-            update(
+            changes += update(
                     connection,
                     "DELETE FROM membership WHERE directory = ? AND group_key = ? AND NOT member_key = ANY(?)",
                     directory,
@@ -408,9 +411,16 @@ class SyncIntake {
                     texts(members));
         }
         if (!members.isEmpty()) {
-            update(connection, """
+            changes += update(connection, """
                     INSERT INTO membership (directory, group_key, member_key)
                     SELECT ?, ?, member FROM unnest(?::text[]) AS t(member) ON CONFLICT DO NOTHING""", directory, key, texts(members));
+        }
+        if (changes > 0) {
+            update(
+                    connection,
+                    "UPDATE directory_group SET changed_in = this_transaction() WHERE directory = ? AND dn = ?",
+                    directory,
+                    group.dn());
         }
     }
 
@@ -431,8 +441,8 @@ class SyncIntake {
     @Transactional(propagation = Propagation.MANDATORY)
     public void sweep(Jobs.SyncEnded sync) {
         database.createNativeMutationQuery("""
-                        UPDATE account SET gone_at = :now WHERE directory = :directory AND seen_at < :since
-                        AND gone_at IS NULL""")
+                        UPDATE account SET gone_at = :now, changed_in = this_transaction()
+                        WHERE directory = :directory AND seen_at < :since AND gone_at IS NULL""")
                 .setParameter("now", clock.instant())
                 .setParameter("directory", sync.directory())
                 .setParameter("since", sync.since())

@@ -1,24 +1,30 @@
 package dev.entente.service.policy;
 
 import dev.entente.core.policy.Crowd;
+import dev.entente.core.policy.PersonFacts;
+import dev.entente.service.people.Census;
 import dev.entente.service.people.People;
 import java.util.ArrayList;
 import java.util.List;
-import org.hibernate.Session;
+import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
-/** Everybody laid out for questions about all of them, read anew when anything about people changed. */
+/** Everybody laid out for questions about all of them; what changed about people is read again when somebody asks. */
 @Component
 @Transactional(readOnly = true)
 class Everybody {
-    private final Session database;
-    private final People people;
-    private volatile Read read = new Read("", new Crowd(), List.of());
+    private static final Census.Mark NEVER = new Census.Mark("never", "never", 0);
+    // When more than one in so many changed, reading everybody is as cheap.
+    private static final int FEW = 5;
 
-    Everybody(Session database, People people) {
-        this.database = database;
+    private final Census census;
+    private final People people;
+    private volatile Read read = new Read(NEVER, new Crowd(), List.of());
+
+    Everybody(Census census, People people) {
+        this.census = census;
         this.people = people;
     }
 
@@ -27,7 +33,7 @@ class Everybody {
      *
      * @param numbers each person's own number, by the number in the crowd
      */
-    record Read(String stamp, Crowd crowd, List<Integer> numbers) {
+    record Read(Census.Mark mark, Crowd crowd, List<Integer> numbers) {
         /** Some of them by their own numbers. */
         RoaringBitmap own(RoaringBitmap set) {
             var own = new RoaringBitmap();
@@ -43,29 +49,54 @@ class Everybody {
 
     /** As they are now, with their own numbers. */
     Read read() {
-        var stamp = people.stamp() + " " + enrolments();
+        var mark = census.mark();
         var known = read;
-        return known.stamp().equals(stamp) ? known : read(stamp);
+        return known.mark().state().equals(mark.state()) ? known : read(mark);
     }
 
-    private synchronized Read read(String stamp) {
-        if (!read.stamp().equals(stamp)) {
-            var crowd = new Crowd();
-            var numbers = new ArrayList<Integer>();
-            for (var person : people.everybody()) {
-                crowd.add(people.facts(person));
-                numbers.add(person.number());
-            }
-            crowd.population().nest(people.groups());
-            read = new Read(stamp, crowd, numbers);
+    private synchronized Read read(Census.Mark mark) {
+        // Whoever waited for another's read may find what they need.
+        if (!read.mark().state().equals(mark.state())) {
+            var changed = read.mark().era().equals(mark.era()) ? census.changedSince(read.mark()) : null;
+            read = changed == null || changed.size() > read.numbers().size() / FEW
+                    ? whole(mark)
+                    : changed(mark, changed);
         }
         return read;
     }
 
-    private String enrolments() {
-        return database.createNativeQuery(
-                        "SELECT concat(count(*), ' ', max(greatest(confirmed_at, removed_at))) FROM enrolment",
-                        String.class)
-                .getSingleResult();
+    private Read whole(Census.Mark mark) {
+        var crowd = new Crowd();
+        var numbers = new ArrayList<Integer>();
+        census.people(null, (person, number) -> add(crowd, numbers, person, number));
+        census.members(null, crowd.population()::addMember);
+        return nested(mark, crowd, numbers);
+    }
+
+    private Read changed(Census.Mark mark, List<UUID> changed) {
+        var crowd = read.crowd().copy();
+        var numbers = new ArrayList<>(read.numbers());
+        if (!changed.isEmpty()) {
+            crowd.remove(changed);
+            census.people(changed, (person, number) -> add(crowd, numbers, person, number));
+            census.members(changed, crowd.population()::addMember);
+        }
+        census.groupsChangedSince(read.mark()).forEach(crowd.population()::setMembers);
+        return nested(mark, crowd, numbers);
+    }
+
+    private static void add(Crowd crowd, List<Integer> numbers, PersonFacts person, int number) {
+        crowd.add(person);
+        if (crowd.population().number(person.subject().id()) == numbers.size()) {
+            numbers.add(number);
+        }
+    }
+
+    private Read nested(Census.Mark mark, Crowd crowd, List<Integer> numbers) {
+        var groups = people.groups();
+        crowd.population().nest(groups);
+        crowd.population().retainGroups(groups);
+        crowd.protect(people.protectedGroups());
+        return new Read(mark, crowd, numbers);
     }
 }

@@ -1,0 +1,230 @@
+package dev.entente.service.people;
+
+import dev.entente.core.policy.PersonFacts;
+import dev.entente.core.scope.Subject;
+import dev.entente.core.verify.Method;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.EnumSet;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.UUID;
+import java.util.function.BiConsumer;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
+
+/**
+ * What deciding needs to know about everybody, or about those who changed since a mark. Groups, and with them who is
+ * privileged, are told apart from people: one group may change a hundred thousand of them.
+ */
+@Component
+@Transactional(propagation = Propagation.MANDATORY)
+public class Census {
+    private static final int FETCHED_AT_ONCE = 5000;
+    private static final String MEMBERS = """
+            SELECT g.dn, a.person FROM directory_group g
+            JOIN membership m ON m.directory = g.directory AND m.group_key = g.dn_key
+            JOIN account a ON a.directory = m.directory AND a.dn_key = m.member_key
+            WHERE a.gone_at IS NULL AND NOT a.quarantined""";
+
+    private final Session database;
+
+    Census(Session database) {
+        this.database = database;
+    }
+
+    /**
+     * How far something was read.
+     *
+     * @param era differs when so much changed that everything has to be read
+     * @param state differs when anything changed
+     * @param since the oldest transaction that this did not see
+     */
+    public record Mark(String era, String state, long since) {}
+
+    /** To be taken before reading: what changes meanwhile is read again next time. */
+    public Mark mark() {
+        var row = database.createNativeQuery("""
+                        SELECT string_agg(concat_ws(' ', id, name, trust, protected_groups, removed_at), ', ' ORDER BY id)
+                                || (SELECT count(*) FROM correlation_case WHERE decision = 'join'),
+                            string_agg(cast(changed_at AS text), ', ' ORDER BY id)
+                                || (SELECT concat_ws(' ', ', ', count(*), sum(changed_in)) FROM enrolment)
+                                || (SELECT count(*) FROM correlation_case WHERE settled_at IS NOT NULL),
+                            cast(cast(pg_snapshot_xmin(pg_current_snapshot()) AS text) AS bigint)
+                        FROM directory""", Object[].class).getSingleResult();
+        return new Mark(String.valueOf(row[0]), row[0] + "; " + row[1], ((Number) row[2]).longValue());
+    }
+
+    /** People of whom anything changed; those who are gone, too. */
+    public List<UUID> changedSince(Mark mark) {
+        return database.createNativeQuery("""
+                        SELECT person FROM account WHERE changed_in >= :since
+                        UNION SELECT person FROM enrolment WHERE changed_in >= :since""", UUID.class)
+                .setParameter("since", mark.since())
+                .getResultList();
+    }
+
+    /**
+     * Everybody, or some; without their groups and without saying who is privileged.
+     *
+     * @param ids null for everybody
+     * @param each gets a person and the person's own number
+     */
+    public void people(List<UUID> ids, BiConsumer<PersonFacts, Integer> each) {
+        var enrolled = enrolled(ids);
+        stream("""
+                SELECT a.person, p.number, d.name, d.trust, a.login, a.dn, a.disabled, a.quarantined, a.mail IS NOT NULL,
+                    a.last_sign_in, cast(a.attributes AS text),
+                    ARRAY(SELECT l.login_key FROM account_login l WHERE l.account = a.id)
+                FROM account a JOIN directory d ON d.id = a.directory JOIN person p ON p.id = a.person
+                WHERE a.gone_at IS NULL""" + (ids == null ? "" : " AND a.person = ANY(?)") + " ORDER BY a.person", ids, rows -> {
+            Gathered person = null;
+            while (rows.next()) {
+                var id = rows.getObject(1, UUID.class);
+                if (person == null || !person.id.equals(id)) {
+                    tell(person, each);
+                    person = new Gathered(id, rows.getInt(2), enrolled.getOrDefault(id, Set.of()));
+                }
+                if (!rows.getBoolean(8)) {
+                    person.add(rows);
+                }
+            }
+            tell(person, each);
+        });
+    }
+
+    private static void tell(Gathered person, BiConsumer<PersonFacts, Integer> each) {
+        if (person != null) {
+            each.accept(person.facts(), person.number);
+        }
+    }
+
+    /** A person while the rows of their accounts are read. */
+    private static final class Gathered {
+        private final UUID id;
+        private final int number;
+        private final Set<Method> enrolled;
+        private final List<PersonFacts.Account> accounts = new ArrayList<>();
+        private final List<String> places = new ArrayList<>();
+        private final Set<String> logins = new HashSet<>();
+        private final Map<String, Set<String>> attributes = new HashMap<>();
+        private int trust = Integer.MAX_VALUE;
+        private boolean mail;
+
+        Gathered(UUID id, int number, Set<Method> enrolled) {
+            this.id = id;
+            this.number = number;
+            this.enrolled = enrolled;
+        }
+
+        void add(ResultSet row) throws SQLException {
+            var signedIn = row.getTimestamp(10);
+            accounts.add(new PersonFacts.Account(
+                    row.getString(3),
+                    row.getString(5),
+                    row.getBoolean(7),
+                    signedIn == null ? null : signedIn.toInstant()));
+            places.add(row.getString(6));
+            logins.addAll(Arrays.asList((String[]) row.getArray(12).getArray()));
+            if (row.getInt(4) < trust) {
+                trust = row.getInt(4);
+                mail = false;
+            }
+            mail |= row.getInt(4) == trust && row.getBoolean(9);
+            People.attributes(row.getString(11))
+                    .forEach((name, values) -> attributes
+                            .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new LinkedHashSet<>())
+                            .addAll(values));
+        }
+
+        PersonFacts facts() {
+            var methods = EnumSet.noneOf(Method.class);
+            methods.addAll(enrolled);
+            if (mail) {
+                methods.add(Method.EMAIL_CODE);
+            }
+            return new PersonFacts(new Subject(id, Set.of(), places, logins, attributes), accounts, methods, null);
+        }
+    }
+
+    private Map<UUID, Set<Method>> enrolled(List<UUID> ids) {
+        var enrolled = new HashMap<UUID, Set<Method>>();
+        stream(
+                "SELECT person, method FROM enrolment WHERE confirmed_at IS NOT NULL AND removed_at IS NULL"
+                        + (ids == null ? "" : " AND person = ANY(?)"),
+                ids,
+                rows -> {
+                    while (rows.next()) {
+                        var methods = enrolled.computeIfAbsent(
+                                rows.getObject(1, UUID.class), id -> EnumSet.noneOf(Method.class));
+                        Method.labelled(rows.getString(2)).ifPresent(methods::add);
+                    }
+                });
+        return enrolled;
+    }
+
+    /**
+     * Which groups list whom.
+     *
+     * @param ids people to ask for; null for everybody
+     * @param each gets a group's distinguished name and a person
+     */
+    public void members(List<UUID> ids, BiConsumer<String, UUID> each) {
+        stream(MEMBERS + (ids == null ? "" : " AND a.person = ANY(?)"), ids, rows -> {
+            while (rows.next()) {
+                each.accept(rows.getString(1), rows.getObject(2, UUID.class));
+            }
+        });
+    }
+
+    /** Whom the groups list whose own list of members changed; a group that lists nobody any more, too. */
+    public Map<String, List<UUID>> groupsChangedSince(Mark mark) {
+        var groups = new HashMap<String, List<UUID>>();
+        database.createNativeQuery("SELECT dn FROM directory_group WHERE changed_in >= :since", String.class)
+                .setParameter("since", mark.since())
+                .getResultList()
+                .forEach(dn -> groups.put(dn, new ArrayList<>()));
+        if (!groups.isEmpty()) {
+            stream(MEMBERS + " AND g.dn = ANY(?)", List.copyOf(groups.keySet()), rows -> {
+                while (rows.next()) {
+                    groups.get(rows.getString(1)).add(rows.getObject(2, UUID.class));
+                }
+            });
+        }
+        return groups;
+    }
+
+    private interface Rows {
+        void read(ResultSet rows) throws SQLException;
+    }
+
+    /** @param values of the statement's only parameter; null where it has none */
+    private void stream(String sql, List<?> values, Rows reader) {
+        database.doWork(connection -> {
+            try (var statement = connection.prepareStatement(sql)) {
+                statement.setFetchSize(FETCHED_AT_ONCE);
+                if (values != null) {
+                    statement.setArray(1, array(connection, values));
+                }
+                try (var rows = statement.executeQuery()) {
+                    reader.read(rows);
+                }
+            }
+        });
+    }
+
+    private static java.sql.Array array(Connection connection, List<?> values) throws SQLException {
+        var type = values.stream().allMatch(v -> v instanceof UUID) ? "uuid" : "text";
+        return connection.createArrayOf(type, values.toArray());
+    }
+}
