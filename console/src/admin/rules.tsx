@@ -1,29 +1,13 @@
 import { clsx } from "clsx";
 import { useState } from "react";
-import { parse, parseDocument } from "yaml";
 import { said } from "../shared/problem";
 import { Button, Field, Notice, Select } from "../shared/ui";
 import { useDraftChange } from "./draft-change";
 import { Messages } from "./messages";
 import { Facts, PageHead, Section } from "./parts";
+import { effective, initial, readable, summary, written } from "./setting-file";
+import type { Setting, Value } from "./setting-file";
 import { FileEnd, Languages, Lines } from "./texts";
-
-type Value = string | string[] | Record<string, string>;
-
-interface Setting {
-  /** Where it stands in the file, parts separated by dots. */
-  path: string;
-  label: string;
-  kind: "text" | "number" | "lines" | "yes" | "languages" | "choice";
-  hint?: string;
-  choices?: string[];
-  /** What holds while nothing is said. */
-  usually?: string;
-  /** Under which heading it stands. */
-  group?: string;
-  least?: number;
-  most?: number;
-}
 
 interface Kind {
   folder: string;
@@ -240,90 +224,6 @@ export function Rules() {
   );
 }
 
-function read(text: string, setting: Setting): unknown {
-  try {
-    return parseDocument(text).getIn(setting.path.split("."), false);
-  } catch {
-    return undefined;
-  }
-}
-
-function plain(text: string, path: string): unknown {
-  let at: unknown;
-  try {
-    at = parse(text);
-  } catch {
-    return undefined;
-  }
-  for (const part of path.split(".")) at = (at as Record<string, unknown> | null | undefined)?.[part];
-  return at;
-}
-
-function words(value: unknown): string {
-  if (Array.isArray(value)) return value.join(", ");
-  if (value === true) return "yes";
-  if (value === false) return "no";
-  return typeof value === "object" && value ? Object.keys(value).join(", ") : String(value);
-}
-
-/** What a file says, in a few words. */
-function summary(text: string, settings: Setting[]): string {
-  return settings
-    .map((setting) => {
-      const value = plain(text, setting.path);
-      if (value === undefined || value === null) return "";
-      return setting.path === "title" ? String(value) : `${setting.label.toLowerCase()}: ${words(value)}`;
-    })
-    .filter(Boolean)
-    .join(" · ");
-}
-
-/** What holds, said or not. */
-function effective(text: string, settings: Setting[]): string {
-  return settings
-    .map((setting) => `${setting.label.toLowerCase()}: ${words(plain(text, setting.path) ?? setting.usually)}`)
-    .join(" · ");
-}
-
-/** A file with one setting said otherwise; comments and the rest stay as they are. */
-function written(text: string, settings: Setting[], values: Record<string, Value>): string {
-  const document = parseDocument(text);
-  for (const setting of settings) {
-    const value = values[setting.path];
-    const path = setting.path.split(".");
-    const said =
-      setting.kind === "lines"
-        ? (value as string)
-            .split("\n")
-            .map((line) => line.trim())
-            .filter(Boolean)
-        : setting.kind === "number"
-          ? value === ""
-            ? ""
-            : Number(value)
-          : setting.kind === "yes"
-            ? value === ""
-              ? ""
-              : value === "yes"
-            : value;
-    const empty = said === "" || said === undefined || (Array.isArray(said) && said.length === 0);
-    if (empty) {
-      if (read(text, setting) !== undefined) document.deleteIn(path);
-    } else if (JSON.stringify(said) !== JSON.stringify(plain(text, setting.path))) {
-      document.setIn(path, document.createNode(said));
-    }
-  }
-  return document.toString({ lineWidth: 0 });
-}
-
-function initial(text: string, setting: Setting): Value {
-  const value = plain(text, setting.path);
-  if (setting.kind === "lines") return Array.isArray(value) ? value.join("\n") : "";
-  if (setting.kind === "languages") return (value as Record<string, string>) ?? { en: "" };
-  if (setting.kind === "yes") return value === undefined ? "" : words(Boolean(value));
-  return value === undefined || value === null ? "" : String(value);
-}
-
 interface FileProblem {
   pointer: string;
   message: string;
@@ -358,6 +258,16 @@ function Editor({
   const next = written(text, settings, values);
   const groups = [...new Set(settings.map((setting) => setting.group ?? ""))];
   const others = problems.filter((one) => !settings.some((setting) => wrong(setting).includes(one.message)));
+  if (!readable(text)) {
+    return (
+      <Notice tone="bad" title="This file cannot be read">
+        <p>{problems.map((one) => one.message).join(" ")} Mend it under Files.</p>
+        <Button onClick={onLeave} className="self-start">
+          Close
+        </Button>
+      </Notice>
+    );
+  }
   return (
     <form
       aria-label={path}

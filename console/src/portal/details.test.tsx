@@ -1,0 +1,104 @@
+// @vitest-environment jsdom
+import { cleanup, render, screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { problem, serve, turns } from "../shared/service-double";
+import { DetailsPage } from "./details";
+
+const mail = { id: null, method: "email-code", label: "a…k@mail.skerry.test", since: 0, left: 0 };
+const app = { id: "e1", method: "app-code", label: "My phone", since: 1_790_000_000_000, left: 0 };
+const paper = { id: "e2", method: "recovery-code", label: "Recovery codes", since: 1_790_000_000_000, left: 7 };
+
+function open(paths: Parameters<typeof serve>[0]) {
+  const service = serve({ "GET /portal/attempt/enrolments": [200, [mail]], ...paths });
+  const step = { onChange: vi.fn(), onGone: vi.fn(() => false) };
+  render(<DetailsPage {...step} />);
+  return { service, step };
+}
+
+afterEach(cleanup);
+
+describe("ways to prove that it is you", () => {
+  it("are listed with what is left of them", async () => {
+    open({ "GET /portal/attempt/enrolments": [200, [mail, app, paper]] });
+    expect(await screen.findByText("My phone")).toBeTruthy();
+    expect(screen.getByText("7 of 10 left")).toBeTruthy();
+    expect(screen.getByText("a…k@mail.skerry.test, kept by your organisation")).toBeTruthy();
+    expect(screen.getAllByRole("button", { name: /^Remove/ })).toHaveLength(2);
+  });
+
+  it("an app counts once it has shown that it works", async () => {
+    const { service } = open({
+      "POST /portal/attempt/enrolments/apps": [
+        201,
+        { id: "e1", secret: "ABCDEFGHIJKLMNOP", uri: "otpauth://totp/Skerry%20Line?secret=ABCDEFGHIJKLMNOP" },
+      ],
+      "POST /portal/attempt/enrolments/apps/e1/confirmation": turns(
+        [422, problem("invalid", "This is not the code that the app should show now.")],
+        [200, [mail, app]],
+      ),
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Add an authenticator app" }));
+    expect(await screen.findByTitle("Image to scan for")).toBeTruthy();
+    expect(screen.getByText("ABCD EFGH IJKL MNOP")).toBeTruthy();
+    const code = screen.getByRole("textbox");
+
+    await userEvent.type(code, "12");
+    await userEvent.click(screen.getByRole("button", { name: "Set it up" }));
+    expect(screen.getByText("The app shows six digits.")).toBeTruthy();
+    expect(service.calls()).not.toContain("POST /portal/attempt/enrolments/apps/e1/confirmation");
+
+    await userEvent.type(code, "3456");
+    await userEvent.click(screen.getByRole("button", { name: "Set it up" }));
+    expect(await screen.findByText("This is not the code that the app should show now.")).toBeTruthy();
+
+    await userEvent.click(screen.getByRole("button", { name: "Set it up" }));
+    expect(await screen.findByText(/The app is set up/)).toBeTruthy();
+    expect(screen.getByText("My phone")).toBeTruthy();
+    expect(screen.queryByText("ABCD EFGH IJKL MNOP")).toBeNull();
+  });
+
+  it("recovery codes are shown once and gone afterwards", async () => {
+    open({
+      "GET /portal/attempt/enrolments": turns([200, [mail]], [200, [mail, paper]]),
+      "POST /portal/attempt/enrolments/recovery-codes": [201, { codes: ["abcde-fgh23", "jkmnp-qrs45"] }],
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Make recovery codes" }));
+    expect(await screen.findByText("abcde-fgh23")).toBeTruthy();
+    expect(screen.getByText("jkmnp-qrs45")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "I have kept them" }));
+    expect(await screen.findByText(/Your recovery codes are ready/)).toBeTruthy();
+    expect(screen.queryByText("abcde-fgh23")).toBeNull();
+    expect(screen.getByRole("button", { name: "Make new recovery codes" })).toBeTruthy();
+  });
+
+  it("nothing is removed without being asked once more", async () => {
+    const { service } = open({
+      "GET /portal/attempt/enrolments": [200, [mail, app]],
+      "DELETE /portal/attempt/enrolments/e1": [200, [mail]],
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Remove My phone" }));
+    await userEvent.click(screen.getByRole("button", { name: "Keep it" }));
+    expect(service.calls()).toEqual(["GET /portal/attempt/enrolments"]);
+    await userEvent.click(screen.getByRole("button", { name: "Remove My phone" }));
+    await userEvent.click(screen.getByRole("button", { name: "Remove it" }));
+    expect(await screen.findByText("My phone was removed.")).toBeTruthy();
+    expect(screen.queryByRole("button", { name: "Remove My phone" })).toBeNull();
+  });
+
+  it("what the service refuses is told, and the rest stays", async () => {
+    open({
+      "GET /portal/attempt/enrolments": [200, [mail, app]],
+      "POST /portal/attempt/enrolments/apps": [409, problem("conflict", "You have 5 apps already.")],
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Add an authenticator app" }));
+    expect(await screen.findByText("You have 5 apps already.")).toBeTruthy();
+    expect(screen.getByText("My phone")).toBeTruthy();
+  });
+
+  it("Done ends the attempt", async () => {
+    const { step } = open({ "POST /portal/attempt/end": [200, { state: "completed" }] });
+    await userEvent.click(await screen.findByRole("button", { name: "Done" }));
+    await waitFor(() => expect(step.onChange).toHaveBeenCalledWith({ state: "completed" }));
+  });
+});

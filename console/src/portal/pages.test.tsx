@@ -1,0 +1,375 @@
+// @vitest-environment jsdom
+import { cleanup, render, screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { problem, serve, turns } from "../shared/service-double";
+import { Problem } from "../shared/problem";
+import { api } from "./api";
+import type { Attempt } from "./api";
+import { ProvePage } from "./code";
+import { NotMe } from "./not-me";
+import { Recovery } from "./recovery";
+import { ResultPage } from "./result";
+import { Shell } from "./shell";
+import { TermsPage } from "./terms";
+
+const context = {
+  organisation: "Skerry Line",
+  helpDesk: "call 01632 960 100",
+  actions: ["reset", "unlock"],
+  ready: true,
+  paused: [],
+};
+
+const attempt = (more: object = {}) =>
+  ({
+    reference: "R 1234 5678",
+    action: "reset",
+    state: "proving",
+    accounts: [],
+    methods: ["email-code", "app-code"],
+    proved: [],
+    mayGoOn: false,
+    waiting: false,
+    challenge: {
+      id: "c1",
+      method: "email-code",
+      expiresAt: Date.now() + 600_000,
+      challengesLeft: 2,
+      triesLeft: 5,
+    },
+    ...more,
+  }) as unknown as Attempt;
+
+const steps = () => ({ onChange: vi.fn(), onGone: vi.fn(() => false), onRestart: vi.fn() });
+
+beforeEach(() => {
+  vi.stubGlobal("scrollTo", () => undefined);
+});
+
+afterEach(() => {
+  cleanup();
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
+
+describe("typing a code", () => {
+  const type = async (code: string) => {
+    await userEvent.type(screen.getByLabelText("Code"), code);
+    await userEvent.click(screen.getByRole("button", { name: "Continue" }));
+  };
+
+  it("says how long the code is before anything is sent", async () => {
+    const service = serve({});
+    render(<ProvePage attempt={attempt()} {...steps()} />);
+    await type("1234 567");
+    expect(screen.getByRole("alert").textContent).toBe("The code has eight digits.");
+    expect(service.calls()).toEqual([]);
+  });
+
+  it("sends it as it was typed, to its own challenge", async () => {
+    const next = attempt({ state: "proved" });
+    const service = serve({ "POST /portal/attempt/challenges/c1/answers": [200, next] });
+    const step = steps();
+    render(<ProvePage attempt={attempt()} {...step} />);
+    await type("1234 5678");
+    await waitFor(() => expect(step.onChange).toHaveBeenCalledWith(next));
+    expect(service.asked[0]!.body).toEqual({ code: "1234 5678" });
+  });
+
+  it("tells what was wrong beside the field and looks how many tries are left", async () => {
+    const looked = attempt();
+    serve({
+      "POST /portal/attempt/challenges/c1/answers": [422, problem("code-wrong", "This code was not right.")],
+      "GET /portal/attempt": [200, looked],
+    });
+    const step = steps();
+    render(<ProvePage attempt={attempt()} {...step} />);
+    await type("12345678");
+    expect(await screen.findByText("This code was not right.")).toBeTruthy();
+    await waitFor(() => expect(step.onChange).toHaveBeenCalledWith(looked));
+    expect(screen.getByRole("button", { name: "Continue" })).toHaveProperty("disabled", false);
+  });
+
+  it("leaves the end of the attempt to whoever tells it", async () => {
+    serve({
+      "POST /portal/attempt/challenges/c1/answers": [404, problem("attempt-gone", "This attempt has ended.")],
+    });
+    const step = { ...steps(), onGone: vi.fn(() => true) };
+    render(<ProvePage attempt={attempt()} {...step} />);
+    await type("12345678");
+    await waitFor(() => expect(step.onGone).toHaveBeenCalled());
+    expect(screen.queryByText("This attempt has ended.")).toBeNull();
+  });
+
+  it("offers another code while there are any, and says when there are none", async () => {
+    const service = serve({ "POST /portal/attempt/challenges": [200, attempt()] });
+    const { rerender } = render(<ProvePage attempt={attempt()} {...steps()} />);
+    await userEvent.click(screen.getByText("Nothing came?"));
+    await userEvent.click(screen.getByRole("button", { name: "Send another code" }));
+    expect(await screen.findByText(/Another code is on its way/)).toBeTruthy();
+    expect(service.asked[0]!.body).toEqual({ method: "email-code" });
+    const none = attempt();
+    none.challenge.challengesLeft = 0;
+    rerender(<ProvePage attempt={none} {...steps()} />);
+    expect(screen.getByText("No more codes are sent for this attempt.")).toBeTruthy();
+  });
+
+  it("says that the time is up instead of a number of minutes", () => {
+    const late = attempt();
+    late.challenge.expiresAt = Date.now() - 1000;
+    render(<ProvePage attempt={late} {...steps()} />);
+    expect(screen.getByText("Its time is up; ask for another")).toBeTruthy();
+  });
+
+  it("takes letters for a recovery code and sends nobody another", async () => {
+    const paper = attempt();
+    paper.challenge.method = "recovery-code";
+    render(<ProvePage attempt={paper} {...steps()} />);
+    expect(screen.getByLabelText("Recovery code").getAttribute("inputmode")).toBe("text");
+    expect(screen.queryByText("Send another code", { ignore: ".hidden *" })).toBeNull();
+  });
+});
+
+describe("choosing a way", () => {
+  const unasked = (more: object = {}) => attempt({ challenge: undefined, ...more });
+
+  it("asks for the way that was chosen", async () => {
+    const service = serve({ "POST /portal/attempt/challenges": [200, attempt()] });
+    const step = steps();
+    render(<ProvePage attempt={unasked()} {...step} />);
+    await userEvent.click(screen.getByRole("button", { name: /authenticator app/ }));
+    await waitFor(() => expect(step.onChange).toHaveBeenCalled());
+    expect(service.asked[0]!.body).toEqual({ method: "app-code" });
+  });
+
+  it("says why one more is needed, and whom to ask when there is none", () => {
+    render(<ProvePage attempt={unasked({ proved: ["email-code"], methods: [] })} {...steps()} />);
+    expect(screen.getByRole("heading").textContent).toBe("One more proof");
+    expect(screen.getByText(/There is no further way that you can use now/)).toBeTruthy();
+  });
+
+  it("tells what the service says and lets the person choose again", async () => {
+    serve({
+      "POST /portal/attempt/challenges": [429, problem("too-many-codes", "No more codes are sent for this attempt.")],
+    });
+    render(<ProvePage attempt={unasked()} {...steps()} />);
+    await userEvent.click(screen.getByRole("button", { name: /code by e-mail/ }));
+    expect(await screen.findByText("No more codes are sent for this attempt.")).toBeTruthy();
+    for (const button of screen.getAllByRole("button")) expect(button).toHaveProperty("disabled", false);
+  });
+});
+
+describe("terms", () => {
+  const terms = { name: "house-rules", text: "Keep it to yourself.", language: "en" };
+
+  it("are accepted by their name, and shown in their language", async () => {
+    const next = attempt({ state: "proved", terms: null });
+    const service = serve({ "POST /portal/attempt/terms": [200, next] });
+    const step = steps();
+    render(<TermsPage attempt={attempt({ state: "proved", terms })} {...step} />);
+    expect(screen.getByText("Keep it to yourself.").getAttribute("lang")).toBe("en");
+    await userEvent.click(screen.getByRole("button", { name: "I accept" }));
+    await waitFor(() => expect(step.onChange).toHaveBeenCalledWith(next));
+    expect(service.asked[0]!.body).toEqual({ terms: "house-rules" });
+  });
+
+  it("can be left without accepting", async () => {
+    const step = steps();
+    render(<TermsPage attempt={attempt({ state: "proved", terms })} {...step} />);
+    await userEvent.click(screen.getByRole("button", { name: "No, stop here" }));
+    expect(step.onRestart).toHaveBeenCalled();
+  });
+
+  it("that changed meanwhile are told", async () => {
+    serve({ "POST /portal/attempt/terms": [422, problem("invalid", "These are not the terms that were shown.")] });
+    render(<TermsPage attempt={attempt({ state: "proved", terms })} {...steps()} />);
+    await userEvent.click(screen.getByRole("button", { name: "I accept" }));
+    expect(await screen.findByText("These are not the terms that were shown.")).toBeTruthy();
+  });
+});
+
+describe("what came of it", () => {
+  const account = (directory: string, state: string, more: object = {}) => ({
+    directory,
+    login: "astrid",
+    state,
+    ...more,
+  });
+
+  it.each([
+    ["completed", "reset", [account("Shore", "done")], "Your new password works"],
+    ["completed", "unlock", [account("Shore", "done")], "Your account is unlocked"],
+    ["completed", "details", [], "You are prepared"],
+    ["incomplete", "reset", [account("Shore", "done"), account("Fleet", "failed")], "Done in part"],
+    ["incomplete", "reset", [account("Shore", "done"), account("Fleet", "unknown")], "We cannot tell for sure"],
+    ["blocked", "reset", [], "No tries left"],
+    ["expired", "reset", [], "The time is up"],
+    ["failed", "reset", [account("Shore", "failed")], "Your password was not changed"],
+    ["failed", "unlock", [account("Shore", "failed")], "Your account was not unlocked"],
+  ])("is told for %s %s", (state, action, accounts, title) => {
+    serve({ "GET /portal/attempt": [200, attempt()] });
+    render(<ResultPage attempt={attempt({ state, action, accounts })} {...steps()} />);
+    expect(screen.getByRole("heading").textContent).toBe(title);
+    expect(Boolean(screen.queryByRole("button", { name: "Start again" }))).toBe(state !== "completed");
+    expect(Boolean(screen.queryByText(/Tell them the reference/))).toBe(state !== "completed");
+  });
+
+  it("says for each account what happened and when it can be tried again", () => {
+    render(
+      <ResultPage
+        attempt={attempt({
+          state: "incomplete",
+          accounts: [
+            account("Shore", "done"),
+            account("Fleet", "refused", { says: "It was changed too recently.", retryAt: Date.now() + 86_400_000 }),
+          ],
+        })}
+        {...steps()}
+      />,
+    );
+    expect(screen.getByText("new password in place")).toBeTruthy();
+    expect(screen.getByText("It was changed too recently.")).toBeTruthy();
+    expect(screen.getByText(/It lets you change it again tomorrow at/)).toBeTruthy();
+  });
+
+  it("looks again while something is not certain", async () => {
+    vi.useFakeTimers();
+    const settled = attempt({ state: "completed" });
+    const service = serve({ "GET /portal/attempt": [200, settled] });
+    const step = steps();
+    render(
+      <ResultPage attempt={attempt({ state: "incomplete", accounts: [account("Fleet", "unknown")] })} {...step} />,
+    );
+    expect(service.calls()).toEqual([]);
+    await vi.advanceTimersByTimeAsync(5100);
+    expect(step.onChange).toHaveBeenCalledWith(settled);
+  });
+
+  it("lets a person go on where the service says that they may", async () => {
+    const next = attempt({ state: "proved" });
+    serve({ "POST /portal/attempt/continuation": [200, next] });
+    const step = steps();
+    render(
+      <ResultPage
+        attempt={attempt({ state: "incomplete", mayGoOn: true, accounts: [account("Fleet", "failed")] })}
+        {...step}
+      />,
+    );
+    await userEvent.click(screen.getByRole("button", { name: "Try again with a password for what is left" }));
+    await waitFor(() => expect(step.onChange).toHaveBeenCalledWith(next));
+  });
+});
+
+describe("this was not me", () => {
+  it("raises the alarm by a click and not by being opened", async () => {
+    window.location.hash = "#token-of-the-link";
+    const service = serve({
+      "POST /portal/alarms": [200, { reference: "R 1234 5678", helpDesk: "call 01632 960 100" }],
+    });
+    render(<NotMe />);
+    expect(service.calls()).toEqual([]);
+    await userEvent.click(screen.getByRole("button", { name: /raise the alarm/ }));
+    expect(await screen.findByText("The alarm is raised")).toBeTruthy();
+    expect(screen.getByText("R 1234 5678")).toBeTruthy();
+    expect(service.asked[0]!.body).toEqual({ token: "token-of-the-link" });
+  });
+
+  it("says what to do when the link is too old", async () => {
+    serve({ "POST /portal/alarms": [410, problem("link-old", "This link is too old. Call the help desk.")] });
+    render(<NotMe />);
+    await userEvent.click(screen.getByRole("button", { name: /raise the alarm/ }));
+    expect(await screen.findByText("This link is too old. Call the help desk.")).toBeTruthy();
+  });
+});
+
+describe("the first page", () => {
+  const open = (more: object, paths: Parameters<typeof serve>[0] = {}) => {
+    const service = serve({
+      "GET /portal/context": [200, { ...context, ...more }],
+      "GET /portal/attempt": [404, problem("attempt-gone", "There is no attempt.")],
+      ...paths,
+    });
+    render(
+      <Shell>
+        <Recovery />
+      </Shell>,
+    );
+    return service;
+  };
+
+  it("asks what brings people here when there is a choice", async () => {
+    open({});
+    expect(await screen.findByText("What brings you here?")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: /My account is locked/ }));
+    expect(screen.getByRole("heading").textContent).toBe("Unlock your account");
+    await userEvent.click(screen.getByRole("button", { name: "Back" }));
+    expect(screen.getByText("What brings you here?")).toBeTruthy();
+  });
+
+  it("goes straight to the name when there is none", async () => {
+    const service = open({ actions: ["reset"] });
+    expect(await screen.findByLabelText("Your sign-in name")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Continue" }));
+    expect(screen.getByText("Type the name that you sign in with.")).toBeTruthy();
+    expect(service.calls()).not.toContain("POST /portal/attempts");
+  });
+
+  it("says that no code can be sent, before anybody types anything", async () => {
+    open({ ready: false });
+    expect(await screen.findByText("Not possible right now")).toBeTruthy();
+    expect(screen.getByText(/ask the help desk: call 01632 960 100/)).toBeTruthy();
+  });
+
+  it("says when to come back when everything is paused", async () => {
+    const until = new Date();
+    until.setDate(until.getDate() + 2);
+    open({
+      paused: [
+        { action: "reset", until: until.getTime() },
+        { action: "unlock", until: until.getTime() + 1000 },
+      ],
+    });
+    expect(await screen.findByText("Paused for now")).toBeTruthy();
+    expect(screen.getByText(/Come back on \w+ \d+ \w+ at/)).toBeTruthy();
+  });
+
+  it("lets nobody choose what is paused", async () => {
+    open({ paused: [{ action: "unlock", until: 0 }] });
+    await screen.findByText("What brings you here?");
+    expect(screen.getByRole("button", { name: /My account is locked/ })).toHaveProperty("disabled", true);
+    expect(screen.getByRole("button", { name: /I forgot my password/ })).toHaveProperty("disabled", false);
+  });
+});
+
+describe("a service that is away", () => {
+  beforeEach(() => vi.useFakeTimers());
+
+  it.each([
+    ["nothing answers", "away"],
+    ["a proxy answers for it", [502]],
+    ["its database is away", [503, problem("unavailable", "The service cannot reach its database right now.")]],
+  ] as const)("is asked again until it is back: %s", async (_, first) => {
+    const answer = first === "away" ? first : ([...first] as [number, unknown]);
+    const service = serve({ "GET /portal/attempt": turns(answer, answer, [200, attempt()]) });
+    const found = api.attempt();
+    await vi.advanceTimersByTimeAsync(3000);
+    expect((await found).reference).toBe("R 1234 5678");
+    expect(service.calls()).toHaveLength(3);
+  });
+
+  it("is not asked again when it means what it says", async () => {
+    const service = serve({ "GET /portal/attempt": [503, problem("stopped", "Paused.", { until: 0 })] });
+    await expect(api.attempt()).rejects.toMatchObject({ type: "stopped", message: "Paused." });
+    expect(service.calls()).toHaveLength(1);
+  });
+
+  it("is given up after a minute with a sentence", async () => {
+    serve({ "GET /portal/attempt": "away" });
+    const found = api.attempt().catch((e: unknown) => e);
+    await vi.advanceTimersByTimeAsync(70_000);
+    const gone = await found;
+    expect(gone).toBeInstanceOf(Problem);
+    expect((gone as Problem).message).toBe("There is no connection right now. Check it, then try again.");
+  });
+});
