@@ -1,3 +1,8 @@
+import { configure } from "@testing-library/react";
+
+// A busy machine takes its time; what never comes is still told.
+configure({ asyncUtilTimeout: 15_000 });
+
 type Answer = [status: number, body?: unknown] | "away";
 interface Turns {
   turns: Answer[];
