@@ -245,7 +245,7 @@ public class People {
         }
         var ids = query.getResultList();
         var found = find(ids);
-        return ids.stream().map(found::get).toList();
+        return ids.stream().filter(found::containsKey).map(found::get).toList();
     }
 
     /** Several; whoever is gone is left out. */
