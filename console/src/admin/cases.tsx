@@ -2,7 +2,6 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { said } from "../shared/problem";
 import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
-import { DirectoryTabs } from "./directories";
 import { Loading, PageHead, PersonLink, Time } from "./parts";
 
 /** Accounts whose person is in doubt, to be settled one by one. */
@@ -20,7 +19,6 @@ export function Cases() {
         title="In doubt"
         under="Accounts whose person is not certain. Nothing is delivered to them until you settle it."
       />
-      <DirectoryTabs />
       {settle.error && (
         <div className="mb-4">
           <Notice tone="bad">{said(settle.error)}</Notice>

@@ -5,7 +5,6 @@ import { Button, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { Delivery } from "./api";
 import { Facts, PageHead, Paged, ReferenceLink, State, Time } from "./parts";
-import { DirectoryTabs } from "./directories";
 
 const states = ["waiting", "leased", "begun", "done", "refused", "failed", "unknown"];
 
@@ -47,7 +46,6 @@ export function Deliveries() {
   return (
     <>
       <PageHead title="Deliveries" under="Each password and each unlock on its way to one account, newest first." />
-      <DirectoryTabs />
       <div className="mb-4 flex flex-wrap items-end gap-3">
         <Select label="State" value={state} onChange={(value) => choose("state", value)} options={["", ...states]} />
         <Select

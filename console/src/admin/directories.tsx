@@ -1,8 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { clsx } from "clsx";
 import { useState } from "react";
 import type { ReactNode } from "react";
-import { Link, NavLink, useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { said } from "../shared/problem";
 import { Badge, Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
@@ -15,34 +14,6 @@ const kinds: Record<string, string> = {
   scim: "SCIM service",
   local: "local command",
 };
-
-/** The pages about directories, one beside the other. */
-export function DirectoryTabs() {
-  const tabs = [
-    { to: "/directories", title: "All directories" },
-    { to: "/directories/deliveries", title: "Deliveries" },
-    { to: "/directories/in-doubt", title: "In doubt" },
-  ];
-  return (
-    <nav aria-label="About directories" className="border-line mb-5 flex flex-wrap gap-1 border-b">
-      {tabs.map(({ to, title }) => (
-        <NavLink
-          key={to}
-          to={to}
-          end
-          className={({ isActive }) =>
-            clsx(
-              "-mb-px border-b-2 px-3 py-1.5",
-              isActive ? "border-accent text-accent-ink font-medium" : "hover:text-ink text-muted border-transparent",
-            )
-          }
-        >
-          {title}
-        </NavLink>
-      ))}
-    </nav>
-  );
-}
 
 export function Directories() {
   const directories = useQuery({
@@ -57,7 +28,6 @@ export function Directories() {
           <Button>Connect a directory</Button>
         </Link>
       </PageHead>
-      <DirectoryTabs />
       <Loading query={directories}>
         {() => (
           <Table

@@ -14,7 +14,8 @@ import { Frame } from "./frame";
 import { People, Person } from "./people";
 import { Failed, Nowhere } from "./failed";
 import { Files } from "./files";
-import { Policies, PolicyPages } from "./policies";
+import { Policies } from "./policies";
+import { PagesBeside } from "./parts";
 import { RehearsalPage } from "./rehearsal";
 import { Revisions } from "./revisions";
 import { Scopes } from "./scopes";
@@ -38,6 +39,21 @@ const queries = new QueryClient({
   },
 });
 
+const aboutDirectories = [
+  { to: "/directories", title: "All directories" },
+  { to: "/directories/deliveries", title: "Deliveries" },
+  { to: "/directories/in-doubt", title: "In doubt" },
+];
+
+const aboutPolicies = [
+  { to: "/policies", title: "Policies" },
+  { to: "/policies/scopes", title: "Scopes" },
+  { to: "/policies/rules", title: "Rules" },
+  { to: "/policies/rehearsal", title: "Rehearsal" },
+  { to: "/policies/files", title: "Files" },
+  { to: "/policies/revisions", title: "Revisions" },
+];
+
 const router = createBrowserRouter(
   [
     { path: "/sign-in", element: <SignIn /> },
@@ -50,16 +66,21 @@ const router = createBrowserRouter(
           errorElement: <Failed />,
           children: [
             { index: true, element: <Today /> },
-            { path: "directories", element: <Directories /> },
+            {
+              element: <PagesBeside label="About directories" pages={aboutDirectories} />,
+              children: [
+                { path: "directories", element: <Directories /> },
+                { path: "directories/deliveries", element: <Deliveries /> },
+                { path: "directories/in-doubt", element: <Cases /> },
+              ],
+            },
             { path: "directories/connect", element: <Connect /> },
-            { path: "directories/deliveries", element: <Deliveries /> },
-            { path: "directories/in-doubt", element: <Cases /> },
             { path: "directories/:name", element: <Directory /> },
             { path: "people", element: <People /> },
             { path: "people/:id", element: <Person /> },
             {
               path: "policies",
-              element: <PolicyPages />,
+              element: <PagesBeside label="Policies" pages={aboutPolicies} />,
               children: [
                 { index: true, element: <Policies /> },
                 { path: "scopes", element: <Scopes /> },

@@ -1,7 +1,7 @@
 import { clsx } from "clsx";
 import { LoaderCircle } from "lucide-react";
 import type { ReactNode } from "react";
-import { Link } from "react-router";
+import { Link, NavLink, Outlet } from "react-router";
 import { said } from "../shared/problem";
 import { Badge, Button, Notice } from "../shared/ui";
 import type { Finding } from "./api";
@@ -16,6 +16,29 @@ export function PageHead({ title, children, under }: { title: ReactNode; childre
       </div>
       {children && <div className="flex flex-wrap gap-2">{children}</div>}
     </div>
+  );
+}
+
+/** Pages that belong together: a way from each to the others, above them. */
+export function PagesBeside({ label, pages }: { label: string; pages: { to: string; title: string }[] }) {
+  return (
+    <>
+      <nav aria-label={label} className="border-line mb-5 flex flex-wrap gap-1 border-b pb-2">
+        {pages.map((page) => (
+          <NavLink
+            key={page.to}
+            to={page.to}
+            end
+            className={({ isActive }) =>
+              clsx("rounded-md px-3 py-1", isActive ? "bg-accent-soft text-accent-ink font-medium" : "hover:bg-sunken")
+            }
+          >
+            {page.title}
+          </NavLink>
+        ))}
+      </nav>
+      <Outlet />
+    </>
   );
 }
 

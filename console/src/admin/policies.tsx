@@ -2,8 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
 import type { ReactNode } from "react";
-import { Link, NavLink, Outlet } from "react-router";
-import { clsx } from "clsx";
+import { Link } from "react-router";
 import { parse, stringify } from "yaml";
 import { said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
@@ -15,38 +14,6 @@ import { FactEditor, addCondition, say, titleOf, unsay } from "./facts";
 import type { Choices, Fact } from "./facts";
 import { AsOnePerson } from "./as-person";
 import { Loading, PageHead, Section } from "./parts";
-
-const pages = [
-  { to: "/policies", title: "Policies" },
-  { to: "/policies/scopes", title: "Scopes" },
-  { to: "/policies/rules", title: "Rules" },
-  { to: "/policies/rehearsal", title: "Rehearsal" },
-  { to: "/policies/files", title: "Files" },
-  { to: "/policies/revisions", title: "Revisions" },
-];
-
-/** What belongs together: each on a page of its own. */
-export function PolicyPages() {
-  return (
-    <>
-      <nav aria-label="Policies" className="border-line mb-5 flex flex-wrap gap-1 border-b pb-2">
-        {pages.map((page) => (
-          <NavLink
-            key={page.to}
-            to={page.to}
-            end
-            className={({ isActive }) =>
-              clsx("rounded-md px-3 py-1", isActive ? "bg-accent-soft text-accent-ink font-medium" : "hover:bg-sunken")
-            }
-          >
-            {page.title}
-          </NavLink>
-        ))}
-      </nav>
-      <Outlet />
-    </>
-  );
-}
 
 const namesIn = (files: Record<string, string>, folder: string) =>
   Object.keys(files)

@@ -167,7 +167,7 @@ export function Badge({ tone, children }: { tone: Tone | "none"; children: React
       )}
     >
       {Icon && <Icon aria-hidden className="size-3.5" />}
-      {children}
+      <span className="self-baseline">{children}</span>
     </span>
   );
 }

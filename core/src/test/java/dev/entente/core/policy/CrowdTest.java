@@ -5,8 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.scope.Subject;
 import dev.entente.core.verify.Method;
-import java.time.Duration;
-import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -57,18 +55,6 @@ class CrowdTest {
     }
 
     private static PersonFacts somebody(Random random, UUID id) {
-        var accounts = new ArrayList<PersonFacts.Account>();
-        for (var directory : List.of("shore", "fleet")) {
-            if (random.nextInt(4) > 0) {
-                accounts.add(new PersonFacts.Account(
-                        directory,
-                        "p",
-                        random.nextInt(5) == 0,
-                        random.nextInt(4) == 0
-                                ? null
-                                : DecisionTest.MONDAY_NOON.minus(Duration.ofDays(random.nextInt(120)))));
-            }
-        }
         var enrolled = EnumSet.noneOf(Method.class);
         List.of(Method.EMAIL_CODE, Method.APP_CODE).stream()
                 .filter(m -> random.nextBoolean())
@@ -82,7 +68,7 @@ class CrowdTest {
                         random.nextBoolean()
                                 ? Map.of()
                                 : Map.of("l", Set.of(random.nextBoolean() ? "oslo" : "bergen"))),
-                accounts,
+                RehearsalTest.accounts(random),
                 enrolled,
                 null);
     }

@@ -24,13 +24,8 @@ class RehearsalTest {
     private static final GroupGraph NESTED = new GroupGraph(Map.of("CN=cadets,DC=x", List.of("CN=crew,DC=x")));
     private static final List<Method> METHODS = List.of(Method.EMAIL_CODE, Method.APP_CODE, Method.RECOVERY_CODE);
 
-    private static PersonFacts somebody(Random random) {
-        var groups = new HashSet<String>();
-        for (var group : List.of("CN=crew,DC=x", "CN=cadets,DC=x", "CN=bridge,DC=x")) {
-            if (random.nextInt(3) == 0) {
-                groups.add(group);
-            }
-        }
+    /** In some of the directories, some of them switched off, some of them long unused. */
+    static List<PersonFacts.Account> accounts(Random random) {
         var accounts = new ArrayList<PersonFacts.Account>();
         for (var directory : List.of("shore", "fleet")) {
             if (random.nextInt(4) > 0) {
@@ -43,11 +38,21 @@ class RehearsalTest {
                                 : DecisionTest.MONDAY_NOON.minus(Duration.ofDays(random.nextInt(200)))));
             }
         }
+        return accounts;
+    }
+
+    private static PersonFacts somebody(Random random) {
+        var groups = new HashSet<String>();
+        for (var group : List.of("CN=crew,DC=x", "CN=cadets,DC=x", "CN=bridge,DC=x")) {
+            if (random.nextInt(3) == 0) {
+                groups.add(group);
+            }
+        }
         var enrolled = EnumSet.noneOf(Method.class);
         METHODS.stream().filter(m -> random.nextBoolean()).forEach(enrolled::add);
         return new PersonFacts(
                 Subject.inGroups(new UUID(random.nextLong(), random.nextLong()), groups),
-                accounts,
+                accounts(random),
                 enrolled,
                 random.nextInt(5) == 0 ? null : random.nextInt(4) == 0);
     }
