@@ -1,7 +1,6 @@
 package dev.entente.service.people;
 
 import dev.entente.core.policy.PersonFacts;
-import dev.entente.core.scope.Subject;
 import dev.entente.core.verify.Method;
 import java.sql.Connection;
 import java.sql.ResultSet;
@@ -10,10 +9,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.EnumSet;
 import java.util.HashMap;
-import java.util.HashSet;
-import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
@@ -88,73 +84,39 @@ public class Census {
                     ARRAY(SELECT l.login_key FROM account_login l WHERE l.account = a.id)
                 FROM account a JOIN directory d ON d.id = a.directory JOIN person p ON p.id = a.person
                 WHERE a.gone_at IS NULL""" + (ids == null ? "" : " AND a.person = ANY(?)") + " ORDER BY a.person", ids, rows -> {
-            Gathered person = null;
+            GatheredFacts person = null;
+            var number = 0;
             while (rows.next()) {
                 var id = rows.getObject(1, UUID.class);
                 if (person == null || !person.id.equals(id)) {
-                    tell(person, each);
-                    person = new Gathered(id, rows.getInt(2), enrolled.getOrDefault(id, Set.of()));
+                    if (person != null) {
+                        each.accept(person.facts(Set.of(), null), number);
+                    }
+                    person = new GatheredFacts(id, enrolled.getOrDefault(id, Set.of()));
+                    number = rows.getInt(2);
                 }
                 if (!rows.getBoolean(8)) {
-                    person.add(rows);
+                    add(person, rows);
                 }
             }
-            tell(person, each);
+            if (person != null) {
+                each.accept(person.facts(Set.of(), null), number);
+            }
         });
     }
 
-    private static void tell(Gathered person, BiConsumer<PersonFacts, Integer> each) {
-        if (person != null) {
-            each.accept(person.facts(), person.number);
-        }
-    }
-
-    /** A person while the rows of their accounts are read. */
-    private static final class Gathered {
-        private final UUID id;
-        private final int number;
-        private final Set<Method> enrolled;
-        private final List<PersonFacts.Account> accounts = new ArrayList<>();
-        private final List<String> places = new ArrayList<>();
-        private final Set<String> logins = new HashSet<>();
-        private final Map<String, Set<String>> attributes = new HashMap<>();
-        private int trust = Integer.MAX_VALUE;
-        private boolean mail;
-
-        Gathered(UUID id, int number, Set<Method> enrolled) {
-            this.id = id;
-            this.number = number;
-            this.enrolled = enrolled;
-        }
-
-        void add(ResultSet row) throws SQLException {
-            var signedIn = row.getTimestamp(10);
-            accounts.add(new PersonFacts.Account(
-                    row.getString(3),
-                    row.getString(5),
-                    row.getBoolean(7),
-                    signedIn == null ? null : signedIn.toInstant()));
-            places.add(row.getString(6));
-            logins.addAll(Arrays.asList((String[]) row.getArray(12).getArray()));
-            if (row.getInt(4) < trust) {
-                trust = row.getInt(4);
-                mail = false;
-            }
-            mail |= row.getInt(4) == trust && row.getBoolean(9);
-            People.attributes(row.getString(11))
-                    .forEach((name, values) -> attributes
-                            .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new LinkedHashSet<>())
-                            .addAll(values));
-        }
-
-        PersonFacts facts() {
-            var methods = EnumSet.noneOf(Method.class);
-            methods.addAll(enrolled);
-            if (mail) {
-                methods.add(Method.EMAIL_CODE);
-            }
-            return new PersonFacts(new Subject(id, Set.of(), places, logins, attributes), accounts, methods, null);
-        }
+    private static void add(GatheredFacts person, ResultSet row) throws SQLException {
+        var signedIn = row.getTimestamp(10);
+        person.add(
+                row.getString(3),
+                row.getInt(4),
+                row.getString(5),
+                row.getString(6),
+                row.getBoolean(7),
+                row.getBoolean(9),
+                signedIn == null ? null : signedIn.toInstant(),
+                People.attributes(row.getString(11)),
+                Arrays.asList((String[]) row.getArray(12).getArray()));
     }
 
     private Map<UUID, Set<Method>> enrolled(List<UUID> ids) {

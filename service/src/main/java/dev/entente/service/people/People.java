@@ -2,7 +2,6 @@ package dev.entente.service.people;
 
 import dev.entente.core.policy.PersonFacts;
 import dev.entente.core.scope.GroupGraph;
-import dev.entente.core.scope.Subject;
 import dev.entente.core.verify.Method;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
@@ -12,7 +11,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
-import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -123,18 +121,6 @@ public class People {
                                     .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new LinkedHashSet<>())
                                     .addAll(values)));
             return attributes;
-        }
-
-        private Subject subject() {
-            var logins = new HashSet<String>();
-            var places = new ArrayList<String>();
-            for (var account : accounts) {
-                if (!account.quarantined()) {
-                    places.add(account.dn());
-                    logins.addAll(account.logins());
-                }
-            }
-            return new Subject(id, groups(), places, logins, attributes());
         }
 
         /** The first account's login name, to name the person by. */
@@ -273,24 +259,21 @@ public class People {
     /** What deciding needs. */
     public PersonFacts facts(Person person) {
         var graph = graph();
-        var accounts = person.accounts().stream().filter(a -> !a.quarantined()).toList();
-        var enrolled = EnumSet.noneOf(Method.class);
-        enrolled.addAll(person.enrolled());
-        if (mailAccount(person).isPresent()) {
-            enrolled.add(Method.EMAIL_CODE);
-        }
+        var facts = new GatheredFacts(person.id(), person.enrolled());
+        person.accounts().stream()
+                .filter(a -> !a.quarantined())
+                .forEach(a -> facts.add(
+                        a.directory(),
+                        a.trust(),
+                        a.login(),
+                        a.dn(),
+                        a.disabled(),
+                        a.mail() != null,
+                        a.state().lastSignIn(),
+                        a.attributes(),
+                        a.logins()));
         var reach = graph.groups().reach(person.groups());
-        return new PersonFacts(
-                person.subject(),
-                accounts.stream()
-                        .map(a -> new PersonFacts.Account(
-                                a.directory(),
-                                a.login(),
-                                a.disabled(),
-                                a.state().lastSignIn()))
-                        .toList(),
-                enrolled,
-                graph.protectedGroups().stream().anyMatch(reach::holds));
+        return facts.facts(person.groups(), graph.protectedGroups().stream().anyMatch(reach::holds));
     }
 
     /** Ids by number. */

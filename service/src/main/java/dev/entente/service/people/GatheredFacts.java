@@ -1,0 +1,67 @@
+package dev.entente.service.people;
+
+import dev.entente.core.policy.PersonFacts;
+import dev.entente.core.scope.Subject;
+import dev.entente.core.verify.Method;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.EnumSet;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.UUID;
+
+/** What deciding needs of one person, put together from their accounts; those in quarantine are not to be added. */
+final class GatheredFacts {
+    final UUID id;
+    private final Set<Method> enrolled;
+    private final List<PersonFacts.Account> accounts = new ArrayList<>();
+    private final List<String> places = new ArrayList<>();
+    private final Set<String> logins = new HashSet<>();
+    private final Map<String, Set<String>> attributes = new HashMap<>();
+    private int trust = Integer.MAX_VALUE;
+    private boolean mail;
+
+    GatheredFacts(UUID id, Set<Method> enrolled) {
+        this.id = id;
+        this.enrolled = enrolled;
+    }
+
+    /** Of the most trusted directories that know the person, one has to know an address. */
+    void add(
+            String directory,
+            int directoryTrust,
+            String login,
+            String dn,
+            boolean disabled,
+            boolean hasMail,
+            Instant lastSignIn,
+            Map<String, List<String>> said,
+            Collection<String> names) {
+        accounts.add(new PersonFacts.Account(directory, login, disabled, lastSignIn));
+        places.add(dn);
+        logins.addAll(names);
+        if (directoryTrust < trust) {
+            trust = directoryTrust;
+            mail = false;
+        }
+        mail |= directoryTrust == trust && hasMail;
+        said.forEach((name, values) -> attributes
+                .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new LinkedHashSet<>())
+                .addAll(values));
+    }
+
+    PersonFacts facts(Set<String> groups, Boolean privileged) {
+        var methods = EnumSet.noneOf(Method.class);
+        methods.addAll(enrolled);
+        if (mail) {
+            methods.add(Method.EMAIL_CODE);
+        }
+        return new PersonFacts(new Subject(id, groups, places, logins, attributes), accounts, methods, privileged);
+    }
+}
