@@ -7,8 +7,7 @@ lab=$1 secrets=$2 port=$3 smtp=$4 url=$5
 shift 5
 export ENTENTE_DATABASE_URL=jdbc:postgresql://127.0.0.1:${LAB_PG_PORT:-54320}/entente
 ENTENTE_DATABASE_PASSWORD=$(cat "$lab/postgres/running.password")
-ENTENTE_OWNER_PASSWORD=$(cat "$lab/postgres/owner.password")
-export ENTENTE_DATABASE_PASSWORD ENTENTE_OWNER_PASSWORD
+export ENTENTE_DATABASE_PASSWORD
 export ENTENTE_PORT=$port ENTENTE_MAIL_PORT=$smtp
 export ENTENTE_SECRETS=$secrets ENTENTE_ORGANISATION="Skerry Line" ENTENTE_HELPDESK="call 01632 960 100"
 export ENTENTE_PUBLICURL=$url ENTENTE_MAILFROM=no-reply@skerry.test
@@ -29,6 +28,14 @@ if [ -z "$fresh" ]; then
     touch "$program/entente-service-program.jar"
 fi
 exec 9>&-
+# Migrations are a step of their own: the service that runs afterwards does not have the owner's password.
+version=$(cd "$ROOT/service/src/main/resources/db/migration" && cat V*.sql | sha256sum)
+if [ "$(cat "$secrets.migrated" 2>/dev/null)" != "$version" ]; then
+    ENTENTE_OWNER_PASSWORD=$(cat "$lab/postgres/owner.password") ENTENTE_RETENTION_USER=entente_retention \
+        java -XX:TieredStopAtLevel=1 -XX:+UseSerialGC -jar "$program/entente-service-program.jar" migrate
+    mkdir -p "$(dirname "$secrets")"
+    echo "$version" >"$secrets.migrated"
+fi
 archive=(-XX:ArchiveClassesAtExit="$program/classes.jsa" -Xlog:cds=off -Xlog:cds+dynamic=off)
 [ -f "$program/classes.jsa" ] && archive=(-XX:SharedArchiveFile="$program/classes.jsa")
 [ "${ENTENTE_FAST_START:-}" = yes ] || archive=()

@@ -1,18 +1,25 @@
 package dev.entente.service;
 
 import dev.entente.service.platform.ServiceSettings;
+import java.util.List;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
 import org.springframework.scheduling.annotation.EnableScheduling;
 
-/** Starts one node of the service. */
+/** Starts one node of the service, or migrates its database. */
 @SpringBootApplication
 @EnableScheduling
 @EnableConfigurationProperties(ServiceSettings.class)
 public class EntenteService {
-    /** Starts it; settings come from {@code application.yaml}, files beside it and the environment. */
+    /**
+     * Without arguments, starts a node; settings come from {@code application.yaml}, files beside it and the environment.
+     * With {@code migrate}, changes the database as the owner and ends.
+     */
     public static void main(String[] arguments) {
+        if (List.of(arguments).contains("migrate")) {
+            System.exit(Migrate.run(System.getenv()));
+        }
         SpringApplication.run(EntenteService.class, arguments);
     }
 }

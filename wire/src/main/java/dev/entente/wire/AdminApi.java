@@ -9,17 +9,61 @@ import java.util.UUID;
 public final class AdminApi {
     private AdminApi() {}
 
-    /** Sign-in with name and password. */
-    public record SignIn(String login, String password) {}
+    /**
+     * Sign-in with name and password.
+     *
+     * @param code of the second factor, where there is one
+     * @param device what the command line was given with its last token, to be known by; a browser has a cookie for it
+     */
+    public record SignIn(String login, String password, String code, String device) {}
 
     /** The first administrator, made with the one-time token of the first start. */
     public record FirstAdministrator(String token, String login, String name, String password) {}
 
-    /** Who is signed in. */
-    public record Administrator(String login, String name) {}
+    /**
+     * An administrator.
+     *
+     * @param secondFactor whether a second factor is asked for
+     * @param suspendedAt null if not suspended
+     * @param lastSeen when they were there last; null if never, or not lately
+     */
+    public record Administrator(String login, String name, boolean secondFactor, Long suspendedAt, Long lastSeen) {}
 
-    /** A bearer token for the command line; shown once. */
-    public record Token(String token, long expiresAt) {}
+    /**
+     * Who is signed in.
+     *
+     * @param setUpFirst whether a second factor has to be set up before anything else
+     */
+    public record Session(String login, String name, boolean secondFactor, boolean setUpFirst) {}
+
+    /**
+     * A bearer token for the command line; shown once.
+     *
+     * @param device what to show at the next sign-in, to be known by
+     * @param secondFactor whether a second factor was asked for
+     */
+    public record Token(String token, long expiresAt, String device, boolean secondFactor) {}
+
+    /**
+     * One of one's own sessions.
+     *
+     * @param kind {@code console} or {@code command-line}
+     * @param here whether this call belongs to it
+     */
+    public record OwnSession(
+            UUID id, String kind, String network, String client, long madeAt, long lastUsedAt, long endsAt, boolean here) {}
+
+    /** A new password of one's own, with the present one. */
+    public record PasswordChange(String before, String password) {}
+
+    /** Shows that it is oneself: by a code, or by the password where there is no second factor. */
+    public record Confirmation(String code, String password) {}
+
+    /** A secret for an authenticator app, in groups to type by hand and as the square image holds it. */
+    public record OfferedSecondFactor(String secret, String uri) {}
+
+    /** Recovery codes, shown this once. */
+    public record SecondFactorSet(List<String> recoveryCodes) {}
 
     /**
      * A directory to add. The service account's password is never part of it: it stays in the steward's own file.
@@ -576,8 +620,21 @@ public final class AdminApi {
      */
     public record Stops(List<Stop> stops, List<String> possible) {}
 
-    /** Switches that are off unless an administrator turns them on. */
-    public record Switches(boolean temporaryPasswords) {}
+    /**
+     * Switches that are off unless an administrator turns them on.
+     *
+     * @param temporaryPasswords whether administrators may give temporary passwords
+     * @param secondFactorRequired whether every administrator has to have a second factor
+     */
+    public record Switches(boolean temporaryPasswords, boolean secondFactorRequired) {}
+
+    /**
+     * A change of a setting that waits for another administrator.
+     *
+     * @param says old and new values, a sentence each
+     */
+    public record ProposedChange(
+            UUID id, String kind, String subject, List<String> says, String author, long madeAt) {}
 
     /** What needs attention and how the last day went. */
     public record Today(

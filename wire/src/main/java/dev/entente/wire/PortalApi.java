@@ -15,9 +15,15 @@ public final class PortalApi {
      * @param actions what some policy allows: {@code reset}, {@code unlock}, {@code change}
      * @param ready false while no method's channel works, so that nobody starts in vain
      * @param paused those of the actions that are stopped for everybody now
+     * @param knownBrowser whether somebody proved who they are on this browser before; says nothing about who
      */
     public record Context(
-            String organisation, String helpDesk, List<String> actions, boolean ready, List<Paused> paused) {}
+            String organisation,
+            String helpDesk,
+            List<String> actions,
+            boolean ready,
+            List<Paused> paused,
+            boolean knownBrowser) {}
 
     /**
      * An action that is stopped.

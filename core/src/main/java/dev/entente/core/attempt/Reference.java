@@ -4,11 +4,11 @@ import java.security.SecureRandom;
 import java.util.Optional;
 
 /**
- * The short name of an attempt that a person can read out on the phone, such as {@code R 2291 4075}: seven random digits and
+ * The short name of an attempt that a person can read out on the phone, such as {@code R 2291 407 513}: nine random digits and
  * a check digit by the Damm algorithm (H. M. Damm, 2004), which finds every single wrong digit and every swap of
- * neighbours. It opens nothing: knowing one gives no access.
+ * neighbours. The first ones had seven and a check digit, and are still read. It opens nothing: knowing one gives no access.
  *
- * @param digits eight digits
+ * @param digits ten digits, or eight
  */
 public record Reference(String digits) {
     private static final int[][] DAMM = {
@@ -21,21 +21,22 @@ public record Reference(String digits) {
 
     /** Makes a new one at random; uniqueness is for the caller to see to. */
     public static Reference random(SecureRandom random) {
-        var body = "%07d".formatted(random.nextInt(10_000_000));
+        var body = "%09d".formatted(random.nextInt(1_000_000_000));
         return new Reference(body + interim(body));
     }
 
     /** Reads what a person typed: spaces, dashes and the leading R do not matter. Empty if the check digit is wrong. */
     public static Optional<Reference> parse(String typed) {
         var digits = typed.replaceAll("[\\s\\-Rr]", "");
-        return digits.matches("[0-9]{8}") && interim(digits) == 0
+        return digits.matches("[0-9]{8}|[0-9]{10}") && interim(digits) == 0
                 ? Optional.of(new Reference(digits))
                 : Optional.empty();
     }
 
     @Override
     public String toString() {
-        return "R " + digits.substring(0, 4) + " " + digits.substring(4);
+        return "R " + digits.substring(0, 4) + " "
+                + (digits.length() == 8 ? digits.substring(4) : digits.substring(4, 7) + " " + digits.substring(7));
     }
 
     private static int interim(String digits) {

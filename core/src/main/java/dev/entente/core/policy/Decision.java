@@ -52,8 +52,22 @@ public record Decision(
      * @param code a stable word
      * @param cause a sentence
      * @param whatToDo a sentence
+     * @param told whether the person is told of it, after the proof; what is not told makes the attempt a decoy, so that nobody
+     *     learns by it who exists
      */
-    public record Obstacle(String code, String cause, String whatToDo) {}
+    public record Obstacle(String code, String cause, String whatToDo, boolean told) {
+        /** One that is not told. */
+        public Obstacle(String code, String cause, String whatToDo) {
+            this(code, cause, whatToDo, false);
+        }
+    }
+
+    /** The same with more that stands in the way. */
+    public Decision with(List<Obstacle> more) {
+        var all = new ArrayList<>(obstacles);
+        all.addAll(more);
+        return new Decision(action, revision, considered, policy, required, methods, List.copyOf(all));
+    }
 
     /** Whether the person can do it now. */
     public boolean possible() {
@@ -302,8 +316,9 @@ public record Decision(
                 "stopped",
                 "An administrator has stopped " + stop.what() + ": " + stop.reason() + ".",
                 stop.until() == null
-                        ? "Let it go on when it is time: entente resume " + stop.what() + "."
-                        : "It goes on by itself at " + stop.until().truncatedTo(ChronoUnit.MINUTES)
-                                + ", or before: entente resume " + stop.what() + ".");
+                        ? "End the stop when it's time: entente resume " + stop.what() + "."
+                        : "It ends by itself at " + stop.until().truncatedTo(ChronoUnit.MINUTES)
+                                + ", or end it now: entente resume " + stop.what() + ".",
+                true);
     }
 }

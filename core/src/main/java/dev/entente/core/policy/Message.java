@@ -10,35 +10,74 @@ import java.util.TreeSet;
 
 /** What is sent to people, with the text that it has where the configuration says nothing. */
 public enum Message {
-    CODE(Set.of("name", "code", "valid-for"), Set.of("code"), "{organisation}: your code", """
+    CODE(Set.of("code", "valid-for"), Set.of("code"), "{organisation}: your code", """
             Hello {name},
 
-            your code is
+            Your code is
 
                 {code}
 
-            Type it on the page where you asked for it. It is valid for {valid-for}.
-            Never tell it to anybody: nobody from {organisation} will ask.
+            Type it on the page where you asked for it. It's valid for {valid-for}.
+            Never tell it to anyone: nobody from {organisation} will ask for it.
 
-            If you did not ask for it, somebody typed your name by mistake or on
-            purpose. Without the code nothing happens. If it repeats, tell the help
-            desk: {help-desk}.
+            If you didn't ask for it, someone typed your name, by mistake or on
+            purpose. Without the code they can't do anything. If it happens again,
+            tell the help desk: {help-desk}.
 
             Reference: {reference}
             """),
-    PASSWORD_RESET("your password was reset", "If it was you, there is nothing to do."),
-    ACCOUNT_UNLOCKED("your account was unlocked", "If it was you, there is nothing to do."),
-    PASSWORD_CHANGED("your password was changed", "If it was you, there is nothing to do."),
-    TEMPORARY_PASSWORD(
-            "an administrator gave you a temporary password",
-            "If it was you who asked for it, there is nothing to do."),
-    METHODS_CHANGED("the ways to prove who you are were changed", "If it was you, there is nothing to do."),
-    ATTEMPT_FAILED("somebody tried to get in with your name", "If it was you, start again or ask the help desk."),
-    PRIVILEGED_RESET(Set.of("where"), Set.of("name"), "{organisation}: a privileged account has a new password", """
-            {name} is in a protected group and just got a new password ({where}).
+    /** The last code of an hour. */
+    CODE_FOR_THE_HOUR(Set.of("code", "valid-for"), Set.of("code"), "{organisation}: a code for the next hour", """
+            Hello {name},
 
-            If nobody expected that, look at the attempt at once, and talk to {name}
-            in person.
+            Someone has asked for several codes in your name within an hour, so this
+            is the last one for now. If it was you, use this code:
+
+                {code}
+
+            It works once, on the page where you are now, for {valid-for}. You don't
+            need to ask for another one. Never tell it to anyone: nobody from
+            {organisation} will ask for it.
+
+            If it wasn't you, you don't need to do anything: without a code nobody
+            gets in. If it worries you, tell the help desk: {help-desk}.
+
+            Reference: {reference}
+            """),
+    PASSWORD_RESET("your password was reset", "Your password for {where} was reset just now."),
+    ACCOUNT_UNLOCKED("your account was unlocked", "Your account for {where} was unlocked just now."),
+    PASSWORD_CHANGED("your password was changed", "Your password for {where} was changed just now."),
+    TEMPORARY_PASSWORD(
+            "you have a temporary password", "An administrator gave you a temporary password for {where} just now."),
+    METHODS_CHANGED(
+            "the ways to prove who you are have changed",
+            "The ways to prove who you are changed just now: {where}."),
+    ATTEMPT_FAILED(
+            "someone tried to get in with your name",
+            "Someone tried to get in with your name just now and failed: {where}."),
+    /** Strangers try, again and again. */
+    STRANGERS("someone keeps trying your name", """
+            Someone keeps typing your name and trying codes. Nobody got in.
+            What this means for you: {where}.
+
+            Browsers and networks that you have used before aren't affected, and
+            codes still reach your mailbox."""),
+    PRIVILEGED_RESET(Set.of("where"), Set.of("name"), "{organisation}: a privileged account has a new password", """
+            {name} is in a protected group and got a new password for {where} just now.
+
+            If nobody expected this, look at the attempt now, and talk to {name} in
+            person.
+
+            Reference: {reference}
+            """),
+    /** For administrators: strangers try in one person's name. */
+    STRANGERS_TRY(Set.of("where"), Set.of("name"), "{organisation}: someone keeps trying the name {name}", """
+            Someone keeps trying codes in the name of {name}. Nobody got in.
+            What this means: {where}.
+
+            Look at Today in the console for the networks they come from, and stop a
+            network there if you want to. If {name} is held up, you can lift the
+            limits on their page.
 
             Reference: {reference}
             """);
@@ -56,20 +95,20 @@ public enum Message {
     }
 
     /** One that tells a person what was done in their name, with a link to say that it was somebody else. */
-    Message(String said, String ifYou) {
-        this(Set.of("where", "link"), Set.of("link"), "{organisation}: " + said, """
+    Message(String subject, String said) {
+        this(Set.of("where", "link"), Set.of("link"), "{organisation}: " + subject, """
                 Hello {name},
-
-                %s just now ({where}).
 
                 %s
 
-                If it was NOT you, open this link at once:
+                If this was you, there's nothing to do.
+
+                If it wasn't you, open this link now:
                 {link}
                 or tell the help desk: {help-desk}.
 
                 Reference: {reference}
-                """.formatted(said, ifYou));
+                """.formatted(said));
     }
 
     /** The name in files and interfaces. */

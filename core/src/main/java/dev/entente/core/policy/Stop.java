@@ -3,6 +3,7 @@ package dev.entente.core.policy;
 import dev.entente.core.verify.Method;
 import java.time.Instant;
 import java.util.Arrays;
+import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 
@@ -10,7 +11,7 @@ import java.util.Optional;
  * Something that an administrator has stopped, at once and without a draft. A stop only narrows: with one more of them nobody
  * can do anything that they could not do before.
  *
- * @param name which action, method, directory or policy; empty for everything
+ * @param name which action, method, directory, policy or network; empty for everything
  * @param reason for administrators; people are told only that it is paused
  * @param until when it ends by itself; null for not by itself
  */
@@ -22,7 +23,9 @@ public record Stop(Kind kind, String name, String reason, Instant until) {
         ACTION,
         METHOD,
         DIRECTORY,
-        POLICY;
+        POLICY,
+        /** Whoever comes from an address range. */
+        NETWORK;
 
         /** The name in files and interfaces. */
         public String label() {
@@ -42,7 +45,9 @@ public record Stop(Kind kind, String name, String reason, Instant until) {
         return Arrays.stream(Kind.values())
                 .filter(kind -> kind != Kind.EVERYTHING && kind.label().equals(what.substring(0, colon)))
                 .findFirst()
-                .map(kind -> new Stop(kind, what.substring(colon + 1), reason, until));
+                .map(kind -> new Stop(kind, what.substring(colon + 1), reason, until))
+                .filter(stop -> stop.kind != Kind.NETWORK
+                        || Network.range(stop.name).isPresent());
     }
 
     /** As it is typed. */
@@ -58,6 +63,11 @@ public record Stop(Kind kind, String name, String reason, Instant until) {
     /** Whether a proof of this kind is asked of nobody now. */
     public boolean stops(Method method) {
         return kind == Kind.METHOD && name.equals(method.label());
+    }
+
+    /** Whether nobody may start anything from this address now. */
+    public boolean stopsNetwork(String address) {
+        return kind == Kind.NETWORK && new Network(name, name, List.of(name)).holds(address);
     }
 
     /** Whether this policy lets nobody do anything now. */

@@ -1,5 +1,6 @@
 package dev.entente.core.verify;
 
+import dev.entente.core.guess.GuessingSpace;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
@@ -20,6 +21,15 @@ public final class AppCode {
     private static final int STEP_SECONDS = 30;
     /** Clocks may differ by one step, before or after (RFC 6238 section 5.2). */
     private static final int DRIFT = 1;
+
+    /** Apps that one person may have. */
+    public static final int MOST_OF_ONE_PERSON = 5;
+
+    /** One code of any of a person's apps. */
+    public static final GuessingSpace ONE_SPACE = new GuessingSpace(1e6, (2 * DRIFT + 1) * MOST_OF_ONE_PERSON);
+
+    /** Two codes that follow each other, of any of a person's apps. */
+    public static final GuessingSpace TWO_SPACE = new GuessingSpace(1e12, (2 * DRIFT + 1) * MOST_OF_ONE_PERSON);
 
     private final byte[] secret;
 
@@ -44,22 +54,41 @@ public final class AppCode {
         return new Base32().encodeToString(secret).replace("=", "");
     }
 
+    /** Whether what was typed can be two codes that follow each other. */
+    public static boolean isTwo(String typed) {
+        return RecoveryCode.plain(typed).matches("[0-9]{12}");
+    }
+
     /**
      * The step in which what was typed is the code; empty if it is in none that counts now. Whoever takes it has to remember
      * the step, and take none that is not later.
      */
     public OptionalLong step(String typed, Instant now) {
-        var digits = typed == null || typed.length() > 64 ? "" : typed.replaceAll("[\\s\\-]", "");
-        if (!digits.matches("[0-9]{6}")) {
+        return matching(typed, 1, now);
+    }
+
+    /**
+     * The step of the second of two codes that follow each other, the first typed first: what is asked for where six digits
+     * alone could be guessed (as RFC 4226 section 7.4 has it for finding the counter again). The second may be the next one to
+     * come.
+     */
+    public OptionalLong stepOfSecond(String typed, Instant now) {
+        return matching(typed, 2, now);
+    }
+
+    private OptionalLong matching(String typed, int codes, Instant now) {
+        var digits = RecoveryCode.plain(typed);
+        if (!digits.matches("[0-9]{" + 6 * codes + "}")) {
             return OptionalLong.empty();
         }
         var current = now.getEpochSecond() / STEP_SECONDS;
         var found = OptionalLong.empty();
         // Every step is compared, found or not, so that the time tells nothing.
-        for (var step = current - DRIFT; step <= current + DRIFT; step++) {
+        for (var last = current - DRIFT; last <= current + DRIFT; last++) {
+            var right = codes == 1 ? at(last) : at(last - 1) + at(last);
             if (MessageDigest.isEqual(
-                    digits.getBytes(StandardCharsets.US_ASCII), at(step).getBytes(StandardCharsets.US_ASCII))) {
-                found = OptionalLong.of(step);
+                    digits.getBytes(StandardCharsets.US_ASCII), right.getBytes(StandardCharsets.US_ASCII))) {
+                found = OptionalLong.of(last);
             }
         }
         return found;

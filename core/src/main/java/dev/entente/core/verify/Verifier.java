@@ -1,9 +1,12 @@
 package dev.entente.core.verify;
 
+import dev.entente.core.guess.Familiarity;
+import dev.entente.core.guess.GuessingSpace;
 import java.security.SecureRandom;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.UUID;
 
 /** How one method asks and judges. Every method has one; whatever asks for proofs knows this interface alone. */
@@ -14,17 +17,20 @@ public interface Verifier {
     /**
      * Begins a challenge.
      *
+     * @param beyondGuessing whether a code that is sent has to be one that nobody guesses
      * @return what is kept with it and what is to be sent; the same for somebody who does not exist
      */
-    Begun begin(UUID challenge);
+    Begun begin(UUID challenge, boolean beyondGuessing);
 
     /**
      * Judges an answer. What can be used once is used up when this says yes, in the caller's transaction.
      *
-     * @param kept what {@link #begin} gave to keep, or null
      * @param person who is to be recognised; empty for nobody, and then the answer is no
      */
-    boolean judge(UUID challenge, byte[] kept, Optional<UUID> person, String typed);
+    boolean judge(Asked asked, Optional<UUID> person, String typed);
+
+    /** How hard an answer to this challenge is to guess. */
+    GuessingSpace space(Asked asked, String typed);
 
     /**
      * What a challenge begins with.
@@ -33,6 +39,15 @@ public interface Verifier {
      * @param toSend a code that has to reach the person; empty if the person has what is needed
      */
     record Begun(byte[] kept, Optional<OneTimeCode> toSend) {}
+
+    /**
+     * A challenge that is answered.
+     *
+     * @param kept what {@link #begin} gave to keep, or null
+     * @param beyondGuessing whether its code is one that nobody guesses
+     * @param from how well the person is known where the answer comes from
+     */
+    record Asked(UUID challenge, byte[] kept, boolean beyondGuessing, Familiarity from) {}
 
     /** Codes sent by e-mail. */
     static Verifier emailCode(byte[] key, SecureRandom random) {
@@ -43,17 +58,22 @@ public interface Verifier {
             }
 
             @Override
-            public Begun begin(UUID challenge) {
-                var code = OneTimeCode.random(random);
+            public Begun begin(UUID challenge, boolean beyondGuessing) {
+                var code = beyondGuessing ? OneTimeCode.beyondGuessing(random) : OneTimeCode.random(random);
                 return new Begun(code.hash(key, challenge), Optional.of(code));
             }
 
             @Override
-            public boolean judge(UUID challenge, byte[] kept, Optional<UUID> person, String typed) {
+            public boolean judge(Asked asked, Optional<UUID> person, String typed) {
                 return OneTimeCode.parse(typed)
-                                .map(code -> code.matches(kept, key, challenge))
+                                .map(code -> asked.kept() != null && code.matches(asked.kept(), key, asked.challenge()))
                                 .orElse(false)
                         && person.isPresent();
+            }
+
+            @Override
+            public GuessingSpace space(Asked asked, String typed) {
+                return asked.beyondGuessing() ? OneTimeCode.LONG_SPACE : OneTimeCode.SHORT_SPACE;
             }
         };
     }
@@ -70,7 +90,11 @@ public interface Verifier {
         boolean take(UUID enrolment, long step);
     }
 
-    /** Codes of an authenticator app, none taken twice (RFC 6238 section 5.2). */
+    /**
+     * Codes of an authenticator app, none taken twice (RFC 6238 section 5.2). On a browser that is known one is enough;
+     * elsewhere it takes two that follow each other, for six digits alone are too few against strangers who may try from
+     * anywhere.
+     */
     static Verifier appCode(AppStore store, InstantSource clock) {
         return new Verifier() {
             @Override
@@ -79,19 +103,30 @@ public interface Verifier {
             }
 
             @Override
-            public Begun begin(UUID challenge) {
+            public Begun begin(UUID challenge, boolean beyondGuessing) {
                 return new Begun(null, Optional.empty());
             }
 
             @Override
-            public boolean judge(UUID challenge, byte[] kept, Optional<UUID> person, String typed) {
+            public boolean judge(Asked asked, Optional<UUID> person, String typed) {
                 for (var app : person.map(store::apps).orElse(List.of())) {
-                    var step = app.secret().step(typed, clock.instant());
+                    var step = AppCode.isTwo(typed)
+                            ? app.secret().stepOfSecond(typed, clock.instant())
+                            : asked.from() == Familiarity.BROWSER
+                                    ? app.secret().step(typed, clock.instant())
+                                    : OptionalLong.empty();
                     if (step.isPresent() && store.take(app.enrolment(), step.getAsLong())) {
                         return true;
                     }
                 }
                 return false;
+            }
+
+            @Override
+            public GuessingSpace space(Asked asked, String typed) {
+                return AppCode.isTwo(typed) || asked.from() != Familiarity.BROWSER
+                        ? AppCode.TWO_SPACE
+                        : AppCode.ONE_SPACE;
             }
         };
     }
@@ -111,15 +146,20 @@ public interface Verifier {
             }
 
             @Override
-            public Begun begin(UUID challenge) {
+            public Begun begin(UUID challenge, boolean beyondGuessing) {
                 return new Begun(null, Optional.empty());
             }
 
             @Override
-            public boolean judge(UUID challenge, byte[] kept, Optional<UUID> person, String typed) {
+            public boolean judge(Asked asked, Optional<UUID> person, String typed) {
                 return RecoveryCode.parse(typed)
                         .flatMap(code -> person.map(p -> store.take(p, code)))
                         .orElse(false);
+            }
+
+            @Override
+            public GuessingSpace space(Asked asked, String typed) {
+                return RecoveryCode.space(typed);
             }
         };
     }

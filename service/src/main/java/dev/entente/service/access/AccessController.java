@@ -1,70 +1,174 @@
 package dev.entente.service.access;
 
+import dev.entente.service.access.Sessions.Kind;
+import dev.entente.service.access.Sessions.SignedIn;
+import dev.entente.service.access.SignIns.From;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
 import jakarta.servlet.http.HttpServletRequest;
-import jakarta.servlet.http.HttpServletResponse;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
+import java.time.Duration;
 import java.util.List;
+import java.util.UUID;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
-import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
+import org.springframework.http.ResponseCookie;
+import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
-import org.springframework.security.core.context.SecurityContextHolder;
-import org.springframework.security.web.context.HttpSessionSecurityContextRepository;
+import org.springframework.web.bind.annotation.CookieValue;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
+import org.springframework.web.context.request.async.DeferredResult;
 
-/** Signing in and out. */
+/** Signing in and out, one's own account, and who administers. */
 @RestController
 @RequestMapping("/api/v1")
 class AccessController {
+    static final String SESSION = "__Host-entente-session";
+    private static final String DEVICE = "__Host-entente-console";
+    private static final Duration DEVICE_LIFE = Duration.ofDays(400);
+
     private final Administrators administrators;
+    private final SignIns signIns;
+    private final Sessions sessions;
+    private final SecondFactors seconds;
+    private final PasswordHashing hashing;
     private final FirstStart firstStart;
     private final ClientNetwork networks;
-    private final HttpSessionSecurityContextRepository sessions = new HttpSessionSecurityContextRepository();
 
-    AccessController(Administrators administrators, FirstStart firstStart, ClientNetwork networks) {
+    AccessController(
+            Administrators administrators,
+            SignIns signIns,
+            Sessions sessions,
+            SecondFactors seconds,
+            PasswordHashing hashing,
+            FirstStart firstStart,
+            ClientNetwork networks) {
         this.administrators = administrators;
+        this.signIns = signIns;
+        this.sessions = sessions;
+        this.seconds = seconds;
+        this.hashing = hashing;
         this.firstStart = firstStart;
         this.networks = networks;
     }
 
     /** Starts a session for the console. */
     @PostMapping("/session")
-    AdminApi.Administrator signIn(
-            @RequestBody AdminApi.SignIn signIn, HttpServletRequest request, HttpServletResponse response) {
-        var administrator = administrators.signIn(signIn, networks.of(request));
-        if (request.getSession(false) != null) {
-            request.changeSessionId();
-        }
-        var context = SecurityContextHolder.createEmptyContext();
-        context.setAuthentication(
-                UsernamePasswordAuthenticationToken.authenticated(administrator.login(), null, List.of()));
-        SecurityContextHolder.setContext(context);
-        sessions.saveContext(context, request, response);
-        return administrator;
+    DeferredResult<ResponseEntity<AdminApi.Administrator>> signIn(
+            @RequestBody AdminApi.SignIn signIn,
+            @CookieValue(name = DEVICE, required = false) String device,
+            HttpServletRequest request) {
+        var from = new From(networks.of(request), device, request.getHeader(HttpHeaders.USER_AGENT));
+        return hashing.answer(() -> {
+            var entered = signIns.signIn(signIn, Kind.CONSOLE, from);
+            return ResponseEntity.ok()
+                    .header(
+                            HttpHeaders.SET_COOKIE,
+                            cookie(SESSION, entered.session().token(), Sessions.LONGEST),
+                            cookie(DEVICE, entered.device(), DEVICE_LIFE))
+                    .body(entered.administrator());
+        });
     }
 
-    /** Who is signed in. */
+    /** Makes a token for the command line. */
+    @PostMapping("/tokens")
+    DeferredResult<AdminApi.Token> token(@RequestBody AdminApi.SignIn signIn, HttpServletRequest request) {
+        var from = new From(networks.of(request), signIn.device(), request.getHeader(HttpHeaders.USER_AGENT));
+        return hashing.answer(() -> {
+            var entered = signIns.signIn(signIn, Kind.COMMAND_LINE, from);
+            return new AdminApi.Token(
+                    entered.session().token(),
+                    entered.session().endsAt().toEpochMilli(),
+                    entered.device(),
+                    entered.administrator().secondFactor());
+        });
+    }
+
+    /** Who is signed in; nothing if nobody is. */
     @GetMapping("/session")
-    AdminApi.Administrator session(@AuthenticationPrincipal String login) {
-        return new AdminApi.Administrator(login, login);
+    ResponseEntity<AdminApi.Session> session(@AuthenticationPrincipal Object principal) {
+        var who = SecurityConfiguration.signedIn();
+        return who == null
+                ? ResponseEntity.noContent().build()
+                : ResponseEntity.ok(
+                        new AdminApi.Session(who.login(), who.name(), who.secondFactor(), who.setUpFirst()));
     }
 
     /** Ends the session. */
     @DeleteMapping("/session")
+    ResponseEntity<Void> signOut() {
+        var who = SecurityConfiguration.signedIn();
+        sessions.end(who.administrator(), who.session());
+        return ResponseEntity.noContent()
+                .header(HttpHeaders.SET_COOKIE, cookie(SESSION, "", Duration.ZERO))
+                .build();
+    }
+
+    /** Where one is signed in. */
+    @GetMapping("/me/sessions")
+    List<AdminApi.OwnSession> ownSessions() {
+        var who = SecurityConfiguration.signedIn();
+        return sessions.of(who.administrator(), who.session());
+    }
+
+    /** Ends one of one's own sessions or tokens. */
+    @DeleteMapping("/me/sessions/{id}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
-    void signOut(HttpServletRequest request) {
-        if (request.getSession(false) != null) {
-            request.getSession(false).invalidate();
-        }
+    void endSession(@PathVariable UUID id) {
+        sessions.end(SecurityConfiguration.signedIn().administrator(), id);
+    }
+
+    /** Sets one's own password; all other sessions end. */
+    @PutMapping("/me/password")
+    DeferredResult<ResponseEntity<Void>> password(@RequestBody AdminApi.PasswordChange change) {
+        var who = SecurityConfiguration.signedIn();
+        return hashing.answer(() -> {
+            administrators.changePassword(who.administrator(), change.before(), change.password(), who.session());
+            return ResponseEntity.noContent().build();
+        });
+    }
+
+    /** Shows again that it is oneself, before something dangerous. */
+    @PostMapping("/me/confirmation")
+    DeferredResult<ResponseEntity<Void>> confirm(@RequestBody AdminApi.Confirmation confirmation) {
+        var who = SecurityConfiguration.signedIn();
+        return hashing.answer(() -> {
+            signIns.confirm(who, confirmation);
+            return ResponseEntity.noContent().build();
+        });
+    }
+
+    /** Begins to set up a second factor. */
+    @PostMapping("/me/second-factor")
+    @ResponseStatus(HttpStatus.CREATED)
+    AdminApi.OfferedSecondFactor offerSecondFactor() {
+        return seconds.offer(SecurityConfiguration.signedIn().administrator());
+    }
+
+    /** The app's first code; recovery codes are shown this once. */
+    @PostMapping("/me/second-factor/confirmation")
+    AdminApi.SecondFactorSet confirmSecondFactor(@RequestBody AdminApi.Confirmation confirmation) {
+        var who = SecurityConfiguration.signedIn();
+        var codes = seconds.confirm(who.administrator(), confirmation.code());
+        sessions.confirmed(who.session());
+        return new AdminApi.SecondFactorSet(codes);
+    }
+
+    /** Removes one's own second factor. */
+    @DeleteMapping("/me/second-factor")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void removeSecondFactor() {
+        seconds.remove(SecurityConfiguration.signedIn().administrator());
     }
 
     /** Everybody who administers. */
@@ -75,39 +179,70 @@ class AccessController {
 
     /** Makes another administrator. */
     @PostMapping("/administrators")
-    @ResponseStatus(HttpStatus.CREATED)
-    AdminApi.Administrator add(@RequestBody AdminApi.NewAdministrator wanted, @AuthenticationPrincipal String by) {
-        return administrators.add(wanted, by);
+    DeferredResult<ResponseEntity<AdminApi.Administrator>> add(
+            @RequestBody AdminApi.NewAdministrator wanted, @AuthenticationPrincipal String by) {
+        return hashing.answer(
+                () -> ResponseEntity.status(HttpStatus.CREATED).body(administrators.add(wanted, by)));
     }
 
-    /** Makes a token for the command line. */
-    @PostMapping("/tokens")
-    AdminApi.Token token(@RequestBody AdminApi.SignIn signIn, HttpServletRequest request) {
-        return administrators.token(administrators.signIn(signIn, networks.of(request)));
+    /** Removes one; everything of theirs ends at once. */
+    @DeleteMapping("/administrators/{login}")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void remove(@PathVariable String login, @AuthenticationPrincipal String by) {
+        administrators.remove(login, by);
+    }
+
+    @PostMapping("/administrators/{login}/suspension")
+    AdminApi.Administrator suspend(@PathVariable String login, @AuthenticationPrincipal String by) {
+        return administrators.suspend(login, true, by);
+    }
+
+    @DeleteMapping("/administrators/{login}/suspension")
+    AdminApi.Administrator resume(@PathVariable String login, @AuthenticationPrincipal String by) {
+        return administrators.suspend(login, false, by);
+    }
+
+    /** Removes somebody else's lost second factor. */
+    @DeleteMapping("/administrators/{login}/second-factor")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void removeSecondFactor(@PathVariable String login, @AuthenticationPrincipal String by) {
+        administrators.removeSecondFactor(login, by);
     }
 
     /** Makes the first administrator, from the service's own machine only. */
     @PostMapping("/first-administrator")
-    @ResponseStatus(HttpStatus.CREATED)
-    AdminApi.Administrator first(@RequestBody AdminApi.FirstAdministrator wanted, HttpServletRequest request)
-            throws UnknownHostException {
+    DeferredResult<ResponseEntity<AdminApi.Administrator>> first(
+            @RequestBody AdminApi.FirstAdministrator wanted, HttpServletRequest request) throws UnknownHostException {
         if (!InetAddress.getByName(networks.of(request)).isLoopbackAddress()) {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
                     "loopback-only",
-                    "The first administrator is made from the machine that the service runs on.");
+                    "The first administrator is made on the machine that the service runs on.");
         }
         if (!firstStart.redeem(wanted.token())) {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
                     "link-expired",
-                    "This link was used or is too old. Restart the service to get a new one.");
+                    "This link has been used or is too old. Restart the service to get a new one.");
         }
-        try {
-            return administrators.first(wanted);
-        } catch (Problem problem) {
-            firstStart.giveBack(wanted.token());
-            throw problem;
-        }
+        return hashing.answer(() -> {
+            try {
+                return ResponseEntity.status(HttpStatus.CREATED).body(administrators.first(wanted));
+            } catch (Problem problem) {
+                firstStart.giveBack(wanted.token());
+                throw problem;
+            }
+        });
+    }
+
+    private static String cookie(String name, String value, Duration life) {
+        return ResponseCookie.from(name, value)
+                .httpOnly(true)
+                .secure(true)
+                .sameSite("Strict")
+                .path("/")
+                .maxAge(life)
+                .build()
+                .toString();
     }
 }

@@ -22,4 +22,23 @@ class AdministratorRow {
 
     @Column(name = "created_at")
     Instant createdAt;
+
+    @Column(name = "suspended_at")
+    Instant suspendedAt;
+
+    /** Of the authenticator app, encrypted; null without one. */
+    @Column(name = "second_secret")
+    byte[] secondSecret;
+
+    /** The last time step whose code was taken. */
+    @Column(name = "second_step")
+    long secondStep;
+
+    /** Since when a code is asked for; null until the first one was right. */
+    @Column(name = "second_since")
+    Instant secondSince;
+
+    boolean hasSecondFactor() {
+        return secondSince != null;
+    }
 }

@@ -1,80 +1,56 @@
 package dev.entente.service.access;
 
-import dev.entente.core.seal.EcKey;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
-import dev.entente.service.platform.KeyRing;
-import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.time.Duration;
-import java.time.Instant;
+import jakarta.persistence.LockModeType;
 import java.time.InstantSource;
-import java.util.Base64;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.Semaphore;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
-import org.springframework.security.crypto.argon2.Argon2PasswordEncoder;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
-import org.springframework.transaction.support.TransactionTemplate;
 
-/** Administrators and their tokens. Passwords are kept as Argon2id, tokens as SHA-256 of 32 random bytes. */
+/** Who administers. Passwords are kept as Argon2id. */
 @Component
+@Transactional
 class Administrators {
-    static final Duration TOKEN_LIFE = Duration.ofHours(12);
+    static final int LONGEST_PASSWORD = 200;
     private static final int SHORTEST_PASSWORD = 12;
-    private static final int LONGEST_PASSWORD = 200;
-    private static final Duration TRIES_WINDOW = Duration.ofMinutes(10);
 
     private final Session database;
+    private final PasswordHashing hashing;
+    private final Sessions sessions;
     private final EventLog events;
-    private final Limits limits;
-    private final KeyRing keys;
     private final InstantSource clock;
-    private final TransactionTemplate transaction;
-    private final Argon2PasswordEncoder argon2 = Argon2PasswordEncoder.defaultsForSpringSecurity_v5_8();
-    private final String nobody = argon2.encode("nobody has this password");
-    // Each computation takes memory and a core for a while: a flood of sign-ins waits here instead of starving the
-    // rest.
-    private final Semaphore computing = new Semaphore(2);
 
     Administrators(
-            Session database,
-            EventLog events,
-            Limits limits,
-            KeyRing keys,
-            InstantSource clock,
-            TransactionTemplate transaction) {
+            Session database, PasswordHashing hashing, Sessions sessions, EventLog events, InstantSource clock) {
         this.database = database;
+        this.hashing = hashing;
+        this.sessions = sessions;
         this.events = events;
-        this.limits = limits;
-        this.keys = keys;
         this.clock = clock;
-        this.transaction = transaction;
     }
 
     @Transactional(readOnly = true)
-    boolean none() {
-        return database.createQuery("SELECT count(*) FROM AdministratorRow", Long.class)
-                        .getSingleResult()
-                == 0;
+    public boolean none() {
+        return count("true") == 0;
+    }
+
+    private long count(String which) {
+        return database.createQuery("SELECT count(*) FROM AdministratorRow WHERE " + which, Long.class)
+                .getSingleResult();
     }
 
     /** Makes the first one; refused as soon as there is one. */
-    @Transactional
     public AdminApi.Administrator first(AdminApi.FirstAdministrator wanted) {
-        database.createNativeMutationQuery("LOCK TABLE administrator IN EXCLUSIVE MODE")
-                .executeUpdate();
+        alone();
         if (!none()) {
-            throw Problem.conflict("There is an administrator already; sign in instead.");
+            throw Problem.conflict("There is an administrator already. Sign in instead.");
         }
         var made = make(new AdminApi.NewAdministrator(wanted.login(), wanted.name(), wanted.password()));
         events.write(NewEvent.administration("administrator.added", made.login()));
@@ -82,13 +58,12 @@ class Administrators {
     }
 
     /** Makes another one. */
-    @Transactional
     public AdminApi.Administrator add(AdminApi.NewAdministrator wanted, String by) {
         if (wanted.login() != null && find(wanted.login()).isPresent()) {
             throw Problem.conflict("There is an administrator " + wanted.login() + " already.");
         }
         var made = make(wanted);
-        events.write(NewEvent.administration("administrator.made", by).with("login", made.login()));
+        events.write(NewEvent.administration("administrator.made", by).withPersonal("login", made.login()));
         return made;
     }
 
@@ -97,19 +72,24 @@ class Administrators {
     public List<AdminApi.Administrator> all() {
         return database.createQuery("FROM AdministratorRow ORDER BY login", AdministratorRow.class)
                 .getResultStream()
-                .map(r -> new AdminApi.Administrator(r.login, r.name))
+                .map(this::shown)
                 .toList();
+    }
+
+    AdminApi.Administrator shown(AdministratorRow row) {
+        return new AdminApi.Administrator(
+                row.login,
+                row.name,
+                row.hasSecondFactor(),
+                row.suspendedAt == null ? null : row.suspendedAt.toEpochMilli(),
+                sessions.lastUsed(row.id));
     }
 
     private AdminApi.Administrator make(AdminApi.NewAdministrator wanted) {
         if (wanted.login() == null || !wanted.login().matches("[a-z0-9][a-z0-9._-]{1,62}")) {
             throw Problem.invalid(
-                    "The sign-in name is made of lower-case letters, digits, dots and dashes, 2 to 63 of them.");
-        }
-        if (wanted.password() == null
-                || wanted.password().length() < SHORTEST_PASSWORD
-                || wanted.password().length() > LONGEST_PASSWORD) {
-            throw Problem.invalid("The password has " + SHORTEST_PASSWORD + " to " + LONGEST_PASSWORD + " characters.");
+                    "A sign-in name has 2 to 63 lower-case letters, digits, dots, dashes and underscores, and begins with a"
+                            + " letter or digit.");
         }
         var row = new AdministratorRow();
         row.id = UUID.randomUUID();
@@ -117,113 +97,91 @@ class Administrators {
         row.name = wanted.name() == null || wanted.name().isBlank()
                 ? wanted.login()
                 : wanted.name().strip();
-        row.passwordHash = argon2.encode(wanted.password());
+        row.passwordHash = hashing.hash(checked(wanted.password()));
         row.createdAt = clock.instant();
         database.persist(row);
-        return new AdminApi.Administrator(row.login, row.name);
+        return shown(row);
     }
 
-    /**
-     * Checks name and password; takes the same time for a name that does not exist.
-     *
-     * @param network where the request came from
-     */
-    AdminApi.Administrator signIn(AdminApi.SignIn signIn, String network) {
-        if (signIn.login() == null
-                || signIn.password() == null
-                || signIn.password().length() > LONGEST_PASSWORD) {
-            throw wrong();
+    private static String checked(String password) {
+        if (password == null || password.length() < SHORTEST_PASSWORD || password.length() > LONGEST_PASSWORD) {
+            throw Problem.invalid(
+                    "A password has " + SHORTEST_PASSWORD + " to " + LONGEST_PASSWORD + " characters.");
         }
-        var login = signIn.login().strip().toLowerCase(Locale.ROOT);
-        // Somebody elsewhere who guesses keeps nobody out of their own network until it looks like many machines at
-        // work.
-        var from = login + "\n" + network;
-        if (!limits.use("sign-in", from, 10, TRIES_WINDOW)
-                || !limits.use("sign-in network", network, 60, TRIES_WINDOW)
-                || !limits.use("sign-in name", login, 200, TRIES_WINDOW)) {
-            throw Problem.of(
-                    HttpStatus.TOO_MANY_REQUESTS,
-                    "too-many-tries",
-                    "Too many tries. Wait ten minutes, then try again.",
-                    Map.of("retryAfter", 600));
-        }
-        var row = transaction.execute(status -> find(login));
-        var right = compare(signIn.password(), row.map(r -> r.passwordHash).orElse(nobody));
-        if (!right || row.isEmpty()) {
-            transaction.executeWithoutResult(
-                    status -> events.write(NewEvent.operation("administrator.sign-in-failed")));
-            throw wrong();
-        }
-        limits.giveBack("sign-in", from, TRIES_WINDOW);
-        limits.giveBack("sign-in network", network, TRIES_WINDOW);
-        limits.giveBack("sign-in name", login, TRIES_WINDOW);
-        transaction.executeWithoutResult(
-                status -> events.write(NewEvent.administration("administrator.signed-in", login)));
-        return new AdminApi.Administrator(row.get().login, row.get().name);
+        return password;
     }
 
-    private boolean compare(String password, String hash) {
-        try {
-            computing.acquire();
-            try {
-                return argon2.matches(password, hash);
-            } finally {
-                computing.release();
-            }
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            return false;
+    /** Sets one's own password; every other session ends. */
+    public void changePassword(UUID id, String before, String password, UUID session) {
+        var row = database.find(AdministratorRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        if (before == null || before.length() > LONGEST_PASSWORD || !hashing.matches(before, row.passwordHash)) {
+            throw Problem.invalid("Your present password isn't right. Type it again.");
+        }
+        row.passwordHash = hashing.hash(checked(password));
+        sessions.endAll(id, session);
+        events.write(NewEvent.administration("administrator.password-changed", row.login));
+    }
+
+    /** Ends everything that somebody may do, at once. */
+    public void remove(String login, String by) {
+        alone();
+        var row = named(login);
+        lastOne(row, "removed");
+        sessions.endAll(row.id, null);
+        database.remove(row);
+        events.write(NewEvent.administration("administrator.removed", by).withPersonal("login", login));
+    }
+
+    /** Lets somebody do nothing until they are let in again. */
+    public AdminApi.Administrator suspend(String login, boolean suspended, String by) {
+        alone();
+        var row = named(login);
+        if (suspended) {
+            lastOne(row, "suspended");
+            sessions.endAll(row.id, null);
+        }
+        if (suspended != (row.suspendedAt != null)) {
+            row.suspendedAt = suspended ? clock.instant() : null;
+            events.write(NewEvent.administration(
+                            suspended ? "administrator.suspended" : "administrator.resumed", by)
+                    .withPersonal("login", login));
+        }
+        return shown(row);
+    }
+
+    private void lastOne(AdministratorRow row, String what) {
+        if (row.suspendedAt == null && count("suspendedAt IS NULL") == 1) {
+            throw Problem.conflict(row.login + " is the last administrator and can't be " + what
+                    + ". Add another one first: entente administrator add.");
         }
     }
 
-    /** Makes a token for the command line. */
-    @Transactional
-    public AdminApi.Token token(AdminApi.Administrator administrator) {
-        var token = "ent_" + Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(32));
-        var expires = clock.instant().plus(TOKEN_LIFE);
-        database.createNativeMutationQuery("""
-                        INSERT INTO api_token (token_hash, administrator, label, expires_at)
-                        SELECT :hash, id, 'command line', :expires FROM administrator WHERE login = :login""")
-                .setParameter("hash", hash(token))
-                .setParameter("expires", expires)
-                .setParameter("login", administrator.login())
+    /** Somebody's second factor was lost: it's set up anew at the next sign-in. Never one's own. */
+    public void removeSecondFactor(String login, String by) {
+        var row = named(login);
+        if (login.equals(by)) {
+            throw Problem.conflict("Remove your own second factor with one of its codes.");
+        }
+        row.secondSecret = null;
+        row.secondSince = null;
+        sessions.endAll(row.id, null);
+        events.write(NewEvent.administration("administrator.second-factor-removed", by)
+                .withPersonal("login", login));
+    }
+
+    private void alone() {
+        database.createNativeMutationQuery("LOCK TABLE administrator IN SHARE ROW EXCLUSIVE MODE")
                 .executeUpdate();
-        database.createNativeMutationQuery("DELETE FROM api_token WHERE expires_at < now()")
-                .executeUpdate();
-        events.write(NewEvent.administration("token.made", administrator.login()));
-        return new AdminApi.Token(token, expires.toEpochMilli());
     }
 
-    /** Whose token this is, if it is in force. */
-    @Transactional(readOnly = true)
-    public Optional<AdminApi.Administrator> bearer(String token) {
-        List<Object[]> rows = database.createNativeQuery("""
-                        SELECT a.login, a.name FROM api_token t JOIN administrator a ON a.id = t.administrator
-                        WHERE t.token_hash = :hash AND t.expires_at > :now""", Object[].class)
-                .setParameter("hash", hash(token))
-                .setParameter("now", Instant.ofEpochMilli(clock.millis()))
-                .getResultList();
-        return rows.stream()
-                .map(r -> new AdminApi.Administrator((String) r[0], (String) r[1]))
-                .findFirst();
+    AdministratorRow named(String login) {
+        return find(login).orElseThrow(() -> Problem.missing("administrator \"" + login + "\""));
     }
 
-    private Optional<AdministratorRow> find(String login) {
+    Optional<AdministratorRow> find(String login) {
         return database.createQuery("FROM AdministratorRow WHERE login = :login", AdministratorRow.class)
-                .setParameter("login", login)
+                .setParameter("login", login.toLowerCase(Locale.ROOT))
                 .getResultStream()
                 .findFirst();
-    }
-
-    private static Problem wrong() {
-        return Problem.of(HttpStatus.UNAUTHORIZED, "sign-in", "Name or password is wrong. Check both and try again.");
-    }
-
-    static byte[] hash(String token) {
-        return EcKey.digest(token).getBytes(StandardCharsets.US_ASCII);
-    }
-
-    static boolean same(String a, String b) {
-        return MessageDigest.isEqual(a.getBytes(StandardCharsets.UTF_8), b.getBytes(StandardCharsets.UTF_8));
     }
 }

@@ -4,8 +4,10 @@ import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.ServiceSettings;
 import java.io.Console;
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.security.MessageDigest;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -79,7 +81,7 @@ class FirstStart {
         if (token == null
                 || offered == null
                 || clock.instant().isAfter(expires)
-                || !Administrators.same(token, offered)) {
+                || !MessageDigest.isEqual(token.getBytes(StandardCharsets.UTF_8), offered.getBytes(StandardCharsets.UTF_8))) {
             return false;
         }
         token = null;

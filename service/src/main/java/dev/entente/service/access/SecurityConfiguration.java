@@ -1,16 +1,21 @@
 package dev.entente.service.access;
 
+import dev.entente.service.access.Sessions.Kind;
+import dev.entente.service.access.Sessions.SignedIn;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ServletException;
+import jakarta.servlet.http.Cookie;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.time.InstantSource;
 import java.util.List;
+import java.util.Optional;
+import java.util.regex.Pattern;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
 import org.springframework.http.HttpHeaders;
-import org.springframework.http.HttpMethod;
 import org.springframework.http.MediaType;
 import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
@@ -21,8 +26,6 @@ import org.springframework.security.core.userdetails.UserDetailsService;
 import org.springframework.security.core.userdetails.UsernameNotFoundException;
 import org.springframework.security.web.SecurityFilterChain;
 import org.springframework.security.web.access.intercept.AuthorizationFilter;
-import org.springframework.session.web.http.CookieSerializer;
-import org.springframework.session.web.http.DefaultCookieSerializer;
 import org.springframework.web.filter.OncePerRequestFilter;
 
 /** Who may call what. People and stewards prove themselves to their own endpoints; administrators to all others. */
@@ -35,7 +38,7 @@ class SecurityConfiguration {
     SecurityFilterChain peopleAndStewards(HttpSecurity http) throws Exception {
         return http.securityMatcher("/api/v1/portal/**", "/api/v1/steward/**")
                 .authorizeHttpRequests(requests -> requests.anyRequest().permitAll())
-                // The portal's cookie is SameSite=Strict and its calls carry a header that forms cannot send.
+                // The portal's cookie is SameSite=Strict, and PortalRequests looks at where a call comes from.
                 .csrf(csrf -> csrf.disable())
                 .sessionManagement(sessions -> sessions.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
                 .requestCache(cache -> cache.disable())
@@ -44,26 +47,35 @@ class SecurityConfiguration {
 
     @Bean
     @Order(2)
-    SecurityFilterChain administration(HttpSecurity http, Administrators administrators) throws Exception {
+    SecurityFilterChain administration(HttpSecurity http, Sessions sessions, SignIns signIns, InstantSource clock)
+            throws Exception {
         return http.securityMatcher("/api/**")
                 .authorizeHttpRequests(requests -> requests.requestMatchers(
-                                "/api/v1/tokens", "/api/v1/first-administrator", "/api/v1/openapi.json")
-                        .permitAll()
-                        .requestMatchers(HttpMethod.POST, "/api/v1/session")
+                                "/api/v1/tokens",
+                                "/api/v1/first-administrator",
+                                "/api/v1/openapi.json",
+                                "/api/v1/session")
                         .permitAll()
                         .anyRequest()
                         .authenticated())
                 .csrf(csrf -> csrf.spa()
                         .ignoringRequestMatchers("/api/v1/tokens", "/api/v1/first-administrator")
                         .ignoringRequestMatchers(SecurityConfiguration::hasBearer))
-                .addFilterBefore(new BearerFilter(administrators), AuthorizationFilter.class)
+                .sessionManagement(management -> management.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
+                .addFilterBefore(new SessionFilter(sessions, signIns, clock), AuthorizationFilter.class)
                 .requestCache(cache -> cache.disable())
                 .logout(logout -> logout.disable())
                 .exceptionHandling(handling -> handling.authenticationEntryPoint((request, response, e) -> problem(
                                 response, 401, "signed-out", "Sign in first: in the console, or with entente sign-in."))
                         .accessDeniedHandler((request, response, e) -> problem(
-                                response, 403, "not-allowed", "This is not allowed. Reload the page and try again.")))
+                                response, 403, "not-allowed", "This isn't allowed. Reload the page and try again.")))
                 .build();
+    }
+
+    /** Who calls now; null for nobody. */
+    static SignedIn signedIn() {
+        var authentication = SecurityContextHolder.getContext().getAuthentication();
+        return authentication != null && authentication.getDetails() instanceof SignedIn who ? who : null;
     }
 
     @Bean
@@ -91,17 +103,6 @@ class SecurityConfiguration {
         return SecurityObservationSettings.noObservations();
     }
 
-    @Bean
-    CookieSerializer sessionCookie() {
-        var cookie = new DefaultCookieSerializer();
-        cookie.setCookieName("__Host-entente-session");
-        cookie.setCookiePath("/");
-        cookie.setUseSecureCookie(true);
-        cookie.setUseHttpOnlyCookie(true);
-        cookie.setSameSite("Strict");
-        return cookie;
-    }
-
     private static boolean hasBearer(HttpServletRequest request) {
         var header = request.getHeader(HttpHeaders.AUTHORIZATION);
         return header != null && header.startsWith(BEARER);
@@ -116,27 +117,75 @@ class SecurityConfiguration {
                         .formatted(type, status, detail));
     }
 
-    /** Accepts tokens of the command line. */
-    private static final class BearerFilter extends OncePerRequestFilter {
-        private final Administrators administrators;
+    /**
+     * Finds out who calls, by the token of the command line or the cookie of the console. Whoever has to set up a second factor
+     * can do nothing else, and before what is dangerous a second factor is asked for again.
+     */
+    private static final class SessionFilter extends OncePerRequestFilter {
+        /** What somebody may do who has to set up a second factor first. */
+        private static final Pattern SETTING_UP = Pattern.compile("/api/v1/(session|me/.*)");
 
-        BearerFilter(Administrators administrators) {
-            this.administrators = administrators;
+        /** What decides who gets in, who gets codes, or what is in force. */
+        private static final Pattern DANGEROUS = Pattern.compile("(POST|PUT|DELETE) /api/v1/("
+                + "administrators(/.*)?|me/second-factor|approval-rule|switches|channels/mail|proposed-changes/.*"
+                + "|directories/[^/]+(/settings|/roster)?|people/[^/]+/(limits.*|temporary-password.*|enrolments/.*)"
+                + "|drafts/[^/]+/(publication|approval)|revisions/[^/]+/restoration)");
+
+        private final Sessions sessions;
+        private final SignIns signIns;
+        private final InstantSource clock;
+
+        SessionFilter(Sessions sessions, SignIns signIns, InstantSource clock) {
+            this.sessions = sessions;
+            this.signIns = signIns;
+            this.clock = clock;
         }
 
         @Override
         protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
                 throws ServletException, IOException {
-            if (hasBearer(request)) {
-                var token = request.getHeader(HttpHeaders.AUTHORIZATION).substring(BEARER.length());
-                administrators.bearer(token).ifPresent(administrator -> {
-                    var context = SecurityContextHolder.createEmptyContext();
-                    context.setAuthentication(
-                            UsernamePasswordAuthenticationToken.authenticated(administrator.login(), null, List.of()));
-                    SecurityContextHolder.setContext(context);
-                });
+            var who = who(request).orElse(null);
+            if (who != null) {
+                var path = request.getRequestURI();
+                if (who.setUpFirst() && !SETTING_UP.matcher(path).matches()) {
+                    problem(
+                            response,
+                            403,
+                            "second-factor-needed",
+                            "Set up a second factor first: in the console, or with entente administrator second-factor.");
+                    return;
+                }
+                if (!who.setUpFirst()
+                        && DANGEROUS.matcher(request.getMethod() + " " + path).matches()
+                        && !signIns.fresh(who, clock.instant())) {
+                    problem(
+                            response,
+                            403,
+                            "confirm",
+                            "Confirm that it is you: type a code of your authenticator app or a recovery code.");
+                    return;
+                }
+                var authentication = UsernamePasswordAuthenticationToken.authenticated(who.login(), null, List.of());
+                authentication.setDetails(who);
+                var context = SecurityContextHolder.createEmptyContext();
+                context.setAuthentication(authentication);
+                SecurityContextHolder.setContext(context);
             }
             chain.doFilter(request, response);
+        }
+
+        private Optional<SignedIn> who(HttpServletRequest request) {
+            if (hasBearer(request)) {
+                return sessions.find(
+                        request.getHeader(HttpHeaders.AUTHORIZATION).substring(BEARER.length()), Kind.COMMAND_LINE);
+            }
+            var cookies = request.getCookies();
+            for (var cookie : cookies == null ? new Cookie[0] : cookies) {
+                if (cookie.getName().equals(AccessController.SESSION)) {
+                    return sessions.find(cookie.getValue(), Kind.CONSOLE);
+                }
+            }
+            return Optional.empty();
         }
     }
 }

@@ -19,10 +19,16 @@ import java.util.UUID;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
-/** An attempt as stored. A decoy has no person, and says why. */
+/** An attempt as stored. A decoy says why it is one; where it means nobody it has no person. */
 @Entity
 @Table(name = "attempt")
 class AttemptRow {
+    /** The decoy that every attempt is until it is looked up whose it is. */
+    static final String UNRESOLVED = "unresolved";
+
+    /** The decoy of a name that means nobody. */
+    static final String UNKNOWN_NAME = "unknown-name";
+
     @Id
     UUID id;
 
@@ -66,6 +72,12 @@ class AttemptRow {
     String termsAccepted;
 
     String network;
+
+    /** Whether it was looked up whose it is. */
+    boolean resolved = true;
+
+    /** Whether it is not put on record by itself, since there are too many of its kind. */
+    boolean quiet;
 
     /** Languages that the browser wants; null if it says nothing of use. */
     String language;

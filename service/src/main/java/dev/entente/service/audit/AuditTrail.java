@@ -32,6 +32,11 @@ public class AuditTrail {
         return sealer.latest().map(l -> new long[] {l.size(), l.signedAt()});
     }
 
+    /** Why the record is not continued; empty if it is. */
+    public Optional<String> doubt() {
+        return sealer.doubt();
+    }
+
     /** The latest signed checkpoint, or null. */
     public String checkpoint() {
         return sealer.latest().map(Sealer.Latest::statement).orElse(null);
@@ -65,7 +70,7 @@ public class AuditTrail {
     private List<Event> sealed(String condition, long seq, int limit) {
         var rows = database.createNativeQuery(
                         "SELECT l.seq, l.event, a.reference FROM event_leaf l LEFT JOIN event e ON e.id = l.event "
-                                + "LEFT JOIN attempt a ON a.id = e.attempt WHERE "
+                                + "LEFT JOIN attempt_reference a ON a.attempt = e.attempt WHERE "
                                 + condition + " LIMIT :limit",
                         Object[].class)
                 .setParameter("seq", seq)

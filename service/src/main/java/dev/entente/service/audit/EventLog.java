@@ -109,8 +109,7 @@ public class EventLog {
                         ?::int[], ?::text[], ?::text[], ?::bytea[])
                         AS f(id, class, at, kind, attempt, ordinal, revision, data, commitments, hash)),
                     personal AS (INSERT INTO event_personal (event, name, value, salt)
-                        SELECT * FROM unnest(?::uuid[], ?::text[], ?::text[], ?::bytea[])),
-                    pending AS (INSERT INTO event_pending (event) SELECT id FROM fresh)
+                        SELECT * FROM unnest(?::uuid[], ?::text[], ?::text[], ?::bytea[]))
                 INSERT INTO event (id, retention_class, occurred_at, kind, attempt, ordinal, revision, data, commitments,
                     leaf_hash) SELECT id, class, timestamptz 'epoch' + at * interval '1 ms', kind, attempt, ordinal, revision, data::jsonb,
                     commitments::jsonb, hash FROM fresh""")) {

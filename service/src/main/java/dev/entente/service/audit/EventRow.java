@@ -1,5 +1,6 @@
 package dev.entente.service.audit;
 
+import dev.entente.core.audit.AuditEvent;
 import jakarta.persistence.Column;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
@@ -43,6 +44,11 @@ class EventRow {
 
     @Column(name = "leaf_hash")
     byte[] leafHash;
+
+    /** What it says, as it is hashed. */
+    AuditEvent content() {
+        return new AuditEvent(id, occurredAt.toEpochMilli(), kind, attempt, ordinal, revision, data, commitments);
+    }
 
     /** The key includes what the partitions are made by. */
     record Key(UUID id, String retentionClass, Instant occurredAt) implements Serializable {}

@@ -2,6 +2,7 @@ package dev.entente.service.audit;
 
 import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.MerkleFrontier;
+import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.platform.KeyRing;
 import java.time.InstantSource;
 import java.time.LocalDate;
@@ -13,78 +14,173 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.support.TransactionTemplate;
 
 /**
  * Appends committed events to the Merkle tree and signs a checkpoint.
  *
  * <p>Events commit in no particular order, so a position cannot be given while writing: a transaction that commits late
  * would be skipped. Instead every event leaves a pending row; one sealer at a time, held apart by an advisory lock, takes
- * the pending rows it can see, gives them the next positions and deletes them in the same transaction. A late commit is
+ * the pending rows it can see, gives them the next positions and deletes them in the same transaction, by a function that is
+ * all the running role may do with them. A late commit is
  * simply seen by the next round.
  */
 @Component
 class Sealer {
+    private static final Logger log = LoggerFactory.getLogger(Sealer.class);
     private static final long LOCK = 0x456e74656e7465L;
     private static final int BATCH = 5000;
 
     private final Session database;
     private final KeyRing keys;
     private final InstantSource clock;
+    private final TransactionTemplate transaction;
+    private volatile MerkleFrontier verified;
+    private volatile String doubt;
 
-    Sealer(Session database, KeyRing keys, InstantSource clock) {
+    Sealer(Session database, KeyRing keys, InstantSource clock, TransactionTemplate transaction) {
         this.database = database;
         this.keys = keys;
         this.clock = clock;
+        this.transaction = transaction;
     }
 
     /** The latest signed checkpoint. */
     record Latest(long size, byte[] peaks, String statement, long signedAt) {}
 
     @Scheduled(fixedDelay = 1000)
-    @Transactional
     void seal() {
+        var outcome = transaction.execute(status -> sealWaiting());
+        // Known only now that it has committed.
+        if (outcome.frontier() != null) {
+            verified = outcome.frontier();
+        }
+        if (outcome.looked()) {
+            if (outcome.doubt() != null && !outcome.doubt().equals(doubt)) {
+                log.error("the record is not continued: {}", outcome.doubt());
+            }
+            doubt = outcome.doubt();
+        }
+    }
+
+    private record Outcome(boolean looked, MerkleFrontier frontier, String doubt) {}
+
+    private Outcome sealWaiting() {
         var alone = database.createNativeQuery("SELECT pg_try_advisory_xact_lock(:lock)", Boolean.class)
                 .setParameter("lock", LOCK)
                 .getSingleResult();
         if (!alone) {
-            return;
+            return new Outcome(false, null, null);
         }
-        var pending = pending();
-        if (pending.isEmpty()) {
-            return;
-        }
-        var frontier = latest().map(Sealer::frontier).orElseGet(MerkleFrontier::new);
-        var events = pending.stream().map(row -> (UUID) row[0]).toArray(UUID[]::new);
-        var hashes = pending.stream().map(row -> (byte[]) row[1]).toArray(byte[][]::new);
-        var first = frontier.size();
-        // All at once: thousands of single statements would hold the lock for seconds.
-        database.doWork(connection -> {
-            try (var leaves = connection.prepareStatement("""
-                            INSERT INTO event_leaf (seq, event, leaf_hash)
-                            SELECT ? + t.number - 1, t.event, t.hash
-                            FROM unnest(?::uuid[], ?::bytea[]) WITH ORDINALITY AS t(event, hash, number)""");
-                    var done = connection.prepareStatement("DELETE FROM event_pending WHERE event = ANY(?)")) {
-                leaves.setLong(1, first);
-                leaves.setArray(2, connection.createArrayOf("uuid", events));
-                leaves.setArray(3, connection.createArrayOf("bytea", hashes));
-                leaves.executeUpdate();
-                done.setArray(1, connection.createArrayOf("uuid", events));
-                done.executeUpdate();
+        try {
+            var frontier = standing();
+            var pending = pending();
+            if (!pending.isEmpty()) {
+                append(frontier, pending);
+                sign(frontier);
             }
-        });
-        for (var hash : hashes) {
-            frontier.append(hash);
+            return new Outcome(true, frontier, null);
+        } catch (InDoubt e) {
+            return new Outcome(true, null, e.getMessage());
         }
-        sign(frontier);
     }
 
-    private List<Object[]> pending() {
+    /** What is there already is not what was signed. Nothing is appended to it. */
+    private static final class InDoubt extends Exception {
+        InDoubt(String message) {
+            super(message, null, false, false);
+        }
+    }
+
+    /** Why the record is not continued; empty if it is. */
+    Optional<String> doubt() {
+        return Optional.ofNullable(doubt);
+    }
+
+    /**
+     * What to build on, believed only as far as the record key signed it: the peaks have to give the signed root, the leaves that
+     * came since the last look have to lead there, and there must be no leaf more.
+     */
+    private MerkleFrontier standing() throws InDoubt {
+        var last = latest();
+        if (last.isEmpty()) {
+            expect(leaves() == 0, "there are sealed events, but no checkpoint");
+            return new MerkleFrontier();
+        }
+        Checkpoint signed;
+        try {
+            signed = Checkpoint.verify(last.get().statement(), keys.recordKey().publicKey());
+        } catch (InvalidDocument e) {
+            throw new InDoubt("the latest checkpoint was not signed by the record key");
+        }
+        var frontier = frontier(last.get());
+        expect(
+                signed.size() == last.get().size()
+                        && signed.root().equals(HexFormat.of().formatHex(frontier.root())),
+                "the latest checkpoint does not hold what was signed");
+        expect(leaves() == signed.size(), "there are sealed events that no checkpoint covers, or some are missing");
+        var known = verified;
+        if (known != null) {
+            expect(known.size() <= signed.size(), "the record is shorter than it was: " + signed.size() + " events");
+            var grown = new MerkleFrontier(known.size(), known.peaks());
+            hashes(known.size()).forEach(grown::append);
+            expect(
+                    Arrays.equals(grown.root(), frontier.root()),
+                    "the sealed events since number " + known.size() + " do not lead to the latest checkpoint");
+        }
+        return frontier;
+    }
+
+    private static void expect(boolean holds, String otherwise) throws InDoubt {
+        if (!holds) {
+            throw new InDoubt(otherwise);
+        }
+    }
+
+    private long leaves() {
+        return database.createNativeQuery("SELECT coalesce(max(seq) + 1, 0) FROM event_leaf", Long.class)
+                .getSingleResult();
+    }
+
+    private List<byte[]> hashes(long from) {
+        return database.createNativeQuery(
+                        "SELECT leaf_hash FROM event_leaf WHERE seq >= :from ORDER BY seq", byte[].class)
+                .setParameter("from", from)
+                .getResultList();
+    }
+
+    /** All at once: thousands of single statements would hold the lock for seconds. */
+    private void append(MerkleFrontier frontier, List<EventRow> pending) throws InDoubt {
+        var first = frontier.size();
+        var events = new UUID[pending.size()];
+        var hashes = new byte[pending.size()][];
+        for (var i = 0; i < pending.size(); i++) {
+            var row = pending.get(i);
+            // What is sealed is what the event says, not what stands beside it.
+            events[i] = row.id;
+            hashes[i] = row.content().leafHash();
+            expect(Arrays.equals(hashes[i], row.leafHash), "the event " + row.id + " is not what its hash says");
+            frontier.append(hashes[i]);
+        }
+        database.doWork(connection -> {
+            try (var seal = connection.prepareCall("SELECT seal_events(?, ?, ?)")) {
+                seal.setLong(1, first);
+                seal.setArray(2, connection.createArrayOf("uuid", events));
+                seal.setArray(3, connection.createArrayOf("bytea", hashes));
+                seal.execute();
+            }
+        });
+    }
+
+    private List<EventRow> pending() {
         return database.createNativeQuery("""
-                        SELECT e.id, e.leaf_hash FROM event_pending p JOIN event e ON e.id = p.event
-                        ORDER BY e.occurred_at, e.attempt, e.ordinal LIMIT :batch""", Object[].class)
+                        SELECT e.* FROM event_pending p JOIN event e ON e.id = p.event
+                        ORDER BY e.occurred_at, e.attempt, e.ordinal LIMIT :batch""", EventRow.class)
                 .setParameter("batch", BATCH)
                 .getResultList();
     }

@@ -13,6 +13,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.people.People;
+import dev.entente.service.platform.AttemptsPurged;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
@@ -24,6 +25,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -31,8 +33,10 @@ import java.util.Map;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
+import org.springframework.context.event.EventListener;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
 
 /** Sealed passwords and unlocks as they come in, and how each account's delivery stands. {@link Orders} carries them. */
@@ -344,6 +348,29 @@ public class Deliveries {
                 rows.stream()
                         .anyMatch(d -> d.state.equals("waiting")
                                 && (d.createdAt.isBefore(late) || !directories.connected(d.directory))));
+    }
+
+    /** Differs when how the deliveries of an attempt stand may be told otherwise; by attempt, for those that have any. */
+    @Transactional(readOnly = true)
+    public Map<UUID, String> stamps(Collection<UUID> attempts) {
+        return attempts.isEmpty()
+                ? Map.of()
+                : database.createNativeQuery("""
+                                SELECT attempt, string_agg(concat_ws(' ', id, xmin), ',' ORDER BY id)
+                                FROM delivery WHERE attempt IN (:ids) GROUP BY attempt""", Object[].class)
+                        .setParameter("ids", attempts)
+                        .getResultStream()
+                        .collect(Collectors.toMap(r -> (UUID) r[0], r -> (String) r[1]));
+    }
+
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void purged(AttemptsPurged purged) {
+        for (var table : List.of("delivery", "sealed_password")) {
+            database.createNativeMutationQuery("DELETE FROM " + table + " WHERE attempt IN (:ids)")
+                    .setParameter("ids", purged.attempts())
+                    .executeUpdate();
+        }
     }
 
     private List<DeliveryRow> rows(Running attempt) {

@@ -2,10 +2,9 @@ package dev.entente.service.delivery;
 
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.seal.InvalidDocument;
+import dev.entente.service.approval.Switches;
 import dev.entente.service.attempt.AttemptList;
 import dev.entente.service.attempt.Attempts;
-import dev.entente.service.audit.EventLog;
-import dev.entente.service.audit.NewEvent;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Problem;
@@ -13,14 +12,11 @@ import dev.entente.wire.AdminApi;
 import dev.entente.wire.PortalApi;
 import jakarta.servlet.http.HttpServletRequest;
 import java.util.UUID;
-import org.hibernate.Session;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.transaction.annotation.Transactional;
-import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
-import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.ResponseStatus;
@@ -34,58 +30,26 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 @RequestMapping("/api/v1")
 class TemporaryPasswords {
-    private static final String SWITCH = "temporary-passwords";
-
-    private final Session database;
     private final Attempts attempts;
     private final AttemptList list;
     private final Deliveries deliveries;
     private final ClientNetwork networks;
     private final People people;
-    private final EventLog events;
+    private final Switches switches;
 
     TemporaryPasswords(
-            Session database,
             Attempts attempts,
             AttemptList list,
             Deliveries deliveries,
             ClientNetwork networks,
             People people,
-            EventLog events) {
-        this.database = database;
+            Switches switches) {
         this.attempts = attempts;
         this.list = list;
         this.deliveries = deliveries;
         this.networks = networks;
         this.people = people;
-        this.events = events;
-    }
-
-    /** What is switched on. */
-    @GetMapping("/switches")
-    @Transactional(readOnly = true)
-    public AdminApi.Switches switches() {
-        return new AdminApi.Switches(!database.createNativeQuery(
-                        "SELECT 1 FROM service_switch WHERE name = :name AND turned_on", Integer.class)
-                .setParameter("name", SWITCH)
-                .getResultList()
-                .isEmpty());
-    }
-
-    @PutMapping("/switches")
-    @Transactional
-    public AdminApi.Switches turn(
-            @RequestBody AdminApi.Switches wanted, @AuthenticationPrincipal String administrator) {
-        database.createNativeMutationQuery("""
-                        INSERT INTO service_switch (name, turned_on, changed_at) VALUES (:name, :on, now())
-                        ON CONFLICT (name) DO UPDATE SET turned_on = :on, changed_at = now()""")
-                .setParameter("name", SWITCH)
-                .setParameter("on", wanted.temporaryPasswords())
-                .executeUpdate();
-        events.write(NewEvent.administration("switch.turned", administrator)
-                .with("switch", SWITCH)
-                .with("on", wanted.temporaryPasswords()));
-        return wanted;
+        this.switches = switches;
     }
 
     /** Asks for what the administrator's browser needs to seal one. */
@@ -97,7 +61,7 @@ class TemporaryPasswords {
             @RequestBody AdminApi.NewTemporary wanted,
             @AuthenticationPrincipal String administrator,
             HttpServletRequest request) {
-        if (!switches().temporaryPasswords()) {
+        if (!switches.temporaryPasswords()) {
             throw Problem.conflict(
                     "Temporary passwords are switched off. Turn them on under Settings if you want them.");
         }

@@ -1,10 +1,12 @@
 package dev.entente.service.directory;
 
 import dev.entente.core.scope.GroupGraph;
+import dev.entente.core.scope.ReadableAttributes;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SealingKey;
+import dev.entente.service.approval.Approvals;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
@@ -15,18 +17,21 @@ import jakarta.persistence.LockModeType;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.regex.Pattern;
 import org.hibernate.Session;
 import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.context.event.EventListener;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Directories and who serves them. */
 @Component
@@ -34,6 +39,7 @@ public class Directories {
     /** A steward that asked for work within this time counts as connected. */
     public static final Duration CONNECTED = Duration.ofSeconds(25);
 
+    private static final String KIND = "directory";
     private static final Duration JOIN_CODE_LIFE = Duration.ofHours(1);
     private static final Map<String, String> ADDRESSES = Map.of(
             "active-directory", "ldaps?://[^/\\s]+",
@@ -44,10 +50,6 @@ public class Directories {
     private static final Map<String, Roster> VERIFIED = new ConcurrentHashMap<>();
     private static final int MOST_VERIFIED = 500;
 
-    /** Secrets, and contact values, which are kept encrypted where they are kept at all. */
-    private static final Pattern NOT_FOR_SCOPES =
-            Pattern.compile("(?i).*(pwd|password|krb|secret|mail|proxyaddress|phone|mobile|pager).*");
-
     /** What scopes may ask about unless the administrator says otherwise. */
     private static final List<String> FOR_SCOPES = List.of(
             "department", "departmentNumber", "title", "employeeType", "company", "physicalDeliveryOfficeName", "l");
@@ -56,14 +58,24 @@ public class Directories {
     private final EventLog events;
     private final KeyRing keys;
     private final ApplicationEventPublisher publisher;
+    private final Approvals approvals;
+    private final JsonMapper json;
     private final InstantSource clock;
 
     Directories(
-            Session database, EventLog events, KeyRing keys, ApplicationEventPublisher publisher, InstantSource clock) {
+            Session database,
+            EventLog events,
+            KeyRing keys,
+            ApplicationEventPublisher publisher,
+            Approvals approvals,
+            JsonMapper json,
+            InstantSource clock) {
         this.database = database;
         this.events = events;
         this.keys = keys;
         this.publisher = publisher;
+        this.approvals = approvals;
+        this.json = json;
         this.clock = clock;
     }
 
@@ -115,7 +127,6 @@ public class Directories {
         return rows().stream().filter(r -> r.name.equals(name)).findFirst().map(Directories::served);
     }
 
-    /** Groups whose members count as privileged, over all directories. */
     /** Whether the operator key has signed a steward in. */
     @Transactional(readOnly = true)
     public boolean lists(UUID directory, UUID steward) {
@@ -194,8 +205,11 @@ public class Directories {
         row.loginAttributes = listed(wanted.loginAttributes());
         row.attributes = wanted.attributes() == null ? FOR_SCOPES : listed(wanted.attributes());
         row.protectedGroups = listed(wanted.protectedGroups());
-        row.trust = wanted.trust() == null ? 1 : wanted.trust();
+        row.trust = wanted.trust() == null
+                ? rows().stream().mapToInt(r -> r.trust).max().orElse(0) + 1
+                : wanted.trust();
         valid(row);
+        trustAlone(row);
         row.operatorKey = wanted.operatorKey();
         row.createdAt = clock.instant();
         row.changedAt = row.createdAt;
@@ -332,15 +346,45 @@ public class Directories {
                 .with("directory", directory.name));
     }
 
+    /**
+     * Changes what is named, or proposes it where it decides who gets codes.
+     *
+     * @return whether it was changed
+     */
     @Transactional
-    DirectoryRow change(String name, AdminApi.DirectoryChange wanted, String administrator) {
+    boolean change(String name, AdminApi.DirectoryChange wanted, String administrator) {
         var row = named(name);
-        var before = List.of(
-                String.valueOf(row.base),
-                String.valueOf(row.groupBase),
-                row.correlation,
-                row.loginAttributes.toString(),
-                row.attributes.toString());
+        var after = new DirectoryRow();
+        after.id = row.id;
+        after.kind = row.kind;
+        take(row, after);
+        take(wanted, after);
+        valid(after);
+        trustAlone(after);
+        var says = new ArrayList<String>();
+        difference(says, name, "protected groups", row.protectedGroups, after.protectedGroups);
+        difference(says, name, "trust", row.trust, after.trust);
+        difference(says, name, "correlation attribute", row.correlation, after.correlation);
+        difference(says, name, "log-in attributes", row.loginAttributes, after.loginAttributes);
+        return approvals.make(KIND, name, says, wanted, administrator);
+    }
+
+    private static void take(DirectoryRow from, DirectoryRow row) {
+        row.title = from.title;
+        row.servers = from.servers;
+        row.base = from.base;
+        row.groupBase = from.groupBase;
+        row.serviceAccount = from.serviceAccount;
+        row.correlation = from.correlation;
+        row.loginAttributes = from.loginAttributes;
+        row.attributes = from.attributes;
+        row.protectedGroups = from.protectedGroups;
+        row.trust = from.trust;
+        row.lossShare = from.lossShare;
+    }
+
+    /** What is named; what is left out stays. */
+    private static void take(AdminApi.DirectoryChange wanted, DirectoryRow row) {
         row.title = otherwise(wanted.title(), row.title).strip();
         row.servers = wanted.servers() == null ? row.servers : listed(wanted.servers());
         row.base = otherwise(wanted.base(), row.base);
@@ -352,7 +396,50 @@ public class Directories {
         row.protectedGroups = wanted.protectedGroups() == null ? row.protectedGroups : listed(wanted.protectedGroups());
         row.trust = otherwise(wanted.trust(), row.trust);
         row.lossShare = otherwise(wanted.lossShare(), row.lossShare);
+    }
+
+    private static void difference(List<String> says, String name, String what, Object before, Object after) {
+        if (!before.equals(after)) {
+            says.add("The " + what + " of " + name + ": " + said(before) + " before, " + said(after) + " after.");
+        }
+    }
+
+    private static String said(Object value) {
+        return value instanceof List<?> list
+                ? list.isEmpty() ? "none" : String.join("; ", list.stream().map(String::valueOf).toList())
+                : String.valueOf(value);
+    }
+
+    /** Of two directories that are believed alike, which one's address gets the codes would be chance. */
+    private void trustAlone(DirectoryRow row) {
+        rows().stream()
+                .filter(other -> !other.id.equals(row.id) && other.trust == row.trust)
+                .findFirst()
+                .ifPresent(other -> {
+                    throw Problem.conflict("The directory " + other.name + " has the trust " + row.trust
+                            + " already. Codes go to the address of the most trusted directory, so each needs a trust of its"
+                            + " own.");
+                });
+    }
+
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void make(Approvals.Approved change) {
+        if (!change.kind().equals(KIND)) {
+            return;
+        }
+        change.handled().set(true);
+        var wanted = json.readValue(change.wanted(), AdminApi.DirectoryChange.class);
+        var row = named(change.subject());
+        var before = List.of(
+                String.valueOf(row.base),
+                String.valueOf(row.groupBase),
+                row.correlation,
+                row.loginAttributes.toString(),
+                row.attributes.toString());
+        take(wanted, row);
         valid(row);
+        trustAlone(row);
         row.changedAt = clock.instant();
         row.preflightDueAt = clock.instant();
         var after = List.of(
@@ -366,8 +453,8 @@ public class Directories {
             row.syncCursor = null;
             row.syncDueAt = clock.instant();
         }
-        events.write(NewEvent.administration("directory.changed", administrator).with("directory", row.name));
-        return row;
+        events.write(
+                NewEvent.administration("directory.changed", change.author()).with("directory", row.name));
     }
 
     /** A directory goes on; published in the transaction that lets it. */
@@ -498,21 +585,18 @@ public class Directories {
         if (row.trust < 1 || row.trust > 100 || row.lossShare < 1 || row.lossShare > 100) {
             throw Problem.invalid("Trust and the share of people that a sync may lose are numbers from 1 to 100.");
         }
-        if (row.loginAttributes.size() > 8
-                || !row.loginAttributes.stream().allMatch(a -> a.matches("[A-Za-z][A-Za-z0-9;-]{0,62}"))) {
-            throw Problem.invalid("Login attributes are at most eight names of attributes.");
+        if (row.loginAttributes.size() > 8) {
+            throw Problem.invalid("There can be at most eight attributes for log-in.");
         }
-        if (row.attributes.size() > 30
-                || !row.attributes.stream().allMatch(a -> a.matches("[A-Za-z][A-Za-z0-9;-]{0,62}"))) {
-            throw Problem.invalid("Attributes for scopes are at most thirty names of attributes.");
+        if (row.attributes.size() > 30) {
+            throw Problem.invalid("There can be at most thirty attributes for scopes.");
         }
-        row.attributes.stream()
-                .filter(a -> NOT_FOR_SCOPES.matcher(a).matches())
-                .findFirst()
-                .ifPresent(a -> {
-                    throw Problem.invalid("The attribute " + a
-                            + " is not read for scopes: it holds a secret, or an address that is kept encrypted.");
-                });
+        var named = new ArrayList<>(row.attributes);
+        named.addAll(row.loginAttributes);
+        named.add(row.correlation);
+        ReadableAttributes.refused(named).ifPresent(why -> {
+            throw Problem.invalid(why);
+        });
         if (row.kind.equals("ldap") || row.kind.equals("active-directory")) {
             distinguishedName("base", row.base);
             distinguishedName("group base", otherwise(row.groupBase, row.base));

@@ -4,6 +4,7 @@ import dev.entente.wire.AdminApi;
 import java.util.List;
 import java.util.UUID;
 import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -88,14 +89,16 @@ class DirectoryController {
         return jobs.start(directories.named(name), "sync");
     }
 
-    /** Changes what is named; what is left out stays. */
+    /** Changes what is named; what is left out stays. 202 if that waits for another administrator. */
     @PutMapping("/directories/{name}/settings")
     @Transactional
-    public AdminApi.Directory change(
+    public ResponseEntity<AdminApi.Directory> change(
             @PathVariable String name,
             @RequestBody AdminApi.DirectoryChange wanted,
             @AuthenticationPrincipal String administrator) {
-        return list.shown(directories.change(name, wanted, administrator));
+        var made = directories.change(name, wanted, administrator);
+        return ResponseEntity.status(made ? HttpStatus.OK : HttpStatus.ACCEPTED)
+                .body(list.shown(directories.named(name)));
     }
 
     /** Stops its deliveries at once. */

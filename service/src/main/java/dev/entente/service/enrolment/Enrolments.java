@@ -25,8 +25,7 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 @Transactional
 public class Enrolments implements AppStore, RecoveryStore {
-    /** Apps that one person may have. */
-    private static final int MOST_APPS = 5;
+    private static final int MOST_APPS = AppCode.MOST_OF_ONE_PERSON;
 
     private static final String KEY = "recovery codes";
 

@@ -1,6 +1,8 @@
 package dev.entente.service.notification;
 
 import dev.entente.wire.AdminApi;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -25,10 +27,12 @@ class ChannelController {
         return mail.shown();
     }
 
+    /** Sets how mail is sent; 202 if that waits for another administrator. */
     @PutMapping("/mail")
-    AdminApi.MailChannel set(
+    ResponseEntity<AdminApi.MailChannel> set(
             @RequestBody AdminApi.MailSettings settings, @AuthenticationPrincipal String administrator) {
-        return mail.set(settings, administrator);
+        var made = mail.set(settings, administrator);
+        return ResponseEntity.status(made ? HttpStatus.OK : HttpStatus.ACCEPTED).body(mail.shown());
     }
 
     /** Sends a test message; the answer holds the whole conversation. */

@@ -1,5 +1,6 @@
 package dev.entente.service.notification;
 
+import dev.entente.service.approval.Approvals;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
@@ -18,17 +19,23 @@ import java.nio.charset.StandardCharsets;
 import java.sql.Timestamp;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Date;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.beans.factory.annotation.Value;
+import org.springframework.context.event.EventListener;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * How mail is sent: as an administrator set it in the console, else as the node was configured. Knows whether it works, so
@@ -36,6 +43,7 @@ import org.springframework.transaction.support.TransactionTemplate;
  */
 @Component
 public class MailChannel {
+    private static final String KIND = "mail-channel";
     private static final String CONTEXT = "password of the mail channel v1";
     private static final int MOST_LINES = 200;
     private static final int MOST_ADMINISTRATORS = 10;
@@ -46,6 +54,8 @@ public class MailChannel {
     private final ServiceSettings settings;
     private final TransactionTemplate transaction;
     private final InstantSource clock;
+    private final Approvals approvals;
+    private final JsonMapper json;
     private final Set ofNode;
     private volatile Kept kept;
 
@@ -56,6 +66,8 @@ public class MailChannel {
             ServiceSettings settings,
             TransactionTemplate transaction,
             InstantSource clock,
+            Approvals approvals,
+            JsonMapper json,
             @Value("${spring.mail.host}") String host,
             @Value("${spring.mail.port}") int port,
             @Value("${spring.mail.username:}") String login,
@@ -66,6 +78,8 @@ public class MailChannel {
         this.settings = settings;
         this.transaction = transaction;
         this.clock = clock;
+        this.approvals = approvals;
+        this.json = json;
         this.ofNode = new Set(
                 host,
                 port,
@@ -244,8 +258,8 @@ public class MailChannel {
                 state.map(s -> s.since().toEpochMilli()).orElse(null));
     }
 
-    /** Sets how mail is sent from now on. */
-    AdminApi.MailChannel set(AdminApi.MailSettings wanted, String administrator) {
+    /** Sets how mail is sent from now on, or proposes it; whether it is set. */
+    boolean set(AdminApi.MailSettings wanted, String administrator) {
         if (wanted.host() == null || !wanted.host().matches("[A-Za-z0-9.:-]{1,253}")) {
             throw Problem.invalid("The host is a name or an address.");
         }
@@ -283,29 +297,61 @@ public class MailChannel {
                     "Give the password that goes with the login; it is kept only while host, port and login"
                             + " stay.");
         }
-        transaction.executeWithoutResult(status -> {
-            database.createNativeMutationQuery("""
-                            INSERT INTO mail_channel (host, port, security, login, password, sender, administrators, changed_at)
-                            VALUES (:host, :port, :security, :login, cast(:password AS bytea), :sender,
-                                cast(:administrators AS text[]), :now)
-                            ON CONFLICT (id) DO UPDATE SET host = excluded.host, port = excluded.port,
-                                security = excluded.security, login = excluded.login, password = excluded.password,
-                                sender = excluded.sender, administrators = excluded.administrators, changed_at = excluded.changed_at""")
-                    .setParameter("host", wanted.host())
-                    .setParameter("port", wanted.port())
-                    .setParameter("security", wanted.security())
-                    .setParameter("login", login)
-                    .setParameter("password", password == null ? null : keys.encrypt(CONTEXT, password))
-                    .setParameter("sender", wanted.sender())
-                    .setParameter("administrators", administrators.toArray(String[]::new))
-                    .setParameter("now", Timestamp.from(clock.instant()))
-                    .executeUpdate();
-            events.write(NewEvent.administration("channel.set", administrator)
-                    .with("channel", "mail")
-                    .with("host", wanted.host())
-                    .with("security", wanted.security()));
-        });
-        return shown();
+        var after = new Set(
+                wanted.host(), wanted.port(), wanted.security(), login, password, wanted.sender(), administrators);
+        var says = changes(before, after);
+        return Boolean.TRUE.equals(
+                transaction.execute(status -> approvals.make(KIND, "", says, after, administrator)));
+    }
+
+    /** Old and new values, a sentence each; of the password only that it is another one. */
+    private static List<String> changes(Set before, Set after) {
+        var says = new ArrayList<String>();
+        if (!before.toString().equals(after.toString()) || !before.security().equals(after.security())) {
+            says.add("Mail was sent through " + before + " (" + before.security() + ") and is sent through " + after
+                    + " (" + after.security() + ").");
+        }
+        if (!before.sender().equals(after.sender())) {
+            says.add("Its sender was " + before.sender() + " and is " + after.sender() + ".");
+        }
+        if (!Objects.equals(before.login(), after.login()) || !Objects.equals(before.password(), after.password())) {
+            says.add("It signs in there otherwise than before.");
+        }
+        if (!before.administrators().equals(after.administrators())) {
+            says.add("Administrators were told at " + listed(before.administrators()) + " and are told at "
+                    + listed(after.administrators()) + ".");
+        }
+        return says;
+    }
+
+    private static String listed(List<String> addresses) {
+        return addresses.isEmpty() ? "no address" : String.join(", ", addresses);
+    }
+
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void make(Approvals.Approved change) {
+        if (!change.kind().equals(KIND)) {
+            return;
+        }
+        var wanted = json.readValue(change.wanted(), Set.class);
+        database.createNativeMutationQuery("""
+                        INSERT INTO mail_channel (host, port, security, login, password, sender, administrators, changed_at)
+                        VALUES (:host, :port, :security, :login, cast(:password AS bytea), :sender,
+                            cast(:administrators AS text[]), :now)
+                        ON CONFLICT (id) DO UPDATE SET host = excluded.host, port = excluded.port,
+                            security = excluded.security, login = excluded.login, password = excluded.password,
+                            sender = excluded.sender, administrators = excluded.administrators, changed_at = excluded.changed_at""")
+                .setParameter("host", wanted.host())
+                .setParameter("port", wanted.port())
+                .setParameter("security", wanted.security())
+                .setParameter("login", wanted.login())
+                .setParameter("password", wanted.password() == null ? null : keys.encrypt(CONTEXT, wanted.password()))
+                .setParameter("sender", wanted.sender())
+                .setParameter("administrators", wanted.administrators().toArray(String[]::new))
+                .setParameter("now", Timestamp.from(clock.instant()))
+                .executeUpdate();
+        change.handled().set(true);
     }
 
     /** Sends a test message and keeps what was said on the wire; the sign-in is left out of it. */

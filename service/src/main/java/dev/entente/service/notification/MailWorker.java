@@ -30,10 +30,13 @@ import tools.jackson.databind.json.JsonMapper;
 /**
  * Sends what is queued. A message is claimed in one transaction, sent outside any, and its fate recorded in another. A
  * message whose sender died in between is {@code uncertain} and not silently repeated.
+ *
+ * <p>Messages of one origin stand behind each other: each comes with the number of those that waited before it, its lane, and
+ * lower lanes go first. However many codes one network asks for, everybody else's go before its second one.
  */
 @Component
 class MailWorker {
-    private static final int AT_ONCE = 3;
+    private static final int AT_ONCE = 6;
     private static final Logger log = LoggerFactory.getLogger(MailWorker.class);
     private static final Duration CLAIM = Duration.ofMinutes(2);
     private static final int MOST_TRIES = 12;
@@ -108,7 +111,7 @@ class MailWorker {
         return transaction.execute(status -> database.createNativeQuery("""
                         UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until WHERE id = (
                             SELECT id FROM notification WHERE state = 'queued' AND next_try <= :now AND expires_at > :now
-                            ORDER BY next_try FOR UPDATE SKIP LOCKED LIMIT 1)
+                            ORDER BY lane, next_try FOR UPDATE SKIP LOCKED LIMIT 1)
                         RETURNING id, attempt, kind, payload, tries, expires_at""", Object[].class)
                 .setParameter("now", clock.instant())
                 .setParameter("until", clock.instant().plus(CLAIM))

@@ -3,10 +3,13 @@ package dev.entente.service.notification;
 import static dev.entente.core.policy.Message.ACCOUNT_UNLOCKED;
 import static dev.entente.core.policy.Message.ATTEMPT_FAILED;
 import static dev.entente.core.policy.Message.CODE;
+import static dev.entente.core.policy.Message.CODE_FOR_THE_HOUR;
 import static dev.entente.core.policy.Message.METHODS_CHANGED;
 import static dev.entente.core.policy.Message.PASSWORD_CHANGED;
 import static dev.entente.core.policy.Message.PASSWORD_RESET;
 import static dev.entente.core.policy.Message.PRIVILEGED_RESET;
+import static dev.entente.core.policy.Message.STRANGERS;
+import static dev.entente.core.policy.Message.STRANGERS_TRY;
 import static dev.entente.core.policy.Message.TEMPORARY_PASSWORD;
 
 import dev.entente.core.policy.Action;
@@ -15,6 +18,7 @@ import dev.entente.core.policy.Message;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.AttemptsPurged;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
@@ -29,6 +33,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import org.hibernate.Session;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -86,10 +91,21 @@ public class Notifications {
             String language,
             Map<String, Set<String>> attributes) {}
 
-    /** A code for a challenge. Its payload is dropped when the code expires. */
+    /**
+     * A code for a challenge. Its payload is dropped when the code expires.
+     *
+     * @param origin what it stands in one line with, see {@link MailWorker}; null for none
+     * @param forTheHour whether it is the last one of an hour
+     */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void code(About about, OneTimeCode code, Instant expires) {
-        queue(about, CODE, about.to(), Map.of("code", code.spaced(), "valid-for", minutes(expires)), expires);
+    public void code(About about, OneTimeCode code, Instant expires, byte[] origin, boolean forTheHour) {
+        queue(
+                about,
+                forTheHour ? CODE_FOR_THE_HOUR : CODE,
+                about.to(),
+                Map.of("code", code.spaced(), "valid-for", minutes(expires)),
+                expires,
+                origin);
     }
 
     private String minutes(Instant until) {
@@ -118,16 +134,33 @@ public class Notifications {
         notice(about, ATTEMPT_FAILED, List.of(why));
     }
 
+    /** Tells the person that strangers try in their name. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void strangers(About about, String what) {
+        notice(about, STRANGERS, List.of(what));
+    }
+
+    /** Tells administrators that strangers try in somebody's name. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void strangersForAdministrators(About about, String what) {
+        forAdministrators(about, STRANGERS_TRY, what);
+    }
+
     /** Tells administrators that a privileged account has a new password, where they are to be told of such things. */
     @Transactional(propagation = Propagation.MANDATORY)
     public void privileged(About about, List<String> where) {
+        forAdministrators(about, PRIVILEGED_RESET, String.join(", ", where));
+    }
+
+    private void forAdministrators(About about, Message kind, String where) {
         for (var administrator : mail.administrators()) {
             queue(
                     about,
-                    PRIVILEGED_RESET,
+                    kind,
                     administrator,
-                    Map.of("where", String.join(", ", where)),
-                    clock.instant().plus(NOTICE_LIFE));
+                    Map.of("where", where),
+                    clock.instant().plus(NOTICE_LIFE),
+                    null);
         }
     }
 
@@ -146,10 +179,11 @@ public class Notifications {
                         String.join(", ", where),
                         "link",
                         settings.publicUrl().resolve("/not-me#") + token),
-                clock.instant().plus(NOTICE_LIFE));
+                clock.instant().plus(NOTICE_LIFE),
+                null);
     }
 
-    private void queue(About about, Message kind, String to, Map<String, String> own, Instant expires) {
+    private void queue(About about, Message kind, String to, Map<String, String> own, Instant expires, byte[] origin) {
         var values = new HashMap<>(own);
         values.put("name", about.name());
         values.put("organisation", settings.organisation());
@@ -159,14 +193,18 @@ public class Notifications {
         var letter = new Letter(to, filled.subject(), filled.text());
         var id = UUID.randomUUID();
         database.createNativeMutationQuery("""
-                        INSERT INTO notification (id, attempt, kind, payload, state, next_try, created_at, expires_at)
-                        VALUES (:id, :attempt, :kind, :payload, 'queued', :now, :now, :expires)""")
+                        INSERT INTO notification (id, attempt, kind, payload, state, next_try, created_at, expires_at, origin,
+                            lane)
+                        VALUES (:id, :attempt, :kind, :payload, 'queued', :now, :now, :expires, cast(:origin AS bytea),
+                            (SELECT count(*) FROM notification
+                                WHERE origin = cast(:origin AS bytea) AND state IN ('queued', 'sending')))""")
                 .setParameter("id", id)
                 .setParameter("attempt", about.attempt())
                 .setParameter("kind", kind.label())
                 .setParameter("payload", keys.encrypt("notification " + id, json.writeValueAsString(letter)))
                 .setParameter("now", clock.instant())
                 .setParameter("expires", expires)
+                .setParameter("origin", origin)
                 .executeUpdate();
         events.write(NewEvent.of(
                         "notification.queued", about.attempt(), about.texts().revision())
@@ -195,6 +233,16 @@ public class Notifications {
         var attempt = (UUID) rows.get(0)[0];
         events.write(NewEvent.of("alarm.raised", attempt, ((Number) rows.get(0)[1]).intValue()));
         return attempt;
+    }
+
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void purged(AttemptsPurged purged) {
+        for (var table : List.of("alarm_link", "notification")) {
+            database.createNativeMutationQuery("DELETE FROM " + table + " WHERE attempt IN (:ids)")
+                    .setParameter("ids", purged.attempts())
+                    .executeUpdate();
+        }
     }
 
     /** References of attempts that somebody raised an alarm about since a time. */

@@ -14,6 +14,7 @@ import org.springframework.stereotype.Component;
 @Component
 public class ClientNetwork {
     private static final int MOST_HOPS = 20;
+    private static final int CUSTOMER_BITS = 56;
 
     private final List<IPAddress> trusted;
 
@@ -50,6 +51,21 @@ public class ClientNetwork {
             }
         }
         return address;
+    }
+
+    /**
+     * What counts as one network: an IPv4 address, or the 56 bits of an IPv6 address that one customer gets at least (RFC 6177).
+     * One that cannot be read counts as itself.
+     */
+    public static String oneNetwork(String address) {
+        var parsed = new IPAddressString(address).getAddress();
+        if (parsed == null || parsed.isIPv4()) {
+            return address;
+        }
+        var v6 = parsed.toIPv6();
+        return v6.isIPv4Mapped()
+                ? v6.getEmbeddedIPv4Address().toString()
+                : v6.toPrefixBlock(CUSTOMER_BITS).toCanonicalString();
     }
 
     private boolean isProxy(String address) {

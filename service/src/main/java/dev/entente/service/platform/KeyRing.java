@@ -2,7 +2,6 @@ package dev.entente.service.platform;
 
 import dev.entente.core.seal.SigningKey;
 import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.FileAlreadyExistsException;
@@ -14,6 +13,7 @@ import java.security.GeneralSecurityException;
 import java.security.SecureRandom;
 import java.util.Base64;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.function.Supplier;
 import javax.crypto.Cipher;
@@ -23,13 +23,18 @@ import javax.crypto.spec.SecretKeySpec;
 import org.springframework.stereotype.Component;
 
 /**
- * Keys that never enter the database. Made on the first start; further nodes get a copy of the folder.
+ * Keys that never enter the database. Made on the first start; further nodes get a copy of the folder. The database knows their
+ * thumbprints: with other keys than those it was made with, or with none, the service does not start.
  *
  * <p>Values are encrypted with AES-256-GCM and carry the id of their key, so that a new line in {@code data.keys} is used for
  * what is written from then on while the old ones still read. Keys for single purposes are derived with HMAC-SHA-256, one label each.
  */
 @Component
 public class KeyRing {
+    private static final List<String> FILES = List.of("data.keys", "lookup.key", "service.key", "record.key");
+    private static final String RESTORE =
+            "Restore the folder from its backup, or name the right one with ENTENTE_SECRETS. Nothing was changed.";
+
     private final SecureRandom random;
     private final Map<Integer, byte[]> dataKeys = new LinkedHashMap<>();
     private final int current;
@@ -37,9 +42,11 @@ public class KeyRing {
     private final SigningKey service;
     private final SigningKey record;
 
-    KeyRing(ServiceSettings settings, SecureRandom random) {
+    KeyRing(ServiceSettings settings, SecureRandom random, KeyThumbprints thumbprints) {
         this.random = random;
         var folder = settings.secrets();
+        var known = thumbprints.known();
+        lookForMissing(folder, known, thumbprints);
         try {
             Files.createDirectories(
                     folder, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rwx------")));
@@ -58,8 +65,46 @@ public class KeyRing {
                     folder.resolve("record.key"),
                     () -> SigningKey.generate(random).encoded()));
         } catch (IOException e) {
-            throw new UncheckedIOException("the secrets folder cannot be used: " + folder, e);
+            throw new NotReady(
+                    "The secrets folder " + folder + " can't be used: " + e.getMessage() + ".",
+                    "Let the user that the service runs as read and write it: ENTENTE_SECRETS says where it is.");
         }
+        lookForOthers(folder, known, thumbprints);
+    }
+
+    /** A key that is made anew where one is missing would make everything unreadable that was written before. */
+    private static void lookForMissing(Path folder, Map<String, String> known, KeyThumbprints thumbprints) {
+        if (known.isEmpty() && !thumbprints.inUse()) {
+            return;
+        }
+        for (var file : FILES) {
+            if (!Files.exists(folder.resolve(file))) {
+                throw new NotReady(
+                        "The secrets folder " + folder + " lacks " + file + ", and the database was made with one.",
+                        RESTORE);
+            }
+        }
+    }
+
+    private void lookForOthers(Path folder, Map<String, String> known, KeyThumbprints thumbprints) {
+        var here = new LinkedHashMap<String, String>();
+        dataKeys.forEach((id, key) -> here.put("data " + id, thumbprint(key)));
+        here.put("lookup", thumbprint(lookup));
+        here.put("service", service.publicKey().thumbprint());
+        here.put("record", record.publicKey().thumbprint());
+        var all = known.keySet().containsAll(here.keySet()) ? known : thumbprints.remember(here);
+        all.forEach((name, thumbprint) -> {
+            if (!thumbprint.equals(here.get(name))) {
+                throw new NotReady(
+                        "The " + name + " key in the secrets folder " + folder
+                                + " is not the one that the database was made with.",
+                        RESTORE);
+            }
+        });
+    }
+
+    private static String thumbprint(byte[] key) {
+        return Base64.getUrlEncoder().withoutPadding().encodeToString(mac(key, "entente key thumbprint"));
     }
 
     /** Signs orders; stewards pin its public half when they join. */

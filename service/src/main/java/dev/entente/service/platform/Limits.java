@@ -1,19 +1,27 @@
 package dev.entente.service.platform;
 
+import dev.entente.core.guess.Charge;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.InstantSource;
+import java.util.List;
+import java.util.Optional;
 import org.hibernate.Session;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.interceptor.TransactionAspectSupport;
 
 /**
  * Counts within windows, in the database, so that they hold across nodes. A use is counted in a transaction of its own
- * before anything is compared, so that nothing rolls it back.
+ * before anything is compared, so that nothing rolls it back. Whose a count is, is kept as HMAC only.
  */
 @Component
 public class Limits {
+    /** The window of what is counted until a success. */
+    private static final Instant NEVER = Instant.ofEpochSecond(253_370_764_800L);
+
     private final Session database;
     private final KeyRing keys;
     private final InstantSource clock;
@@ -25,38 +33,159 @@ public class Limits {
     }
 
     /**
-     * Uses one of a limit.
+     * What came of a charge.
      *
-     * @param what the kind of limit
-     * @param value what is counted; kept only as HMAC
-     * @return whether there was one left
+     * @param refusedBy the limit that had too little left, and then nothing was taken; empty if all was taken
+     * @param last whether one of the limits is used up now
      */
-    @Transactional(propagation = Propagation.REQUIRES_NEW)
-    public boolean use(String what, String value, int max, Duration window) {
-        var used = database.createNativeQuery("""
-                        INSERT INTO limit_count (limit_key, window_end, used) VALUES (:key, to_timestamp(:end / 1000.0), 1)
-                        ON CONFLICT (limit_key, window_end) DO UPDATE SET used = limit_count.used + 1
-                        WHERE limit_count.used < :max RETURNING used""", Integer.class)
-                .setParameter("key", keys.blind("limit " + what, value))
-                .setParameter("end", end(window))
-                .setParameter("max", max)
-                .getResultList();
-        return !used.isEmpty();
+    public record Charged(Optional<Reached> refusedBy, boolean last) {
+        /** Whether there was enough. */
+        public boolean taken() {
+            return refusedBy.isEmpty();
+        }
     }
 
-    /** Gives back one that was used, since what it guards against turned out not to be. */
+    /**
+     * A limit that is used up.
+     *
+     * @param until when its window ends; null if only a success or an administrator ends it
+     */
+    public record Reached(Charge charge, Instant until) {}
+
+    /** Takes all of these or nothing. */
     @Transactional(propagation = Propagation.REQUIRES_NEW)
-    public void giveBack(String what, String value, Duration window) {
-        database.createNativeMutationQuery("""
-                        UPDATE limit_count SET used = used - 1
-                        WHERE limit_key = :key AND window_end = to_timestamp(:end / 1000.0) AND used > 0""")
-                .setParameter("key", keys.blind("limit " + what, value))
-                .setParameter("end", end(window))
+    public Charged charge(List<Charge> charges) {
+        if (charges.isEmpty()) {
+            return new Charged(Optional.empty(), false);
+        }
+        var charged = take(charges);
+        if (!charged.taken()) {
+            TransactionAspectSupport.currentTransactionStatus().setRollbackOnly();
+        }
+        return charged;
+    }
+
+    /** In one statement and one order for everybody, so that nobody waits in a circle. */
+    private Charged take(List<Charge> charges) {
+        return database.doReturningWork(connection -> {
+            try (var statement = connection.prepareStatement("""
+                    WITH wanted AS (SELECT * FROM unnest(?::bytea[], ?::timestamptz[], ?::bigint[], ?::bigint[])
+                        WITH ORDINALITY AS w(limit_key, window_end, amount, max, place)),
+                    taken AS (INSERT INTO limit_count AS c (limit_key, window_end, used)
+                        SELECT limit_key, window_end, amount FROM wanted WHERE amount <= max ORDER BY limit_key
+                        ON CONFLICT (limit_key, window_end) DO UPDATE SET used = c.used + excluded.used
+                        WHERE c.used + excluded.used <= (SELECT w.max FROM wanted w
+                            WHERE w.limit_key = excluded.limit_key AND w.window_end = excluded.window_end)
+                        RETURNING limit_key, window_end, used)
+                    SELECT w.place, t.used FROM wanted w LEFT JOIN taken t USING (limit_key, window_end)
+                    ORDER BY w.place""")) {
+                statement.setArray(
+                        1,
+                        connection.createArrayOf("bytea", charges.stream().map(this::key).toArray(byte[][]::new)));
+                statement.setArray(
+                        2,
+                        connection.createArrayOf(
+                                "timestamptz",
+                                charges.stream().map(c -> end(c.window()).toString()).toArray()));
+                statement.setArray(
+                        3,
+                        connection.createArrayOf("int8", charges.stream().map(Charge::amount).toArray()));
+                statement.setArray(
+                        4,
+                        connection.createArrayOf("int8", charges.stream().map(Charge::max).toArray()));
+                var last = false;
+                try (var rows = statement.executeQuery()) {
+                    while (rows.next()) {
+                        var charge = charges.get(rows.getInt(1) - 1);
+                        var used = rows.getLong(2);
+                        if (rows.wasNull()) {
+                            return new Charged(Optional.of(new Reached(charge, ends(charge))), false);
+                        }
+                        last |= used + charge.amount() > charge.max();
+                    }
+                }
+                return new Charged(Optional.empty(), last);
+            }
+        });
+    }
+
+    /** The first of these that has too little left; nothing is taken. */
+    @Transactional(readOnly = true)
+    public Optional<Reached> reached(List<Charge> charges) {
+        for (var charge : charges) {
+            if (used(charge) + charge.amount() > charge.max()) {
+                return Optional.of(new Reached(charge, ends(charge)));
+            }
+        }
+        return Optional.empty();
+    }
+
+    /** How much of a limit is used in the window that runs. */
+    @Transactional(readOnly = true)
+    public long used(Charge charge) {
+        return database.createNativeQuery(
+                        "SELECT used FROM limit_count WHERE limit_key = :key AND window_end = :end", Long.class)
+                .setParameter("key", key(charge))
+                .setParameter("end", end(charge.window()))
+                .getResultStream()
+                .findFirst()
+                .orElse(0L);
+    }
+
+    /** Gives back what was taken, since what it guards against turned out not to be. */
+    @Transactional(propagation = Propagation.REQUIRES_NEW)
+    public void giveBack(List<Charge> charges) {
+        for (var charge : charges) {
+            database.createNativeMutationQuery("""
+                            UPDATE limit_count SET used = greatest(0, used - :amount)
+                            WHERE limit_key = :key AND window_end = :end""")
+                    .setParameter("amount", charge.amount())
+                    .setParameter("key", key(charge))
+                    .setParameter("end", end(charge.window()))
+                    .executeUpdate();
+        }
+    }
+
+    /** Sets what is counted until a success, which has come now, to what may still fail. */
+    @Transactional
+    public void succeeded(Charge charge, long outstanding) {
+        database.createNativeMutationQuery(
+                        "UPDATE limit_count SET used = :left WHERE limit_key = :key AND window_end = :end")
+                .setParameter("left", outstanding)
+                .setParameter("key", key(charge))
+                .setParameter("end", NEVER)
                 .executeUpdate();
     }
 
-    private long end(Duration window) {
-        return (clock.millis() / window.toMillis() + 1) * window.toMillis();
+    /**
+     * Uses one of a limit.
+     *
+     * @return whether there was one left
+     */
+    public boolean use(String limit, String subject, int max, Duration window) {
+        return charge(List.of(new Charge(limit, subject, window, 1, max))).taken();
+    }
+
+    /**
+     * The same within the caller's transaction: for what may be counted in vain, and not for what guards anything.
+     */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public boolean useHere(String limit, String subject, int max, Duration window) {
+        return take(List.of(new Charge(limit, subject, window, 1, max))).taken();
+    }
+
+    private Instant ends(Charge charge) {
+        return charge.window() == null ? null : end(charge.window());
+    }
+
+    private byte[] key(Charge charge) {
+        return keys.blind("limit " + charge.limit(), charge.subject());
+    }
+
+    private Instant end(Duration window) {
+        return window == null
+                ? NEVER
+                : Instant.ofEpochMilli((clock.millis() / window.toMillis() + 1) * window.toMillis());
     }
 
     @Scheduled(fixedDelay = 600_000)

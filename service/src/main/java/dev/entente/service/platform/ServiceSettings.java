@@ -27,8 +27,10 @@ import org.springframework.validation.annotation.Validated;
  * @param longestWait how long a steward's question for work is held back at most
  * @param changesInterval how long after one look for changes in a directory the next follows
  * @param comparisonInterval how long after one full comparison with a directory the next follows
- * @param startsPerName attempts for one name as typed within a quarter of an hour
- * @param startsPerNetwork attempts from one address within a quarter of an hour
+ * @param startsPerNetwork attempts from one network within a quarter of an hour; before that each takes longer to answer
+ * @param codesPerHour codes that a person is sent in an hour for those who ask from unknown places, for those who ask from
+ *     known networks, and for a known browser, each
+ * @param attemptsKept how long finished attempts are kept; the record keeps what happened
  * @param losesWayLimit when more people than this would lose a way in, publishing asks for their number
  * @param trustedProxies address ranges of proxies whose {@code X-Forwarded-For} is believed
  */
@@ -49,7 +51,8 @@ public record ServiceSettings(
         @DefaultValue("25s") Duration longestWait,
         @DefaultValue("3s") Duration changesInterval,
         @DefaultValue("1h") Duration comparisonInterval,
-        @DefaultValue("8") int startsPerName,
         @DefaultValue("120") int startsPerNetwork,
+        @DefaultValue("5") int codesPerHour,
+        @DefaultValue("90d") Duration attemptsKept,
         @DefaultValue({}) List<String> trustedProxies,
         @DefaultValue("0") int losesWayLimit) {}

@@ -5,6 +5,7 @@ import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.core.policy.Decision;
+import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Survey;
 import dev.entente.core.verify.Method;
 import dev.entente.service.directory.Directories;
@@ -77,6 +78,14 @@ public class Configurations {
                     .orElseThrow(() -> new IllegalStateException("revision " + n + " cannot be read any more"))
                     .as(n);
         });
+    }
+
+    /** A policy as it was in a published state. */
+    public Policy policy(int revision, String name) {
+        return revision(revision).policies().stream()
+                .filter(p -> p.name().equals(name))
+                .findFirst()
+                .orElseThrow();
     }
 
     /**

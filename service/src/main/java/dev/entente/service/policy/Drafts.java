@@ -8,6 +8,7 @@ import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.core.policy.Rehearsal;
 import dev.entente.core.policy.Survey;
 import dev.entente.core.policy.Weakening;
+import dev.entente.service.approval.Approvals;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
@@ -38,6 +39,7 @@ class Drafts {
     private final Configurations configurations;
     private final EventLog events;
     private final InstantSource clock;
+    private final Approvals approvals;
 
     Drafts(
             Session database,
@@ -45,13 +47,15 @@ class Drafts {
             EventLog events,
             InstantSource clock,
             Everybody everybody,
-            ServiceSettings settings) {
+            ServiceSettings settings,
+            Approvals approvals) {
         this.database = database;
         this.configurations = configurations;
         this.events = events;
         this.clock = clock;
         this.everybody = everybody;
         this.settings = settings;
+        this.approvals = approvals;
     }
 
     AdminApi.Draft start(String name, String author) {
@@ -171,27 +175,6 @@ class Drafts {
         return publish(current + 1, row.files, wanted.note(), author, approvedBy, "This draft changes nothing.");
     }
 
-    /** Whose approval changes need. */
-    String askedFor() {
-        return database.createNativeQuery("SELECT asked_for FROM approval_rule", String.class)
-                .getResultStream()
-                .findFirst()
-                .orElse("nothing");
-    }
-
-    void askFor(String what, String administrator) {
-        if (!List.of("nothing", "weakening", "everything").contains(what)) {
-            throw Problem.invalid("Approval is asked for nothing, weakening or everything.");
-        }
-        database.createNativeMutationQuery("""
-                        INSERT INTO approval_rule (asked_for, changed_at) VALUES (:what, :now)
-                        ON CONFLICT (id) DO UPDATE SET asked_for = excluded.asked_for, changed_at = excluded.changed_at""")
-                .setParameter("what", what)
-                .setParameter("now", clock.instant())
-                .executeUpdate();
-        events.write(NewEvent.administration("approval.set", administrator).with("what", what));
-    }
-
     private List<String> weaker(Map<String, String> files) {
         return Weakening.of(configurations.current(), valid(files));
     }
@@ -208,7 +191,7 @@ class Drafts {
     }
 
     private boolean needed(List<String> weaker) {
-        return switch (askedFor()) {
+        return switch (approvals.askedFor()) {
             case "everything" -> true;
             case "weakening" -> !weaker.isEmpty();
             default -> false;
@@ -323,7 +306,7 @@ class Drafts {
         losesWay(row.files, wanted);
         var note = wanted.note();
         var said = note == null || note.isBlank() ? "Back to revision " + number : note;
-        if (!askedFor().equals("nothing") && !weaker(row.files).isEmpty()) {
+        if (!approvals.askedFor().equals("nothing") && !weaker(row.files).isEmpty()) {
             throw Problem.conflict("Going back makes something weaker, and a second person has to approve that: start a"
                     + " draft, load what the revision holds, and submit it.");
         }

@@ -113,19 +113,6 @@ class PolicyController {
         planned.cancel(id, administrator);
     }
 
-    @GetMapping("/approval-rule")
-    @Transactional(readOnly = true)
-    public AdminApi.ApprovalRule approvalRule() {
-        return new AdminApi.ApprovalRule(drafts.askedFor());
-    }
-
-    @PutMapping("/approval-rule")
-    AdminApi.ApprovalRule askFor(
-            @RequestBody AdminApi.ApprovalRule rule, @AuthenticationPrincipal String administrator) {
-        drafts.askFor(rule.askedFor() == null ? "" : rule.askedFor(), administrator);
-        return rule;
-    }
-
     /** What a draft makes weaker, and whether a second person has to agree. */
     @GetMapping("/drafts/{id}/approval")
     AdminApi.Approval approval(@PathVariable UUID id) {

@@ -109,6 +109,13 @@ public class Stops {
                 .ifPresent(this::refuse);
     }
 
+    /** @throws Problem 503 if nobody may start anything from this address; says nothing about any name */
+    @Transactional(readOnly = true)
+    public void checkNetwork(String address) {
+        latest(inForce().stream().filter(stop -> stop.stopsNetwork(address)).toList())
+                .ifPresent(this::refuse);
+    }
+
     private void refuse(Optional<Instant> until) {
         var more = new HashMap<String, Object>();
         until.ifPresent(at -> {
@@ -186,11 +193,11 @@ public class Stops {
         }
         var what = Objects.requireNonNullElse(wanted.what(), "");
         var possible = possible(policies);
-        if (!possible.contains(what)) {
-            throw Problem.invalid("Nothing is called " + (what.length() > 80 ? "that" : what)
-                    + ". These can be stopped: " + String.join(", ", possible) + ".");
-        }
-        var stop = Stop.of(what, reason, until).orElseThrow();
+        var stop = Stop.of(what, reason, until)
+                .filter(s -> s.kind() == Stop.Kind.NETWORK || possible.contains(what))
+                .orElseThrow(() -> Problem.invalid("Nothing is called " + (what.length() > 80 ? "that" : what)
+                        + ". You can stop these: " + String.join(", ", possible)
+                        + ", or a network such as network:203.0.113.0/24."));
         if (stop.kind() == Stop.Kind.DIRECTORY) {
             // The end of a stop lets the directory go on, which would lift what somebody else meant to last.
             if (directories.find(stop.name()).orElseThrow().suspended()

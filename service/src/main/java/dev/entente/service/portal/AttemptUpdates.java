@@ -1,83 +1,127 @@
 package dev.entente.service.portal;
 
+import dev.entente.service.attempt.Attempts;
+import dev.entente.service.delivery.Deliveries;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.util.Map;
-import java.util.Queue;
+import java.util.Objects;
+import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
-import java.util.concurrent.locks.Lock;
-import java.util.concurrent.locks.ReentrantLock;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.Supplier;
 import org.springframework.context.event.EventListener;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 
-/** Pages that wait, on this node. A waiting page holds neither a thread nor a database connection. */
+/**
+ * Pages that wait, on this node: one for an attempt, the latest. A waiting page holds neither a thread nor a database
+ * connection, and is told only what changed. What cannot be told at once, since too much is to be told, is told by the next
+ * look.
+ */
 @Component
 class AttemptUpdates {
     private static final long LONGEST = 90_000;
-    private static final int MOST_FOR_ONE = 4;
+    private static final int WAITING_TO_BE_TOLD = 1000;
 
-    private final Map<UUID, Queue<Page>> pages = new ConcurrentHashMap<>();
-    private final ExecutorService telling = Executors.newFixedThreadPool(4);
+    private final Map<UUID, Page> pages = new ConcurrentHashMap<>();
+    private final Attempts attempts;
+    private final Deliveries deliveries;
+    private final ExecutorService telling = new ThreadPoolExecutor(
+            4,
+            4,
+            0,
+            TimeUnit.SECONDS,
+            new ArrayBlockingQueue<>(WAITING_TO_BE_TOLD),
+            new ThreadPoolExecutor.DiscardPolicy());
 
-    private record Page(SseEmitter emitter, Supplier<PortalApi.Attempt> view, Lock lock) {}
+    AttemptUpdates(Attempts attempts, Deliveries deliveries) {
+        this.attempts = attempts;
+        this.deliveries = deliveries;
+    }
 
-    SseEmitter follow(UUID attempt, Supplier<PortalApi.Attempt> view) {
-        var emitter = new SseEmitter(LONGEST);
-        var page = new Page(emitter, view, new ReentrantLock());
-        var queue = pages.computeIfAbsent(attempt, a -> new ConcurrentLinkedQueue<>());
-        while (queue.size() >= MOST_FOR_ONE) {
-            var oldest = queue.poll();
-            if (oldest != null) {
-                oldest.emitter().complete();
+    private static final class Page {
+        private final SseEmitter emitter = new SseEmitter(LONGEST);
+        private final Supplier<PortalApi.Attempt> view;
+        private final AtomicBoolean waits = new AtomicBoolean();
+        private volatile String stamp = "";
+        private PortalApi.Attempt told;
+
+        Page(Supplier<PortalApi.Attempt> view) {
+            this.view = view;
+        }
+
+        /** One at a time for a page, so that an older view never follows a newer one. */
+        synchronized void tell() {
+            waits.set(false);
+            try {
+                var now = view.get();
+                if (!Objects.equals(now, told)) {
+                    emitter.send(now);
+                    told = now;
+                }
+            } catch (IOException | RuntimeException e) {
+                // The page went away or its attempt did; it asks again by itself if it is still there.
+                emitter.complete();
             }
         }
-        queue.add(page);
-        Runnable forget = () -> {
-            queue.remove(page);
-            pages.computeIfPresent(attempt, (a, q) -> q.isEmpty() ? null : q);
-        };
-        emitter.onCompletion(forget);
-        emitter.onError(e -> forget.run());
-        telling.execute(() -> tell(page));
-        return emitter;
+    }
+
+    SseEmitter follow(UUID attempt, Supplier<PortalApi.Attempt> view) {
+        var page = new Page(view);
+        var before = pages.put(attempt, page);
+        if (before != null) {
+            before.emitter.complete();
+        }
+        Runnable forget = () -> pages.remove(attempt, page);
+        page.emitter.onCompletion(forget);
+        page.emitter.onError(e -> forget.run());
+        tell(page);
+        return page.emitter;
+    }
+
+    private void tell(Page page) {
+        // However often it changed meanwhile, the page is told once.
+        if (page.waits.compareAndSet(false, true)) {
+            telling.execute(page::tell);
+        }
     }
 
     @EventListener
     void changed(WakeUps.AttemptChanged change) {
-        tellAll(UUID.fromString(change.attempt()));
+        var page = pages.get(UUID.fromString(change.attempt()));
+        if (page != null) {
+            tell(page);
+        }
     }
 
-    /** Makes up for a lost wake-up, and finds out about pages that went away. */
+    /** Makes up for a lost wake-up: one question for all pages, and nothing is put together where nothing changed. */
     @Scheduled(fixedDelay = 3000)
     void look() {
-        pages.keySet().forEach(this::tellAll);
-    }
-
-    private void tellAll(UUID attempt) {
-        var queue = pages.get(attempt);
-        if (queue != null) {
-            queue.forEach(page -> telling.execute(() -> tell(page)));
+        var waiting = Set.copyOf(pages.keySet());
+        if (waiting.isEmpty()) {
+            return;
         }
-    }
-
-    private static void tell(Page page) {
-        // One at a time for a page, so that an older view never follows a newer one.
-        page.lock().lock();
-        try {
-            page.emitter().send(page.view().get());
-        } catch (IOException | RuntimeException e) {
-            // The page went away or its attempt did; it asks again by itself if it is still there.
-            page.emitter().complete();
-        } finally {
-            page.lock().unlock();
-        }
+        var standing = attempts.stamps(waiting);
+        var carried = deliveries.stamps(waiting);
+        waiting.forEach(attempt -> {
+            var page = pages.get(attempt);
+            if (page == null) {
+                return;
+            }
+            var stamp = standing.get(attempt) + " " + carried.get(attempt);
+            if (!stamp.equals(page.stamp)) {
+                page.stamp = stamp;
+                page.waits.set(false);
+                tell(page);
+            }
+        });
     }
 }

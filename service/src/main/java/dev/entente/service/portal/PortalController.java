@@ -5,9 +5,16 @@ import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Terms;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.verify.Method;
+import dev.entente.service.attempt.Acts;
+import dev.entente.service.attempt.Admission;
 import dev.entente.service.attempt.Attempts;
 import dev.entente.service.attempt.Attempts.Held;
 import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Challenges;
+import dev.entente.service.attempt.Coming;
+import dev.entente.service.attempt.KnownPlaces;
+import dev.entente.service.attempt.Offering;
+import dev.entente.service.attempt.StartGate;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.delivery.Deliveries;
@@ -16,6 +23,7 @@ import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.wire.AttemptAct;
 import dev.entente.wire.PortalApi;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
@@ -36,6 +44,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
@@ -52,6 +61,12 @@ class PortalController {
     private static final int LONGEST_NAME = 256;
 
     private final Attempts attempts;
+    private final Admission admission;
+    private final Challenges challenges;
+    private final Offering offering;
+    private final StartGate gate;
+    private final KnownPlaces places;
+    private final Acts acts;
     private final Enrolling enrolling;
     private final ClientNetwork networks;
     private final KeyRing keys;
@@ -65,6 +80,12 @@ class PortalController {
 
     PortalController(
             Attempts attempts,
+            Admission admission,
+            Challenges challenges,
+            Offering offering,
+            StartGate gate,
+            KnownPlaces places,
+            Acts acts,
             Enrolling enrolling,
             ClientNetwork networks,
             KeyRing keys,
@@ -76,6 +97,12 @@ class PortalController {
             ServiceSettings settings,
             TransactionTemplate transaction) {
         this.attempts = attempts;
+        this.admission = admission;
+        this.challenges = challenges;
+        this.offering = offering;
+        this.gate = gate;
+        this.places = places;
+        this.acts = acts;
         this.enrolling = enrolling;
         this.networks = networks;
         this.keys = keys;
@@ -90,9 +117,27 @@ class PortalController {
 
     /** What the first page needs. */
     @GetMapping("/context")
-    PortalApi.Context context() {
+    PortalApi.Context context(@CookieValue(name = DEVICE, required = false) String device) {
         return new PortalApi.Context(
-                settings.organisation(), settings.helpDesk(), attempts.actions(), attempts.ready(), attempts.paused());
+                settings.organisation(),
+                settings.helpDesk(),
+                offering.actions(),
+                offering.ready(),
+                offering.paused(),
+                device != null && places.anybody(hash(device)));
+    }
+
+    private byte[] hash(String device) {
+        return keys.blind("device", device == null ? "" : device);
+    }
+
+    private Coming coming(HttpServletRequest request, String device) {
+        var address = networks.of(request);
+        return new Coming(
+                address,
+                ClientNetwork.oneNetwork(address),
+                hash(device),
+                request.getHeader(HttpHeaders.ACCEPT_LANGUAGE));
     }
 
     /** Says who somebody is; starts an attempt, known or not. */
@@ -102,7 +147,7 @@ class PortalController {
             @CookieValue(name = DEVICE, required = false) String known,
             HttpServletRequest request) {
         if (start.name() == null || start.name().isBlank() || start.name().length() > LONGEST_NAME) {
-            throw Problem.invalid("Type the name that you sign in with.");
+            throw Problem.invalid("Type the name you sign in with.");
         }
         if (start.key() == null) {
             throw Problem.invalid("The attempt's key is missing.");
@@ -110,49 +155,79 @@ class PortalController {
         var action = Action.labelled(start.action())
                 .filter(Action::available)
                 .orElseThrow(() -> Problem.invalid("This cannot be done here."));
-        var network = networks.of(request);
         // Every browser gets one, whoever starts: it says nothing until something was finished with it.
         var device = known != null && known.matches("[A-Za-z0-9_-]{43}") ? known : newDevice();
-        return deadline.answer(() -> {
-            var held = attempts.start(
-                    start.name(), action, start.key(), network, device, request.getHeader(HttpHeaders.ACCEPT_LANGUAGE));
-            return ResponseEntity.status(HttpStatus.CREATED)
-                    .header(HttpHeaders.SET_COOKIE, holding(held), cookie(DEVICE, device, DEVICE_LIFE))
-                    .body(shown(held.attempt()));
-        });
+        var coming = coming(request, device);
+        var ticket = gate.admit(coming);
+        var answer = deadline.answer(
+                () -> {
+                    var held = admission.start(start.name(), action, start.key(), coming);
+                    return ResponseEntity.status(HttpStatus.CREATED)
+                            .header(HttpHeaders.SET_COOKIE, holding(held), cookie(DEVICE, device, DEVICE_LIFE))
+                            .body(shown(held.attempt()));
+                },
+                ticket.slower());
+        answer.onCompletion(ticket::close);
+        return answer;
     }
 
-    /** Where the attempt stands. */
+    /** Where the attempt stands; nothing if this browser holds none. */
     @GetMapping("/attempt")
-    PortalApi.Attempt attempt(@CookieValue(name = COOKIE, required = false) String cookie) {
-        return shown(cookie);
+    ResponseEntity<PortalApi.Attempt> attempt(@CookieValue(name = COOKIE, required = false) String cookie) {
+        return cookie == null || cookie.isEmpty()
+                ? ResponseEntity.noContent().build()
+                : ResponseEntity.ok(shown(cookie));
     }
 
     /** Asks for a code. */
     @PostMapping("/attempt/challenges")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> ask(
-            @RequestBody PortalApi.Ask ask, @CookieValue(name = COOKIE, required = false) String cookie) {
+            @RequestBody PortalApi.Ask ask,
+            @CookieValue(name = COOKIE, required = false) String cookie,
+            @CookieValue(name = DEVICE, required = false) String device,
+            HttpServletRequest request) {
         var method = Method.labelled(ask.method()).orElseThrow(() -> Problem.invalid("There is no such method."));
+        var coming = coming(request, device);
         return deadline.answer(() -> {
-            attempts.ask(cookie, method);
+            challenges.ask(cookie, method, coming);
             return ResponseEntity.status(HttpStatus.CREATED).body(shown(cookie));
         });
     }
 
-    /** Answers a challenge. */
+    /**
+     * Answers a challenge. If the answer to a right one got lost, the same call gets another cookie when the attempt's key has
+     * signed it.
+     */
     @PostMapping("/attempt/challenges/{id}/answers")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> answer(
             @PathVariable UUID id,
             @RequestBody PortalApi.Answer answer,
-            @CookieValue(name = COOKIE, required = false) String cookie) {
-        return deadline.answer(() -> answer(HttpStatus.OK, attempts.answer(cookie, id, answer.code())));
+            @CookieValue(name = COOKIE, required = false) String cookie,
+            @CookieValue(name = DEVICE, required = false) String device,
+            @RequestHeader(name = AttemptAct.HEADER, required = false) String act,
+            HttpServletRequest request) {
+        var coming = coming(request, device);
+        var call = PortalRequests.call(request);
+        return deadline.answer(() -> answer(
+                HttpStatus.OK,
+                challenges
+                        .again(cookie, attempt -> act != null && acts.signed(attempt, call))
+                        .orElseGet(() -> challenges.answer(cookie, id, answer.code(), coming))));
     }
 
     /** Accepts the terms. */
     @PostMapping("/attempt/terms")
     PortalApi.Attempt accept(
-            @RequestBody PortalApi.Acceptance acceptance, @CookieValue(name = COOKIE, required = false) String cookie) {
+            @RequestBody PortalApi.Acceptance acceptance,
+            @CookieValue(name = COOKIE, required = false) String cookie,
+            HttpServletRequest request) {
+        signed(held(cookie), request);
         return shown(attempts.accept(cookie, acceptance.terms()));
+    }
+
+    private Running signed(Running attempt, HttpServletRequest request) {
+        acts.require(attempt, PortalRequests.call(request));
+        return attempt;
     }
 
     /** How the person can be recognised. */
@@ -165,8 +240,10 @@ class PortalController {
     @PostMapping("/attempt/enrolments/apps")
     @ResponseStatus(HttpStatus.CREATED)
     PortalApi.OfferedApp newApp(
-            @RequestBody PortalApi.NewApp app, @CookieValue(name = COOKIE, required = false) String cookie) {
-        return enrolling.offerApp(own(cookie), app.label());
+            @RequestBody PortalApi.NewApp app,
+            @CookieValue(name = COOKIE, required = false) String cookie,
+            HttpServletRequest request) {
+        return enrolling.offerApp(signed(own(cookie), request), app.label());
     }
 
     /** The app's first code. */
@@ -174,27 +251,33 @@ class PortalController {
     List<PortalApi.OwnMethod> confirmApp(
             @PathVariable UUID id,
             @RequestBody PortalApi.Answer answer,
-            @CookieValue(name = COOKIE, required = false) String cookie) {
-        return enrolling.confirmApp(own(cookie), id, answer.code());
+            @CookieValue(name = COOKIE, required = false) String cookie,
+            HttpServletRequest request) {
+        return enrolling.confirmApp(signed(own(cookie), request), id, answer.code());
     }
 
     /** Makes new recovery codes. */
     @PostMapping("/attempt/enrolments/recovery-codes")
     @ResponseStatus(HttpStatus.CREATED)
-    PortalApi.RecoveryCodes newRecoveryCodes(@CookieValue(name = COOKIE, required = false) String cookie) {
-        return enrolling.newRecoveryCodes(own(cookie));
+    PortalApi.RecoveryCodes newRecoveryCodes(
+            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
+        return enrolling.newRecoveryCodes(signed(own(cookie), request));
     }
 
     /** Takes a method away. */
     @DeleteMapping("/attempt/enrolments/{id}")
     List<PortalApi.OwnMethod> removeEnrolment(
-            @PathVariable UUID id, @CookieValue(name = COOKIE, required = false) String cookie) {
-        return enrolling.remove(own(cookie), id);
+            @PathVariable UUID id,
+            @CookieValue(name = COOKIE, required = false) String cookie,
+            HttpServletRequest request) {
+        return enrolling.remove(signed(own(cookie), request), id);
     }
 
     /** Done with the details. */
     @PostMapping("/attempt/end")
-    PortalApi.Attempt finish(@CookieValue(name = COOKIE, required = false) String cookie) {
+    PortalApi.Attempt finish(
+            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
+        signed(held(cookie), request);
         return shown(attempts.finish(cookie));
     }
 
@@ -243,7 +326,9 @@ class PortalController {
 
     /** Goes on without proving again: to a new password after an unlock, to another try after a failure. */
     @PostMapping("/attempt/continuation")
-    PortalApi.Attempt goOn(@CookieValue(name = COOKIE, required = false) String cookie) {
+    PortalApi.Attempt goOn(
+            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
+        signed(held(cookie), request);
         return shown(attempts.goOn(cookie));
     }
 
@@ -311,12 +396,12 @@ class PortalController {
 
     private PortalApi.Attempt shown(Running attempt) {
         var open = attempt.state() == AttemptState.PROVING
-                ? attempts.open(attempt.id())
+                ? challenges.open(attempt.id())
                         .map(c -> new PortalApi.Challenge(
                                 c.id(),
                                 c.method().label(),
                                 c.triesLeft(),
-                                Attempts.CHALLENGES - attempt.challenges(),
+                                Challenges.MOST - attempt.challenges(),
                                 c.expiresAt().toEpochMilli()))
                         .orElse(null)
                 : null;
@@ -326,7 +411,7 @@ class PortalController {
                 attempt.reference().toString(),
                 attempt.state().name().toLowerCase(Locale.ROOT),
                 attempt.action().label(),
-                attempts.methods(attempt).stream().map(Method::label).toList(),
+                offering.methods(attempt).stream().map(Method::label).toList(),
                 attempt.proved().stream().map(Method::label).toList(),
                 open,
                 attempts.terms(attempt).map(t -> terms(t, attempt.language())).orElse(null),

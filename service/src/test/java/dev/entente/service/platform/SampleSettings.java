@@ -27,8 +27,9 @@ public final class SampleSettings {
                 minute,
                 minute,
                 minute,
-                8,
                 120,
+                5,
+                minute,
                 trustedProxies,
                 0);
     }

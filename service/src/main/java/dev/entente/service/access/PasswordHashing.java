@@ -1,0 +1,64 @@
+package dev.entente.service.access;
+
+import dev.entente.service.platform.Problem;
+import jakarta.annotation.PreDestroy;
+import java.util.Map;
+import java.util.concurrent.ArrayBlockingQueue;
+import java.util.concurrent.RejectedExecutionException;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
+import org.springframework.http.HttpStatus;
+import org.springframework.security.crypto.argon2.Argon2PasswordEncoder;
+import org.springframework.stereotype.Component;
+import org.springframework.web.context.request.async.DeferredResult;
+
+/**
+ * Argon2id, two at once: each takes memory and a core for a while. Whoever waits, waits in a bounded queue and not on a
+ * thread that serves requests, so that a flood of sign-ins holds nothing else up.
+ */
+@Component
+class PasswordHashing {
+    private static final int AT_ONCE = 2;
+    private static final int WAITING = 60;
+
+    private final Argon2PasswordEncoder argon2 = Argon2PasswordEncoder.defaultsForSpringSecurity_v5_8();
+    private final String nobody = argon2.encode("nobody has this password");
+    private final ThreadPoolExecutor working =
+            new ThreadPoolExecutor(AT_ONCE, AT_ONCE, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(WAITING));
+
+    /** Does work that hashes, and answers when it is done. */
+    <T> DeferredResult<T> answer(Supplier<T> work) {
+        var answer = new DeferredResult<T>(60_000L);
+        try {
+            working.execute(() -> {
+                try {
+                    answer.setResult(work.get());
+                } catch (RuntimeException e) {
+                    answer.setErrorResult(e);
+                }
+            });
+        } catch (RejectedExecutionException e) {
+            throw Problem.of(
+                    HttpStatus.SERVICE_UNAVAILABLE,
+                    "busy",
+                    "Too many people are signing in right now. Try again in a minute.",
+                    Map.of("retryAfter", 30));
+        }
+        return answer;
+    }
+
+    String hash(String password) {
+        return argon2.encode(password);
+    }
+
+    /** @param hash null for nobody, which takes the same time */
+    boolean matches(String password, String hash) {
+        return argon2.matches(password, hash == null ? nobody : hash) && hash != null;
+    }
+
+    @PreDestroy
+    void stop() {
+        working.shutdown();
+    }
+}

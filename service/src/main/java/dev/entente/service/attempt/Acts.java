@@ -1,0 +1,63 @@
+package dev.entente.service.attempt;
+
+import dev.entente.core.seal.InvalidDocument;
+import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AttemptAct;
+import org.hibernate.Session;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
+
+/** What the attempt's key has to sign, since a cookie can be copied and that key cannot. Each signature is taken once. */
+@Component
+public class Acts {
+    private final Session database;
+
+    Acts(Session database) {
+        this.database = database;
+    }
+
+    /**
+     * One call within an attempt.
+     *
+     * @param signed the header, or null
+     * @param path below the portal's API
+     * @param body as it came, empty if there was none
+     */
+    public record Call(String signed, String method, String path, String body) {}
+
+    /** @throws Problem 403 if the attempt's key did not sign this very call, or if it was taken before */
+    @Transactional(propagation = Propagation.REQUIRES_NEW)
+    public void require(Running attempt, Call call) {
+        if (!signed(attempt, call)) {
+            throw Problem.of(
+                    HttpStatus.FORBIDDEN,
+                    "act-not-signed",
+                    "This can only be done in the browser that started the attempt. Go back to it, or start again.");
+        }
+    }
+
+    /** Whether the attempt's key signed this very call, for the first time. */
+    @Transactional
+    public boolean signed(Running attempt, Call call) {
+        try {
+            var act = AttemptAct.verify(
+                    call.signed(),
+                    attempt.key(),
+                    attempt.reference().digits(),
+                    call.method(),
+                    call.path(),
+                    call.body());
+            return database.createNativeMutationQuery(
+                                    "INSERT INTO attempt_act (attempt, jti) VALUES (:attempt, :jti) ON CONFLICT DO NOTHING")
+                            .setParameter("attempt", attempt.id())
+                            .setParameter("jti", act.jti())
+                            .executeUpdate()
+                    == 1;
+        } catch (InvalidDocument e) {
+            return false;
+        }
+    }
+}

@@ -1,0 +1,534 @@
+package dev.entente.service.attempt;
+
+import dev.entente.core.attempt.AttemptState;
+import dev.entente.core.attempt.AttemptStep;
+import dev.entente.core.guess.Charge;
+import dev.entente.core.guess.Familiarity;
+import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Policy;
+import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Verifier;
+import dev.entente.service.attempt.Attempts.Held;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.people.People;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Limits;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.WakeUps;
+import dev.entente.service.policy.Configurations;
+import dev.entente.service.policy.Stops;
+import jakarta.persistence.LockModeType;
+import java.security.MessageDigest;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.function.Predicate;
+import java.util.stream.Collectors;
+import org.hibernate.Session;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.support.TransactionTemplate;
+
+/**
+ * Challenges inside attempts: asked, sent, answered. What depends on whose attempt it is happens behind the answer that a
+ * challenge was asked; an answer is judged for everybody, and what does not count takes the same path and fails.
+ */
+@Component
+public class Challenges {
+    /** Challenges until one is answered, after which they count anew. */
+    public static final int MOST = 3;
+
+    /** How long a challenge can be answered whose method says nothing of it. */
+    private static final Duration LIFE = Duration.ofMinutes(10);
+
+    private static final Duration STANDING = Duration.ofMinutes(70);
+    /** When so many answers were wrong in a day in somebody's name from unknown places, they are told. */
+    private static final int MANY_WRONG = 10;
+
+    private final Session database;
+    private final Configurations configurations;
+    private final People people;
+    private final Offering offering;
+    private final Admission admission;
+    private final KnownPlaces places;
+    private final Guesses guesses;
+    private final StandingCodes standing;
+    private final Pressure pressure;
+    private final PersonNotices notices;
+    private final Map<Method, Verifier> verifiers;
+    private final Stops stops;
+    private final Limits limits;
+    private final AttemptCookies cookies;
+    private final BehindAnswers behind;
+    private final EventLog events;
+    private final KeyRing keys;
+    private final WakeUps wakeUps;
+    private final ServiceSettings settings;
+    private final InstantSource clock;
+    private final TransactionTemplate transaction;
+
+    Challenges(
+            Session database,
+            Configurations configurations,
+            People people,
+            Offering offering,
+            Admission admission,
+            KnownPlaces places,
+            Guesses guesses,
+            StandingCodes standing,
+            Pressure pressure,
+            PersonNotices notices,
+            List<Verifier> verifiers,
+            Stops stops,
+            Limits limits,
+            AttemptCookies cookies,
+            BehindAnswers behind,
+            EventLog events,
+            KeyRing keys,
+            WakeUps wakeUps,
+            ServiceSettings settings,
+            InstantSource clock,
+            TransactionTemplate transaction) {
+        this.database = database;
+        this.configurations = configurations;
+        this.people = people;
+        this.offering = offering;
+        this.admission = admission;
+        this.places = places;
+        this.guesses = guesses;
+        this.standing = standing;
+        this.pressure = pressure;
+        this.notices = notices;
+        this.verifiers = verifiers.stream().collect(Collectors.toMap(Verifier::method, v -> v));
+        this.stops = stops;
+        this.limits = limits;
+        this.cookies = cookies;
+        this.behind = behind;
+        this.events = events;
+        this.keys = keys;
+        this.wakeUps = wakeUps;
+        this.settings = settings;
+        this.clock = clock;
+        this.transaction = transaction;
+    }
+
+    /** A challenge that waits for an answer. */
+    public record Asked(UUID id, Method method, int triesLeft, Instant expiresAt) {}
+
+    /** The challenge that waits for an answer, if there is one with tries and time left. */
+    @Transactional(readOnly = true)
+    public Optional<Asked> open(UUID attempt) {
+        return database.createNativeQuery("""
+                        SELECT id, method, max_tries - tries, expires_at FROM challenge
+                        WHERE NOT answered AND id = (SELECT id FROM challenge WHERE attempt = :attempt
+                            ORDER BY created_at DESC LIMIT 1)""", Object[].class)
+                .setParameter("attempt", attempt)
+                .getResultStream()
+                .map(r -> new Asked(
+                        (UUID) r[0], Method.labelled((String) r[1]).orElseThrow(), ((Number) r[2]).intValue(), (Instant)
+                                r[3]))
+                .findFirst();
+    }
+
+    /** Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered. */
+    public void ask(String cookie, Method method, Coming coming) {
+        behind.checkRoom();
+        var asked = transaction.execute(status -> insert(cookie, method));
+        behind.run(() -> send(asked, coming, 0));
+    }
+
+    private record Begun(UUID attempt, UUID challenge, Method method, int tries, Instant expires) {}
+
+    private Begun insert(String cookie, Method method) {
+        var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        stops.check(Action.labelled(row.action).orElseThrow());
+        if (row.state != AttemptState.IDENTIFIED && row.state != AttemptState.PROVING) {
+            throw Problem.conflict("This attempt isn't waiting for a proof.");
+        }
+        if (!offering.methods(Attempts.running(row)).contains(method)) {
+            throw Problem.invalid("This method isn't offered here.");
+        }
+        if (row.challenges >= MOST) {
+            throw Problem.of(
+                    HttpStatus.TOO_MANY_REQUESTS,
+                    "too-many-codes",
+                    "No more codes are sent for this attempt. Start again, or contact the help desk: "
+                            + settings.helpDesk() + ".");
+        }
+        row.challenges++;
+        row.take(AttemptStep.ASK, clock.instant());
+        var id = UUID.randomUUID();
+        var set = configurations.revision(row.revision).methods().get(method);
+        var expires = clock.instant().plus(set.life() == null ? LIFE : set.life());
+        database.createNativeMutationQuery("""
+                        INSERT INTO challenge (id, attempt, method, max_tries, created_at, expires_at)
+                        VALUES (:id, :attempt, :method, :tries, :now, :expires)""")
+                .setParameter("id", id)
+                .setParameter("attempt", row.id)
+                .setParameter("method", method.label())
+                .setParameter("tries", set.tries())
+                .setParameter("now", clock.instant())
+                .setParameter("expires", expires)
+                .executeUpdate();
+        wakeUps.changed(row.id);
+        return new Begun(row.id, id, method, set.tries(), expires);
+    }
+
+    /** How a code reaches the person. */
+    private enum Way {
+        /** Nothing is sent: the person has what is needed, or nobody is to be asked. */
+        NOT_SENT,
+        SHORT,
+        BEYOND_GUESSING,
+        /** The last one of the hour, good for the whole of it. */
+        FOR_THE_HOUR,
+        /** Enough was sent; the one for the hour is good. */
+        WITHHELD
+    }
+
+    private void send(Begun begun, Coming coming, int waited) {
+        var row = transaction.execute(status -> database.find(AttemptRow.class, begun.attempt()));
+        if (row == null) {
+            return;
+        }
+        if (!row.resolved) {
+            // Whose it is, is looked up on another thread or another node.
+            if (waited < 200) {
+                behind.later(() -> send(begun, coming, waited + 1));
+            }
+            return;
+        }
+        var counts = counts(row, begun.method());
+        var verifier = verifiers.get(begun.method());
+        var from = counts ? places.of(row.person, coming) : Familiarity.NONE;
+        var way = counts && sends(begun.method()) ? way(row, begun, verifier, from, coming) : Way.NOT_SENT;
+        transaction.executeWithoutResult(status -> send(begun, verifier, way, counts, from, coming));
+        if (way == Way.WITHHELD) {
+            pressure.count(Pressure.Kind.WITHHELD, coming.network(), row.person);
+        }
+    }
+
+    private static boolean sends(Method method) {
+        return method == Method.EMAIL_CODE;
+    }
+
+    private Way way(AttemptRow row, Begun begun, Verifier verifier, Familiarity from, Coming coming) {
+        var code = limits.charge(guesses.codes(row.person, from, coming.network()));
+        if (!code.taken()) {
+            return Way.WITHHELD;
+        }
+        if (code.last()) {
+            return Way.FOR_THE_HOUR;
+        }
+        // Paid for with all its tries, so that no answer to it is ever turned away.
+        var paid = limits.charge(tries(row, begun.method(), verifier, begun.challenge(), from, coming, begun.tries()));
+        return paid.taken() ? Way.SHORT : Way.BEYOND_GUESSING;
+    }
+
+    private List<Charge> tries(
+            AttemptRow row,
+            Method method,
+            Verifier verifier,
+            UUID challenge,
+            Familiarity from,
+            Coming coming,
+            int tries) {
+        return guesses.charges(
+                row.person,
+                method,
+                verifier.space(new Verifier.Asked(challenge, null, false, from), ""),
+                from,
+                coming.network(),
+                policy(row),
+                tries);
+    }
+
+    private void send(
+            Begun begun, Verifier verifier, Way way, boolean counts, Familiarity from, Coming coming) {
+        var row = database.find(AttemptRow.class, begun.attempt(), LockModeType.PESSIMISTIC_WRITE);
+        if (!row.quiet) {
+            events.write(NewEvent.of(
+                            way == Way.WITHHELD ? "challenge.withheld" : "challenge.sent", row.id, row.revision)
+                    .with("method", begun.method().label())
+                    .with("decoy", !counts)
+                    .with("from", from.label()));
+        }
+        if (way == Way.NOT_SENT || way == Way.WITHHELD) {
+            return;
+        }
+        var made = verifier.begin(begun.challenge(), way != Way.SHORT);
+        var code = way == Way.FOR_THE_HOUR
+                ? standing.make(row.person, clock.instant().plus(STANDING))
+                : made.toSend().orElseThrow();
+        database.createNativeMutationQuery("""
+                        UPDATE challenge SET code_hash = :hash, beyond_guessing = :beyond, prepaid = true
+                        WHERE id = :id""")
+                .setParameter("hash", made.kept())
+                .setParameter("beyond", way != Way.SHORT)
+                .setParameter("id", begun.challenge())
+                .executeUpdate();
+        // A known browser asks for itself; what comes from one unknown network waits in one line.
+        var origin = from == Familiarity.BROWSER ? null : keys.blind("origin of messages", coming.network());
+        notices.code(
+                row,
+                code,
+                way == Way.FOR_THE_HOUR ? clock.instant().plus(STANDING) : begun.expires(),
+                origin,
+                way == Way.FOR_THE_HOUR);
+    }
+
+    /** Whether an answer by this method would count: for a decoy none does, nor one that the policy has no use for now. */
+    private static boolean counts(AttemptRow row, Method method) {
+        return row.decoy == null
+                && row.required != null
+                && row.required.next(row.provedMethods()).contains(method);
+    }
+
+    /**
+     * Takes an answer. The try is consumed and committed before anything is compared, so that nothing gives it back.
+     *
+     * @throws Problem 422 if it is wrong, 410 if no try or time is left
+     */
+    public Held answer(String cookie, UUID challenge, String typed, Coming coming) {
+        var row = transaction
+                .execute(status -> row(cookie, LockModeType.NONE))
+                .orElseThrow(Attempts::gone);
+        if (row.state == AttemptState.PROVED) {
+            throw Problem.conflict("This attempt isn't waiting for a proof.");
+        }
+        var consumed = transaction.execute(status -> consume(row.id, challenge));
+        if (consumed == null) {
+            throw Problem.of(
+                    HttpStatus.GONE,
+                    "code-used-up",
+                    "This code has been used up or is too old. Ask for a new one, or start again.");
+        }
+        var counts = counts(row, consumed.method());
+        var whose = row.person == null ? row.id : row.person;
+        var from = places.of(whose, coming);
+        var verifier = verifiers.get(consumed.method());
+        var asked = new Verifier.Asked(challenge, consumed.kept(), consumed.beyondGuessing(), from);
+        // Tries on decoys take the same path, from a person and a network that there is not: they count against nobody.
+        var charges = guesses.charges(
+                counts ? row.person : row.id,
+                consumed.method(),
+                verifier.space(asked, typed),
+                from,
+                counts ? coming.network() : "decoy " + row.id,
+                counts ? policy(row) : null,
+                1);
+        var charged = limits.charge(consumed.prepaid() ? List.of() : charges);
+        var outcome =
+                transaction.execute(status -> conclude(row.id, asked, consumed, charged.taken(), typed, coming));
+        if (outcome.held() != null) {
+            if (!consumed.prepaid()) {
+                limits.giveBack(charges.stream().filter(c -> c.window() != null).toList());
+            }
+            return outcome.held();
+        }
+        behind.run(() -> wrong(row.id, consumed, counts, outcome.blocked(), from, charged, coming));
+        throw Problem.of(
+                HttpStatus.UNPROCESSABLE_CONTENT,
+                "code-wrong",
+                consumed.left() == 0
+                        ? "This code wasn't right, and it can't be tried again. Ask for a new one."
+                        : "This code wasn't right. Check it and type all of it.",
+                Map.of("triesLeft", consumed.left()));
+    }
+
+    /**
+     * What came of an answer.
+     *
+     * @param held null if it was wrong
+     * @param blocked whether the attempt has ended by it
+     */
+    private record Outcome(Held held, boolean blocked) {}
+
+    private record Consumed(Method method, byte[] kept, int left, boolean beyondGuessing, boolean prepaid) {}
+
+    private Consumed consume(UUID attempt, UUID challenge) {
+        return database.createNativeQuery("""
+                        UPDATE challenge SET tries = tries + 1 WHERE id = :id AND attempt = :attempt AND tries < max_tries
+                        AND NOT answered AND expires_at > :now
+                        RETURNING method, code_hash, max_tries - tries, beyond_guessing, prepaid""", Object[].class)
+                .setParameter("id", challenge)
+                .setParameter("attempt", attempt)
+                .setParameter("now", clock.instant())
+                .getResultStream()
+                .map(r -> new Consumed(
+                        Method.labelled((String) r[0]).orElseThrow(),
+                        (byte[]) r[1],
+                        ((Number) r[2]).intValue(),
+                        (Boolean) r[3],
+                        (Boolean) r[4]))
+                .findFirst()
+                .orElse(null);
+    }
+
+    private Outcome conclude(
+            UUID id, Verifier.Asked asked, Consumed consumed, boolean paid, String typed, Coming coming) {
+        var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        if (row.state != AttemptState.PROVING) {
+            throw Problem.conflict("This attempt isn't waiting for a proof.");
+        }
+        var method = consumed.method();
+        var whose = paid && counts(row, method) ? Optional.of(row.person) : Optional.<UUID>empty();
+        // Judged for everybody: what does not count takes the same path and fails.
+        var right = verifiers.get(method).judge(asked, whose, typed);
+        if (!right && sends(method)) {
+            right = standing.take(whose.orElse(id), typed) && whose.isPresent();
+        }
+        if (!right) {
+            var blocked = consumed.left() == 0 && row.challenges >= MOST;
+            if (blocked) {
+                row.take(AttemptStep.BLOCK, clock.instant());
+            }
+            wakeUps.changed(row.id);
+            return new Outcome(null, blocked);
+        }
+        database.createNativeMutationQuery("UPDATE challenge SET answered = true, code_hash = NULL WHERE id = :id")
+                .setParameter("id", asked.challenge())
+                .executeUpdate();
+        var proved = new ArrayList<>(row.proved);
+        proved.add(method.label());
+        row.proved = List.copyOf(proved);
+        row.challenges = 0;
+        if (row.quiet) {
+            // Whoever proves something is no stranger any more: from here on everything is on record.
+            row.quiet = false;
+            people.find(row.person).ifPresent(person -> admission.recordStart(row, person));
+        }
+        events.write(NewEvent.of("challenge.answered", id, row.revision).with("method", method.label()));
+        guessedRight(row, method, asked.from(), coming);
+        if (row.required.metBy(row.provedMethods())) {
+            row.take(AttemptStep.PROVE, clock.instant());
+            places.proved(row.person, coming);
+            events.write(NewEvent.of("attempt.proved", id, row.revision));
+        }
+        row.cookieBefore = row.cookieHash;
+        var cookie = cookies.renew(row);
+        wakeUps.changed(row.id);
+        return new Outcome(new Held(Attempts.running(row), cookie), false);
+    }
+
+    /** Failures in a row end with a success, but for what other open challenges may still fail. */
+    private void guessedRight(AttemptRow row, Method method, Familiarity now, Coming coming) {
+        var outstanding = database.createNativeQuery("""
+                        SELECT coalesce(sum(c.max_tries - c.tries), 0) FROM challenge c JOIN attempt a ON a.id = c.attempt
+                        WHERE a.person = :person AND c.method = :method AND c.prepaid AND NOT c.beyond_guessing
+                        AND NOT c.answered AND c.expires_at > :now""", Long.class)
+                .setParameter("person", row.person)
+                .setParameter("method", method.label())
+                .setParameter("now", clock.instant())
+                .getSingleResult();
+        for (var from : Familiarity.values()) {
+            var verifier = verifiers.get(method);
+            tries(row, method, verifier, new UUID(0, 0), from, coming, 1).stream()
+                    .filter(c -> c.window() == null)
+                    .forEach(c -> limits.succeeded(c, from == now || from == Familiarity.NONE ? outstanding : 0));
+        }
+    }
+
+    /** What a wrong answer leads to, behind it. */
+    private void wrong(
+            UUID id,
+            Consumed consumed,
+            boolean counts,
+            boolean blocked,
+            Familiarity from,
+            Limits.Charged charged,
+            Coming coming) {
+        var row = transaction.execute(status -> wrong(id, consumed, counts, blocked));
+        if (row == null || !counts) {
+            return;
+        }
+        pressure.count(Pressure.Kind.WRONG, coming.network(), row.person);
+        if (from != Familiarity.BROWSER
+                && (charged.refusedBy().isPresent()
+                        || !limits.use("wrong-today", row.person.toString(), MANY_WRONG, Duration.ofDays(1)))) {
+            transaction.executeWithoutResult(status -> tellOfStrangers(row, consumed.method(), from, charged));
+        }
+    }
+
+    private AttemptRow wrong(UUID id, Consumed consumed, boolean counts, boolean blocked) {
+        var row = database.find(AttemptRow.class, id);
+        if (row == null) {
+            return null;
+        }
+        if (!row.quiet) {
+            events.write(NewEvent.of("challenge.failed", row.id, row.revision)
+                    .with("triesLeft", consumed.left())
+                    .with("decoy", !counts));
+            if (blocked) {
+                events.write(NewEvent.of("attempt.blocked", row.id, row.revision));
+            }
+        }
+        if (blocked && row.decoy == null) {
+            notices.failed(row, "every code was tried too often");
+        }
+        return row;
+    }
+
+    private void tellOfStrangers(AttemptRow row, Method method, Familiarity from, Limits.Charged charged) {
+        if (!guesses.timeToTell(row.person)) {
+            return;
+        }
+        events.write(NewEvent.of("guesses.noticed", row.id, row.revision)
+                .with("method", method.label())
+                .with("from", from.label())
+                .with("limit", charged.refusedBy().map(r -> r.charge().limit()).orElse(null))
+                .with(
+                        "until",
+                        charged.refusedBy()
+                                .flatMap(r -> Optional.ofNullable(r.until()))
+                                .map(Instant::toString)
+                                .orElse(null)));
+        notices.strangers(
+                row,
+                charged.refusedBy().isPresent()
+                        ? "the " + method.label().replace('-', ' ')
+                                + " can't be used from new places for now; everything else works as before"
+                        : "nobody got in");
+    }
+
+    /**
+     * The answer that carried the new cookie got lost: the browser that began the attempt, and nobody else, gets another one.
+     *
+     * @param signed whether the attempt's key signed the call; asked for an attempt by its id
+     * @return empty if no attempt was held by this cookie before its last proof
+     */
+    @Transactional
+    public Optional<Held> again(String cookieBefore, Predicate<Attempts.Running> signed) {
+        return database.createQuery("FROM AttemptRow WHERE cookieBefore = :hash AND state IN (:open)", AttemptRow.class)
+                .setParameter("hash", cookies.hash(cookieBefore))
+                .setParameter("open", List.of(AttemptState.PROVING, AttemptState.PROVED))
+                .setLockMode(LockModeType.PESSIMISTIC_WRITE)
+                .getResultStream()
+                .findFirst()
+                .filter(row -> signed.test(Attempts.running(row)))
+                .map(row -> {
+                    var cookie = cookies.renew(row);
+                    return new Held(Attempts.running(row), cookie);
+                });
+    }
+
+    private Policy policy(AttemptRow row) {
+        return row.policy == null ? null : configurations.policy(row.revision, row.policy);
+    }
+
+    private Optional<AttemptRow> row(String cookie, LockModeType lock) {
+        return database.createQuery("FROM AttemptRow WHERE cookieHash = :hash", AttemptRow.class)
+                .setParameter("hash", cookies.hash(cookie))
+                .setLockMode(lock)
+                .getResultStream()
+                .findFirst();
+    }
+}

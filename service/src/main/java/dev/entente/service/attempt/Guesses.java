@@ -1,0 +1,173 @@
+package dev.entente.service.attempt;
+
+import dev.entente.core.guess.Budget;
+import dev.entente.core.guess.Budget.Narrower;
+import dev.entente.core.guess.Budget.Try;
+import dev.entente.core.guess.Charge;
+import dev.entente.core.guess.Familiarity;
+import dev.entente.core.guess.GuessingSpace;
+import dev.entente.core.policy.Policy;
+import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Verifier;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.Limits;
+import dev.entente.service.platform.ServiceSettings;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.EnumMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
+
+/** What tries and codes take from whose budget, see {@link Budget}. Counts of decoys are nobody's. */
+@Component
+@Transactional
+public class Guesses {
+    private static final Duration HOUR = Duration.ofHours(1);
+    /** Of what is sent for unknown places, one network can ask for this share and has to leave the rest. */
+    private static final int CODES_FOR_ONE_NETWORK = 3;
+
+    private final Session database;
+    private final Limits limits;
+    private final EventLog events;
+    private final Map<Method, Verifier> verifiers;
+    private final int codesPerHour;
+    private final InstantSource clock;
+
+    Guesses(
+            Session database,
+            Limits limits,
+            EventLog events,
+            List<Verifier> verifiers,
+            ServiceSettings settings,
+            InstantSource clock) {
+        this.database = database;
+        this.limits = limits;
+        this.events = events;
+        this.verifiers = new EnumMap<>(Method.class);
+        verifiers.forEach(v -> this.verifiers.put(v.method(), v));
+        this.codesPerHour = settings.codesPerHour();
+        this.clock = clock;
+    }
+
+    /** What a try by a method costs. */
+    List<Charge> charges(
+            UUID person, Method method, GuessingSpace space, Familiarity from, String network, Policy policy, int tries) {
+        return Budget.charges(
+                new Try(
+                        subject(person),
+                        method.label(),
+                        space,
+                        from,
+                        network,
+                        Optional.ofNullable(policy)
+                                .map(p -> new Narrower(
+                                        p.tries().value().count(), p.tries().value().per()))),
+                tries);
+    }
+
+    /**
+     * What one code that is sent takes: strangers in unknown places share what there is for those, and each of their networks
+     * has to leave most of it.
+     */
+    List<Charge> codes(UUID person, Familiarity from, String network) {
+        var subject = subject(person);
+        var charges = new ArrayList<Charge>();
+        charges.add(new Charge("codes", subject + " " + from.label(), HOUR, 1, codesPerHour));
+        if (from == Familiarity.NONE) {
+            charges.add(new Charge(
+                    "codes-from", subject + " " + network, HOUR, 1, Math.min(codesPerHour, CODES_FOR_ONE_NETWORK)));
+        }
+        return charges;
+    }
+
+    /**
+     * Methods whose answers are not taken now where somebody comes from, since tries used up what there is. A code that is
+     * sent is always taken: it gets longer instead.
+     *
+     * @param policy whose limit counts besides; null for none
+     */
+    @Transactional(readOnly = true)
+    public Map<Method, Limits.Reached> spent(UUID person, Origin from, Policy policy) {
+        var spent = new EnumMap<Method, Limits.Reached>(Method.class);
+        for (var verifier : verifiers.values()) {
+            if (verifier.method() == Method.EMAIL_CODE) {
+                continue;
+            }
+            var asked = new Verifier.Asked(new UUID(0, 0), null, false, from.familiarity());
+            limits.reached(charges(
+                            person,
+                            verifier.method(),
+                            verifier.space(asked, ""),
+                            from.familiarity(),
+                            from.network(),
+                            policy,
+                            1))
+                    .ifPresent(reached -> spent.put(verifier.method(), reached));
+        }
+        return spent;
+    }
+
+    /**
+     * Where somebody comes from.
+     *
+     * @param network null where it is not known
+     */
+    public record Origin(Familiarity familiarity, String network) {}
+
+    /** Counts anew for a person, whatever was used up. */
+    public void lift(UUID person, String reason, String administrator) {
+        database.createNativeMutationQuery("""
+                        INSERT INTO person_limits (person, era, lifted_at) VALUES (:person, 1, :now)
+                        ON CONFLICT (person) DO UPDATE SET era = person_limits.era + 1, lifted_at = excluded.lifted_at,
+                            told_at = NULL""")
+                .setParameter("person", person)
+                .setParameter("now", clock.instant())
+                .executeUpdate();
+        events.write(NewEvent.administration("limits.lifted", administrator)
+                .with("person", person.toString())
+                .with("reason", reason));
+    }
+
+    /** When the person's limits were lifted last; empty if never. */
+    @Transactional(readOnly = true)
+    public Optional<Instant> lifted(UUID person) {
+        return database.createNativeQuery(
+                        "SELECT lifted_at FROM person_limits WHERE person = :person AND lifted_at IS NOT NULL",
+                        Instant.class)
+                .setParameter("person", person)
+                .getResultStream()
+                .findFirst();
+    }
+
+    /** Whether it is time to tell that strangers try in somebody's name: once a day. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public boolean timeToTell(UUID person) {
+        return database.createNativeMutationQuery("""
+                        INSERT INTO person_limits (person, told_at) VALUES (:person, :now)
+                        ON CONFLICT (person) DO UPDATE SET told_at = excluded.told_at
+                        WHERE person_limits.told_at IS NULL OR person_limits.told_at < :since""")
+                        .setParameter("person", person)
+                        .setParameter("now", clock.instant())
+                        .setParameter("since", clock.instant().minus(Duration.ofDays(1)))
+                        .executeUpdate()
+                == 1;
+    }
+
+    private String subject(UUID person) {
+        var era = database.createNativeQuery("SELECT era FROM person_limits WHERE person = :person", Integer.class)
+                .setParameter("person", person)
+                .getResultStream()
+                .findFirst()
+                .orElse(0);
+        return person + "/" + era;
+    }
+}

@@ -1,0 +1,119 @@
+package dev.entente.service.attempt;
+
+import dev.entente.core.guess.Familiarity;
+import dev.entente.service.platform.KeyRing;
+import java.time.Duration;
+import java.time.InstantSource;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
+
+/** Browsers and networks on which people proved who they are before. Kept as keyed hashes, forgotten when not used for long. */
+@Component
+public class KnownPlaces {
+    private static final Duration LIFE = Duration.ofDays(400);
+    private static final String BROWSER = "browser";
+    private static final String NETWORK = "network";
+
+    private final Session database;
+    private final KeyRing keys;
+    private final InstantSource clock;
+
+    KnownPlaces(Session database, KeyRing keys, InstantSource clock) {
+        this.database = database;
+        this.keys = keys;
+        this.clock = clock;
+    }
+
+    /** How well a person is known there. */
+    @Transactional(readOnly = true)
+    public Familiarity of(UUID person, Coming coming) {
+        return of(person, coming.browser(), coming.network());
+    }
+
+    /** @param browser keyed hash; null if it is not known */
+    @Transactional(readOnly = true)
+    public Familiarity of(UUID person, byte[] browser, String network) {
+        if (browser != null && holds(person, BROWSER, browser, "last_at")) {
+            return Familiarity.BROWSER;
+        }
+        return network != null && holds(person, NETWORK, network(network), "last_at")
+                ? Familiarity.NETWORK
+                : Familiarity.NONE;
+    }
+
+    /**
+     * Whether this person got a new password on this browser. An unlock does not count: it may have asked for less, and a
+     * reset that follows must not be spared what it asks for on an unknown device.
+     */
+    @Transactional(readOnly = true)
+    public boolean knownDevice(UUID person, byte[] browser) {
+        return browser != null && holds(person, BROWSER, browser, "password_set_at");
+    }
+
+    private boolean holds(UUID person, String kind, byte[] place, String since) {
+        return database.createNativeQuery("SELECT count(*) FROM known_place WHERE person = :person AND kind = :kind"
+                        + " AND place = :place AND " + since + " > :since", Long.class)
+                        .setParameter("person", person)
+                        .setParameter("kind", kind)
+                        .setParameter("place", place)
+                        .setParameter("since", clock.instant().minus(LIFE))
+                        .getSingleResult()
+                > 0;
+    }
+
+    /** Whether anybody at all is known on this browser: says nothing about a name. */
+    @Transactional(readOnly = true)
+    public boolean anybody(byte[] browser) {
+        return database.createNativeQuery(
+                        "SELECT count(*) FROM known_place WHERE kind = 'browser' AND place = :place AND last_at > :since",
+                        Long.class)
+                        .setParameter("place", browser)
+                        .setParameter("since", clock.instant().minus(LIFE))
+                        .getSingleResult()
+                > 0;
+    }
+
+    /** A person has proved who they are there. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void proved(UUID person, Coming coming) {
+        for (var place : new Object[][] {{BROWSER, coming.browser()}, {NETWORK, network(coming.network())}}) {
+            database.createNativeMutationQuery("""
+                            INSERT INTO known_place (person, kind, place, first_at, last_at)
+                            VALUES (:person, :kind, :place, :now, :now)
+                            ON CONFLICT (person, kind, place) DO UPDATE SET last_at = excluded.last_at""")
+                    .setParameter("person", person)
+                    .setParameter("kind", place[0])
+                    .setParameter("place", place[1])
+                    .setParameter("now", clock.instant())
+                    .executeUpdate();
+        }
+    }
+
+    /** A person has a new password, set on this browser. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void passwordSet(UUID person, byte[] browser) {
+        database.createNativeMutationQuery("""
+                        UPDATE known_place SET password_set_at = :now
+                        WHERE person = :person AND kind = 'browser' AND place = :place""")
+                .setParameter("now", clock.instant())
+                .setParameter("person", person)
+                .setParameter("place", browser)
+                .executeUpdate();
+    }
+
+    private byte[] network(String network) {
+        return keys.blind("network of a person", network);
+    }
+
+    @Scheduled(fixedDelay = 3_600_000, initialDelay = 120_000)
+    @Transactional
+    void forget() {
+        database.createNativeMutationQuery("DELETE FROM known_place WHERE last_at < :before")
+                .setParameter("before", clock.instant().minus(LIFE))
+                .executeUpdate();
+    }
+}

@@ -1,0 +1,107 @@
+package dev.entente.service.attempt;
+
+import dev.entente.core.policy.Action;
+import dev.entente.core.verify.Method;
+import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Guesses.Origin;
+import dev.entente.service.people.People;
+import dev.entente.service.platform.ClientNetwork;
+import dev.entente.service.policy.Configurations;
+import dev.entente.service.policy.Stops;
+import dev.entente.wire.PortalApi;
+import java.time.Instant;
+import java.util.List;
+import java.util.Set;
+import java.util.UUID;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/** What people can choose from. Until the first proof the same for every name. */
+@Component
+@Transactional(readOnly = true)
+public class Offering {
+    private final Configurations configurations;
+    private final People people;
+    private final Stops stops;
+    private final Guesses guesses;
+    private final KnownPlaces places;
+
+    Offering(Configurations configurations, People people, Stops stops, Guesses guesses, KnownPlaces places) {
+        this.configurations = configurations;
+        this.people = people;
+        this.stops = stops;
+        this.guesses = guesses;
+        this.places = places;
+    }
+
+    /** What people may do by themselves: whatever any policy allows, the same for every name. */
+    public List<String> actions() {
+        var actions = configurations.current().policies().stream()
+                .flatMap(p -> p.allow().value().stream())
+                .distinct()
+                .sorted()
+                .map(Action::label)
+                .toList();
+        return actions.isEmpty() ? List.of(Action.RESET.label()) : actions;
+    }
+
+    /** What is stopped for everybody, and until when if that is known. */
+    public List<PortalApi.Paused> paused() {
+        return actions().stream()
+                .map(label -> Action.labelled(label).orElseThrow())
+                .flatMap(action -> stops.stopped(action).stream()
+                        .map(until -> new PortalApi.Paused(
+                                action.label(), until.map(Instant::toEpochMilli).orElse(null))))
+                .toList();
+    }
+
+    /**
+     * The methods shown before the first proof: those that any policy lets come first for this action, that are not stopped
+     * and whose channel works, the same for every name.
+     */
+    public List<Method> methods(Action action) {
+        var methods = configurations.current().policies().stream()
+                .map(p -> p.proof(action).value())
+                .flatMap(r -> r.next(List.of()).stream())
+                .distinct()
+                .sorted()
+                .toList();
+        return usable(methods.isEmpty() ? List.of(Method.EMAIL_CODE) : methods);
+    }
+
+    /** Whether any action can be started with any method. */
+    public boolean ready() {
+        return actions().stream()
+                .anyMatch(a -> !methods(Action.labelled(a).orElseThrow()).isEmpty());
+    }
+
+    private List<Method> usable(List<Method> methods) {
+        var stopped = stops.inForce();
+        var broken = configurations.now(null, null).broken();
+        return methods.stream()
+                .filter(m -> !broken.contains(m))
+                .filter(m -> stopped.stream().noneMatch(s -> s.stops(m)))
+                .toList();
+    }
+
+    /** The methods that can be chosen now; after the first proof those that bring this person nearer. */
+    public List<Method> methods(Running attempt) {
+        if (attempt.proved().isEmpty() || attempt.required().isEmpty()) {
+            return methods(attempt.action());
+        }
+        var person = attempt.person().flatMap(people::find);
+        var enrolled = person.map(p -> people.facts(p).enrolled()).orElse(Set.of());
+        var spent = attempt.person()
+                .map(p -> guesses.spent(p, origin(p, attempt), null).keySet())
+                .orElse(Set.of());
+        return usable(attempt.required().get().next(attempt.proved())).stream()
+                .filter(enrolled::contains)
+                .filter(m -> !spent.contains(m))
+                .toList();
+    }
+
+    private Origin origin(UUID person, Running attempt) {
+        var network = ClientNetwork.oneNetwork(attempt.network());
+        return new Origin(places.of(person, attempt.browser(), network), network);
+    }
+}

@@ -1,0 +1,112 @@
+package dev.entente.service.attempt;
+
+import dev.entente.core.attempt.Reference;
+import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Languages;
+import dev.entente.core.policy.Occasion;
+import dev.entente.core.policy.Policy;
+import dev.entente.core.verify.OneTimeCode;
+import dev.entente.service.notification.Notifications;
+import dev.entente.service.people.People;
+import dev.entente.service.people.People.Person;
+import dev.entente.service.platform.Limits;
+import dev.entente.service.policy.Configurations;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
+
+/** What people and administrators are told of attempts. */
+@Component
+@Transactional(propagation = Propagation.MANDATORY)
+class PersonNotices {
+    /** Strangers could fill somebody's mailbox with news of their own failures. */
+    private static final int FAILURES_A_DAY = 3;
+
+    private final People people;
+    private final Configurations configurations;
+    private final Notifications notifications;
+    private final Limits limits;
+
+    PersonNotices(People people, Configurations configurations, Notifications notifications, Limits limits) {
+        this.people = people;
+        this.configurations = configurations;
+        this.notifications = notifications;
+        this.limits = limits;
+    }
+
+    /** A code that was asked for. */
+    void code(AttemptRow row, OneTimeCode code, Instant expires, byte[] origin, boolean forTheHour) {
+        var person = person(row);
+        var to = person.flatMap(people::mail).orElse(null);
+        notifications.code(about(row, person, to), code, expires, origin, forTheHour);
+    }
+
+    /** What was done. */
+    void done(AttemptRow row, List<String> where) {
+        var action = Action.labelled(row.action).orElseThrow();
+        var policy = policy(row);
+        var person = person(row);
+        var to = person.flatMap(people::mail);
+        // Of another way in people are told whatever a policy says.
+        var tells = action == Action.DETAILS
+                || Occasion.of(action).map(policy.tellPerson().value()::contains).orElse(true);
+        if (tells && to.isPresent()) {
+            notifications.done(about(row, person, to.get()), action, where);
+        }
+        if (policy.tellAdministrators().value()
+                && action.setsPassword()
+                && person.map(p -> !Boolean.FALSE.equals(people.facts(p).privileged()))
+                        .orElse(true)) {
+            notifications.privileged(about(row, person, null), where);
+        }
+    }
+
+    /** That somebody did not get through, or that no directory took a new password. */
+    void failed(AttemptRow row, String why) {
+        if (!policy(row).tellPerson().value().contains(Occasion.FAILURE)
+                || !limits.useHere("failures-told", String.valueOf(row.person), FAILURES_A_DAY, Duration.ofDays(1))) {
+            return;
+        }
+        var person = person(row);
+        person.flatMap(people::mail).ifPresent(to -> notifications.failed(about(row, person, to), why));
+    }
+
+    /** That strangers try in somebody's name: the person and the administrators, whatever a policy says. */
+    void strangers(AttemptRow row, String what) {
+        var person = person(row);
+        person.flatMap(people::mail).ifPresent(to -> notifications.strangers(about(row, person, to), what));
+        notifications.strangersForAdministrators(about(row, person, null), what);
+    }
+
+    private Optional<Person> person(AttemptRow row) {
+        return Optional.ofNullable(row.person).flatMap(people::find);
+    }
+
+    private Policy policy(AttemptRow row) {
+        return configurations.policy(row.revision, row.policy);
+    }
+
+    /** What a message needs to know; a person's directory knows better than a borrowed browser what they read. */
+    private Notifications.About about(AttemptRow row, Optional<Person> person, String to) {
+        var attributes = person.map(Person::attributes).orElse(Map.of());
+        return new Notifications.About(
+                row.id,
+                new Reference(row.reference).toString(),
+                configurations.revision(row.revision),
+                to,
+                person.map(Person::name).orElse(""),
+                attributes.getOrDefault("preferredlanguage", Set.of()).stream()
+                        .map(Languages::wish)
+                        .filter(Objects::nonNull)
+                        .findFirst()
+                        .orElse(row.language),
+                attributes);
+    }
+}
