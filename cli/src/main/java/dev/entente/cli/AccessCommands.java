@@ -7,7 +7,6 @@ import java.io.InputStreamReader;
 import java.io.UncheckedIOException;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
-import java.util.List;
 import java.util.Locale;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -44,12 +43,33 @@ final class AccessCommands {
         @Option(names = "--login", required = true, description = "your sign-in name")
         private String login;
 
+        @Option(names = "--code", description = "of your second factor; asked for on a terminal, where there is one")
+        private String code;
+
         @Override
         public Integer call() {
-            var token = new Api(entente.server(), null)
-                    .post("/tokens", new AdminApi.SignIn(login, password("Password")), AdminApi.Token.class);
+            var api = new Api(entente.server(), null);
+            var password = password("Password");
+            // What this machine is known by, so that strangers who guess elsewhere don't stand in the way.
+            var device = entente.home
+                    .signedIn(entente.profile())
+                    .map(Home.SignedIn::device)
+                    .orElse(null);
+            AdminApi.Token token;
+            try {
+                token = api.post("/tokens", new AdminApi.SignIn(login, password, code, device), AdminApi.Token.class);
+            } catch (Api.Refused refused) {
+                if (code != null || !refused.is("second-factor") || System.console() == null) {
+                    throw refused;
+                }
+                token = api.post(
+                        "/tokens",
+                        new AdminApi.SignIn(login, password, password("Code of your authenticator app"), device),
+                        AdminApi.Token.class);
+            }
             entente.home.signIn(
-                    entente.profile(), new Home.SignedIn(entente.server(), token.token(), token.expiresAt()));
+                    entente.profile(),
+                    new Home.SignedIn(entente.server(), token.token(), token.expiresAt(), token.device()));
             System.err.println("Signed in at " + entente.server() + " until " + Printer.time(token.expiresAt()) + ".");
             return Entente.DONE;
         }
@@ -73,49 +93,15 @@ final class AccessCommands {
 
         @Override
         public Integer call() {
-            var made = new Api(entente.server(), null)
+            if (link.getFragment() == null || link.getHost() == null) {
+                System.err.println("entente: this is not the whole link. Copy all of it, with what follows the #.");
+                return Entente.USAGE;
+            }
+            // The link's own service and no other: what it holds is a secret.
+            var made = new Api(link.getScheme() + "://" + link.getAuthority(), null)
                     .post(
                             "/first-administrator",
                             new AdminApi.FirstAdministrator(link.getFragment(), login, name, password("Password")),
-                            AdminApi.Administrator.class);
-            System.err.println(made.name() + " can sign in as " + made.login() + ".");
-            return Entente.DONE;
-        }
-    }
-
-    @Command(name = "administrator", description = "Who administers.", synopsisSubcommandLabel = "COMMAND")
-    static final class Administrator {
-        @ParentCommand
-        private Entente entente;
-
-        @Command(name = "list", description = "Everybody who administers.")
-        int list() {
-            List<AdminApi.Administrator> all = entente.api()
-                    .get(
-                            "/administrators",
-                            Api.JSON
-                                    .getTypeFactory()
-                                    .constructCollectionType(List.class, AdminApi.Administrator.class));
-            entente.printer()
-                    .list(
-                            all,
-                            "Nobody.",
-                            List.of(
-                                    new Printer.Column<>("LOGIN", AdminApi.Administrator::login),
-                                    new Printer.Column<>("NAME", AdminApi.Administrator::name)));
-            return Entente.DONE;
-        }
-
-        @Command(
-                name = "add",
-                description = "Make another administrator; the password is asked for, or read from standard input.")
-        int add(
-                @Parameters(paramLabel = "LOGIN") String login,
-                @Option(names = "--name", description = "as others see it") String name) {
-            var made = entente.api()
-                    .post(
-                            "/administrators",
-                            new AdminApi.NewAdministrator(login, name, password("Password")),
                             AdminApi.Administrator.class);
             System.err.println(made.name() + " can sign in as " + made.login() + ".");
             return Entente.DONE;
@@ -136,11 +122,18 @@ final class AccessCommands {
                 System.out.println("Attempts in 24 hours: "
                         + (today.outcomes().isEmpty()
                                 ? "none"
-                                : today.outcomes().toString().replaceAll("[{}]", "")));
+                                : today.outcomes()
+                                        .toString()
+                                        .replaceAll("[{}]", "")
+                                        .replace("=", " "))
+                        + (today.madeUp() == 0 ? "" : "; besides, " + today.madeUp() + " for names that don't exist"));
                 System.out.println("Record: " + today.recordSize() + " events"
                         + (today.recordSignedAt() == null ? "" : ", signed " + Printer.time(today.recordSignedAt())));
                 today.attention()
-                        .forEach(a -> System.out.println(a.severity().toUpperCase(Locale.ROOT) + "  " + a.text()));
+                        .forEach(a -> System.out.println(a.severity().toUpperCase(Locale.ROOT) + "  " + a.text()
+                                + (a.stop() == null
+                                        ? ""
+                                        : " To stop it: entente stop " + a.stop() + " --reason TEXT")));
             });
             return today.attention().isEmpty() ? Entente.DONE : Entente.REFUSED;
         }

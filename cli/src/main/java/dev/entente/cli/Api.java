@@ -1,5 +1,7 @@
 package dev.entente.cli;
 
+import dev.entente.wire.AdminApi;
+import dev.entente.wire.ConnectionTrouble;
 import java.io.IOException;
 import java.io.InputStream;
 import java.net.HttpURLConnection;
@@ -36,6 +38,11 @@ final class Api {
 
         int status() {
             return status;
+        }
+
+        /** Whether the problem is of a type, by the last part of its name. */
+        boolean is(String type) {
+            return problem.path("type").asString("").endsWith(":" + type);
         }
 
         JsonNode problem() {
@@ -82,6 +89,27 @@ final class Api {
 
     private String call(String method, String path, Object body) {
         try {
+            return send(method, path, body);
+        } catch (Refused refused) {
+            // Before something dangerous a code is asked for again, and then the same is done.
+            if (!refused.is("confirm") || System.console() == null) {
+                throw refused.is("confirm")
+                        ? new Refused(
+                                refused.status(),
+                                refused.getMessage() + " Run entente administrator confirm first.",
+                                refused.problem())
+                        : refused;
+            }
+            send(
+                    "POST",
+                    "/me/confirmation",
+                    new AdminApi.Confirmation(AccessCommands.password("Code of your authenticator app"), null));
+            return send(method, path, body);
+        }
+    }
+
+    private String send(String method, String path, Object body) {
+        try {
             var connection = (HttpURLConnection)
                     URI.create(server + PREFIX + path).toURL().openConnection();
             connection.setRequestMethod(method);
@@ -101,6 +129,11 @@ final class Api {
                 }
             }
             var status = connection.getResponseCode();
+            if (status == 202 && method.equals("PUT")) {
+                System.err.println(
+                        "This isn't in force yet: another administrator has to approve it, with entente approval"
+                                + " approve.");
+            }
             if (status / 100 == 2) {
                 try (var in = connection.getInputStream()) {
                     return new String(in.readAllBytes(), StandardCharsets.UTF_8);
@@ -108,8 +141,16 @@ final class Api {
             }
             throw refused(status, connection.getErrorStream());
         } catch (IOException e) {
-            throw new Unreachable("the service at " + server + " cannot be reached: " + e.getMessage(), e);
+            throw new Unreachable(
+                    ConnectionTrouble.sentence(
+                            e, server, "add it to the Java runtime's trust with ENTENTE_JAVA_OPTIONS"),
+                    e);
         }
+    }
+
+    private static String unexplained(int status) {
+        return "what answers there is not the service, or a proxy in between (HTTP status " + status
+                + " without an explanation); check --server";
     }
 
     private static Refused refused(int status, InputStream body) throws IOException {
@@ -117,13 +158,9 @@ final class Api {
         try {
             var problem = JSON.readTree(text);
             var detail = problem.path("detail").asString("");
-            return new Refused(
-                    status, detail.isEmpty() ? "the service answered with status " + status : detail, problem);
+            return new Refused(status, detail.isEmpty() ? unexplained(status) : detail, problem);
         } catch (JacksonException e) {
-            return new Refused(
-                    status,
-                    "the service answered with status " + status + " and no explanation",
-                    JSON.createObjectNode());
+            return new Refused(status, unexplained(status), JSON.createObjectNode());
         }
     }
 }

@@ -18,10 +18,15 @@ final class AttemptCommands {
     @Command(name = "list", description = "Attempts, newest first.")
     int list(
             @Option(names = "--state", description = "only those that stand here, such as completed") String state,
+            @Option(
+                            names = "--made-up",
+                            description = "only those for names that don't exist, which are left out otherwise")
+                    boolean madeUp,
             @Option(names = "--limit", defaultValue = "20") int limit) {
         AdminApi.Page<AdminApi.AttemptRow> page = entente.api()
                 .get(
-                        "/attempts?limit=" + limit + (state == null ? "" : "&state=" + PeopleCommands.encoded(state)),
+                        "/attempts?limit=" + limit + (state == null ? "" : "&state=" + PeopleCommands.encoded(state))
+                                + (madeUp ? "&madeUp=true" : ""),
                         Api.JSON
                                 .getTypeFactory()
                                 .constructParametricType(AdminApi.Page.class, AdminApi.AttemptRow.class));
@@ -45,12 +50,16 @@ final class AttemptCommands {
         var attempt = entente.api().get("/attempts/" + PeopleCommands.encoded(reference), AdminApi.AttemptDetail.class);
         entente.printer().one(attempt, () -> {
             var row = attempt.attempt();
-            System.out.println(row.reference() + "  " + row.state() + "  " + row.action() + "  "
-                    + (row.personName() == null ? "nobody known" : row.personName())
+            System.out.println(row.reference() + "  " + row.state() + "  "
+                    + (row.action() == null ? "" : row.action() + "  ")
+                    + (row.personName() == null
+                            ? row.action() == null ? "only the record still knows it" : "nobody known"
+                            : row.personName())
                     + (row.policy() == null ? "" : "  policy " + row.policy()));
             if (attempt.reason() != null) {
                 System.out.println("  no code reached anybody: " + attempt.reason());
             }
+            attempt.limits().forEach(l -> System.out.println("  limit  " + l));
             for (var delivery : attempt.deliveries()) {
                 System.out.println("  " + delivery.directory() + "  " + delivery.login() + "  " + delivery.state()
                         + (delivery.cause() == null ? "" : "  " + delivery.cause()));
@@ -61,7 +70,9 @@ final class AttemptCommands {
                     System.out.println("      →    " + delivery.whatToDo());
                 }
             }
-            var before = row.createdAt();
+            var before = row.createdAt() != null || attempt.timeline().isEmpty()
+                    ? row.createdAt()
+                    : Long.valueOf(attempt.timeline().get(0).at());
             for (var event : attempt.timeline()) {
                 System.out.printf(
                         "  %s  %+7d ms  %s%n", Printer.time(event.at()), event.at() - before, event.sentence());

@@ -517,7 +517,8 @@ final class DirectoryCommands {
                 return removal.policies().isEmpty() ? Entente.DONE : Entente.REFUSED;
             }
             api.delete("/directories/" + name, new AdminApi.RemovalConfirmed(name));
-            System.err.println("Removed. Attempts, deliveries and the record stay.");
+            parent.entente.home.setOperatorKeyAside(name);
+            System.err.println("Removed. Attempts, deliveries and the record stay; the operator key is set aside.");
             return Entente.DONE;
         }
     }

@@ -3,6 +3,7 @@ package dev.entente.cli;
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AdminApi;
 import java.io.IOException;
+import java.nio.charset.CharacterCodingException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
@@ -69,21 +70,51 @@ final class DraftCommands {
     int load(@Parameters(paramLabel = "DIR") Path folder, @Option(names = "--draft", paramLabel = "ID") UUID named)
             throws IOException {
         var files = new TreeMap<String, String>();
+        var others = new ArrayList<String>();
         try (var found = Files.walk(folder)) {
-            for (var file : found.filter(f -> f.toString().endsWith(".yaml")).toList()) {
-                files.put(folder.relativize(file).toString().replace('\\', '/'), Files.readString(file));
+            for (var file : found.filter(Files::isRegularFile).toList()) {
+                var name = folder.relativize(file).toString().replace('\\', '/');
+                if (name.endsWith(".yaml")) {
+                    files.put(name, text(file));
+                } else {
+                    others.add(name);
+                }
             }
         }
+        var misnamed = others.stream().filter(name -> name.endsWith(".yml")).toList();
+        if (!misnamed.isEmpty()) {
+            System.err.println("entente: files of a configuration end in .yaml; rename " + String.join(", ", misnamed));
+            return Entente.USAGE;
+        }
+        if (files.isEmpty()) {
+            System.err.println("entente: there is no .yaml file in " + folder
+                    + ". The draft is left as it is; to empty it, discard it and start another one.");
+            return Entente.USAGE;
+        }
+        others.forEach(name -> System.err.println("left out: " + name));
         var draft = entente.api()
                 .put("/drafts/" + meant(named) + "/files", new AdminApi.DraftFiles(files), AdminApi.Draft.class);
         draft.problems()
-                .forEach(p -> System.err.println(p.file() + ":" + p.line() + ":" + p.column() + ": " + p.message()));
+                .forEach(p -> System.err.println(p.file() + ":" + p.line() + ":" + p.column() + ": "
+                        + (p.severity().equals("warning") ? "finding: " : "") + p.message()));
+        var errors = draft.problems().stream()
+                .filter(p -> p.severity().equals("error"))
+                .count();
         System.err.println(
-                draft.problems().isEmpty()
-                        ? files.size() + " files are loaded and sound."
-                        : "The draft is kept, but cannot be published with "
-                                + draft.problems().size() + " problems.");
-        return draft.problems().isEmpty() ? Entente.DONE : Entente.REFUSED;
+                errors == 0
+                        ? files.size() + " files are loaded"
+                                + (draft.problems().isEmpty() ? " and sound." : "; look at the findings.")
+                        : "The draft is kept, but can't be published with " + errors
+                                + (errors == 1 ? " problem." : " problems."));
+        return errors == 0 ? Entente.DONE : Entente.REFUSED;
+    }
+
+    private static String text(Path file) throws IOException {
+        try {
+            return Files.readString(file);
+        } catch (CharacterCodingException e) {
+            throw new IOException(file + " is not text in UTF-8; save it as UTF-8", e);
+        }
     }
 
     @Command(name = "compare", description = "What publishing would change, in sentences and as a diff.")
@@ -230,8 +261,15 @@ final class DraftCommands {
             @Option(
                             names = "--network",
                             paramLabel = "ADDRESS",
-                            description = "from where everybody comes; without it nobody knows")
+                            description =
+                                    "from where everybody comes; if omitted, from everywhere that makes a difference")
                     String network,
+            @Option(
+                            names = "--at",
+                            paramLabel = "TIME",
+                            description =
+                                    "when, such as 2026-12-24T02:00; if omitted, at every time that makes a difference")
+                    Instant at,
             @Option(names = "--show", paramLabel = "KIND", description = "the people behind a number") String kind,
             @Option(
                             names = "--part",
@@ -243,7 +281,8 @@ final class DraftCommands {
                     Integer days) {
         var path = "/drafts/" + meant(named) + "/rehearsal";
         var query = "?action=" + PeopleCommands.encoded(action)
-                + (network == null ? "" : "&network=" + PeopleCommands.encoded(network));
+                + (network == null ? "" : "&network=" + PeopleCommands.encoded(network))
+                + (at == null ? "" : "&at=" + PeopleCommands.encoded(at.toString()));
         if (days != null) {
             return attempts(path + "/attempts?days=" + days);
         }
@@ -255,6 +294,14 @@ final class DraftCommands {
         entente.printer().one(rehearsal, () -> {
             System.out.println("Of " + rehearsal.people() + " people, for " + rehearsal.action() + ":");
             rehearsal.counts().forEach(c -> System.out.printf("  %6d %-48s %s%n", c.people(), c.words(), c.kind()));
+            if (rehearsal.situations().size() > 1) {
+                System.out.printf("%n  %-64s %10s %14s%n", "IN EACH SITUATION", "LOSE A WAY", "LACK METHODS");
+                rehearsal
+                        .situations()
+                        .forEach(s ->
+                                System.out.printf("  %-64s %10d %14d%n", s.words(), s.losesWay(), s.lacksMethods()));
+                System.out.println();
+            }
             rehearsal
                     .moves()
                     .forEach(m -> System.out.printf(

@@ -1,6 +1,9 @@
 package dev.entente.cli;
 
 import java.io.UncheckedIOException;
+import java.nio.charset.CharacterCodingException;
+import java.nio.file.NoSuchFileException;
+import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import picocli.AutoComplete;
@@ -20,7 +23,8 @@ public final class Entente {
     private static final List<Class<?>> COMMANDS = List.of(
             AccessCommands.SignIn.class,
             AccessCommands.FirstAdministrator.class,
-            AccessCommands.Administrator.class,
+            AdministratorCommands.class,
+            ApprovalCommands.class,
             AccessCommands.Status.class,
             PeopleCommands.Explain.class,
             DirectoryCommands.class,
@@ -83,6 +87,7 @@ public final class Entente {
     static int run(Home home, String... arguments) {
         var line = new CommandLine(new Entente(home));
         asked(List.of(arguments)).forEach(line::addSubcommand);
+        line.registerConverter(Instant.class, new Times());
         line.setCaseInsensitiveEnumValuesAllowed(true);
         line.setColorScheme(CommandLine.Help.defaultColorScheme(CommandLine.Help.Ansi.AUTO));
         line.setExecutionExceptionHandler((e, command, parsed) -> {
@@ -112,9 +117,16 @@ public final class Entente {
     }
 
     private static String explain(Exception e) {
-        return e instanceof UncheckedIOException io && io.getMessage() == null
+        if (e instanceof NoSuchFileException missing) {
+            return "there is no file or folder " + missing.getFile();
+        }
+        if (e instanceof CharacterCodingException) {
+            return "a file is not text in UTF-8; save it as UTF-8";
+        }
+        var said = e instanceof UncheckedIOException io && io.getMessage() == null
                 ? io.getCause().getMessage()
                 : e.getMessage();
+        return said == null ? "it failed with " + e.getClass().getSimpleName() : said;
     }
 
     /** The service as the profile or the environment says. */

@@ -27,8 +27,12 @@ final class Home {
         return new Home(said != null ? Path.of(said) : Path.of(System.getProperty("user.home"), ".config", "entente"));
     }
 
-    /** Where and as whom a profile signed in. */
-    record SignedIn(String server, String token, long expiresAt) {}
+    /**
+     * Where and as whom a profile signed in.
+     *
+     * @param device what this machine is known by there; null for one that signed in before there was such a thing
+     */
+    record SignedIn(String server, String token, long expiresAt, String device) {}
 
     Optional<SignedIn> signedIn(String profile) {
         var file = folder.resolve("profiles").resolve(profile + ".json");
@@ -70,6 +74,18 @@ final class Home {
             Files.deleteIfExists(operatorFile(directory));
         } catch (IOException e) {
             throw new UncheckedIOException(e);
+        }
+    }
+
+    /** Sets the key of a directory that was removed aside: another of that name gets a key of its own. */
+    void setOperatorKeyAside(String directory) {
+        var file = operatorFile(directory);
+        try {
+            if (Files.exists(file)) {
+                Files.move(file, file.resolveSibling(directory + ".removed-" + System.currentTimeMillis() + ".key"));
+            }
+        } catch (IOException e) {
+            throw new UncheckedIOException("cannot move " + file + " aside: " + e.getMessage(), e);
         }
     }
 

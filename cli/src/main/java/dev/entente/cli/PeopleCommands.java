@@ -4,6 +4,7 @@ import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AdminApi;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;
@@ -114,6 +115,18 @@ final class PeopleCommands {
         return Entente.DONE;
     }
 
+    @Command(
+            name = "lift-limits",
+            description = "Count a person's tries and codes anew, as when strangers have used them up. Goes on record.")
+    int liftLimits(
+            @Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name") String text,
+            @Option(names = "--reason", required = true, description = "one line; it goes on record") String reason) {
+        var person = entente.api().get("/person?named=" + encoded(text), AdminApi.Person.class);
+        entente.api().post("/people/" + person.id() + "/limits/lifting", new AdminApi.LimitLifting(reason));
+        System.err.println("The limits of " + person.name() + " are lifted.");
+        return Entente.DONE;
+    }
+
     @Command(name = "cases", description = "Accounts whose person is in doubt. Exit 1 if there are any.")
     int cases() {
         List<AdminApi.CorrelationCase> cases = entente.api()
@@ -156,11 +169,11 @@ final class PeopleCommands {
         @Option(
                 names = "--network",
                 paramLabel = "ADDRESS",
-                description = "from where the person comes; without it nobody knows, which is the stricter answer")
+                description = "from where the person comes; if omitted, every place that makes a difference is told")
         private String network;
 
-        @Option(names = "--at", paramLabel = "TIME", description = "when, such as 2026-11-28T09:00:00Z; else now")
-        private String at;
+        @Option(names = "--at", paramLabel = "TIME", description = "when, such as 2026-11-28T09:00; else now")
+        private Instant at;
 
         @Option(names = "--known-device", description = "on a browser where something was finished before")
         private boolean knownDevice;
@@ -174,7 +187,7 @@ final class PeopleCommands {
                     .get(
                             "/explain?person=" + encoded(person) + "&action=" + encoded(action)
                                     + (network == null ? "" : "&network=" + encoded(network))
-                                    + (at == null ? "" : "&at=" + encoded(at))
+                                    + (at == null ? "" : "&at=" + encoded(at.toString()))
                                     + (knownDevice ? "&knownDevice=true" : ""),
                             AdminApi.Explanation.class);
             entente.printer().one(explained, () -> {
@@ -182,9 +195,23 @@ final class PeopleCommands {
                     System.out.print(explained.text());
                     return;
                 }
+                var possible = explained.situations().stream()
+                        .filter(AdminApi.Situation::possible)
+                        .count();
                 System.out.println(explained.name() + (explained.possible() ? " can " : " cannot ")
                         + (explained.action().equals("details") ? "change their details" : explained.action())
-                        + " now (revision " + explained.revision() + ").");
+                        + " now"
+                        + (explained.possible()
+                                        && possible < explained.situations().size()
+                                ? ", but not from everywhere"
+                                : "")
+                        + " (revision " + explained.revision() + ").");
+                explained
+                        .situations()
+                        .forEach(s -> System.out.println("  " + (s.possible() ? "possible    " : "impossible  ")
+                                + s.words()
+                                + (s.possible() ? ": proves " + s.proof() : ": " + String.join(" ", s.obstacles()))));
+                explained.notes().forEach(n -> System.out.println("  note        " + n));
                 explained
                         .obstacles()
                         .forEach(o ->

@@ -41,26 +41,82 @@ final class StewardCommands {
 
     @Command(
             name = "sign-roster",
-            description = "Sign which stewards serve a directory: all that have joined, or those named.")
+            description = {
+                "Sign which stewards serve a directory: those that serve it, and all that have joined, or those named.",
+                "Shows the identity key of each that is new and asks. Compare it with the one that entente steward join"
+                        + " printed on the steward's own machine."
+            })
     int signRoster(
             @Option(names = "--directory", required = true, paramLabel = "NAME") String name,
+            @Option(
+                            names = "--expect",
+                            paramLabel = "THUMBPRINT",
+                            description = "the identity keys to sign in, instead of being asked; no other is signed in")
+                    List<String> expected,
             @Parameters(paramLabel = "STEWARD", arity = "0..*") List<String> named) {
         var key = entente.home.operatorKey(name);
         var directory = entente.api().get("/directories/" + name, AdminApi.Directory.class);
+        var serving = serving(key, directory);
         var members = new ArrayList<Roster.Member>();
+        var fresh = new ArrayList<Roster.Member>();
         for (var steward : directory.stewards()) {
-            if (List.of("retired", "replaced", "copied").contains(steward.state())) {
+            if (List.of("retired", "replaced", "copied").contains(steward.state())
+                    || named != null && !named.isEmpty() && !named.contains(steward.name())) {
                 continue;
             }
-            if (named == null || named.isEmpty() || named.contains(steward.name())) {
-                members.add(new Roster.Member(steward.id(), steward.name(), steward.identityKey()));
+            var member = new Roster.Member(steward.id(), steward.name(), steward.identityKey());
+            members.add(member);
+            if (!serving.contains(member)) {
+                fresh.add(member);
             }
         }
         if (members.isEmpty()) {
-            System.err.println("entente: no steward to sign in; let one join first");
+            System.err.println("entente: there is no steward to sign in. Let one join first: entente steward admit.");
             return Entente.REFUSED;
         }
+        if (!agreed(name, fresh, expected)) {
+            System.err.println("Nothing was signed.");
+            return Entente.REFUSED;
+        }
+        // What was shown and nothing else: whoever joins in this moment is not among them.
         return sign(key, directory, members);
+    }
+
+    /** Whether the operator means to sign these in. */
+    private static boolean agreed(String directory, List<Roster.Member> fresh, List<String> expected) {
+        if (fresh.isEmpty()) {
+            return true;
+        }
+        System.err.println("To be signed in for " + directory + ":");
+        fresh.forEach(m -> System.err.println("  " + m.name() + "  " + m.key().thumbprint()));
+        if (expected != null) {
+            for (var member : fresh) {
+                if (!expected.contains(member.key().thumbprint())) {
+                    System.err.println("entente: " + member.name()
+                            + " shows a key that isn't expected. Find out who joined" + " as it before you go on.");
+                    return false;
+                }
+            }
+            return true;
+        }
+        if (System.console() == null) {
+            System.err.println(
+                    "entente: say which keys you expect with --expect THUMBPRINT, as entente steward join printed"
+                            + " them.");
+            return false;
+        }
+        var answer = System.console().readLine("Are these the keys that you see on the stewards' machines? [y/N] ");
+        return answer != null && answer.strip().equalsIgnoreCase("y");
+    }
+
+    /** Whom the operator key signed in before; what the service says of them counts for nothing. */
+    private List<Roster.Member> serving(SigningKey key, AdminApi.Directory directory) {
+        var signed = entente.api()
+                .get("/directories/" + directory.name() + "/roster", AdminApi.SignedRoster.class)
+                .roster();
+        return signed == null
+                ? List.of()
+                : Roster.verify(signed, key.publicKey(), directory.id()).stewards();
     }
 
     private int sign(SigningKey key, AdminApi.Directory directory, List<Roster.Member> members) {
@@ -80,14 +136,12 @@ final class StewardCommands {
             @Parameters(paramLabel = "STEWARD") String leaving) {
         var key = entente.home.operatorKey(name);
         var directory = entente.api().get("/directories/" + name, AdminApi.Directory.class);
-        if (directory.stewards().stream().noneMatch(s -> s.name().equals(leaving))) {
-            System.err.println("entente: there is no steward \"" + leaving + "\" of " + name);
+        var serving = serving(key, directory);
+        if (serving.stream().noneMatch(s -> s.name().equals(leaving))) {
+            System.err.println("entente: no steward \"" + leaving + "\" serves " + name + "; see entente steward list");
             return Entente.REFUSED;
         }
-        var staying = directory.stewards().stream()
-                .filter(s -> s.state().equals("listed") && !s.name().equals(leaving))
-                .map(s -> new Roster.Member(s.id(), s.name(), s.identityKey()))
-                .toList();
+        var staying = serving.stream().filter(s -> !s.name().equals(leaving)).toList();
         if (staying.isEmpty()) {
             System.err.println("Nobody serves " + name + " then: nothing can be delivered until another joins.");
         }
@@ -115,7 +169,9 @@ final class StewardCommands {
                                 new Column<>("CONNECTED", r -> r.steward().connected() ? "yes" : "no"),
                                 new Column<>(
                                         "LAST SEEN",
-                                        r -> Printer.time(r.steward().lastSeen())),
+                                        r -> r.steward().lastSeen() == null
+                                                ? "never"
+                                                : Printer.time(r.steward().lastSeen())),
                                 new Column<>("VERSION", r -> r.steward().version()),
                                 new Column<>("SERVER", r -> r.steward().server()),
                                 new Column<>("MS", r -> r.steward().latencyMillis()),

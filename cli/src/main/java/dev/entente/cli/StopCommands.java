@@ -4,12 +4,8 @@ import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AdminApi;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
-import java.time.DateTimeException;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.LocalDateTime;
-import java.time.OffsetDateTime;
-import java.time.ZoneId;
 import java.util.List;
 import java.util.Locale;
 import java.util.concurrent.Callable;
@@ -30,7 +26,7 @@ final class StopCommands {
             name = "stop",
             description = {
                 "Stop something at once, for everybody, without a draft.",
-                "WHAT is everything, action:reset, method:email-code, directory:NAME or policy:NAME."
+                "WHAT is everything, action:reset, method:email-code, directory:NAME, policy:NAME or network:203.0.113.0/24."
             })
     static final class Stop implements Callable<Integer> {
         @ParentCommand
@@ -56,10 +52,10 @@ final class StopCommands {
                     names = "--until",
                     paramLabel = "TIME",
                     description = "goes on by itself at, such as 2026-12-24T08:00, by this machine's clock")
-            private String time;
+            private Instant time;
 
             Instant at(Instant now) {
-                return span != null ? now.plus(duration(span)) : time(time);
+                return span != null ? now.plus(duration(span)) : time;
             }
         }
 
@@ -112,16 +108,6 @@ final class StopCommands {
             case "h" -> Duration.ofHours(count);
             default -> Duration.ofDays(count);
         };
-    }
-
-    private static Instant time(String text) {
-        try {
-            return text.matches(".*(Z|[+-]\\d\\d:\\d\\d)$")
-                    ? OffsetDateTime.parse(text).toInstant()
-                    : LocalDateTime.parse(text).atZone(ZoneId.systemDefault()).toInstant();
-        } catch (DateTimeException e) {
-            throw new IllegalArgumentException("--until is a time such as 2026-12-24T08:00", e);
-        }
     }
 
     private static void print(Entente entente, List<AdminApi.Stop> stops) {

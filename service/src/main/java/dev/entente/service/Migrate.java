@@ -31,8 +31,8 @@ final class Migrate {
                             : "The database is at version " + done.targetSchemaVersion + " now.");
             return 0;
         } catch (FlywayException e) {
-            System.err.println("entente: the database at " + url + " could not be migrated as " + owner + ": "
-                    + first(e));
+            System.err.println(
+                    "entente: the database at " + url + " could not be migrated as " + owner + ": " + first(e));
             return 1;
         }
     }

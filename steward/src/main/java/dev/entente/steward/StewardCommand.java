@@ -6,6 +6,7 @@ import dev.entente.steward.link.ServiceLink;
 import dev.entente.steward.link.StewardState;
 import dev.entente.steward.order.Journal;
 import dev.entente.steward.settings.StewardFile;
+import dev.entente.wire.ConnectionTrouble;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.security.SecureRandom;
@@ -39,13 +40,19 @@ public final class StewardCommand {
     public static void main(String[] arguments) {
         var line = new CommandLine(new StewardCommand());
         line.setExecutionExceptionHandler((e, command, parsed) -> {
-            command.getErr().println("entente steward: " + e.getMessage());
+            command.getErr().println("entente steward: " + said(e));
             if (e instanceof StewardFile.Unusable) {
                 return USAGE;
             }
             return e instanceof ServiceLink.Refused || e instanceof InvalidDocument ? FINDINGS : UNREACHABLE;
         });
         System.exit(line.execute(arguments));
+    }
+
+    private static String said(Exception e) {
+        return ConnectionTrouble.is(e)
+                ? ConnectionTrouble.sentence(e, "the service", "service-ca in the steward's file")
+                : e.getMessage();
     }
 
     private static final class FileOption {

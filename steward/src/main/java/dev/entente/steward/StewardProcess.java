@@ -1,5 +1,6 @@
 package dev.entente.steward;
 
+import dev.entente.core.scope.ReadableAttributes;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.steward.directory.LdapTarget;
 import dev.entente.steward.link.SealingKeys;
@@ -12,6 +13,7 @@ import dev.entente.steward.place.Target;
 import dev.entente.steward.scim.ScimTarget;
 import dev.entente.steward.settings.StewardFile;
 import dev.entente.wire.AdminApi.Finding;
+import dev.entente.wire.ConnectionTrouble;
 import dev.entente.wire.StewardApi;
 import java.io.IOException;
 import java.nio.channels.FileChannel;
@@ -25,6 +27,7 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentLinkedQueue;
@@ -60,7 +63,7 @@ final class StewardProcess {
     StewardProcess(StewardFile file) throws IOException {
         this.file = file;
         this.state = StewardState.read(file.state());
-        this.link = new ServiceLink(file.service(), file.serviceCa(), state, clock);
+        this.link = new ServiceLink(file.service(), file.serviceCa(), state, file.state(), clock);
         this.keys = new SealingKeys(file.state(), state, clock);
         this.target = target(file, this::moved);
         // Most of an order's time is waiting for the service and the disk, while its LDAP connection serves others.
@@ -74,7 +77,7 @@ final class StewardProcess {
         return switch (file.directory().kind()) {
             case "scim" -> new ScimTarget(file.directory());
             case "local" -> new LocalTarget(file.directory());
-            default -> new LdapTarget(file.directory(), moved);
+            default -> new LdapTarget(file.directory(), file.guard(), moved);
         };
     }
 
@@ -93,7 +96,8 @@ final class StewardProcess {
     }
 
     /** Runs until the process is stopped. */
-    void run() throws IOException, InterruptedException {
+    void run() throws IOException, InterruptedException, StewardFile.Unusable {
+        resolveRails();
         try (var channel = FileChannel.open(
                         file.state().resolve("lock"), StandardOpenOption.CREATE, StandardOpenOption.WRITE);
                 FileLock lock = channel.tryLock();
@@ -106,6 +110,22 @@ final class StewardProcess {
             log.info("steward for {} asks {} for work", state.directoryName(), file.service());
             while (!Thread.currentThread().isInterrupted()) {
                 round(orders);
+            }
+        }
+    }
+
+    /** With a guard rail that means nothing, no order is taken. */
+    private void resolveRails() throws InterruptedException, StewardFile.Unusable {
+        while (true) {
+            try {
+                var unresolved = target.unresolved(file.guard());
+                if (unresolved.isEmpty()) {
+                    return;
+                }
+                throw new StewardFile.Unusable(String.join(" ", unresolved));
+            } catch (Target.Refused | Target.Lost e) {
+                log.warn("the directory can't be asked whether the guard rails hold, trying again: {}", e.getMessage());
+                Thread.sleep(2000);
             }
         }
     }
@@ -143,7 +163,7 @@ final class StewardProcess {
                 working.execute(() -> carryOut(orders, order));
             }
         } catch (IOException | InvalidDocument e) {
-            log.warn("the service does not answer as it should, trying again: {}", e.getMessage());
+            log.warn("trying again: {}", said(e));
             Thread.sleep(1000);
         } finally {
             room.release(taken - used);
@@ -188,7 +208,7 @@ final class StewardProcess {
                 default -> changes(task);
             }
         } catch (IOException e) {
-            log.warn("a {} could not be told to the service: {}", task.kind(), e.getMessage());
+            log.warn("a {} could not be told to the service: {}", task.kind(), said(e));
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         } catch (RuntimeException e) {
@@ -196,7 +216,19 @@ final class StewardProcess {
         }
     }
 
+    /** The service never needs these; one that was taken over might ask for them. */
+    private static Optional<String> refused(StewardApi.Task task) {
+        var named = new ArrayList<>(task.attributes() == null ? List.of() : task.attributes());
+        named.addAll(task.loginAttributes());
+        named.add(task.correlation());
+        return ReadableAttributes.refused(named);
+    }
+
     private StewardApi.JobEnd sync(StewardApi.Task task) throws InterruptedException {
+        var refused = refused(task);
+        if (refused.isPresent()) {
+            return failed(refused.get() + " Change the directory's settings.");
+        }
         try (var handing = new Handing(batch -> link.batch(task.id(), batch))) {
             var cursor = target.read(
                     new Target.Reading(task.correlation(), task.loginAttributes(), task.attributes(), null), handing);
@@ -217,6 +249,11 @@ final class StewardProcess {
     private void changes(StewardApi.Task task) throws IOException, InterruptedException {
         var from = task.cursor();
         var pending = new ArrayList<StewardApi.Batch>();
+        var refused = refused(task);
+        if (refused.isPresent()) {
+            link.changes(new StewardApi.Changes(from, null, refused.get(), null, true));
+            return;
+        }
         try {
             var to = target.read(
                     new Target.Reading(task.correlation(), task.loginAttributes(), task.attributes(), from), batch -> {
@@ -248,6 +285,12 @@ final class StewardProcess {
         }
     }
 
+    private String said(Exception e) {
+        return e instanceof ServiceLink.Refused || e instanceof InvalidDocument
+                ? e.getMessage()
+                : ConnectionTrouble.sentence(e, file.service(), "service-ca in the steward's file");
+    }
+
     /** What is to be said of the directory, with nothing but the steward's own file. */
     static List<Finding> preflight(StewardFile file) throws IOException {
         return target(file, (from, to, why) -> log.warn("work moves from {} to {}: {}", from, to, why))
@@ -268,8 +311,7 @@ final class StewardProcess {
                             "The service answers, but the operator has not signed this steward into the roster yet: run"
                                     + " entente steward sign-roster.");
         } catch (IOException | InvalidDocument e) {
-            return Map.entry(
-                    false, "The service at " + file.service() + " does not answer as it should: " + e.getMessage());
+            return Map.entry(false, "The service at " + file.service() + " does not answer as it should: " + said(e));
         }
     }
 }

@@ -51,7 +51,14 @@ public final class AdminApi {
      * @param here whether this call belongs to it
      */
     public record OwnSession(
-            UUID id, String kind, String network, String client, long madeAt, long lastUsedAt, long endsAt, boolean here) {}
+            UUID id,
+            String kind,
+            String network,
+            String client,
+            long madeAt,
+            long lastUsedAt,
+            long endsAt,
+            boolean here) {}
 
     /** A new password of one's own, with the present one. */
     public record PasswordChange(String before, String password) {}
@@ -156,6 +163,7 @@ public final class AdminApi {
      * A steward.
      *
      * @param state {@code joined} until the operator key has signed it in, then {@code listed}; {@code retired} at the end
+     * @param lastSeen when it asked for work last; null if it never did
      * @param server the directory's server that it works with, or null
      * @param certificateEnds when that server's certificate ends, or null
      * @param latencyMillis how long the service took to answer it
@@ -167,7 +175,7 @@ public final class AdminApi {
             String state,
             EcKey identityKey,
             String version,
-            long lastSeen,
+            Long lastSeen,
             boolean connected,
             String server,
             Long certificateEnds,
@@ -279,7 +287,17 @@ public final class AdminApi {
             List<MethodStanding> methods,
             List<Fact> facts,
             List<Obstacle> obstacles,
+            List<String> notes,
+            List<Situation> situations,
             String text) {}
+
+    /**
+     * The same person in one situation, where it makes a difference.
+     *
+     * @param words such as "from inside Fleet networks, on a known device"
+     * @param proof what has to be proved, in words; null where nothing is possible
+     */
+    public record Situation(String words, boolean possible, String proof, List<String> obstacles) {}
 
     /**
      * What has to be proved.
@@ -322,8 +340,12 @@ public final class AdminApi {
             Map<String, String> files,
             List<Problem> problems) {}
 
-    /** A problem in a file, with its place. */
-    public record Problem(String file, int line, int column, String pointer, String message) {}
+    /**
+     * A problem in a file, with its place.
+     *
+     * @param severity {@code error} for what cannot be published, {@code warning} for what is hardly meant
+     */
+    public record Problem(String file, int line, int column, String pointer, String message, String severity) {}
 
     /**
      * What a draft would change.
@@ -437,8 +459,9 @@ public final class AdminApi {
     /**
      * What a draft would mean for everybody.
      *
-     * @param network from where everybody would come; null for nobody knows, which counts as the stricter answer
-     * @param counts the gravest first
+     * @param network from where everybody would come; null for from everywhere
+     * @param counts the gravest first, over all situations: whoever is concerned in one of them is counted
+     * @param situations each that makes a difference
      */
     public record Rehearsal(
             String action,
@@ -446,10 +469,14 @@ public final class AdminApi {
             int revision,
             int people,
             List<RehearsalCount> counts,
+            List<RehearsalSituation> situations,
             List<RehearsalMove> moves,
             List<RehearsalPart> scopes,
             List<RehearsalPart> departments,
             List<RehearsalPart> privilege) {}
+
+    /** One situation, such as "from elsewhere, on an unknown device"; empty words where nothing makes a difference. */
+    public record RehearsalSituation(String words, int losesWay, int lacksMethods) {}
 
     /** How many people something happens to; {@code words} follow the number. */
     public record RehearsalCount(String kind, String words, int people) {}
@@ -494,7 +521,12 @@ public final class AdminApi {
      */
     public record Sentence(String text, List<String> facts) {}
 
-    /** An attempt in a list. */
+    /**
+     * An attempt in a list.
+     *
+     * @param state where it stands; {@code purged} if only the record still knows of it
+     * @param createdAt null if it was purged
+     */
     public record AttemptRow(
             String reference,
             String state,
@@ -503,11 +535,16 @@ public final class AdminApi {
             String personName,
             String policy,
             String cause,
-            long createdAt,
+            Long createdAt,
             Long endedAt) {}
 
-    /** One attempt with everything that happened. */
-    public record AttemptDetail(AttemptRow attempt, String reason, List<Delivery> deliveries, List<Event> timeline) {}
+    /**
+     * One attempt with everything that happened.
+     *
+     * @param limits what is used up now where it came from, a sentence each
+     */
+    public record AttemptDetail(
+            AttemptRow attempt, String reason, List<String> limits, List<Delivery> deliveries, List<Event> timeline) {}
 
     /**
      * One delivery with its result in words and raw.
@@ -633,19 +670,46 @@ public final class AdminApi {
      *
      * @param says old and new values, a sentence each
      */
-    public record ProposedChange(
-            UUID id, String kind, String subject, List<String> says, String author, long madeAt) {}
+    public record ProposedChange(UUID id, String kind, String subject, List<String> says, String author, long madeAt) {}
 
-    /** What needs attention and how the last day went. */
+    /**
+     * What needs attention and how the last day went.
+     *
+     * @param outcomes attempts of people by state
+     * @param madeUp attempts for names that don't exist, which count nowhere else
+     */
     public record Today(
             int revision,
             int people,
             int covered,
             Map<String, Integer> outcomes,
+            int madeUp,
             List<Attention> attention,
             long recordSize,
             Long recordSignedAt) {}
 
-    /** Something to look at, with the page where to do it. */
-    public record Attention(String severity, String text, String page) {}
+    /**
+     * Something to look at, with the page where to do it.
+     *
+     * @param stop what can be stopped against it, as {@link NewStop} has it; null if nothing
+     */
+    public record Attention(String severity, String text, String page, String stop) {}
+
+    /** What strangers do: how much of it, from which networks, and in whose name, the most first. */
+    public record Pressure(List<PressureLevel> levels, List<PressureSource> networks, List<PressureSource> people) {}
+
+    /**
+     * How much of one kind there was within the last hour.
+     *
+     * @param says the number in words
+     * @param usual in an hour, over the last week
+     * @param unusual whether this is far above that
+     */
+    public record PressureLevel(String kind, String says, long lastHour, double usual, boolean unusual) {}
+
+    /** A network it came from, or a person in whose name it came. */
+    public record PressureSource(String kind, String network, UUID person, String name, long count, String says) {}
+
+    /** Lifts a person's limits. */
+    public record LimitLifting(String reason) {}
 }

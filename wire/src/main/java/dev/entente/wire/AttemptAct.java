@@ -33,8 +33,7 @@ public record AttemptAct(int v, String reference, String htm, String htu, String
 
     /** Signs a call. */
     public static String sign(SigningKey key, String reference, String method, String path, String body) {
-        return Jws.sign(
-                key, TYP, new AttemptAct(1, reference, method, path, EcKey.digest(body), UUID.randomUUID()));
+        return Jws.sign(key, TYP, new AttemptAct(1, reference, method, path, EcKey.digest(body), UUID.randomUUID()));
     }
 
     /** @throws InvalidDocument if another key signed it, or if it is about another call */

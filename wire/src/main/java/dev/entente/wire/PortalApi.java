@@ -153,6 +153,10 @@ public final class PortalApi {
     /** "This was not me", with the token of the link. */
     public record Alarm(String token) {}
 
-    /** What the alarm page shows. */
+    /**
+     * What the alarm page shows.
+     *
+     * @param reference null where it is about no attempt
+     */
     public record AlarmRaised(String reference, String organisation, String helpDesk) {}
 }

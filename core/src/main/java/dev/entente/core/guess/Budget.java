@@ -81,13 +81,12 @@ public final class Budget {
             }
         }
         if (from == Familiarity.NONE && one.network() != null) {
-            charges.add(
-                    new Charge("guess-from", one.person() + " " + one.network(), DAY, tries, FROM_ONE_NETWORK));
+            charges.add(new Charge("guess-from", one.person() + " " + one.network(), DAY, tries, FROM_ONE_NETWORK));
         }
         charges.add(new Charge("guess-row", own, null, tries, inARow(from)));
         one.narrower()
-                .ifPresent(n -> charges.add(new Charge(
-                        "guess-policy", one.person() + " " + from.label(), n.window(), tries, n.tries())));
+                .ifPresent(n -> charges.add(
+                        new Charge("guess-policy", one.person() + " " + from.label(), n.window(), tries, n.tries())));
         return List.copyOf(charges);
     }
 

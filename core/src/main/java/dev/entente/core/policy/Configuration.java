@@ -48,6 +48,12 @@ public record Configuration(
         return messages.getOrDefault(message, message.usual());
     }
 
+    /** The same with what its scopes name and is not there marked as what cannot be known. */
+    public Configuration within(Surroundings surroundings) {
+        return new Configuration(
+                revision, surroundings.marked(scopes), policies, passwords, networks, terms, methods, messages);
+    }
+
     /** The same under another number. */
     public Configuration as(int number) {
         return new Configuration(number, scopes, policies, passwords, networks, terms, methods, messages);

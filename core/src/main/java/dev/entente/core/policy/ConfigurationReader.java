@@ -45,18 +45,26 @@ public final class ConfigurationReader {
     private final Map<String, Terms> terms = new LinkedHashMap<>();
     private final Map<Method, MethodSettings> methods = new EnumMap<>(METHODS);
     private final Map<Message, MessageText> messages = new EnumMap<>(Message.class);
-    private final Collection<String> directories;
+    private final Surroundings surroundings;
 
-    private ConfigurationReader(Collection<String> directories) {
-        this.directories = directories;
+    private ConfigurationReader(Surroundings surroundings) {
+        this.surroundings = surroundings;
     }
 
     /**
      * What was read.
      *
      * @param configuration empty if there is any problem
+     * @param findings what can be published, but is hardly meant
      */
-    public record Result(Optional<Configuration> configuration, List<ConfigurationProblem> problems) {}
+    public record Result(
+            Optional<Configuration> configuration,
+            List<ConfigurationProblem> problems,
+            List<ConfigurationProblem> findings) {
+        private static Result refused(List<ConfigurationProblem> problems) {
+            return new Result(Optional.empty(), List.copyOf(problems), List.of());
+        }
+    }
 
     /**
      * Reads all files.
@@ -66,15 +74,21 @@ public final class ConfigurationReader {
      *     have been removed since
      */
     public static Result read(Map<String, String> files, Collection<String> directories) {
-        return new ConfigurationReader(directories).readAll(new TreeMap<>(files));
+        return new ConfigurationReader(directories == null ? null : Surroundings.ofDirectories(directories))
+                .readAll(new TreeMap<>(files));
+    }
+
+    /** Reads all files, and looks whether what scopes name is there. */
+    public static Result readWithin(Map<String, String> files, Surroundings surroundings) {
+        return new ConfigurationReader(surroundings).readAll(new TreeMap<>(files));
     }
 
     private Result readAll(TreeMap<String, String> files) {
         if (files.size() > MAX_FILES) {
             problems.add(new ConfigurationProblem("", 0, 0, "", "more than " + MAX_FILES + " files"));
-            return new Result(Optional.empty(), problems);
+            return Result.refused(problems);
         }
-        var scopeFiles = new ScopeReader(problems);
+        var scopeFiles = new ScopeReader(problems, surroundings);
         files.forEach((path, text) -> {
             if (path.startsWith("scopes/")) {
                 scopeFiles.read(path, text);
@@ -100,7 +114,12 @@ public final class ConfigurationReader {
         });
         scopes.putAll(scopeFiles.scopes());
         var lists = new PolicyReader.Lists(
-                scopes.keySet(), passwords.keySet(), networks, terms.keySet(), methods, directories);
+                scopes.keySet(),
+                passwords.keySet(),
+                networks,
+                terms.keySet(),
+                methods,
+                surroundings == null ? null : surroundings.directories());
         var defaults = Optional.ofNullable(files.get("defaults.yaml"))
                 .flatMap(text -> policyFile("defaults.yaml", lists).defaults(text))
                 .orElse(PolicyReader.builtIn());
@@ -114,12 +133,44 @@ public final class ConfigurationReader {
         }
         var order = order(files.get("order.yaml"), policies.keySet());
         if (!problems.isEmpty()) {
-            return new Result(Optional.empty(), List.copyOf(problems));
+            return Result.refused(problems);
         }
         var inOrder = order.stream().map(policies::get).toList();
         return new Result(
                 Optional.of(new Configuration(0, scopes, inOrder, passwords, networks, terms, methods, messages)),
-                List.of());
+                List.of(),
+                inOrder.stream()
+                        .flatMap(policy -> neverEnrolled(policy, files).stream())
+                        .toList());
+    }
+
+    /** A policy that asks for what nobody has yet, and asks for it also of whoever wants to set it up, covers people in vain. */
+    private static Optional<ConfigurationProblem> neverEnrolled(Policy policy, Map<String, String> files) {
+        var details = policy.proof(Action.DETAILS).value();
+        for (var action : policy.allow().value().stream().sorted().toList()) {
+            var requirement = policy.proof(action).value();
+            var given = new ArrayList<>(requirement.anyOf());
+            given.addAll(details.anyOf());
+            given.removeIf(Method.SELF_ENROLLED::contains);
+            if (action != Action.DETAILS
+                    && !requirement.withinReachOf(given)
+                    && !policy.couldEnrol(requirement, details, given)) {
+                var file = "policies/" + policy.name() + ".yaml";
+                return Optional.of(new ConfigurationProblem(
+                        files.containsKey(file) ? file : policy.proof(action).source(),
+                        0,
+                        0,
+                        "/prove",
+                        "whoever has set nothing up yet can never " + action.label() + ": it takes proof "
+                                + requirement.words() + ", and "
+                                + (policy.allow().value().contains(Action.DETAILS)
+                                        ? "setting that up takes proof " + details.words()
+                                                + ". Let details be proved by email-code, too"
+                                        : "people may not set it up by themselves. Add details to allow, provable by"
+                                                + " email-code")));
+            }
+        }
+        return Optional.empty();
     }
 
     private PolicyReader policyFile(String path, PolicyReader.Lists lists) {

@@ -50,8 +50,20 @@ public enum Message {
     TEMPORARY_PASSWORD(
             "you have a temporary password", "An administrator gave you a temporary password for {where} just now."),
     METHODS_CHANGED(
-            "the ways to prove who you are have changed",
-            "The ways to prove who you are changed just now: {where}."),
+            "the ways to prove who you are have changed", "The ways to prove who you are changed just now: {where}."),
+    /** By an administrator. */
+    METHOD_REMOVED(
+            Set.of("where", "link"), Set.of("link"), "{organisation}: a way to prove who you are was removed", """
+            Hello {name},
+
+            An administrator just removed a way to prove who you are: {where}.
+
+            If you asked for this, there's nothing to do.
+
+            If you didn't, open this link now:
+            {link}
+            or tell the help desk: {help-desk}.
+            """),
     ATTEMPT_FAILED(
             "someone tried to get in with your name",
             "Someone tried to get in with your name just now and failed: {where}."),

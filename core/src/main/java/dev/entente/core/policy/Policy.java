@@ -3,6 +3,7 @@ package dev.entente.core.policy;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -107,6 +108,20 @@ public record Policy(
      * @param because each condition that asked for more, and what
      */
     public record Required(Requirement requirement, String source, List<String> because) {}
+
+    /**
+     * Whether somebody who has these methods could meet a requirement after setting up by themselves what they lack.
+     *
+     * @param details what is asked for before that
+     */
+    boolean couldEnrol(Requirement requirement, Requirement details, Collection<Method> have) {
+        if (!allow.value().contains(Action.DETAILS) || !details.withinReachOf(have)) {
+            return false;
+        }
+        var more = new ArrayList<>(have);
+        Method.SELF_ENROLLED.stream().filter(m -> !more.contains(m)).forEach(more::add);
+        return requirement.withinReachOf(more);
+    }
 
     /** Every method that it may ask for. */
     public List<Method> methods() {

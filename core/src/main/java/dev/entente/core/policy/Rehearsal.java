@@ -9,15 +9,16 @@ import java.util.Map;
 import java.util.stream.Collectors;
 import org.roaringbitmap.RoaringBitmap;
 
-/** One configuration against another, for everybody and one action. */
+/** One configuration against another, for everybody and one action, in every situation that makes a difference. */
 public final class Rehearsal {
-    private final Survey before;
-    private final Survey after;
+    private final List<Survey> before;
+    private final List<Survey> after;
     private final Map<Kind, RoaringBitmap> people = new EnumMap<>(Kind.class);
 
     /** What happens to people, the gravest first. */
     public enum Kind {
         LACKS_METHODS("could not do it today because they lack methods"),
+        NEVER_ENROLS("lack methods and could not set them up by themselves"),
         LOSES_WAY("can do it now and could not any more"),
         GAINS_WAY("cannot do it now and could"),
         LOSES_COVER("are covered now and would not be"),
@@ -63,31 +64,55 @@ public final class Rehearsal {
 
     /** Both of the same people, action and circumstances. */
     public Rehearsal(Survey before, Survey after) {
+        this(List.of(before), List.of(after));
+    }
+
+    /** Both of the same people and action; one of each for every situation, in the same order. */
+    public Rehearsal(List<Survey> before, List<Survey> after) {
         this.before = before;
         this.after = after;
-        people.put(Kind.LOSES_WAY, RoaringBitmap.andNot(before.able(), after.able()));
-        people.put(Kind.GAINS_WAY, RoaringBitmap.andNot(after.able(), before.able()));
-        people.put(Kind.LACKS_METHODS, after.hindered().getOrDefault("methods-missing", new RoaringBitmap()));
-        people.put(Kind.LOSES_COVER, RoaringBitmap.andNot(after.uncovered(), before.uncovered()));
-        people.put(Kind.GAINS_COVER, RoaringBitmap.andNot(before.uncovered(), after.uncovered()));
-        var other = new RoaringBitmap();
-        before.covered()
-                .forEach((from, those) -> after.covered().forEach((to, these) -> {
-                    if (!from.equals(to)) {
-                        other.or(RoaringBitmap.and(those, these));
+        List.of(Kind.values()).forEach(kind -> people.put(kind, new RoaringBitmap()));
+        for (var i = 0; i < before.size(); i++) {
+            var was = before.get(i);
+            var is = after.get(i);
+            people.get(Kind.LOSES_WAY).or(RoaringBitmap.andNot(was.able(), is.able()));
+            people.get(Kind.GAINS_WAY).or(RoaringBitmap.andNot(is.able(), was.able()));
+            people.get(Kind.LACKS_METHODS).or(lacking(is));
+            people.get(Kind.NEVER_ENROLS).or(is.stranded());
+            for (var asked : was.asked()) {
+                for (var then : is.asked()) {
+                    var both = RoaringBitmap.and(asked.people(), then.people());
+                    if (!both.isEmpty()) {
+                        compare(asked.requirement(), then.requirement(), both);
                     }
-                }));
-        people.put(Kind.OTHER_POLICY, other);
-        List.of(Kind.PROVES_MORE, Kind.PROVES_LESS, Kind.PROVES_OTHERWISE)
-                .forEach(k -> people.put(k, new RoaringBitmap()));
-        for (var was : before.asked()) {
-            for (var is : after.asked()) {
-                var both = RoaringBitmap.and(was.people(), is.people());
-                if (!both.isEmpty()) {
-                    compare(was.requirement(), is.requirement(), both);
                 }
             }
         }
+        var was = before.get(0);
+        var is = after.get(0);
+        people.get(Kind.LOSES_COVER).or(RoaringBitmap.andNot(is.uncovered(), was.uncovered()));
+        people.get(Kind.GAINS_COVER).or(RoaringBitmap.andNot(was.uncovered(), is.uncovered()));
+        was.covered()
+                .forEach((from, those) -> is.covered().forEach((to, these) -> {
+                    if (!from.equals(to)) {
+                        people.get(Kind.OTHER_POLICY).or(RoaringBitmap.and(those, these));
+                    }
+                }));
+    }
+
+    private static RoaringBitmap lacking(Survey survey) {
+        return survey.hindered().getOrDefault("methods-missing", new RoaringBitmap());
+    }
+
+    /** How many could do it before in one situation and could not any more. */
+    public int losesWay(int situation) {
+        return RoaringBitmap.andNotCardinality(
+                before.get(situation).able(), after.get(situation).able());
+    }
+
+    /** How many lack methods in one situation. */
+    public int lacksMethods(int situation) {
+        return lacking(after.get(situation)).getCardinality();
     }
 
     private void compare(Requirement was, Requirement is, RoaringBitmap both) {
@@ -111,10 +136,10 @@ public final class Rehearsal {
     /** Who goes from which policy to which. */
     public List<Move> moves() {
         var moves = new ArrayList<Move>();
-        var from = new java.util.LinkedHashMap<>(before.covered());
-        from.put("", before.uncovered());
-        var to = new java.util.LinkedHashMap<>(after.covered());
-        to.put("", after.uncovered());
+        var from = new java.util.LinkedHashMap<>(before.get(0).covered());
+        from.put("", before.get(0).uncovered());
+        var to = new java.util.LinkedHashMap<>(after.get(0).covered());
+        to.put("", after.get(0).uncovered());
         from.forEach((one, those) -> to.forEach((other, these) -> {
             var count = RoaringBitmap.andCardinality(those, these);
             if (count > 0 && !one.equals(other)) {
@@ -126,7 +151,7 @@ public final class Rehearsal {
 
     /** Who goes from one policy to another; empty for no policy. */
     public RoaringBitmap moved(String from, String to) {
-        return RoaringBitmap.and(under(before, from), under(after, to));
+        return RoaringBitmap.and(under(before.get(0), from), under(after.get(0), to));
     }
 
     private static RoaringBitmap under(Survey survey, String policy) {
@@ -152,17 +177,21 @@ public final class Rehearsal {
         return standing(after, number);
     }
 
-    private static String standing(Survey survey, int number) {
-        var policy = survey.covered().entrySet().stream()
+    /** In the first situation in which something stands in the way; else as in the first. */
+    private static String standing(List<Survey> surveys, int number) {
+        var first = surveys.get(0);
+        var policy = first.covered().entrySet().stream()
                 .filter(e -> e.getValue().contains(number))
                 .map(Map.Entry::getKey)
                 .findFirst();
         if (policy.isEmpty()) {
             return "not covered";
         }
-        var why = survey.hindered().entrySet().stream()
+        var why = surveys.stream()
+                .flatMap(survey -> survey.hindered().entrySet().stream())
                 .filter(e -> e.getValue().contains(number))
                 .map(e -> e.getKey().replace('-', ' '))
+                .distinct()
                 .collect(Collectors.joining(", "));
         return policy.get() + (why.isEmpty() ? "" : ": " + why);
     }

@@ -182,7 +182,8 @@ public record Requirement(
         return words.toString();
     }
 
-    static String name(Method method) {
+    /** A method in words. */
+    public static String name(Method method) {
         return method.label().replace('-', ' ');
     }
 }

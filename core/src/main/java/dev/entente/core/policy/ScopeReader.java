@@ -33,13 +33,16 @@ final class ScopeReader {
     private static final int DEEPEST = 20;
 
     private final List<ConfigurationProblem> problems;
+    private final Surroundings surroundings;
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
     private final List<Named> named = new ArrayList<>();
 
     private record Named(YamlDocument document, Node node, String pointer, String inScope, String scope) {}
 
-    ScopeReader(List<ConfigurationProblem> problems) {
+    /** @param surroundings what can be named; null where any name will do */
+    ScopeReader(List<ConfigurationProblem> problems, Surroundings surroundings) {
         this.problems = problems;
+        this.surroundings = surroundings;
     }
 
     void read(String path, String text) {
@@ -130,6 +133,16 @@ final class ScopeReader {
             if (in.has("any") || in.has("all") || in.has("none")) {
                 parts.add(combined(document, in, own, depth));
             }
+            if (surroundings != null) {
+                for (var part : parts) {
+                    surroundings
+                            .missing(part)
+                            .forEach(why -> document.problem(
+                                    in.values().getOrDefault(word(part), item.node()),
+                                    in.pointer() + "/" + word(part),
+                                    why));
+                }
+            }
             if (parts.isEmpty() && in.values().isEmpty()) {
                 document.problem(item.node(), item.pointer(), "say one of " + String.join(", ", WORDS));
             }
@@ -137,6 +150,12 @@ final class ScopeReader {
                     ? Optional.empty()
                     : Optional.of(parts.size() == 1 ? parts.get(0) : new AllOf(parts));
         });
+    }
+
+    private static String word(Expression part) {
+        return part instanceof Expression.Where
+                ? "where"
+                : part instanceof Expression.Named ? "people" : part instanceof Expression.InOu ? "ou" : "group";
     }
 
     private static Optional<String> dn(YamlDocument document, Members in, String name) {

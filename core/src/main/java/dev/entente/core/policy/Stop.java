@@ -46,8 +46,8 @@ public record Stop(Kind kind, String name, String reason, Instant until) {
                 .filter(kind -> kind != Kind.EVERYTHING && kind.label().equals(what.substring(0, colon)))
                 .findFirst()
                 .map(kind -> new Stop(kind, what.substring(colon + 1), reason, until))
-                .filter(stop -> stop.kind != Kind.NETWORK
-                        || Network.range(stop.name).isPresent());
+                .filter(stop ->
+                        stop.kind != Kind.NETWORK || Network.range(stop.name).isPresent());
     }
 
     /** As it is typed. */

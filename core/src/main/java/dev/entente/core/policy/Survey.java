@@ -3,6 +3,7 @@ package dev.entente.core.policy;
 import dev.entente.core.scope.ScopeSets;
 import dev.entente.core.scope.Subject;
 import dev.entente.core.verify.Method;
+import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
@@ -20,49 +21,103 @@ import org.roaringbitmap.RoaringBitmap;
  * nothing is stopped and no channel is broken.
  */
 public final class Survey {
-    private final Map<String, RoaringBitmap> covered = new LinkedHashMap<>();
+    private static final Subject NOBODY = Subject.inGroups(new UUID(0, 0), Set.of());
+
+    private final Base base;
     private final Map<String, RoaringBitmap> hindered = new TreeMap<>();
     private final List<Asked> asked = new ArrayList<>();
-    private final RoaringBitmap uncovered;
     private final RoaringBitmap able = new RoaringBitmap();
-    private final Crowd crowd;
-    private final ScopeSets scopes;
-    private final Action action;
+    private final RoaringBitmap stranded = new RoaringBitmap();
     private final Circumstances circumstances;
 
     /** People of whom the same is asked. */
     record Asked(String policy, Requirement requirement, RoaringBitmap people) {}
 
+    /** What does not depend on where, when and with what somebody comes. */
+    private static final class Base {
+        private final Crowd crowd;
+        private final ScopeSets scopes;
+        private final Action action;
+        private final List<Policy> policies;
+        private final Map<String, RoaringBitmap> covered = new LinkedHashMap<>();
+        private final Map<String, Map<String, RoaringBitmap>> hindered = new LinkedHashMap<>();
+        private final RoaringBitmap uncovered;
+
+        Base(Configuration configuration, Crowd crowd, Action action, Instant at) {
+            this.crowd = crowd;
+            this.action = action;
+            this.policies = configuration.policies();
+            this.scopes =
+                    new ScopeSets(crowd.population(), configuration.scopes(), LocalDate.ofInstant(at, ZoneOffset.UTC));
+            var left = crowd.population().everybody();
+            for (var policy : policies) {
+                var people = RoaringBitmap.and(left, scopes.of(policy.scope()));
+                left.andNot(people);
+                covered.put(policy.name(), people);
+                hindered.put(policy.name(), hindered(policy, people, at));
+            }
+            uncovered = left;
+        }
+
+        private Map<String, RoaringBitmap> hindered(Policy policy, RoaringBitmap people, Instant at) {
+            var found = new TreeMap<String, RoaringBitmap>();
+            var targets = policy.deliverTo().value();
+            if (!policy.allow().value().contains(action)) {
+                found.put("action-off", people);
+            }
+            var withAccount = crowd.accountsIn(targets);
+            found.put("no-account", RoaringBitmap.andNot(people, withAccount));
+            var there = RoaringBitmap.and(people, withAccount);
+            found.put(
+                    "account-disabled",
+                    policy.leaveOutDisabled().value()
+                            ? RoaringBitmap.andNot(there, crowd.enabledIn(targets))
+                            : RoaringBitmap.and(there, crowd.disabledIn(targets)));
+            policy.inactiveAfter()
+                    .value()
+                    .ifPresent(longest -> found.put(
+                            "account-inactive",
+                            crowd.notSince(there, targets, at.minus(longest).getEpochSecond())));
+            return found;
+        }
+    }
+
     /** @param circumstances under which everybody would come */
     public Survey(Configuration configuration, Crowd crowd, Action action, Circumstances circumstances) {
-        this.crowd = crowd;
-        this.action = action;
+        this(new Base(configuration, crowd, action, circumstances.at()), circumstances);
+    }
+
+    /** One for each of several circumstances; who is covered by what is worked out once, for the first of them. */
+    public static List<Survey> in(
+            Configuration configuration, Crowd crowd, Action action, List<Circumstances> circumstances) {
+        var base = new Base(configuration, crowd, action, circumstances.get(0).at());
+        return circumstances.stream().map(one -> new Survey(base, one)).toList();
+    }
+
+    private Survey(Base base, Circumstances circumstances) {
+        this.base = base;
         this.circumstances = circumstances;
-        this.scopes = new ScopeSets(
-                crowd.population(), configuration.scopes(), LocalDate.ofInstant(circumstances.at(), ZoneOffset.UTC));
-        var left = crowd.population().everybody();
-        for (var policy : configuration.policies()) {
-            var people = RoaringBitmap.and(left, scopes.of(policy.scope()));
-            left.andNot(people);
-            covered.put(policy.name(), people);
-            decide(policy, people);
-        }
-        uncovered = left;
+        base.policies.forEach(policy -> decide(policy, base.covered.get(policy.name())));
     }
 
     /** People by the policy that decides, in order. */
     public Map<String, RoaringBitmap> covered() {
-        return covered;
+        return base.covered;
     }
 
     /** People whom no policy covers. */
     public RoaringBitmap uncovered() {
-        return uncovered;
+        return base.uncovered;
     }
 
     /** People who could do it. */
     public RoaringBitmap able() {
         return able;
+    }
+
+    /** People who lack methods, and cannot set them up by themselves either. */
+    public RoaringBitmap stranded() {
+        return stranded;
     }
 
     /** People who are covered and could not, by the code of what stands in the way; one person may be in several. */
@@ -72,7 +127,7 @@ public final class Survey {
 
     /** Who is in which scope. */
     public ScopeSets scopes() {
-        return scopes;
+        return base.scopes;
     }
 
     /** What is asked of whom; everybody who is covered is in exactly one. */
@@ -82,30 +137,9 @@ public final class Survey {
 
     private void decide(Policy policy, RoaringBitmap people) {
         var before = new RoaringBitmap();
-        var targets = policy.deliverTo().value();
-        if (!policy.allow().value().contains(action)) {
-            hinder("action-off", people, before);
-        }
-        var withAccount = crowd.accountsIn(targets);
-        hinder("no-account", RoaringBitmap.andNot(people, withAccount), before);
-        var there = RoaringBitmap.and(people, withAccount);
-        hinder(
-                "account-disabled",
-                policy.leaveOutDisabled().value()
-                        ? RoaringBitmap.andNot(there, crowd.enabledIn(targets))
-                        : RoaringBitmap.and(there, crowd.disabledIn(targets)),
-                before);
-        policy.inactiveAfter()
-                .value()
-                .ifPresent(longest -> hinder(
-                        "account-inactive",
-                        crowd.notSince(
-                                there,
-                                targets,
-                                circumstances.at().minus(longest).getEpochSecond()),
-                        before));
+        base.hindered.get(policy.name()).forEach((code, some) -> hinder(code, some, before));
         for (var privileged : Arrays.asList(Boolean.FALSE, Boolean.TRUE, null)) {
-            var some = RoaringBitmap.and(people, crowd.privileged(privileged));
+            var some = RoaringBitmap.and(people, base.crowd.privileged(privileged));
             if (!some.isEmpty()) {
                 // Conditions ask of a person only this: so one stands for all of them.
                 ask(policy, some, new PersonFacts(NOBODY, List.of(), Set.of(), privileged), before);
@@ -114,40 +148,57 @@ public final class Survey {
         able.or(RoaringBitmap.andNot(people, before));
     }
 
-    private static final Subject NOBODY = Subject.inGroups(new UUID(0, 0), Set.of());
-
     private void ask(Policy policy, RoaringBitmap people, PersonFacts anybody, RoaringBitmap before) {
         for (var refusal : policy.refuse().value()) {
-            if (refusal.actions().contains(action) && refusal.when().holds(anybody, circumstances)) {
+            if (refusal.actions().contains(base.action) && refusal.when().holds(anybody, circumstances)) {
                 hinder("refused", people, before);
             }
         }
-        var requirement = policy.required(action, anybody, circumstances).requirement();
+        var requirement = policy.required(base.action, anybody, circumstances).requirement();
         asked.add(new Asked(policy.name(), requirement, people));
-        lacking(requirement, requirement.anyOf(), 0, people, new ArrayList<>(), before);
+        var missing = new RoaringBitmap();
+        split(requirement.anyOf(), 0, people, new ArrayList<>(), (have, some) -> {
+            if (!requirement.withinReachOf(have)) {
+                missing.or(some);
+            }
+        });
+        if (missing.isEmpty()) {
+            return;
+        }
+        hinder("methods-missing", missing, before);
+        strand(policy, requirement, anybody, missing);
     }
 
-    /** Splits people by which of the methods they have; each part meets the requirement as a whole or not at all. */
-    private void lacking(
-            Requirement requirement,
-            List<Method> methods,
-            int index,
-            RoaringBitmap people,
-            List<Method> have,
-            RoaringBitmap before) {
-        if (people.isEmpty() || requirement.withinReachOf(have)) {
+    private void strand(Policy policy, Requirement requirement, PersonFacts anybody, RoaringBitmap missing) {
+        var details = policy.required(Action.DETAILS, anybody, circumstances).requirement();
+        var methods = new ArrayList<>(requirement.anyOf());
+        details.anyOf().stream().filter(m -> !methods.contains(m)).forEach(methods::add);
+        split(methods, 0, missing, new ArrayList<>(), (have, some) -> {
+            if (!policy.couldEnrol(requirement, details, have)) {
+                stranded.or(some);
+            }
+        });
+    }
+
+    private interface Part {
+        void take(List<Method> have, RoaringBitmap people);
+    }
+
+    /** Splits people by which of the methods they have; each part meets a requirement as a whole or not at all. */
+    private void split(List<Method> methods, int index, RoaringBitmap people, List<Method> have, Part each) {
+        if (people.isEmpty()) {
             return;
         }
         if (index == methods.size()) {
-            hinder("methods-missing", people, before);
+            each.take(have, people);
             return;
         }
         var method = methods.get(index);
-        var with = crowd.enrolled(method);
+        var with = base.crowd.enrolled(method);
         have.add(method);
-        lacking(requirement, methods, index + 1, RoaringBitmap.and(people, with), have, before);
+        split(methods, index + 1, RoaringBitmap.and(people, with), have, each);
         have.remove(have.size() - 1);
-        lacking(requirement, methods, index + 1, RoaringBitmap.andNot(people, with), have, before);
+        split(methods, index + 1, RoaringBitmap.andNot(people, with), have, each);
     }
 
     private void hinder(String code, RoaringBitmap people, RoaringBitmap all) {

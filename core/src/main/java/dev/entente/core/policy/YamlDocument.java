@@ -3,12 +3,14 @@ package dev.entente.core.policy;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
 import org.snakeyaml.engine.v2.exceptions.Mark;
@@ -21,6 +23,9 @@ import org.snakeyaml.engine.v2.nodes.SequenceNode;
 
 /** One YAML file while it is read: values with their places, and every problem instead of the first. */
 final class YamlDocument {
+    private static final int MOST_NAMED = 12;
+    private static final int FEW_NAMED = 3;
+
     private static final int MAX_LENGTH = 256 * 1024;
     private static final Pattern RATE = Pattern.compile("([1-9][0-9]{0,3}) per ([1-9][0-9]{0,3})([mhd])");
     private static final Pattern SPAN = Pattern.compile("([1-9][0-9]{0,4})([mhd])");
@@ -258,9 +263,17 @@ final class YamlDocument {
         var nearest = names.stream()
                 .min((a, b) -> Integer.compare(distance(wrong, a), distance(wrong, b)))
                 .orElseThrow();
-        return distance(wrong, nearest) <= Math.max(2, wrong.length() / 3)
-                ? "; did you mean \"" + nearest + "\"?"
-                : "; possible are " + String.join(", ", names.stream().sorted().toList());
+        if (distance(wrong, nearest) <= Math.max(2, wrong.length() / 3)) {
+            return "; did you mean \"" + nearest + "\"?";
+        }
+        return names.size() <= MOST_NAMED
+                ? "; possible are " + String.join(", ", names.stream().sorted().toList())
+                : "; the nearest are "
+                        + names.stream()
+                                .sorted(Comparator.comparingInt(name -> distance(wrong, name)))
+                                .limit(FEW_NAMED)
+                                .map(name -> "\"" + name + "\"")
+                                .collect(Collectors.joining(", "));
     }
 
     private static String first(Collection<String> names) {

@@ -66,6 +66,20 @@ public sealed interface Expression {
         }
     }
 
+    /**
+     * Something that cannot be known, since what it names is not there: an attribute that no directory is read for, a group or
+     * an OU that is gone. Whoever it leaves out counts as left out, and whoever it would bring in is not in.
+     *
+     * @param meant what was written
+     * @param why a sentence part
+     */
+    record Unknowable(Expression meant, String why) implements Expression {
+        @Override
+        public String words() {
+            return meant.words() + " (" + why + ")";
+        }
+    }
+
     /** People of another scope. */
     record InScope(String scope) implements Expression {
         @Override

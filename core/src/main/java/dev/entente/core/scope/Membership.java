@@ -7,6 +7,7 @@ import dev.entente.core.scope.Expression.InOu;
 import dev.entente.core.scope.Expression.InScope;
 import dev.entente.core.scope.Expression.Named;
 import dev.entente.core.scope.Expression.NoneOf;
+import dev.entente.core.scope.Expression.Unknowable;
 import dev.entente.core.scope.Expression.Where;
 import java.time.LocalDate;
 import java.util.ArrayList;
@@ -25,7 +26,7 @@ public final class Membership {
     private final Subject subject;
     private final GroupGraph.Reach reach;
     private final LocalDate today;
-    private final Map<String, Answer> known = new HashMap<>();
+    private final Map<String, Finding> known = new HashMap<>();
     private List<String> places;
 
     /** @param today the day that dates in conditions are relative to */
@@ -44,38 +45,56 @@ public final class Membership {
      */
     public record Answer(boolean covers, String because) {}
 
+    /** An answer that may be unknown: in a strong three-valued logic (Kleene), where only a sure yes covers. */
+    private record Finding(Boolean holds, String because) {
+        boolean yes() {
+            return Boolean.TRUE.equals(holds);
+        }
+
+        boolean no() {
+            return Boolean.FALSE.equals(holds);
+        }
+    }
+
     /** @param scope one of the scopes */
     public Answer in(String scope) {
+        var finding = found(scope);
+        return new Answer(finding.yes(), finding.because());
+    }
+
+    private Finding found(String scope) {
         var answer = known.get(scope);
         if (answer == null) {
-            answer = answer(scopes.get(scope));
+            answer = found(scopes.get(scope));
             known.put(scope, answer);
         }
         return answer;
     }
 
-    private Answer answer(Scope scope) {
+    private Finding found(Scope scope) {
         var inner = of(scope.expression());
-        if (!inner.covers()) {
-            return new Answer(false, "not in " + scope.title() + ": " + inner.because());
+        if (!inner.yes()) {
+            return new Finding(inner.holds(), "not in " + scope.title() + ": " + inner.because());
         }
         if (scope.portion().isPresent() && !scope.portion().get().holds(subject.id())) {
-            return new Answer(
+            return new Finding(
                     false,
                     "left out of " + scope.title() + " by its portion of "
                             + scope.portion().get());
         }
-        return new Answer(true, "in " + scope.title() + ": " + inner.because());
+        return new Finding(true, "in " + scope.title() + ": " + inner.because());
     }
 
-    private Answer of(Expression expression) {
+    private Finding of(Expression expression) {
         if (expression instanceof InGroup in) {
             var way = reach.wayTo(in.key());
-            return way.isEmpty() ? new Answer(false, "not in the group " + in.name()) : new Answer(true, describe(way));
+            return way.isEmpty()
+                    ? new Finding(false, "not in the group " + in.name())
+                    : new Finding(true, describe(way));
         }
         if (expression instanceof InOu in) {
             var there = places().stream().anyMatch(p -> GroupGraph.isBelow(p, in.key(), in.below()));
-            return new Answer(there, (there ? "" : "not ") + "in the OU " + in.name() + (in.below() ? "" : " itself"));
+            return new Finding(there, (there ? "" : "not ") + "in the OU " + in.name() + (in.below() ? "" : " itself"));
         }
         if (expression instanceof Where where) {
             return where(where);
@@ -84,13 +103,16 @@ public final class Membership {
             var name = named.logins().stream()
                     .filter(l -> subject.logins().contains(l.toLowerCase(Locale.ROOT)))
                     .findFirst();
-            return new Answer(name.isPresent(), name.map(n -> "named as " + n).orElse("not named"));
+            return new Finding(name.isPresent(), name.map(n -> "named as " + n).orElse("not named"));
+        }
+        if (expression instanceof Unknowable unknowable) {
+            return new Finding(null, "it can't be known who is " + unknowable.words());
         }
         if (expression instanceof InScope in) {
             // Its own reason is asked for by its own name: reasons of reasons would grow without bound.
-            var answer = in(in.scope());
+            var answer = found(in.scope());
             var title = scopes.get(in.scope()).title();
-            return new Answer(answer.covers(), (answer.covers() ? "in " : "not in ") + title);
+            return new Finding(answer.holds(), (answer.yes() ? "in " : "not in ") + title);
         }
         if (expression instanceof AnyOf any) {
             return any(any.parts());
@@ -98,51 +120,61 @@ public final class Membership {
         if (expression instanceof AllOf all) {
             return all(all.parts());
         }
+        var unknown = (Finding) null;
         for (var part : ((NoneOf) expression).parts()) {
             var answer = of(part);
-            if (answer.covers()) {
-                return new Answer(false, "left out as " + answer.because());
+            if (answer.yes()) {
+                return new Finding(false, "left out as " + answer.because());
             }
+            unknown = answer.no() ? unknown : answer;
         }
-        return new Answer(true, "nothing leaves out");
+        return unknown == null
+                ? new Finding(true, "nothing leaves out")
+                : new Finding(null, "left out, since " + unknown.because());
     }
 
-    private Answer where(Where where) {
+    private Finding where(Where where) {
         Optional<String> value = subject.values(where.attribute()).stream()
                 .filter(v -> where.condition().holds(v, today))
                 .findFirst();
-        return value.map(v -> new Answer(true, where.attribute() + " is " + v))
-                .orElseGet(() -> new Answer(
+        return value.map(v -> new Finding(true, where.attribute() + " is " + v))
+                .orElseGet(() -> new Finding(
                         false,
                         subject.values(where.attribute()).isEmpty()
                                 ? where.attribute() + " has no value"
                                 : where.attribute() + " is " + String.join(", ", subject.values(where.attribute()))));
     }
 
-    private Answer any(List<Expression> parts) {
+    private Finding any(List<Expression> parts) {
         var against = new ArrayList<String>();
+        var unknown = false;
         for (var part : parts) {
             var answer = of(part);
-            if (answer.covers()) {
+            if (answer.yes()) {
                 return answer;
             }
+            unknown |= !answer.no();
             against.add(answer.because());
         }
-        return new Answer(false, String.join(", ", against));
+        return new Finding(unknown ? null : Boolean.FALSE, String.join(", ", against));
     }
 
-    private Answer all(List<Expression> parts) {
+    private Finding all(List<Expression> parts) {
         var reasons = new ArrayList<String>();
+        var unknown = (Finding) null;
         for (var part : parts) {
             var answer = of(part);
-            if (!answer.covers()) {
+            if (answer.no()) {
                 return answer;
             }
+            unknown = answer.yes() ? unknown : answer;
             if (!(part instanceof NoneOf)) {
                 reasons.add(answer.because());
             }
         }
-        return new Answer(true, reasons.isEmpty() ? "nothing leaves out" : String.join(" and ", reasons));
+        return unknown != null
+                ? unknown
+                : new Finding(true, reasons.isEmpty() ? "nothing leaves out" : String.join(" and ", reasons));
     }
 
     private List<String> places() {

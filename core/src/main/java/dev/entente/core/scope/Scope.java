@@ -1,7 +1,9 @@
 package dev.entente.core.scope;
 
+import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.UnaryOperator;
 
 /**
  * A named set of people.
@@ -51,6 +53,28 @@ public record Scope(String name, String title, Expression expression, Optional<P
             var part = basisPoints % 100;
             return whole + (part == 0 ? "" : part % 10 == 0 ? "." + part / 10 : ".%02d".formatted(part)) + "%";
         }
+    }
+
+    /** The same with leaves of its expression replaced, such as what names something that is gone. */
+    public Scope with(UnaryOperator<Expression> leaf) {
+        return new Scope(name, title, replaced(expression, leaf), portion);
+    }
+
+    private static Expression replaced(Expression expression, UnaryOperator<Expression> leaf) {
+        if (expression instanceof Expression.AnyOf any) {
+            return new Expression.AnyOf(replaced(any.parts(), leaf));
+        }
+        if (expression instanceof Expression.AllOf all) {
+            return new Expression.AllOf(replaced(all.parts(), leaf));
+        }
+        if (expression instanceof Expression.NoneOf none) {
+            return new Expression.NoneOf(replaced(none.parts(), leaf));
+        }
+        return leaf.apply(expression);
+    }
+
+    private static List<Expression> replaced(List<Expression> parts, UnaryOperator<Expression> leaf) {
+        return parts.stream().map(part -> replaced(part, leaf)).toList();
     }
 
     /** In words, to follow "people". */

@@ -7,9 +7,11 @@ import dev.entente.core.scope.Expression.InOu;
 import dev.entente.core.scope.Expression.InScope;
 import dev.entente.core.scope.Expression.Named;
 import dev.entente.core.scope.Expression.NoneOf;
+import dev.entente.core.scope.Expression.Unknowable;
 import dev.entente.core.scope.Expression.Where;
 import java.time.LocalDate;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import org.roaringbitmap.RoaringBitmap;
 
@@ -19,7 +21,7 @@ public final class ScopeSets {
     private final Map<String, Scope> scopes;
     private final LocalDate today;
     private final Map<String, RoaringBitmap> groups = new HashMap<>();
-    private final Map<String, RoaringBitmap> known = new HashMap<>();
+    private final Map<String, Found> known = new HashMap<>();
 
     /** @param today the day that dates in conditions are relative to */
     public ScopeSets(Population population, Map<String, Scope> scopes, LocalDate today) {
@@ -34,23 +36,50 @@ public final class ScopeSets {
      * @param scope one of the scopes
      */
     public RoaringBitmap of(String scope) {
+        return found(scope).sure();
+    }
+
+    /** Numbers of the people that an unnamed scope would hold; not to be changed. */
+    public RoaringBitmap of(Scope scope) {
+        return found(scope).sure();
+    }
+
+    /**
+     * People who are in it for sure, and those who may be; the same set where everything can be known.
+     */
+    private record Found(RoaringBitmap sure, RoaringBitmap possible) {
+        Found(RoaringBitmap known) {
+            this(known, known);
+        }
+
+        boolean certain() {
+            return sure == possible;
+        }
+    }
+
+    private Found found(String scope) {
         var set = known.get(scope);
         if (set == null) {
-            set = of(scopes.get(scope));
+            set = found(scopes.get(scope));
             known.put(scope, set);
         }
         return set;
     }
 
-    /** Numbers of the people that an unnamed scope would hold; not to be changed. */
-    public RoaringBitmap of(Scope scope) {
+    private Found found(Scope scope) {
         var inner = of(scope.expression());
         if (scope.portion().isEmpty()) {
             return inner;
         }
-        var portion = scope.portion().get();
+        var sure = share(scope.portion().get(), inner.sure());
+        return inner.certain()
+                ? new Found(sure)
+                : new Found(sure, share(scope.portion().get(), inner.possible()));
+    }
+
+    private RoaringBitmap share(Scope.Portion portion, RoaringBitmap of) {
         var share = new RoaringBitmap();
-        inner.forEach((int number) -> {
+        of.forEach((int number) -> {
             if (portion.holds(population.id(number))) {
                 share.add(number);
             }
@@ -58,9 +87,9 @@ public final class ScopeSets {
         return share;
     }
 
-    private RoaringBitmap of(Expression expression) {
+    private Found of(Expression expression) {
         if (expression instanceof InGroup in) {
-            return groups.computeIfAbsent(in.key(), population::within);
+            return new Found(groups.computeIfAbsent(in.key(), population::within));
         }
         if (expression instanceof InOu in) {
             var ou = in.key();
@@ -70,7 +99,7 @@ public final class ScopeSets {
                     all.or(people);
                 }
             });
-            return all;
+            return new Found(all);
         }
         if (expression instanceof Where where) {
             var all = new RoaringBitmap();
@@ -79,7 +108,7 @@ public final class ScopeSets {
                     all.or(people);
                 }
             });
-            return all;
+            return new Found(all);
         }
         if (expression instanceof Named named) {
             var all = new RoaringBitmap();
@@ -89,34 +118,82 @@ public final class ScopeSets {
                     all.add(number);
                 }
             }
-            return all;
+            return new Found(all);
+        }
+        if (expression instanceof Unknowable) {
+            return new Found(new RoaringBitmap(), population.everybody());
         }
         if (expression instanceof InScope in) {
-            return of(in.scope());
+            return found(in.scope());
         }
         if (expression instanceof AnyOf any) {
-            var all = new RoaringBitmap();
-            any.parts().forEach(part -> all.or(of(part)));
-            return all;
+            return union(any.parts());
         }
         if (expression instanceof AllOf all) {
-            RoaringBitmap left = null;
-            for (var part : all.parts()) {
-                if (left == null) {
-                    left = of(part).clone();
-                } else if (part instanceof NoneOf none) {
-                    // What is left out need not be turned into everybody else first.
-                    for (var out : none.parts()) {
-                        left.andNot(of(out));
-                    }
-                } else {
-                    left.and(of(part));
-                }
-            }
-            return left == null ? population.everybody() : left;
+            return all(all.parts());
         }
-        var all = population.everybody();
-        ((NoneOf) expression).parts().forEach(part -> all.andNot(of(part)));
-        return all;
+        var out = union(((NoneOf) expression).parts());
+        var sure = population.everybody();
+        sure.andNot(out.possible());
+        if (out.certain()) {
+            return new Found(sure);
+        }
+        var possible = population.everybody();
+        possible.andNot(out.sure());
+        return new Found(sure, possible);
+    }
+
+    private Found union(List<Expression> parts) {
+        var sure = new RoaringBitmap();
+        RoaringBitmap possible = null;
+        for (var part : parts) {
+            var one = of(part);
+            if (possible == null && !one.certain()) {
+                possible = sure.clone();
+            }
+            sure.or(one.sure());
+            if (possible != null) {
+                possible.or(one.possible());
+            }
+        }
+        return possible == null ? new Found(sure) : new Found(sure, possible);
+    }
+
+    private Found all(List<Expression> parts) {
+        RoaringBitmap sure = null;
+        RoaringBitmap possible = null;
+        for (var part : parts) {
+            if (part instanceof NoneOf none && sure != null) {
+                // What is left out need not be turned into everybody else first.
+                for (var out : none.parts()) {
+                    var one = of(out);
+                    if (possible == null && !one.certain()) {
+                        possible = sure.clone();
+                    }
+                    sure.andNot(one.possible());
+                    if (possible != null) {
+                        possible.andNot(one.sure());
+                    }
+                }
+                continue;
+            }
+            var one = of(part);
+            if (sure == null) {
+                sure = one.sure().clone();
+                possible = one.certain() ? null : one.possible().clone();
+                continue;
+            }
+            if (possible == null && !one.certain()) {
+                possible = sure.clone();
+            }
+            sure.and(one.sure());
+            if (possible != null) {
+                possible.and(one.possible());
+            }
+        }
+        if (sure == null) {
+            return new Found(population.everybody());
+        }
+        return possible == null ? new Found(sure) : new Found(sure, possible);
     }
 }

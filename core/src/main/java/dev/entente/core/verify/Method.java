@@ -2,6 +2,7 @@ package dev.entente.core.verify;
 
 import java.util.Arrays;
 import java.util.Optional;
+import java.util.Set;
 
 /** A way to verify a person. Names are as in policy files. */
 public enum Method {
@@ -15,6 +16,9 @@ public enum Method {
     QUESTIONS("questions", Factor.KNOWLEDGE, false),
     RECOVERY_CODE("recovery-code", Factor.POSSESSION, true),
     HELP_DESK("help-desk", Factor.INHERENCE, false);
+
+    /** What people can set up by themselves, once they have proved who they are. */
+    public static final Set<Method> SELF_ENROLLED = Set.of(APP_CODE, RECOVERY_CODE);
 
     private final String label;
     private final Factor factor;

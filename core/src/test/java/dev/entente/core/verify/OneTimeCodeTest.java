@@ -20,6 +20,16 @@ class OneTimeCodeTest {
     }
 
     @Test
+    void where_eight_digits_could_be_guessed_it_has_sixteen_characters_that_nobody_guesses() {
+        var code = OneTimeCode.beyondGuessing(new SecureRandom());
+        assertThat(code.spaced()).matches("([a-z2-9]{4}-){3}[a-z2-9]{4}");
+        assertThat(OneTimeCode.parse(" " + code.spaced().toUpperCase(java.util.Locale.ROOT)))
+                .contains(code);
+        assertThat(OneTimeCode.LONG_SPACE.beyondGuessing()).isTrue();
+        assertThat(OneTimeCode.SHORT_SPACE.beyondGuessing()).isFalse();
+    }
+
+    @Test
     void it_matches_its_own_challenge_alone() {
         var code = OneTimeCode.random(new SecureRandom());
         var kept = code.hash(key, challenge);
@@ -38,7 +48,7 @@ class OneTimeCodeTest {
     void all_digits_occur_and_leading_zeros_stay() {
         var random = new SecureRandom();
         for (var i = 0; i < 2000; i++) {
-            assertThat(OneTimeCode.random(random).digits()).hasSize(8).containsOnlyDigits();
+            assertThat(OneTimeCode.random(random).text()).hasSize(8).containsOnlyDigits();
         }
     }
 }

@@ -2,6 +2,7 @@ package dev.entente.core.verify;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.core.guess.Familiarity;
 import java.nio.charset.StandardCharsets;
 import java.security.SecureRandom;
 import java.time.Instant;
@@ -20,6 +21,11 @@ class VerifierTest {
     private static final UUID ASTRID = new UUID(1, 1);
     private static final UUID CHALLENGE = new UUID(9, 9);
     private static final SecureRandom RANDOM = new SecureRandom();
+    private static final Verifier.Asked BROWSER = new Verifier.Asked(CHALLENGE, null, false, Familiarity.BROWSER);
+
+    private static Verifier.Asked asked(UUID challenge, byte[] kept) {
+        return new Verifier.Asked(challenge, kept, false, Familiarity.NONE);
+    }
 
     /** The vectors of RFC 6238 appendix B for SHA-1; their last six digits, as apps show six. */
     @ParameterizedTest
@@ -78,15 +84,62 @@ class VerifierTest {
         };
         var now = Instant.ofEpochSecond(1_000_000);
         var verifier = Verifier.appCode(store, () -> now);
-        assertThat(verifier.begin(CHALLENGE)).isEqualTo(new Verifier.Begun(null, Optional.empty()));
+        assertThat(verifier.begin(CHALLENGE, false)).isEqualTo(new Verifier.Begun(null, Optional.empty()));
         var code = secret.at(now.getEpochSecond() / 30);
-        assertThat(verifier.judge(CHALLENGE, null, Optional.empty(), code))
-                .as("nobody")
-                .isFalse();
-        assertThat(verifier.judge(CHALLENGE, null, Optional.of(new UUID(2, 2)), code))
-                .isFalse();
-        assertThat(verifier.judge(CHALLENGE, null, Optional.of(ASTRID), code)).isTrue();
-        assertThat(verifier.judge(CHALLENGE, null, Optional.of(ASTRID), code)).isFalse();
+        assertThat(verifier.judge(BROWSER, Optional.empty(), code)).as("nobody").isFalse();
+        assertThat(verifier.judge(BROWSER, Optional.of(new UUID(2, 2)), code)).isFalse();
+        assertThat(verifier.judge(BROWSER, Optional.of(ASTRID), code)).isTrue();
+        assertThat(verifier.judge(BROWSER, Optional.of(ASTRID), code)).isFalse();
+    }
+
+    @Test
+    void where_nobody_is_known_an_app_shows_itself_by_two_codes_that_follow_each_other() {
+        var secret = AppCode.random(RANDOM);
+        var taken = new HashMap<UUID, Long>();
+        var store = new Verifier.AppStore() {
+            @Override
+            public List<App> apps(UUID person) {
+                return List.of(new App(new UUID(5, 5), secret));
+            }
+
+            @Override
+            public boolean take(UUID enrolment, long step) {
+                return taken.merge(enrolment, step, (old, now) -> now > old ? now : -1) == step;
+            }
+        };
+        var now = Instant.ofEpochSecond(1_000_000);
+        var step = now.getEpochSecond() / 30;
+        var verifier = Verifier.appCode(store, () -> now);
+        for (var from : List.of(Familiarity.NETWORK, Familiarity.NONE)) {
+            var there = new Verifier.Asked(CHALLENGE, null, false, from);
+            assertThat(verifier.judge(there, Optional.of(ASTRID), secret.at(step)))
+                    .as("one code")
+                    .isFalse();
+            assertThat(verifier.judge(there, Optional.of(ASTRID), secret.at(step) + secret.at(step)))
+                    .as("the same twice")
+                    .isFalse();
+            assertThat(verifier.judge(there, Optional.of(ASTRID), secret.at(step) + secret.at(step - 1)))
+                    .as("in the wrong order")
+                    .isFalse();
+            assertThat(verifier.space(there, "123456").chance()).isLessThan(1e-9);
+        }
+        var there = new Verifier.Asked(CHALLENGE, null, false, Familiarity.NONE);
+        var two = secret.at(step - 1) + " " + secret.at(step);
+        assertThat(verifier.judge(there, Optional.empty(), two)).as("nobody").isFalse();
+        assertThat(verifier.judge(there, Optional.of(ASTRID), two)).isTrue();
+        assertThat(verifier.judge(there, Optional.of(ASTRID), two)).as("again").isFalse();
+        assertThat(verifier.judge(there, Optional.of(ASTRID), secret.at(step) + secret.at(step + 1)))
+                .isTrue();
+    }
+
+    @Test
+    void recovery_codes_that_were_made_before_still_count() {
+        var before = new RecoveryCode("abcdefgh23");
+        assertThat(RecoveryCode.parse("ABCDE-fgh23")).contains(before);
+        assertThat(RecoveryCode.space("abcde-fgh23").beyondGuessing()).isFalse();
+        var now = RecoveryCode.random(RANDOM);
+        assertThat(now.spaced()).matches("[a-z2-9]{5}-[a-z2-9]{5}-[a-z2-9]{4}");
+        assertThat(RecoveryCode.space(now.spaced()).beyondGuessing()).isTrue();
     }
 
     @Test
@@ -99,11 +152,9 @@ class VerifierTest {
         var verifier = Verifier.recoveryCode((person, code) -> person.equals(ASTRID) && left.remove(code));
         for (var code : codes) {
             var typed = " " + code.spaced().toUpperCase(java.util.Locale.ROOT) + " ";
-            assertThat(verifier.judge(CHALLENGE, null, Optional.empty(), typed)).isFalse();
-            assertThat(verifier.judge(CHALLENGE, null, Optional.of(ASTRID), typed))
-                    .isTrue();
-            assertThat(verifier.judge(CHALLENGE, null, Optional.of(ASTRID), typed))
-                    .isFalse();
+            assertThat(verifier.judge(BROWSER, Optional.empty(), typed)).isFalse();
+            assertThat(verifier.judge(BROWSER, Optional.of(ASTRID), typed)).isTrue();
+            assertThat(verifier.judge(BROWSER, Optional.of(ASTRID), typed)).isFalse();
             assertThat(code.toString()).doesNotContain(code.text());
         }
         for (var wrong : new String[] {null, "", "abcde", "abcde-fgh1j", "x".repeat(10_000)}) {
@@ -116,13 +167,13 @@ class VerifierTest {
     @Test
     void a_code_by_mail_proves_nobody_who_does_not_exist() {
         var verifier = Verifier.emailCode(new byte[32], RANDOM);
-        var begun = verifier.begin(CHALLENGE);
+        var begun = verifier.begin(CHALLENGE, false);
         var code = begun.toSend().orElseThrow().spaced();
-        assertThat(verifier.judge(CHALLENGE, begun.kept(), Optional.of(ASTRID), code))
+        assertThat(verifier.judge(asked(CHALLENGE, begun.kept()), Optional.of(ASTRID), code))
                 .isTrue();
-        assertThat(verifier.judge(CHALLENGE, begun.kept(), Optional.empty(), code))
+        assertThat(verifier.judge(asked(CHALLENGE, begun.kept()), Optional.empty(), code))
                 .isFalse();
-        assertThat(verifier.judge(new UUID(8, 8), begun.kept(), Optional.of(ASTRID), code))
+        assertThat(verifier.judge(asked(new UUID(8, 8), begun.kept()), Optional.of(ASTRID), code))
                 .isFalse();
         assertThat(Map.of(Method.EMAIL_CODE, verifier)).containsKey(verifier.method());
     }

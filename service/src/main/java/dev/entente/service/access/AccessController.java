@@ -1,7 +1,6 @@
 package dev.entente.service.access;
 
 import dev.entente.service.access.Sessions.Kind;
-import dev.entente.service.access.Sessions.SignedIn;
 import dev.entente.service.access.SignIns.From;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Problem;
@@ -181,8 +180,7 @@ class AccessController {
     @PostMapping("/administrators")
     DeferredResult<ResponseEntity<AdminApi.Administrator>> add(
             @RequestBody AdminApi.NewAdministrator wanted, @AuthenticationPrincipal String by) {
-        return hashing.answer(
-                () -> ResponseEntity.status(HttpStatus.CREATED).body(administrators.add(wanted, by)));
+        return hashing.answer(() -> ResponseEntity.status(HttpStatus.CREATED).body(administrators.add(wanted, by)));
     }
 
     /** Removes one; everything of theirs ends at once. */

@@ -27,8 +27,7 @@ class Administrators {
     private final EventLog events;
     private final InstantSource clock;
 
-    Administrators(
-            Session database, PasswordHashing hashing, Sessions sessions, EventLog events, InstantSource clock) {
+    Administrators(Session database, PasswordHashing hashing, Sessions sessions, EventLog events, InstantSource clock) {
         this.database = database;
         this.hashing = hashing;
         this.sessions = sessions;
@@ -105,8 +104,7 @@ class Administrators {
 
     private static String checked(String password) {
         if (password == null || password.length() < SHORTEST_PASSWORD || password.length() > LONGEST_PASSWORD) {
-            throw Problem.invalid(
-                    "A password has " + SHORTEST_PASSWORD + " to " + LONGEST_PASSWORD + " characters.");
+            throw Problem.invalid("A password has " + SHORTEST_PASSWORD + " to " + LONGEST_PASSWORD + " characters.");
         }
         return password;
     }
@@ -142,8 +140,7 @@ class Administrators {
         }
         if (suspended != (row.suspendedAt != null)) {
             row.suspendedAt = suspended ? clock.instant() : null;
-            events.write(NewEvent.administration(
-                            suspended ? "administrator.suspended" : "administrator.resumed", by)
+            events.write(NewEvent.administration(suspended ? "administrator.suspended" : "administrator.resumed", by)
                     .withPersonal("login", login));
         }
         return shown(row);

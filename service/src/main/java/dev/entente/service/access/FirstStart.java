@@ -81,7 +81,8 @@ class FirstStart {
         if (token == null
                 || offered == null
                 || clock.instant().isAfter(expires)
-                || !MessageDigest.isEqual(token.getBytes(StandardCharsets.UTF_8), offered.getBytes(StandardCharsets.UTF_8))) {
+                || !MessageDigest.isEqual(
+                        token.getBytes(StandardCharsets.UTF_8), offered.getBytes(StandardCharsets.UTF_8))) {
             return false;
         }
         token = null;

@@ -129,7 +129,7 @@ class SecurityConfiguration {
         private static final Pattern DANGEROUS = Pattern.compile("(POST|PUT|DELETE) /api/v1/("
                 + "administrators(/.*)?|me/second-factor|approval-rule|switches|channels/mail|proposed-changes/.*"
                 + "|directories/[^/]+(/settings|/roster)?|people/[^/]+/(limits.*|temporary-password.*|enrolments/.*)"
-                + "|drafts/[^/]+/(publication|approval)|revisions/[^/]+/restoration)");
+                + "|drafts/[^/]+/(publish|approval)|revisions/[^/]+/restoration)");
 
         private final Sessions sessions;
         private final SignIns signIns;

@@ -83,7 +83,8 @@ class Sessions {
                 .setParameter("administrator", administrator)
                 .setParameter("kind", kind.label)
                 .setParameter("network", network)
-                .setParameter("client", client == null ? "" : client.substring(0, Math.min(LONGEST_CLIENT, client.length())))
+                .setParameter(
+                        "client", client == null ? "" : client.substring(0, Math.min(LONGEST_CLIENT, client.length())))
                 .setParameter("now", now)
                 .setParameter("ends", now.plus(LONGEST))
                 .executeUpdate();

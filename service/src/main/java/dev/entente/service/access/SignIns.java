@@ -147,7 +147,8 @@ class SignIns {
         events.write(NewEvent.administration("administrator.signed-in", row.login)
                 .with("second", row.hasSecondFactor())
                 .withPersonal("network", from.address()));
-        return new Entered(administrators.shown(row), sessions.make(row.id, kind, from.address(), from.client()), device);
+        return new Entered(
+                administrators.shown(row), sessions.make(row.id, kind, from.address(), from.client()), device);
     }
 
     private List<Charge> charges(String login, UUID administrator, String network, String device) {
@@ -168,9 +169,9 @@ class SignIns {
 
     private boolean known(UUID administrator, String kind, byte[] place) {
         return transaction.execute(status -> database.createNativeQuery(
-                        "SELECT count(*) FROM administrator_place WHERE administrator = :id AND kind = :kind"
-                                + " AND place = :place",
-                        Long.class)
+                                "SELECT count(*) FROM administrator_place WHERE administrator = :id AND kind = :kind"
+                                        + " AND place = :place",
+                                Long.class)
                         .setParameter("id", administrator)
                         .setParameter("kind", kind)
                         .setParameter("place", place)
@@ -216,8 +217,8 @@ class SignIns {
         if (who.secondFactor()) {
             return confirmation.code() != null && seconds.take(who.administrator(), confirmation.code());
         }
-        var hash = transaction.execute(
-                status -> database.find(AdministratorRow.class, who.administrator()).passwordHash);
+        var hash =
+                transaction.execute(status -> database.find(AdministratorRow.class, who.administrator()).passwordHash);
         return confirmation.password() != null
                 && confirmation.password().length() <= Administrators.LONGEST_PASSWORD
                 && hashing.matches(confirmation.password(), hash);
@@ -230,6 +231,8 @@ class SignIns {
 
     private static Problem wrong() {
         return Problem.of(
-                HttpStatus.UNAUTHORIZED, "sign-in", "The sign-in name or the password isn't right. Check both and try again.");
+                HttpStatus.UNAUTHORIZED,
+                "sign-in",
+                "The sign-in name or the password isn't right. Check both and try again.");
     }
 }

@@ -143,8 +143,7 @@ public class Admission {
     }
 
     /** Whose it is, and what the policy says of it. */
-    private record Whose(
-            Optional<Person> person, Optional<Decision> decision, String decoy, Familiarity from) {}
+    private record Whose(Optional<Person> person, Optional<Decision> decision, String decoy, Familiarity from) {}
 
     private void resolve(UUID id, Action action, String typed, Coming coming) {
         var whose = transaction.execute(status -> whose(action, typed, coming));
@@ -169,7 +168,10 @@ public class Admission {
                 p, action, configurations.now(coming.address(), places.knownDevice(p.id(), coming.browser()))));
         var decoy = person.map(p -> standsInTheWay(p, decision.orElseThrow())).orElse(AttemptRow.UNKNOWN_NAME);
         return new Whose(
-                person, decision, decoy, person.map(p -> places.of(p.id(), coming)).orElse(Familiarity.NONE));
+                person,
+                decision,
+                decoy,
+                person.map(p -> places.of(p.id(), coming)).orElse(Familiarity.NONE));
     }
 
     private void resolve(UUID id, Whose whose, boolean quiet) {
@@ -213,7 +215,10 @@ public class Admission {
                 .map(Decision.Obstacle::code)
                 .findFirst()
                 .or(() -> resetLimits
-                        .reached(person.id(), decision.action(), decision.policy().orElseThrow())
+                        .reached(
+                                person.id(),
+                                decision.action(),
+                                decision.policy().orElseThrow())
                         .map(Decision.Obstacle::code))
                 .orElse("");
     }

@@ -10,6 +10,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.hibernate.Session;
@@ -20,26 +21,37 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 @Transactional(readOnly = true)
 public class AttemptList {
+    /** The state of one that was purged. */
+    static final String PURGED = "purged";
+
     private final Session database;
     private final People people;
+    private final LimitsInTheWay limitsInTheWay;
 
-    AttemptList(Session database, People people) {
+    AttemptList(Session database, People people, LimitsInTheWay limitsInTheWay) {
         this.database = database;
         this.people = people;
+        this.limitsInTheWay = limitsInTheWay;
     }
 
     /** One attempt and its id. */
     public record Found(UUID id, AdminApi.AttemptRow row, String reason) {}
 
-    /** Newest first; {@code after} is the reference of the last of the page before. */
-    public List<AdminApi.AttemptRow> list(String state, UUID person, String after, int limit) {
+    /**
+     * Newest first; {@code after} is the reference of the last of the page before.
+     *
+     * @param madeUp those for names that don't exist, instead of all others
+     */
+    public List<AdminApi.AttemptRow> list(String state, UUID person, boolean madeUp, String after, int limit) {
         var before = after == null ? Instant.ofEpochSecond(4_000_000_000L) : find(after).createdAt;
         var rows = database.createQuery("""
                         FROM AttemptRow WHERE createdAt < :before AND (:state IS NULL OR state = :state)
-                        AND (:person IS NULL OR person = :person) ORDER BY createdAt DESC""", AttemptRow.class)
+                        AND (:person IS NULL OR person = :person) AND (person IS NULL) = :madeUp
+                        ORDER BY createdAt DESC""", AttemptRow.class)
                 .setParameter("before", before)
                 .setParameter("state", state(state))
                 .setParameter("person", person)
+                .setParameter("madeUp", madeUp)
                 .setMaxResults(limit)
                 .getResultList();
         return shown(rows);
@@ -47,16 +59,39 @@ public class AttemptList {
 
     /** One by its reference, as a person may have read it out. */
     public Found show(String reference) {
+        var purged = purged(reference);
+        if (purged.isPresent()) {
+            return purged.get();
+        }
         var row = find(reference);
         var shown = shown(List.of(row)).get(0);
         return new Found(row.id, shown, row.decoy);
     }
 
-    /** How many attempts that began since a time stand where. */
+    /** How many attempts since a time were for names that don't exist. */
+    public int madeUp(Instant since) {
+        return database.createQuery(
+                        "SELECT count(*) FROM AttemptRow WHERE person IS NULL AND createdAt > :since", Long.class)
+                .setParameter("since", since)
+                .getSingleResult()
+                .intValue();
+    }
+
+    /** What is used up now where an attempt came from, a sentence each. */
+    public List<String> limits(UUID id) {
+        var row = database.find(AttemptRow.class, id);
+        return row == null || row.person == null
+                ? List.of()
+                : people.find(row.person)
+                        .map(person -> limitsInTheWay.sentences(person, Attempts.running(row)))
+                        .orElse(List.of());
+    }
+
+    /** How many attempts of people that began since a time stand where. */
     public Map<String, Integer> outcomes(Instant since) {
         var counts = new TreeMap<String, Integer>();
         for (var row : database.createQuery(
-                        "SELECT state, count(*) FROM AttemptRow WHERE createdAt > :since GROUP BY state",
+                        "SELECT state, count(*) FROM AttemptRow WHERE person IS NOT NULL AND createdAt > :since GROUP BY state",
                         Object[].class)
                 .setParameter("since", since)
                 .getResultList()) {
@@ -65,10 +100,29 @@ public class AttemptList {
         return counts;
     }
 
-    private AttemptRow find(String typed) {
-        var reference = Reference.parse(typed)
+    /** One that was purged: only the record knows more of it. */
+    private Optional<Found> purged(String typed) {
+        var reference = reference(typed);
+        return database.createNativeQuery("""
+                        SELECT r.attempt FROM attempt_reference r WHERE r.reference = :reference
+                        AND NOT EXISTS (SELECT 1 FROM attempt a WHERE a.id = r.attempt)""", UUID.class)
+                .setParameter("reference", reference.digits())
+                .getResultStream()
+                .findFirst()
+                .map(id -> new Found(
+                        id,
+                        new AdminApi.AttemptRow(reference.toString(), PURGED, null, null, null, null, null, null, null),
+                        null));
+    }
+
+    private static Reference reference(String typed) {
+        return Reference.parse(typed)
                 .orElseThrow(() -> Problem.invalid("\"" + (typed.length() > 40 ? "…" : typed)
-                        + "\" is not a reference. It has eight digits, such as R 2291 4075; one may be mistyped."));
+                        + "\" is not a reference. It has ten digits, such as R 2291 407 513; one may be mistyped."));
+    }
+
+    private AttemptRow find(String typed) {
+        var reference = reference(typed);
         return database.createQuery("FROM AttemptRow WHERE reference = :reference", AttemptRow.class)
                 .setParameter("reference", reference.digits())
                 .getResultStream()

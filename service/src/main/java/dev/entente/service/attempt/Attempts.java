@@ -318,9 +318,7 @@ public class Attempts {
             stops.check(Action.RESET, row.policy);
             var person = people.find(row.person).orElseThrow(Attempts::gone);
             var decision = configurations.decide(
-                    person,
-                    Action.RESET,
-                    configurations.now(row.network, places.knownDevice(row.person, row.device)));
+                    person, Action.RESET, configurations.now(row.network, places.knownDevice(row.person, row.device)));
             var obstacle = admission.standsInTheWay(person, decision);
             if (!obstacle.isEmpty()) {
                 throw Problem.conflict("A new password cannot be chosen here now. Your account is unlocked.");
@@ -413,7 +411,8 @@ public class Attempts {
     @Scheduled(fixedDelay = 30_000)
     @Transactional
     void forgetLostStarts() {
-        database.createNativeMutationQuery("UPDATE attempt SET resolved = true WHERE NOT resolved AND created_at < :before")
+        database.createNativeMutationQuery(
+                        "UPDATE attempt SET resolved = true WHERE NOT resolved AND created_at < :before")
                 .setParameter("before", clock.instant().minus(LOST_START))
                 .executeUpdate();
     }

@@ -20,7 +20,6 @@ import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
 import jakarta.persistence.LockModeType;
-import java.security.MessageDigest;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -251,15 +250,14 @@ public class Challenges {
                 tries);
     }
 
-    private void send(
-            Begun begun, Verifier verifier, Way way, boolean counts, Familiarity from, Coming coming) {
+    private void send(Begun begun, Verifier verifier, Way way, boolean counts, Familiarity from, Coming coming) {
         var row = database.find(AttemptRow.class, begun.attempt(), LockModeType.PESSIMISTIC_WRITE);
         if (!row.quiet) {
-            events.write(NewEvent.of(
-                            way == Way.WITHHELD ? "challenge.withheld" : "challenge.sent", row.id, row.revision)
-                    .with("method", begun.method().label())
-                    .with("decoy", !counts)
-                    .with("from", from.label()));
+            events.write(
+                    NewEvent.of(way == Way.WITHHELD ? "challenge.withheld" : "challenge.sent", row.id, row.revision)
+                            .with("method", begun.method().label())
+                            .with("decoy", !counts)
+                            .with("from", from.label()));
         }
         if (way == Way.NOT_SENT || way == Way.WITHHELD) {
             return;
@@ -298,9 +296,7 @@ public class Challenges {
      * @throws Problem 422 if it is wrong, 410 if no try or time is left
      */
     public Held answer(String cookie, UUID challenge, String typed, Coming coming) {
-        var row = transaction
-                .execute(status -> row(cookie, LockModeType.NONE))
-                .orElseThrow(Attempts::gone);
+        var row = transaction.execute(status -> row(cookie, LockModeType.NONE)).orElseThrow(Attempts::gone);
         if (row.state == AttemptState.PROVED) {
             throw Problem.conflict("This attempt isn't waiting for a proof.");
         }
@@ -326,8 +322,7 @@ public class Challenges {
                 counts ? policy(row) : null,
                 1);
         var charged = limits.charge(consumed.prepaid() ? List.of() : charges);
-        var outcome =
-                transaction.execute(status -> conclude(row.id, asked, consumed, charged.taken(), typed, coming));
+        var outcome = transaction.execute(status -> conclude(row.id, asked, consumed, charged.taken(), typed, coming));
         if (outcome.held() != null) {
             if (!consumed.prepaid()) {
                 limits.giveBack(charges.stream().filter(c -> c.window() != null).toList());

@@ -60,7 +60,13 @@ public class Guesses {
 
     /** What a try by a method costs. */
     List<Charge> charges(
-            UUID person, Method method, GuessingSpace space, Familiarity from, String network, Policy policy, int tries) {
+            UUID person,
+            Method method,
+            GuessingSpace space,
+            Familiarity from,
+            String network,
+            Policy policy,
+            int tries) {
         return Budget.charges(
                 new Try(
                         subject(person),
@@ -70,7 +76,8 @@ public class Guesses {
                         network,
                         Optional.ofNullable(policy)
                                 .map(p -> new Narrower(
-                                        p.tries().value().count(), p.tries().value().per()))),
+                                        p.tries().value().count(),
+                                        p.tries().value().per()))),
                 tries);
     }
 

@@ -55,8 +55,10 @@ public class KnownPlaces {
     }
 
     private boolean holds(UUID person, String kind, byte[] place, String since) {
-        return database.createNativeQuery("SELECT count(*) FROM known_place WHERE person = :person AND kind = :kind"
-                        + " AND place = :place AND " + since + " > :since", Long.class)
+        return database.createNativeQuery(
+                                "SELECT count(*) FROM known_place WHERE person = :person AND kind = :kind"
+                                        + " AND place = :place AND " + since + " > :since",
+                                Long.class)
                         .setParameter("person", person)
                         .setParameter("kind", kind)
                         .setParameter("place", place)
@@ -69,8 +71,8 @@ public class KnownPlaces {
     @Transactional(readOnly = true)
     public boolean anybody(byte[] browser) {
         return database.createNativeQuery(
-                        "SELECT count(*) FROM known_place WHERE kind = 'browser' AND place = :place AND last_at > :since",
-                        Long.class)
+                                "SELECT count(*) FROM known_place WHERE kind = 'browser' AND place = :place AND last_at > :since",
+                                Long.class)
                         .setParameter("place", browser)
                         .setParameter("since", clock.instant().minus(LIFE))
                         .getSingleResult()

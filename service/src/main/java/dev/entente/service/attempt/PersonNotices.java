@@ -6,6 +6,7 @@ import dev.entente.core.policy.Languages;
 import dev.entente.core.policy.Occasion;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.verify.OneTimeCode;
+import dev.entente.service.enrolment.Enrolments;
 import dev.entente.service.notification.Notifications;
 import dev.entente.service.people.People;
 import dev.entente.service.people.People.Person;
@@ -18,6 +19,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -56,7 +58,9 @@ class PersonNotices {
         var to = person.flatMap(people::mail);
         // Of another way in people are told whatever a policy says.
         var tells = action == Action.DETAILS
-                || Occasion.of(action).map(policy.tellPerson().value()::contains).orElse(true);
+                || Occasion.of(action)
+                        .map(policy.tellPerson().value()::contains)
+                        .orElse(true);
         if (tells && to.isPresent()) {
             notifications.done(about(row, person, to.get()), action, where);
         }
@@ -83,6 +87,24 @@ class PersonNotices {
         var person = person(row);
         person.flatMap(people::mail).ifPresent(to -> notifications.strangers(about(row, person, to), what));
         notifications.strangersForAdministrators(about(row, person, null), what);
+    }
+
+    /** People are told of a method that was taken from them, whoever did it. */
+    @EventListener
+    public void removed(Enrolments.RemovedByAdministrator removed) {
+        people.find(removed.person())
+                .ifPresent(person -> people.mail(person)
+                        .ifPresent(to -> notifications.methodRemoved(
+                                configurations.current(),
+                                to,
+                                person.name(),
+                                person.attributes().getOrDefault("preferredlanguage", Set.of()).stream()
+                                        .map(Languages::wish)
+                                        .filter(Objects::nonNull)
+                                        .findFirst()
+                                        .orElse(null),
+                                person.attributes(),
+                                removed.label())));
     }
 
     private Optional<Person> person(AttemptRow row) {

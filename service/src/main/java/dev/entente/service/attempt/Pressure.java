@@ -41,8 +41,7 @@ public class Pressure {
     private final InstantSource clock;
     private final Map<Key, Long> counted = new ConcurrentHashMap<>();
 
-    Pressure(
-            Session database, EventLog events, Limits limits, TransactionTemplate transaction, InstantSource clock) {
+    Pressure(Session database, EventLog events, Limits limits, TransactionTemplate transaction, InstantSource clock) {
         this.database = database;
         this.events = events;
         this.limits = limits;
@@ -67,7 +66,10 @@ public class Pressure {
         /** Attempts in the name of one person beyond what is put on record one by one. */
         CROWDED("more attempts were started in one person's name", "more attempt was started in one person's name", 5),
         /** Starts that were refused, since their network had started too many. */
-        REFUSED("starts were refused, because their network had too many", "start was refused, because its network had too many", 20);
+        REFUSED(
+                "starts were refused, because their network had too many",
+                "start was refused, because its network had too many",
+                20);
 
         private final String many;
         private final String one;
@@ -151,12 +153,16 @@ public class Pressure {
                         3,
                         connection.createArrayOf(
                                 "timestamptz",
-                                taken.stream().map(t -> t.getKey().hour().toString()).toArray()));
+                                taken.stream()
+                                        .map(t -> t.getKey().hour().toString())
+                                        .toArray()));
                 statement.setArray(
                         4,
                         connection.createArrayOf(
                                 "text",
-                                taken.stream().map(t -> t.getKey().kind().label()).toArray()));
+                                taken.stream()
+                                        .map(t -> t.getKey().kind().label())
+                                        .toArray()));
                 statement.setArray(
                         5,
                         connection.createArrayOf(
@@ -165,10 +171,12 @@ public class Pressure {
                 statement.setArray(
                         6,
                         connection.createArrayOf(
-                                "uuid", taken.stream().map(t -> t.getKey().person()).toArray()));
+                                "uuid",
+                                taken.stream().map(t -> t.getKey().person()).toArray()));
                 statement.setArray(
                         7,
-                        connection.createArrayOf("int8", taken.stream().map(Map.Entry::getValue).toArray()));
+                        connection.createArrayOf(
+                                "int8", taken.stream().map(Map.Entry::getValue).toArray()));
                 statement.setInt(8, MOST_APART);
                 statement.setTimestamp(9, java.sql.Timestamp.from(hour()));
                 statement.executeUpdate();

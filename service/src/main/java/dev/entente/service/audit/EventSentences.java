@@ -17,6 +17,33 @@ final class EventSentences {
             case "challenge.failed" -> "A wrong code was typed; " + said.of("triesLeft") + " tries left.";
             case "challenge.answered" -> "The code was right.";
             case "attempt.proved" -> "Everything that the policy requires is proved.";
+            case "challenge.withheld" ->
+                "No more codes were sent to the person's mailbox this hour; the one for the whole hour is still good.";
+            case "guesses.noticed" ->
+                "Strangers keep trying by " + said.of("method") + "; the person and the administrators were told"
+                        + ("null".equals(String.valueOf(data.get("limit"))) || data.get("limit") == null
+                                ? "."
+                                : ", and it can't be used from unknown places"
+                                        + (data.get("until") == null ? "." : " until " + data.get("until") + "."));
+            case "strangers.counted" ->
+                said.of("says") + ", from " + said.of("networks") + " networks, most from "
+                        + said.or("network", "one network") + ".";
+            case "limits.lifted" -> said.of("administrator") + " lifted a person's limits: " + said.of("reason") + ".";
+            case "setting.proposed" -> said.of("administrator") + " proposed a change: " + said.of("says");
+            case "setting.changed" -> said.of("administrator") + " changed a setting: " + said.of("says");
+            case "setting.refused" ->
+                said.of("administrator") + " refused a change of " + said.or("author", "someone") + ": "
+                        + said.of("says");
+            case "administrator.removed" ->
+                said.of("administrator") + " removed the administrator " + said.of("login") + ".";
+            case "administrator.suspended" ->
+                said.of("administrator") + " suspended the administrator " + said.of("login") + ".";
+            case "administrator.resumed" ->
+                said.of("administrator") + " let the administrator " + said.of("login") + " in again.";
+            case "administrator.password-changed" -> said.of("administrator") + " changed their password.";
+            case "administrator.second-factor-set" -> said.of("administrator") + " set up a second factor.";
+            case "administrator.second-factor-removed" ->
+                said.of("administrator") + " removed the second factor of " + said.of("login") + ".";
             case "attempt.blocked" -> "The attempt ended: its tries are used up.";
             case "attempt.expired" -> "The attempt ended: its time was up.";
             case "password.sealed" -> "The browser sealed a new password for " + said.of("directory") + ".";
@@ -133,7 +160,9 @@ final class EventSentences {
             case "preflight.ended" -> "Preflight of " + said.of("directory") + " ended: " + said.of("result") + ".";
             case "sync.ended" -> "Sync of " + said.of("directory") + " ended: " + said.of("result") + ".";
             case "administrator.signed-in" -> said.of("administrator") + " signed in.";
-            case "administrator.sign-in-failed" -> "A sign-in to the console failed.";
+            case "administrator.sign-in-failed" ->
+                "A sign-in as " + said.or("login", "an unknown name") + " failed"
+                        + said.when("what", ": wrong " + said.of("what")) + ".";
             case "administrator.added" -> said.of("administrator") + " became the first administrator.";
             case "token.made" -> said.of("administrator") + " made a token for the command line.";
             default -> kind;

@@ -406,7 +406,9 @@ public class Directories {
 
     private static String said(Object value) {
         return value instanceof List<?> list
-                ? list.isEmpty() ? "none" : String.join("; ", list.stream().map(String::valueOf).toList())
+                ? list.isEmpty()
+                        ? "none"
+                        : String.join("; ", list.stream().map(String::valueOf).toList())
                 : String.valueOf(value);
     }
 

@@ -3,6 +3,7 @@ package dev.entente.service.directory;
 import dev.entente.core.seal.Roster;
 import dev.entente.wire.AdminApi;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
@@ -47,7 +48,7 @@ public class DirectoryList {
                         state(s, listed),
                         s.identityKey,
                         s.version,
-                        s.lastSeen.toEpochMilli(),
+                        s.lastSeen.equals(Instant.EPOCH) ? null : s.lastSeen.toEpochMilli(),
                         s.lastSeen.isAfter(since) && s.retiredAt == null && s.copiedAt == null,
                         s.server,
                         s.certificateEnds == null ? null : s.certificateEnds.toEpochMilli(),
@@ -161,7 +162,7 @@ public class DirectoryList {
         }
         if (cases > 0) {
             attention.add(cases + (cases == 1 ? " account is" : " accounts are")
-                    + " in doubt about whose it is; nothing is delivered there until you settle it.");
+                    + " in doubt about whose it is. Settle it: entente person cases");
         }
         var old = count("""
                 SELECT count(*) FROM delivery WHERE directory = :directory AND ended_at IS NULL

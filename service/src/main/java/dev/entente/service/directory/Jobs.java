@@ -86,6 +86,16 @@ public class Jobs {
             throw Problem.conflict("No steward serves " + directory.name
                     + " yet. Admit one, let it join, and sign the roster: entente steward admit.");
         }
+        if (database.createQuery(
+                                "SELECT count(*) FROM StewardRow WHERE directory = :directory AND lastSeen > :since",
+                                Long.class)
+                        .setParameter("directory", directory.id)
+                        .setParameter("since", clock.instant().minus(Directories.CONNECTED))
+                        .getSingleResult()
+                == 0) {
+            throw Problem.conflict("No steward of " + directory.name
+                    + " is connected, so nothing could be done. Start it on its machine: entente steward run.");
+        }
         var row = new JobRow();
         row.id = UUID.randomUUID();
         row.directory = directory.id;

@@ -17,6 +17,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
+import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -34,8 +35,16 @@ public class Enrolments implements AppStore, RecoveryStore {
     private final KeyRing keys;
     private final SecureRandom random;
     private final InstantSource clock;
+    private final ApplicationEventPublisher publisher;
 
-    Enrolments(Session database, EventLog events, KeyRing keys, SecureRandom random, InstantSource clock) {
+    Enrolments(
+            Session database,
+            EventLog events,
+            KeyRing keys,
+            SecureRandom random,
+            InstantSource clock,
+            ApplicationEventPublisher publisher) {
+        this.publisher = publisher;
         this.database = database;
         this.events = events;
         this.keys = keys;
@@ -49,6 +58,9 @@ public class Enrolments implements AppStore, RecoveryStore {
      * @param left recovery codes that are not used; 0 for other methods
      */
     public record Enrolment(UUID id, Method method, String label, Instant since, Instant lastUsed, int left) {}
+
+    /** An administrator took a method away; published in the transaction that does it. */
+    public record RemovedByAdministrator(UUID person, String label) {}
 
     /** Who changes something, and on whose account it goes on record. */
     public record By(UUID attempt, int revision, String administrator) {
@@ -198,6 +210,9 @@ public class Enrolments implements AppStore, RecoveryStore {
                 .executeUpdate();
         events.write(
                 by.event("method.removed").with("method", one.method().label()).with("person", person.toString()));
+        if (by.administrator() != null) {
+            publisher.publishEvent(new RemovedByAdministrator(person, one.label()));
+        }
         return one;
     }
 

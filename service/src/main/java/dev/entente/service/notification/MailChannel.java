@@ -300,8 +300,7 @@ public class MailChannel {
         var after = new Set(
                 wanted.host(), wanted.port(), wanted.security(), login, password, wanted.sender(), administrators);
         var says = changes(before, after);
-        return Boolean.TRUE.equals(
-                transaction.execute(status -> approvals.make(KIND, "", says, after, administrator)));
+        return Boolean.TRUE.equals(transaction.execute(status -> approvals.make(KIND, "", says, after, administrator)));
     }
 
     /** Old and new values, a sentence each; of the password only that it is another one. */

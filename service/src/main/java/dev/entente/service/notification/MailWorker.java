@@ -1,7 +1,6 @@
 package dev.entente.service.notification;
 
 import dev.entente.service.audit.EventLog;
-import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.WakeUps;
 import jakarta.annotation.PreDestroy;
@@ -197,12 +196,14 @@ class MailWorker {
     }
 
     private void record(UUID attempt, String message, String kind, String why) {
-        var revision = database.createNativeQuery("SELECT revision FROM attempt WHERE id = :attempt", Integer.class)
+        var revision = database.createNativeQuery(
+                        "SELECT revision FROM attempt WHERE id = cast(:attempt AS uuid)", Integer.class)
                 .setParameter("attempt", attempt)
                 .getResultStream()
                 .findFirst()
                 .orElse(0);
-        events.write(
-                NewEvent.of(kind, attempt, revision).with("message", message).with("why", why));
+        events.write(Notifications.about(attempt, kind, revision)
+                .with("message", message)
+                .with("why", why));
     }
 }

@@ -5,6 +5,7 @@ import static dev.entente.core.policy.Message.ATTEMPT_FAILED;
 import static dev.entente.core.policy.Message.CODE;
 import static dev.entente.core.policy.Message.CODE_FOR_THE_HOUR;
 import static dev.entente.core.policy.Message.METHODS_CHANGED;
+import static dev.entente.core.policy.Message.METHOD_REMOVED;
 import static dev.entente.core.policy.Message.PASSWORD_CHANGED;
 import static dev.entente.core.policy.Message.PASSWORD_RESET;
 import static dev.entente.core.policy.Message.PRIVILEGED_RESET;
@@ -30,6 +31,7 @@ import java.util.Base64;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import org.hibernate.Session;
@@ -134,6 +136,18 @@ public class Notifications {
         notice(about, ATTEMPT_FAILED, List.of(why));
     }
 
+    /** Tells the person that an administrator took a method away from them. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void methodRemoved(
+            Configuration texts,
+            String to,
+            String name,
+            String language,
+            Map<String, Set<String>> attributes,
+            String label) {
+        notice(new About(null, "", texts, to, name, language, attributes), METHOD_REMOVED, List.of(label));
+    }
+
     /** Tells the person that strangers try in their name. */
     @Transactional(propagation = Propagation.MANDATORY)
     public void strangers(About about, String what) {
@@ -166,7 +180,8 @@ public class Notifications {
 
     private void notice(About about, Message kind, List<String> where) {
         var token = Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(24));
-        database.createNativeMutationQuery("INSERT INTO alarm_link (token_hash, attempt) VALUES (:hash, :attempt)")
+        database.createNativeMutationQuery(
+                        "INSERT INTO alarm_link (token_hash, attempt) VALUES (:hash, cast(:attempt AS uuid))")
                 .setParameter("hash", keys.blind("alarm", token))
                 .setParameter("attempt", about.attempt())
                 .executeUpdate();
@@ -195,7 +210,7 @@ public class Notifications {
         database.createNativeMutationQuery("""
                         INSERT INTO notification (id, attempt, kind, payload, state, next_try, created_at, expires_at, origin,
                             lane)
-                        VALUES (:id, :attempt, :kind, :payload, 'queued', :now, :now, :expires, cast(:origin AS bytea),
+                        VALUES (:id, cast(:attempt AS uuid), :kind, :payload, 'queued', :now, :now, :expires, cast(:origin AS bytea),
                             (SELECT count(*) FROM notification
                                 WHERE origin = cast(:origin AS bytea) AND state IN ('queued', 'sending')))""")
                 .setParameter("id", id)
@@ -206,21 +221,25 @@ public class Notifications {
                 .setParameter("expires", expires)
                 .setParameter("origin", origin)
                 .executeUpdate();
-        events.write(NewEvent.of(
-                        "notification.queued", about.attempt(), about.texts().revision())
+        events.write(about(about.attempt(), "notification.queued", about.texts().revision())
                 .with("message", kind.label())
                 .with("language", filled.language())
                 .with("notification", id.toString()));
         wakeUps.mail();
     }
 
+    /** An event of an attempt, or one of its own. */
+    static NewEvent about(UUID attempt, String kind, int revision) {
+        return attempt == null ? NewEvent.operation(kind).at(revision) : NewEvent.of(kind, attempt, revision);
+    }
+
     /**
      * Somebody followed a "this was not me" link.
      *
-     * @return the attempt that it is about
+     * @return the attempt that it is about; empty if it is about none
      */
     @Transactional
-    public UUID alarm(String token) {
+    public Optional<UUID> alarm(String token) {
         var rows = database.createNativeQuery("""
                         UPDATE alarm_link SET raised_at = coalesce(raised_at, :now) WHERE token_hash = :hash
                         RETURNING attempt, (SELECT a.revision FROM attempt a WHERE a.id = alarm_link.attempt)""", Object[].class)
@@ -231,8 +250,8 @@ public class Notifications {
             throw Problem.missing("message with this link; tell the help desk: " + settings.helpDesk());
         }
         var attempt = (UUID) rows.get(0)[0];
-        events.write(NewEvent.of("alarm.raised", attempt, ((Number) rows.get(0)[1]).intValue()));
-        return attempt;
+        events.write(about(attempt, "alarm.raised", rows.get(0)[1] == null ? 0 : ((Number) rows.get(0)[1]).intValue()));
+        return Optional.ofNullable(attempt);
     }
 
     @EventListener

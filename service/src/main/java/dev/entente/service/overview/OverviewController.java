@@ -1,8 +1,11 @@
 package dev.entente.service.overview;
 
+import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Stop;
+import dev.entente.service.approval.Approvals;
 import dev.entente.service.attempt.AttemptList;
+import dev.entente.service.attempt.Pressure;
 import dev.entente.service.audit.AuditTrail;
 import dev.entente.service.delivery.DeliveryList;
 import dev.entente.service.directory.Directories;
@@ -48,6 +51,8 @@ class OverviewController {
     private final DeliveryList deliveries;
     private final Notifications notifications;
     private final AuditTrail trail;
+    private final Pressure pressure;
+    private final Approvals approvals;
     private final InstantSource clock;
 
     OverviewController(
@@ -61,6 +66,8 @@ class OverviewController {
             DeliveryList deliveries,
             Notifications notifications,
             AuditTrail trail,
+            Pressure pressure,
+            Approvals approvals,
             InstantSource clock) {
         this.configurations = configurations;
         this.directories = directories;
@@ -72,6 +79,8 @@ class OverviewController {
         this.deliveries = deliveries;
         this.notifications = notifications;
         this.trail = trail;
+        this.pressure = pressure;
+        this.approvals = approvals;
         this.clock = clock;
     }
 
@@ -84,26 +93,30 @@ class OverviewController {
         for (var reference : notifications.alarms(since)) {
             attention.add(new Attention(
                     "error",
-                    "Somebody said that a reset was not theirs: " + reference.substring(0, 4) + " "
-                            + reference.substring(4) + ".",
-                    "audit/attempts/" + reference));
+                    "Someone said that a reset was not theirs: " + new Reference(reference) + ".",
+                    "audit/attempts/" + reference,
+                    null));
         }
         var shown = directories.all();
         if (shown.isEmpty()) {
             attention.add(new Attention(
-                    "warning", "No directory is connected yet. Start with entente directory add.", "directories"));
+                    "warning",
+                    "No directory is connected yet. Start with entente directory add.",
+                    "directories",
+                    null));
         }
         for (var directory : shown) {
             for (var text : directory.attention()) {
-                attention.add(
-                        new Attention("warning", directory.title() + ": " + text, "directories/" + directory.name()));
+                attention.add(new Attention(
+                        "warning", directory.title() + ": " + text, "directories/" + directory.name(), null));
             }
         }
         if (!mail.works()) {
             attention.add(new Attention(
                     "error",
                     "Mail cannot be sent, so no code reaches anybody. Look at the conversation: entente mail test ADDRESS",
-                    "settings"));
+                    "settings",
+                    null));
         }
         if (mail.administrators().isEmpty()
                 && configurations.current().policies().stream()
@@ -111,14 +124,54 @@ class OverviewController {
             attention.add(new Attention(
                     "warning",
                     "A policy tells administrators of privileged accounts, but no address for them is set.",
-                    "settings"));
+                    "settings",
+                    null));
         }
         for (var stop : stops.inForce()) {
             // A stopped directory says so itself.
             if (stop.kind() != Stop.Kind.DIRECTORY) {
                 attention.add(new Attention(
-                        "error", "Stopped: " + stop.what() + ", because " + stop.reason() + ".", "stops"));
+                        "error", "Stopped: " + stop.what() + ", because " + stop.reason() + ".", "stops", null));
             }
+        }
+        for (var level : pressure.levels()) {
+            if (level.unusual()) {
+                var most = pressure.networks(50).stream()
+                        .filter(n -> n.kind() == level.kind())
+                        .findFirst();
+                attention.add(new Attention(
+                        "error",
+                        level.kind().words(level.lastHour()) + " in the last hour; "
+                                + (level.usual() < 1
+                                        ? "usually there are hardly any"
+                                        : "usually about " + Math.round(level.usual()))
+                                + "."
+                                + most.map(n -> " Most came from " + n.network() + " (" + n.count() + ").")
+                                        .orElse(""),
+                        "audit/pressure",
+                        most.map(n -> "network:" + n.network()).orElse(null)));
+            }
+        }
+        for (var gone : configurations.vanished()) {
+            attention.add(new Attention(
+                    "error",
+                    "The configuration in force names something that isn't there: " + gone + ".",
+                    "policies/files",
+                    null));
+        }
+        trail.doubt()
+                .ifPresent(why -> attention.add(new Attention(
+                        "error",
+                        "The record isn't continued, because " + why + ". Look at the service's log.",
+                        "audit",
+                        null)));
+        for (var change : approvals.open()) {
+            attention.add(new Attention(
+                    "warning",
+                    "A change of " + change.author() + " waits for someone else's approval: "
+                            + String.join(" ", change.says()),
+                    "settings",
+                    null));
         }
         var outOfStep = people.outOfStep();
         if (outOfStep > 0) {
@@ -126,7 +179,8 @@ class OverviewController {
                     "info",
                     outOfStep + (outOfStep == 1 ? " person has" : " people have")
                             + " accounts with different passwords: one was set elsewhere.",
-                    "people"));
+                    "people",
+                    null));
         }
         var failures = deliveries.failures(clock.instant().minus(Duration.ofHours(1)));
         var usual = deliveries.failures(clock.instant().minus(Duration.ofDays(8)));
@@ -137,12 +191,16 @@ class OverviewController {
                     "error",
                     failures[1] + " of " + failures[0]
                             + " deliveries of the last hour failed, far more than usual. Look at their causes.",
-                    "directories/deliveries"));
+                    "directories/deliveries",
+                    null));
         }
         var revision = configurations.current().revision();
         if (revision == 0) {
             attention.add(new Attention(
-                    "warning", "Nothing is published yet, so nobody can recover anything. Start a draft.", "policies"));
+                    "warning",
+                    "Nothing is published yet, so nobody can recover anything. Start a draft.",
+                    "policies",
+                    null));
         }
         var covered = configurations.covered();
         var extent = trail.extent();
@@ -151,6 +209,7 @@ class OverviewController {
                 covered[1],
                 covered[0],
                 attempts.outcomes(since),
+                attempts.madeUp(since),
                 attention,
                 extent.map(e -> e[0]).orElse(0L),
                 extent.map(e -> e[1]).orElse(null));
@@ -217,10 +276,11 @@ class OverviewController {
     AdminApi.Page<AdminApi.AttemptRow> attempts(
             @RequestParam(required = false) String state,
             @RequestParam(required = false) UUID person,
+            @RequestParam(defaultValue = "false") boolean madeUp,
             @RequestParam(required = false) String after,
             @RequestParam(defaultValue = "50") int limit) {
         var size = Math.max(1, Math.min(limit, 200));
-        var rows = attempts.list(state, person, after, size + 1);
+        var rows = attempts.list(state, person, madeUp, after, size + 1);
         var items = rows.stream().limit(size).toList();
         return new AdminApi.Page<>(
                 items, rows.size() > size ? items.get(size - 1).reference() : null);
@@ -234,6 +294,7 @@ class OverviewController {
         return new AdminApi.AttemptDetail(
                 found.row(),
                 found.reason(),
+                attempts.limits(found.id()),
                 deliveries.ofAttempt(found.id()),
                 trail.ofAttempt(found.id(), found.row().reference()));
     }

@@ -56,6 +56,11 @@ class Correlations {
 
     private static String says(String kind, String login, String before, String after, String other) {
         var whose = other == null ? "nobody else yet" : other;
+        if (kind.equals("login")) {
+            return "The account " + login + " has the name \"" + (before == null ? login : before) + "\", which "
+                    + (other == null ? "someone else" : other)
+                    + " signs in with, too. Until you settle it, the name means that person.";
+        }
         return kind.equals("double")
                 ? "The account " + login + " names " + after + ", which is " + whose
                         + ", who has an account in this directory already."
@@ -96,6 +101,13 @@ class Correlations {
                     .setParameter("account", account)
                     .executeUpdate();
         }
+        // A name that nobody else has any more is the account's own.
+        database.createNativeMutationQuery("""
+                        UPDATE account_login l SET shadowed = false FROM account a
+                        WHERE a.id = l.account AND l.account = :account AND l.shadowed AND NOT EXISTS (
+                            SELECT 1 FROM account_login o JOIN account b ON b.id = o.account
+                            WHERE o.login_key = l.login_key AND NOT o.shadowed AND b.gone_at IS NULL
+                            AND b.person <> a.person)""").setParameter("account", account).executeUpdate();
         database.createNativeMutationQuery("""
                         UPDATE account SET quarantined = false,
                             changed_in = this_transaction() WHERE id = :account""").setParameter("account", account).executeUpdate();

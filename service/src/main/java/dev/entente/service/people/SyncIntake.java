@@ -162,7 +162,7 @@ class SyncIntake {
                 times(batch, StewardApi.Person::passwordEndsAt),
                 column.apply(StewardApi.Person::rules),
                 column.apply(p -> People.attributesText(p.attributes())));
-        logins(connection, batch, known.keySet());
+        logins(connection, directory, batch, known.keySet());
         doubts(connection, directory, batch, places);
         passwordsSetElsewhere(connection, directory, batch, known);
     }
@@ -304,7 +304,7 @@ class SyncIntake {
         return place.correlation() == null || place.doubt() != null ? "account " + person.id() : place.correlation();
     }
 
-    private static void logins(Connection connection, List<StewardApi.Person> batch, Set<UUID> known)
+    private void logins(Connection connection, UUID directory, List<StewardApi.Person> batch, Set<UUID> known)
             throws SQLException {
         var accounts = new ArrayList<UUID>();
         var names = new ArrayList<String>();
@@ -323,9 +323,59 @@ class SyncIntake {
                         SELECT 1 FROM unnest(?::uuid[], ?::text[]) AS t(account, login)
                         WHERE t.account = l.account AND t.login = l.login_key)""", known.toArray(UUID[]::new), accounts.toArray(UUID[]::new), texts(names));
         }
-        update(connection, """
+        try (var statement = connection.prepareStatement("""
                 INSERT INTO account_login (account, login_key) SELECT * FROM unnest(?::uuid[], ?::text[])
-                ON CONFLICT DO NOTHING""", accounts.toArray(UUID[]::new), texts(names));
+                ON CONFLICT DO NOTHING RETURNING account, login_key""")) {
+            statement.setArray(1, connection.createArrayOf("uuid", accounts.toArray()));
+            statement.setArray(2, connection.createArrayOf("text", names.toArray()));
+            var fresh = new ArrayList<UUID>();
+            var freshNames = new ArrayList<String>();
+            try (var rows = statement.executeQuery()) {
+                while (rows.next()) {
+                    fresh.add(rows.getObject(1, UUID.class));
+                    freshNames.add(rows.getString(2));
+                }
+            }
+            if (!fresh.isEmpty()) {
+                namesOfTwo(connection, directory, fresh, freshNames);
+            }
+        }
+    }
+
+    /**
+     * A name that somebody else signs in with already goes on to mean them: whoever may write such a name must not make its owner
+     * unknown. An administrator is asked.
+     */
+    private void namesOfTwo(Connection connection, UUID directory, List<UUID> accounts, List<String> names)
+            throws SQLException {
+        try (var statement = connection.prepareStatement("""
+                WITH fresh AS (SELECT * FROM unnest(?::uuid[], ?::text[]) AS f(account, login_key)),
+                second AS (SELECT DISTINCT ON (f.account, f.login_key) f.account, f.login_key, p.correlation
+                    FROM fresh f JOIN account a ON a.id = f.account
+                    JOIN account_login o ON o.login_key = f.login_key AND NOT o.shadowed AND o.account <> f.account
+                    JOIN account b ON b.id = o.account AND b.gone_at IS NULL AND b.person <> a.person
+                    JOIN person p ON p.id = b.person
+                    LEFT JOIN fresh g ON g.account = o.account AND g.login_key = o.login_key
+                    WHERE g.account IS NULL OR g.account < f.account
+                    ORDER BY f.account, f.login_key, p.correlation),
+                shadowed AS (UPDATE account_login l SET shadowed = true FROM second s
+                    WHERE l.account = s.account AND l.login_key = s.login_key)
+                INSERT INTO correlation_case (id, directory, account, kind, before, after, opened_at)
+                SELECT DISTINCT ON (account) gen_random_uuid(), ?, account, 'login', login_key, correlation, ? FROM second
+                ON CONFLICT (account) WHERE settled_at IS NULL DO NOTHING RETURNING before""")) {
+            statement.setArray(1, connection.createArrayOf("uuid", accounts.toArray()));
+            statement.setArray(2, connection.createArrayOf("text", names.toArray()));
+            statement.setObject(3, directory);
+            statement.setTimestamp(4, Timestamp.from(clock.instant()));
+            try (var rows = statement.executeQuery()) {
+                while (rows.next()) {
+                    events.write(NewEvent.operation("correlation.in-doubt")
+                            .with("directory", directories.get(directory).name())
+                            .with("kind", "login")
+                            .withPersonal("login", rows.getString(1)));
+                }
+            }
+        }
     }
 
     private void doubts(Connection connection, UUID directory, List<StewardApi.Person> batch, List<Place> places)

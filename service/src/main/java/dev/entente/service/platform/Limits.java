@@ -81,18 +81,23 @@ public class Limits {
                     ORDER BY w.place""")) {
                 statement.setArray(
                         1,
-                        connection.createArrayOf("bytea", charges.stream().map(this::key).toArray(byte[][]::new)));
+                        connection.createArrayOf(
+                                "bytea", charges.stream().map(this::key).toArray(byte[][]::new)));
                 statement.setArray(
                         2,
                         connection.createArrayOf(
                                 "timestamptz",
-                                charges.stream().map(c -> end(c.window()).toString()).toArray()));
+                                charges.stream()
+                                        .map(c -> end(c.window()).toString())
+                                        .toArray()));
                 statement.setArray(
                         3,
-                        connection.createArrayOf("int8", charges.stream().map(Charge::amount).toArray()));
+                        connection.createArrayOf(
+                                "int8", charges.stream().map(Charge::amount).toArray()));
                 statement.setArray(
                         4,
-                        connection.createArrayOf("int8", charges.stream().map(Charge::max).toArray()));
+                        connection.createArrayOf(
+                                "int8", charges.stream().map(Charge::max).toArray()));
                 var last = false;
                 try (var rows = statement.executeQuery()) {
                     while (rows.next()) {

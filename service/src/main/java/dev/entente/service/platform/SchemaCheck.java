@@ -36,7 +36,10 @@ class SchemaCheck implements BeanPostProcessor {
             if (!"42P01".equals(e.getSQLState()) && !"42501".equals(e.getSQLState())) {
                 throw new NotReady(
                         "The database can't be used: "
-                                + String.valueOf(e.getMessage()).lines().findFirst().orElse(""),
+                                + String.valueOf(e.getMessage())
+                                        .lines()
+                                        .findFirst()
+                                        .orElse(""),
                         "Check ENTENTE_DATABASE_URL, ENTENTE_DATABASE_USER and ENTENTE_DATABASE_PASSWORD, and that"
                                 + " PostgreSQL runs.");
             }
@@ -58,7 +61,8 @@ class SchemaCheck implements BeanPostProcessor {
 
     private static int wanted() {
         try {
-            return Arrays.stream(new PathMatchingResourcePatternResolver().getResources("classpath*:db/migration/V*.sql"))
+            return Arrays.stream(
+                            new PathMatchingResourcePatternResolver().getResources("classpath*:db/migration/V*.sql"))
                     .map(resource -> FILE.matcher(String.valueOf(resource.getFilename())))
                     .filter(matcher -> matcher.matches())
                     .mapToInt(matcher -> Integer.parseInt(matcher.group(1)))

@@ -6,6 +6,7 @@ import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Policy;
+import dev.entente.core.policy.Situations;
 import dev.entente.core.policy.Survey;
 import dev.entente.core.verify.Method;
 import dev.entente.service.directory.Directories;
@@ -41,6 +42,7 @@ public class Configurations {
     private final InstantSource clock;
     // Revisions never change, so what was read once stays right.
     private final Map<Integer, Configuration> read = new ConcurrentHashMap<>();
+    private volatile Marked marked;
 
     Configurations(
             Session database,
@@ -59,11 +61,41 @@ public class Configurations {
         this.clock = clock;
     }
 
-    /** What is in force now. */
+    /** What is in force now; what its scopes name and is gone counts as what cannot be known. */
     public Configuration current() {
         // Not the row: it holds all the files.
-        return revision(database.createQuery("SELECT coalesce(max(number), 0) FROM RevisionRow", Integer.class)
-                .getSingleResult());
+        var number = database.createQuery("SELECT coalesce(max(number), 0) FROM RevisionRow", Integer.class)
+                .getSingleResult();
+        var stamp = number + " " + people.stamp();
+        var known = marked;
+        if (known == null || !known.stamp().equals(stamp)) {
+            var plain = revision(number);
+            known = new Marked(stamp, plain.within(new DirectoryNames(directories, people)));
+            marked = known;
+        }
+        return known.configuration();
+    }
+
+    private record Marked(String stamp, Configuration configuration) {}
+
+    /** What the configuration in force names and is not there any more, a sentence each. */
+    public List<String> vanished() {
+        return currentRow()
+                .map(row -> check(row.files).problems().stream()
+                        .map(p -> p.file() + ": " + p.message())
+                        .toList())
+                .orElse(List.of());
+    }
+
+    /** Everything that can be told apart for an action now, or then. */
+    List<Situations.Situation> situations(List<Configuration> of, Action action, Instant at, String network) {
+        return Situations.of(
+                of,
+                action,
+                at == null ? clock.instant() : at,
+                at != null,
+                network,
+                now(null, null).broken());
     }
 
     /** A published state by its number; 0 is the empty one before the first. */
@@ -120,6 +152,11 @@ public class Configurations {
     }
 
     ConfigurationReader.Result check(Map<String, String> files) {
+        return ConfigurationReader.readWithin(files, new DirectoryNames(directories, people));
+    }
+
+    /** The same without looking whether what scopes name is there: for what was published before. */
+    ConfigurationReader.Result readable(Map<String, String> files) {
         return ConfigurationReader.read(files, directoryNames());
     }
 

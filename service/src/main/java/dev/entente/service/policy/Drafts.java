@@ -6,6 +6,7 @@ import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.ConfigurationProblem;
 import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.core.policy.Rehearsal;
+import dev.entente.core.policy.Situations;
 import dev.entente.core.policy.Survey;
 import dev.entente.core.policy.Weakening;
 import dev.entente.service.approval.Approvals;
@@ -22,6 +23,7 @@ import java.util.Objects;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
+import java.util.stream.Stream;
 import org.hibernate.Session;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
@@ -118,7 +120,7 @@ class Drafts {
 
     private AdminApi.Comparison compare(Map<String, String> files) {
         var before = configurations.currentRow().map(r -> r.files).orElse(Map.of());
-        return compare(configurations.current(), before, valid(files), files);
+        return compare(configurations.current(), before, valid(configurations.readable(files)), files);
     }
 
     /** What a revision changed: it beside the one before it. */
@@ -150,8 +152,10 @@ class Drafts {
         if (files == null || files.size() > ConfigurationReader.MAX_FILES) {
             throw Problem.invalid("A draft holds at most " + ConfigurationReader.MAX_FILES + " files.");
         }
-        return configurations.check(files).problems().stream()
-                .map(Drafts::shown)
+        var result = configurations.check(files);
+        return Stream.concat(
+                        result.problems().stream().map(p -> shown(p, "error")),
+                        result.findings().stream().map(p -> shown(p, "warning")))
                 .toList();
     }
 
@@ -176,7 +180,7 @@ class Drafts {
     }
 
     private List<String> weaker(Map<String, String> files) {
-        return Weakening.of(configurations.current(), valid(files));
+        return Weakening.of(configurations.current(), valid(configurations.readable(files)));
     }
 
     /** What a draft makes weaker, and whether somebody else has to agree. */
@@ -243,10 +247,14 @@ class Drafts {
     /** Whoever publishes has to have seen how many people would lose a way in. */
     private void losesWay(Map<String, String> files, AdminApi.Publication wanted) {
         var crowd = everybody.now();
-        var here = configurations.now(null, null);
+        var before = configurations.current();
+        var after = valid(configurations.readable(files));
+        var situations = configurations.situations(List.of(before, after), Action.RESET, null, null).stream()
+                .map(Situations.Situation::circumstances)
+                .toList();
         var people = new Rehearsal(
-                        new Survey(configurations.current(), crowd, Action.RESET, here),
-                        new Survey(valid(files), crowd, Action.RESET, here))
+                        Survey.in(before, crowd, Action.RESET, situations),
+                        Survey.in(after, crowd, Action.RESET, situations))
                 .people(Rehearsal.Kind.LOSES_WAY)
                 .getCardinality();
         if (people > settings.losesWayLimit() && (wanted.losesWay() == null || wanted.losesWay() != people)) {
@@ -301,7 +309,8 @@ class Drafts {
     /** Makes what an older revision held the next one. What lies between stays in the history. */
     AdminApi.Revision restore(int number, AdminApi.Publication wanted, String author) {
         var row = revisionRow(number);
-        valid(row.files);
+        // Something that it names may be gone by now: that is told on Today, and nobody gets in by it.
+        valid(configurations.readable(row.files));
         var current = alone(wanted);
         losesWay(row.files, wanted);
         var note = wanted.note();
@@ -387,7 +396,10 @@ class Drafts {
     }
 
     private Configuration valid(Map<String, String> files) {
-        var result = configurations.check(files);
+        return valid(configurations.check(files));
+    }
+
+    private static Configuration valid(ConfigurationReader.Result result) {
         return result.configuration()
                 .orElseThrow(() -> Problem.of(
                         HttpStatus.UNPROCESSABLE_CONTENT,
@@ -396,7 +408,9 @@ class Drafts {
                                 + result.problems().get(0),
                         Map.of(
                                 "problems",
-                                result.problems().stream().map(Drafts::shown).toList())));
+                                result.problems().stream()
+                                        .map(p -> shown(p, "error"))
+                                        .toList())));
     }
 
     private DraftRow row(UUID id) {
@@ -419,9 +433,9 @@ class Drafts {
                 problems(row.files));
     }
 
-    static AdminApi.Problem shown(ConfigurationProblem problem) {
+    static AdminApi.Problem shown(ConfigurationProblem problem, String severity) {
         return new AdminApi.Problem(
-                problem.file(), problem.line(), problem.column(), problem.pointer(), problem.message());
+                problem.file(), problem.line(), problem.column(), problem.pointer(), problem.message(), severity);
     }
 
     private static AdminApi.Revision shown(RevisionRow row, boolean files) {

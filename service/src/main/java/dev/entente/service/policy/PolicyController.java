@@ -1,7 +1,9 @@
 package dev.entente.service.policy;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Configuration;
+import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Network;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Survey;
@@ -9,6 +11,7 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
 import org.springframework.http.HttpHeaders;
@@ -37,14 +40,21 @@ class PolicyController {
     private final People people;
     private final Everybody everybody;
     private final PlannedChanges planned;
+    private final List<Hindrance> hindrances;
 
     PolicyController(
-            Drafts drafts, Configurations configurations, People people, Everybody everybody, PlannedChanges planned) {
+            Drafts drafts,
+            Configurations configurations,
+            People people,
+            Everybody everybody,
+            PlannedChanges planned,
+            List<Hindrance> hindrances) {
         this.drafts = drafts;
         this.configurations = configurations;
         this.people = people;
         this.everybody = everybody;
         this.planned = planned;
+        this.hindrances = hindrances;
     }
 
     @GetMapping("/drafts")
@@ -224,11 +234,18 @@ class PolicyController {
         if (network != null && Network.range(network).isEmpty()) {
             throw Problem.invalid("\"" + network + "\" is no network address; try 203.0.113.7.");
         }
+        var configuration = draft == null ? configurations.current() : drafts.configuration(draft);
         var circumstances =
                 at == null ? configurations.now(network, knownDevice) : configurations.at(at, network, knownDevice);
-        var decision = draft == null
-                ? configurations.decide(who, what, circumstances)
-                : configurations.decide(drafts.configuration(draft), who, what, circumstances);
+        var notes = new ArrayList<String>();
+        var situations = network == null ? situations(configuration, who, what, at, knownDevice) : List.<Told>of();
+        // From where is not known: then it is explained for where it is possible, and told where it is not.
+        var here = situations.stream()
+                .filter(told -> told.situation().possible())
+                .findFirst()
+                .map(Told::circumstances)
+                .orElse(circumstances);
+        var decision = explained(configuration, who, what, here, network, notes);
         return new AdminApi.Explanation(
                 who.id(),
                 who.name(),
@@ -254,7 +271,56 @@ class PolicyController {
                 decision.obstacles().stream()
                         .map(o -> new AdminApi.Obstacle(o.code(), o.cause(), o.whatToDo()))
                         .toList(),
+                notes,
+                situations.stream().map(Told::situation).toList(),
                 decision.text(who.name(), circumstances));
+    }
+
+    /** The decision that an attempt would meet, with everything else that stands in the way. */
+    private Decision explained(
+            Configuration configuration,
+            People.Person who,
+            Action action,
+            Circumstances circumstances,
+            String network,
+            List<String> notes) {
+        var decision = configurations.decide(configuration, who, action, circumstances);
+        if (decision.policy().isEmpty()) {
+            return decision;
+        }
+        var more = new ArrayList<Decision.Obstacle>();
+        for (var hindrance : hindrances) {
+            var found = hindrance.of(who, decision, network);
+            more.addAll(found.obstacles());
+            notes.addAll(found.notes());
+        }
+        return decision.with(more);
+    }
+
+    private record Told(AdminApi.Situation situation, Circumstances circumstances) {}
+
+    private List<Told> situations(
+            Configuration configuration, People.Person who, Action action, Instant at, Boolean knownDevice) {
+        return configurations.situations(List.of(configuration), action, at, null).stream()
+                .filter(s -> knownDevice == null
+                        || s.circumstances().knownDevice() == null
+                        || s.circumstances().knownDevice().equals(knownDevice))
+                .filter(s -> !s.words().isEmpty())
+                .map(s -> {
+                    var decision = configurations.decide(configuration, who, action, s.circumstances());
+                    return new Told(
+                            new AdminApi.Situation(
+                                    s.words(),
+                                    decision.possible(),
+                                    decision.required()
+                                            .map(r -> r.requirement().words())
+                                            .orElse(null),
+                                    decision.obstacles().stream()
+                                            .map(Decision.Obstacle::cause)
+                                            .toList()),
+                            s.circumstances());
+                })
+                .toList();
     }
 
     private static List<AdminApi.Fact> facts(Policy policy) {

@@ -3,15 +3,19 @@ package dev.entente.service.policy;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Crowd;
+import dev.entente.core.policy.Network;
 import dev.entente.core.policy.Rehearsal;
 import dev.entente.core.policy.Rehearsal.Kind;
+import dev.entente.core.policy.Situations.Situation;
 import dev.entente.core.policy.Survey;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
+import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
 import java.util.UUID;
+import java.util.stream.IntStream;
 import org.roaringbitmap.RoaringBitmap;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -47,16 +51,19 @@ class RehearsalController {
     public AdminApi.Rehearsal rehearse(
             @PathVariable UUID id,
             @RequestParam(defaultValue = "reset") String action,
-            @RequestParam(required = false) String network) {
+            @RequestParam(required = false) String network,
+            @RequestParam(required = false) Instant at) {
         var what = action(action);
         var crowd = everybody.now();
         var after = drafts.configuration(id);
-        var rehearsal = rehearsal(crowd, after, what, network);
+        var situations = situations(after, what, network, at);
+        var surveyed = surveys(after, crowd, what, situations);
+        var rehearsal = new Rehearsal(surveys(configurations.current(), crowd, what, situations), surveyed);
         var counts = Arrays.stream(Kind.values())
                 .map(k -> new AdminApi.RehearsalCount(
                         k.label(), k.words(), rehearsal.people(k).getCardinality()))
                 .toList();
-        var scopes = survey(crowd, after, what, network).scopes();
+        var scopes = surveyed.get(0).scopes();
         var byScope = after.scopes().keySet().stream()
                 .sorted()
                 .map(s -> part(rehearsal, "scope " + s, after.scopes().get(s).title(), scopes.of(s)))
@@ -74,6 +81,10 @@ class RehearsalController {
                 configurations.current().revision(),
                 crowd.population().size(),
                 counts,
+                IntStream.range(0, situations.size())
+                        .mapToObj(i -> new AdminApi.RehearsalSituation(
+                                situations.get(i).words(), rehearsal.losesWay(i), rehearsal.lacksMethods(i)))
+                        .toList(),
                 rehearsal.moves().stream()
                         .map(m -> new AdminApi.RehearsalMove(m.from(), m.to(), m.people()))
                         .toList(),
@@ -90,15 +101,16 @@ class RehearsalController {
     }
 
     /** Some of the people by what a part of the rehearsal names; null for everybody. */
-    private RoaringBitmap some(
-            String part, Crowd crowd, Configuration after, Action action, String network, RoaringBitmap of) {
+    private RoaringBitmap some(String part, Crowd crowd, Configuration after, Action action, RoaringBitmap of) {
         if (part == null || part.isEmpty()) {
             return of;
         }
         var name = part.substring(part.indexOf(' ') + 1);
         RoaringBitmap some;
         if (part.startsWith("scope ") && after.scopes().containsKey(name)) {
-            some = survey(crowd, after, action, network).scopes().of(name);
+            some = new Survey(after, crowd, action, configurations.now(null, null))
+                    .scopes()
+                    .of(name);
         } else if (part.startsWith("department ")) {
             some = crowd.population().values("department").getOrDefault(name, new RoaringBitmap());
         } else if (part.equals("privileged") || part.equals("not-privileged")) {
@@ -120,15 +132,18 @@ class RehearsalController {
             @RequestParam(required = false) String to,
             @RequestParam(defaultValue = "reset") String action,
             @RequestParam(required = false) String network,
+            @RequestParam(required = false) Instant at,
             @RequestParam(required = false) UUID after,
             @RequestParam(defaultValue = "50") int limit) {
         var crowd = everybody.now();
         var what = action(action);
         var configuration = drafts.configuration(id);
-        var rehearsal = rehearsal(crowd, configuration, what, network);
+        var situations = situations(configuration, what, network, at);
+        var rehearsal = new Rehearsal(
+                surveys(configurations.current(), crowd, what, situations),
+                surveys(configuration, crowd, what, situations));
         var set = from != null && to != null ? rehearsal.moved(from, to) : rehearsal.people(kind(kind));
-        var page = ScopeController.page(
-                everybody, people, some(part, crowd, configuration, what, network, set), after, limit);
+        var page = ScopeController.page(everybody, people, some(part, crowd, configuration, what, set), after, limit);
         return new AdminApi.Page<>(
                 page.items().stream()
                         .map(row -> {
@@ -166,13 +181,20 @@ class RehearsalController {
                         + "; or from and to, for those who change hands."));
     }
 
-    private Rehearsal rehearsal(Crowd crowd, Configuration after, Action action, String network) {
-        return new Rehearsal(
-                survey(crowd, configurations.current(), action, network), survey(crowd, after, action, network));
+    private List<Situation> situations(Configuration after, Action action, String network, Instant at) {
+        if (network != null && Network.range(network).isEmpty()) {
+            throw Problem.invalid("\"" + network + "\" is not a network address. Try one such as 203.0.113.7.");
+        }
+        return configurations.situations(List.of(configurations.current(), after), action, at, network);
     }
 
-    private Survey survey(Crowd crowd, Configuration configuration, Action action, String network) {
-        return new Survey(configuration, crowd, action, configurations.now(network, network == null ? null : true));
+    private static List<Survey> surveys(
+            Configuration configuration, Crowd crowd, Action action, List<Situation> situations) {
+        return Survey.in(
+                configuration,
+                crowd,
+                action,
+                situations.stream().map(Situation::circumstances).toList());
     }
 
     private static Action action(String label) {

@@ -275,8 +275,7 @@ class PortalController {
 
     /** Done with the details. */
     @PostMapping("/attempt/end")
-    PortalApi.Attempt finish(
-            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
+    PortalApi.Attempt finish(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
         signed(held(cookie), request);
         return shown(attempts.finish(cookie));
     }
@@ -326,8 +325,7 @@ class PortalController {
 
     /** Goes on without proving again: to a new password after an unlock, to another try after a failure. */
     @PostMapping("/attempt/continuation")
-    PortalApi.Attempt goOn(
-            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
+    PortalApi.Attempt goOn(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
         signed(held(cookie), request);
         return shown(attempts.goOn(cookie));
     }
@@ -352,8 +350,11 @@ class PortalController {
     @PostMapping("/alarms")
     @ResponseStatus(HttpStatus.CREATED)
     PortalApi.AlarmRaised alarm(@RequestBody PortalApi.Alarm alarm) {
-        var attempt = attempts.get(notifications.alarm(alarm.token()));
-        return new PortalApi.AlarmRaised(attempt.reference().toString(), settings.organisation(), settings.helpDesk());
+        var reference = notifications
+                .alarm(alarm.token())
+                .map(id -> attempts.get(id).reference().toString())
+                .orElse(null);
+        return new PortalApi.AlarmRaised(reference, settings.organisation(), settings.helpDesk());
     }
 
     private Running held(String cookie) {
@@ -396,7 +397,8 @@ class PortalController {
 
     private PortalApi.Attempt shown(Running attempt) {
         var open = attempt.state() == AttemptState.PROVING
-                ? challenges.open(attempt.id())
+                ? challenges
+                        .open(attempt.id())
                         .map(c -> new PortalApi.Challenge(
                                 c.id(),
                                 c.method().label(),

@@ -12,7 +12,9 @@ import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.util.Base64;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -25,9 +27,71 @@ class KeyRingTest {
     @TempDir
     private Path folder;
 
+    private final Map<String, String> remembered = new HashMap<>();
+    private boolean inUse;
+
     private KeyRing ring() {
+        return ring(folder.resolve("secrets"));
+    }
+
+    private KeyRing ring(Path secrets) {
+        var thumbprints = new KeyThumbprints(null) {
+            @Override
+            Map<String, String> known() {
+                return Map.copyOf(remembered);
+            }
+
+            @Override
+            boolean inUse() {
+                return inUse;
+            }
+
+            @Override
+            Map<String, String> remember(Map<String, String> keys) {
+                keys.forEach(remembered::putIfAbsent);
+                return known();
+            }
+        };
         return new KeyRing(
-                SampleSettings.of(folder.resolve("secrets"), Duration.ofMillis(1), List.of()), new SecureRandom());
+                SampleSettings.of(secrets, Duration.ofMillis(1), List.of()), new SecureRandom(), thumbprints);
+    }
+
+    @Test
+    void with_other_keys_than_the_database_was_made_with_nothing_starts_and_nothing_is_changed() throws IOException {
+        ring();
+        assertThatThrownBy(() -> ring(folder.resolve("other")))
+                .isInstanceOf(NotReady.class)
+                .hasMessageContaining("lacks data.keys");
+        assertThat(folder.resolve("other")).doesNotExist();
+        var secrets = folder.resolve("secrets");
+        for (var file : List.of("lookup.key", "service.key", "record.key", "data.keys")) {
+            var kept = Files.readString(secrets.resolve(file));
+            Files.delete(secrets.resolve(file));
+            assertThatThrownBy(this::ring).isInstanceOf(NotReady.class).hasMessageContaining("lacks " + file);
+            assertThat(secrets.resolve(file)).doesNotExist();
+            Files.writeString(secrets.resolve(file), kept);
+            ring();
+        }
+        var mine = Files.readString(secrets.resolve("lookup.key"));
+        Files.writeString(secrets.resolve("lookup.key"), Base64.getEncoder().encodeToString(new byte[32]));
+        assertThatThrownBy(this::ring)
+                .isInstanceOf(NotReady.class)
+                .hasMessageContaining("The lookup key")
+                .hasMessageContaining("is not the one");
+        Files.writeString(secrets.resolve("lookup.key"), mine);
+        ring();
+    }
+
+    @Test
+    void a_database_that_was_used_before_thumbprints_were_kept_gets_no_new_keys_either() {
+        inUse = true;
+        assertThatThrownBy(this::ring).isInstanceOf(NotReady.class).hasMessageContaining("lacks data.keys");
+        inUse = false;
+        ring();
+        inUse = true;
+        remembered.clear();
+        ring();
+        assertThat(remembered).containsKeys("lookup", "service", "record", "data 1");
     }
 
     @Test

@@ -13,6 +13,7 @@ import com.unboundid.ldap.sdk.ResultCode;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
 import dev.entente.core.attempt.Cause;
+import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.seal.EcKey;
 import dev.entente.steward.directory.Servers.Lent;
 import dev.entente.steward.place.Target.Entry;
@@ -22,6 +23,7 @@ import dev.entente.steward.place.Target.Reading;
 import dev.entente.steward.place.Target.Sink;
 import dev.entente.steward.place.Target.StaleCursor;
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.nio.ByteBuffer;
@@ -287,10 +289,44 @@ final class ActiveDirectory implements DirectoryAdapter {
         if (groups.isEmpty()) {
             return false;
         }
-        var any = Filter.createORFilter(groups.stream()
+        var nested = groups.stream()
                 .map(group -> Filter.createExtensibleMatchFilter("memberOf", IN_CHAIN, false, group))
-                .toList());
-        return lent.connection().searchForEntry(entry.dn(), SearchScope.BASE, any, "1.1") != null;
+                .toList();
+        if (lent.connection().searchForEntry(entry.dn(), SearchScope.BASE, Filter.createORFilter(nested), "1.1")
+                != null) {
+            return true;
+        }
+        // The primary group lists nobody: it is named by the account, by the last part of its security identifier.
+        var own = lent.connection().getEntry(entry.dn(), "objectSid", "primaryGroupID");
+        if (own == null || !own.hasAttribute("objectSid") || !own.hasAttribute("primaryGroupID")) {
+            throw new LDAPException(ResultCode.NO_SUCH_ATTRIBUTE, "the primary group cannot be read");
+        }
+        var sid = own.getAttributeValueBytes("objectSid").clone();
+        var relative = own.getAttributeValueAsInteger("primaryGroupID");
+        for (var i = 0; i < 4; i++) {
+            sid[sid.length - 4 + i] = (byte) (relative >>> (8 * i));
+        }
+        var primary = lent.connection()
+                .searchForEntry(
+                        head(lent),
+                        SearchScope.SUB,
+                        Filter.createEqualityFilter("objectSid", sid),
+                        "distinguishedName");
+        if (primary == null) {
+            throw new LDAPException(ResultCode.NO_SUCH_OBJECT, "the primary group cannot be read");
+        }
+        var wanted = groups.stream().map(GroupGraph::key).toList();
+        return wanted.contains(GroupGraph.key(primary.getDN()))
+                || lent.connection()
+                                .searchForEntry(primary.getDN(), SearchScope.BASE, Filter.createORFilter(nested), "1.1")
+                        != null;
+    }
+
+    /** Where the domain begins: the primary group may be outside the bases of the steward's file. */
+    private String head(Lent lent) throws LDAPException {
+        var root = lent.connection().getRootDSE();
+        var head = root == null ? null : root.getAttributeValue("defaultNamingContext");
+        return head == null ? part.base() : head;
     }
 
     /**
@@ -433,8 +469,8 @@ final class ActiveDirectory implements DirectoryAdapter {
     }
 
     @Override
-    public List<Finding> examine(Lent lent, String account, boolean mailNeeded) throws LDAPException {
-        return new ActiveDirectoryExamination(part, lent.connection(), account, mailNeeded).findings();
+    public List<Finding> examine(Lent lent, Guard guard, String account, boolean mailNeeded) throws LDAPException {
+        return new ActiveDirectoryExamination(part, guard, lent.connection(), account, mailNeeded).findings();
     }
 
     static List<String> present(SearchResultEntry entry, String... attributes) {

@@ -13,6 +13,7 @@ import com.unboundid.ldap.sdk.SearchRequest;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import java.time.Instant;
 import java.time.LocalDateTime;
@@ -49,14 +50,17 @@ final class ActiveDirectoryExamination {
             "S-1-5-32-544", "administrators", "S-1-5-32-548", "account operators", "S-1-5-32-551", "backup operators");
 
     private final DirectoryPart part;
+    private final Guard guard;
     private final LDAPConnection connection;
     private final String account;
     private final boolean mailNeeded;
     private final List<Finding> findings = new ArrayList<>();
     private String ownSid = "SID";
 
-    ActiveDirectoryExamination(DirectoryPart part, LDAPConnection connection, String account, boolean mailNeeded) {
+    ActiveDirectoryExamination(
+            DirectoryPart part, Guard guard, LDAPConnection connection, String account, boolean mailNeeded) {
         this.part = part;
+        this.guard = guard;
         this.connection = connection;
         this.account = account;
         this.mailNeeded = mailNeeded;
@@ -71,7 +75,7 @@ final class ActiveDirectoryExamination {
                 ActiveDirectory.PEOPLE + "(!(userAccountControl:1.2.840.113556.1.4.803:=2)))",
                 "sAMAccountName",
                 findings);
-        rights(people.places());
+        rights(people.placesBelow(guard.bases()));
         fineGrained();
         findings.add(people.mail(mailNeeded));
         probe();
@@ -249,7 +253,7 @@ final class ActiveDirectoryExamination {
         if (without.isEmpty()) {
             findings.add(LdapText.ok(
                     code,
-                    "The service account may " + purpose + " everywhere below the base.",
+                    "The service account may " + purpose + " everywhere below guard.bases.",
                     places.size() + (places.size() == 1 ? " place" : " places") + " looked at"));
             return;
         }
@@ -265,7 +269,7 @@ final class ActiveDirectoryExamination {
                 purpose + (everywhere ? "" : " in " + without.size() + " of " + places.size() + " places"),
                 LdapText.few(without),
                 grant);
-        // Places that nothing may touch are often left out on purpose.
+        // Only places that the steward may write at all were looked at.
         findings.add(
                 everywhere
                         ? finding

@@ -10,6 +10,7 @@ import dev.entente.steward.place.Target.Reading;
 import dev.entente.steward.place.Target.Sink;
 import dev.entente.steward.place.Target.StaleCursor;
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import java.time.Instant;
 import java.util.List;
@@ -75,5 +76,5 @@ interface DirectoryAdapter {
     String read(Lent lent, Reading reading, Sink sink) throws LDAPException, StaleCursor;
 
     /** What is right and what is wrong with this directory, beyond reaching it. */
-    List<Finding> examine(Lent lent, String account, boolean mailNeeded) throws LDAPException;
+    List<Finding> examine(Lent lent, Guard guard, String account, boolean mailNeeded) throws LDAPException;
 }

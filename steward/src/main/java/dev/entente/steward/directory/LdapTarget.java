@@ -7,6 +7,7 @@ import dev.entente.core.attempt.Cause;
 import dev.entente.steward.directory.Servers.Lent;
 import dev.entente.steward.place.Target;
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import java.time.Instant;
 import java.util.List;
@@ -19,6 +20,7 @@ public final class LdapTarget implements Target {
     private static final long LOOK_AT_CERTIFICATE = TimeUnit.HOURS.toNanos(1);
 
     private final DirectoryPart part;
+    private final Guard guard;
     private final Servers servers;
     private final DirectoryAdapter adapter;
     private volatile Instant certificateEnds;
@@ -30,9 +32,13 @@ public final class LdapTarget implements Target {
         void moved(String from, String to, String why);
     }
 
-    /** @param listener hears when the work moves to another server */
-    public LdapTarget(DirectoryPart part, Listener listener) {
+    /**
+     * @param guard where preflight looks for rights
+     * @param listener hears when the work moves to another server
+     */
+    public LdapTarget(DirectoryPart part, Guard guard, Listener listener) {
         this.part = part;
+        this.guard = guard;
         this.servers = new Servers(part, listener);
         this.adapter = DirectoryAdapter.of(part, servers);
     }
@@ -69,8 +75,21 @@ public final class LdapTarget implements Target {
     }
 
     @Override
+    public List<String> unresolved(Guard rails) throws Refused, Lost {
+        try (var lent = servers.lend()) {
+            try {
+                return RailsLookedUp.of(part, rails, lent.connection());
+            } catch (LDAPException e) {
+                throw broken(lent, e);
+            }
+        } catch (LDAPException e) {
+            throw new Lost(said(e));
+        }
+    }
+
+    @Override
     public List<Finding> examine(boolean mailNeeded) {
-        return new Preflight(servers, adapter, part).run(mailNeeded);
+        return new Preflight(servers, adapter, part, guard).run(mailNeeded);
     }
 
     @Override
@@ -97,8 +116,15 @@ public final class LdapTarget implements Target {
         servers.close();
     }
 
+    /** Codes from 81 on are the library's own, for what happened to the connection. */
     private static String said(LDAPException e) {
-        return e.getResultCode().intValue() + " " + e.getResultCode().getName();
+        return switch (e.getResultCode().intValue()) {
+            case 81 -> "the server is down or closed the connection";
+            case 82 -> "the connection was lost (" + LdapText.bounded(e.getMessage()) + ")";
+            case 85 -> "the server did not answer in time";
+            case 91 -> "no connection to the server can be made (" + LdapText.bounded(e.getMessage()) + ")";
+            default -> e.getResultCode().intValue() + " " + e.getResultCode().getName();
+        };
     }
 
     /** Tells an answer that is a no from a connection that broke, and moves away from a server that broke it. */

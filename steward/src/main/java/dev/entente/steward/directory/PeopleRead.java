@@ -77,9 +77,17 @@ final class PeopleRead {
         }
     }
 
-    /** For each place, at most {@value #MOST_PLACES} of them, the names of the first few who are there. */
-    Map<String, List<String>> places() {
-        return places;
+    /** Those of the places that are below one of these bases: elsewhere nothing is ever written, and no right is needed. */
+    Map<String, List<String>> placesBelow(List<String> bases) throws LDAPException {
+        var below = new LinkedHashMap<String, List<String>>();
+        for (var place : places.entrySet()) {
+            for (var base : bases) {
+                if (DN.isDescendantOf(place.getKey(), base, true)) {
+                    below.put(place.getKey(), place.getValue());
+                }
+            }
+        }
+        return below;
     }
 
     /** People whom no code can reach by mail. */

@@ -4,6 +4,7 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.LDAPURL;
 import com.unboundid.ldap.sdk.ResultCode;
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import java.io.IOException;
 import java.net.InetAddress;
@@ -25,9 +26,11 @@ final class Preflight {
     private final Servers servers;
     private final DirectoryAdapter adapter;
     private final DirectoryPart part;
+    private final Guard guard;
 
     /** @param part what the steward's file says about the directory */
-    Preflight(Servers servers, DirectoryAdapter adapter, DirectoryPart part) {
+    Preflight(Servers servers, DirectoryAdapter adapter, DirectoryPart part, Guard guard) {
+        this.guard = guard;
         this.servers = servers;
         this.adapter = adapter;
         this.part = part;
@@ -74,7 +77,24 @@ final class Preflight {
                         part.base(),
                         "Correct directory.base in the steward's file, or grant read access."));
             }
-            return adapter.examine(lent.patient(), servers.account(), mailNeeded);
+            var findings = new ArrayList<Finding>();
+            var unresolved = RailsLookedUp.of(part, guard, lent.connection());
+            unresolved.forEach(rail -> findings.add(new Finding(
+                    "error",
+                    "guard-rails",
+                    "A guard rail in the steward's file can't be resolved, so the steward does not start with it.",
+                    rail,
+                    "Correct it in the steward's file.")));
+            if (unresolved.isEmpty()) {
+                findings.add(LdapText.ok(
+                        "guard-rails",
+                        "Everything that the guard rails name is there.",
+                        guard.bases().size() + " bases, "
+                                + guard.protectedGroups().size() + " protected groups, "
+                                + guard.protectedAccounts().size() + " protected accounts"));
+            }
+            findings.addAll(adapter.examine(lent.patient(), guard, servers.account(), mailNeeded));
+            return findings;
         } catch (LDAPException e) {
             return List.of(new Finding(
                     "error",

@@ -30,6 +30,7 @@ import dev.entente.steward.place.Target.Reading;
 import dev.entente.steward.place.Target.Sink;
 import dev.entente.steward.place.Target.StaleCursor;
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.text.ParseException;
@@ -400,7 +401,7 @@ final class StandardLdap implements DirectoryAdapter {
     }
 
     @Override
-    public List<Finding> examine(Lent lent, String account, boolean mailNeeded) throws LDAPException {
-        return new StandardLdapExamination(part, lent.connection(), account, mailNeeded).findings();
+    public List<Finding> examine(Lent lent, Guard guard, String account, boolean mailNeeded) throws LDAPException {
+        return new StandardLdapExamination(part, guard, lent.connection(), account, mailNeeded).findings();
     }
 }

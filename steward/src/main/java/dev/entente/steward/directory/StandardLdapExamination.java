@@ -11,6 +11,7 @@ import com.unboundid.ldap.sdk.controls.AssertionRequestControl;
 import com.unboundid.ldap.sdk.controls.ContentSyncRequestControl;
 import com.unboundid.ldap.sdk.experimental.DraftBeheraLDAPPasswordPolicy10RequestControl;
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import java.util.ArrayList;
 import java.util.List;
@@ -21,13 +22,16 @@ final class StandardLdapExamination {
     private static final String RELAX = "1.3.6.1.4.1.4203.666.5.12";
 
     private final DirectoryPart part;
+    private final Guard guard;
     private final LDAPConnection connection;
     private final String account;
     private final boolean mailNeeded;
     private final List<Finding> findings = new ArrayList<>();
 
-    StandardLdapExamination(DirectoryPart part, LDAPConnection connection, String account, boolean mailNeeded) {
+    StandardLdapExamination(
+            DirectoryPart part, Guard guard, LDAPConnection connection, String account, boolean mailNeeded) {
         this.part = part;
+        this.guard = guard;
         this.connection = connection;
         this.account = account;
         this.mailNeeded = mailNeeded;
@@ -113,8 +117,8 @@ final class StandardLdapExamination {
     }
 
     private String grant(String attribute, String access) {
-        return "access to dn.subtree=\"" + part.base() + "\" attrs=" + attribute + " by dn.exact=\"" + account + "\" "
-                + access;
+        return "access to dn.subtree=\"" + guard.bases().get(0) + "\" attrs=" + attribute + " by dn.exact=\"" + account
+                + "\" " + access;
     }
 
     /** Only an account with {@code manage} rights may relax the rules; the value it deletes is not there. */

@@ -7,8 +7,12 @@ import com.nimbusds.jose.jwk.gen.ECKeyGenerator;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.SealingKey;
 import java.io.IOException;
+import java.nio.ByteBuffer;
+import java.nio.channels.FileChannel;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.security.SecureRandom;
 import java.text.ParseException;
 import java.time.Duration;
 import java.time.Instant;
@@ -22,8 +26,10 @@ import tools.jackson.databind.json.JsonMapper;
 
 /**
  * The short-lived keys that passwords are sealed to. A new one comes every few hours; when one's time is over its private
- * half is destroyed, so that no later copy of this disk opens what was sealed to it. They are kept on disk meanwhile, for a
- * steward that restarts in the middle of an order has to be able to judge what it did.
+ * half is overwritten and deleted, also when the steward was down meanwhile and starts again. That takes it from later copies
+ * of the files; a disk that writes elsewhere than it is told (most flash, some file systems) may still hold the old bytes, so
+ * that an encrypted disk is worth having. They are kept on disk meanwhile, for a steward that restarts in the middle of an order
+ * has to be able to judge what it did.
  */
 public final class SealingKeys {
     private static final Duration LIFE = Duration.ofHours(12);
@@ -99,9 +105,19 @@ public final class SealingKeys {
             if (entry.getValue().notAfter() <= clock.millis()) {
                 keys.remove(entry.getKey());
                 var file = folder.resolve(entry.getKey() + ".json");
-                StewardState.writePrivately(file, "destroyed\n");
+                overwrite(file);
                 Files.deleteIfExists(file);
             }
+        }
+    }
+
+    /** In its place, not beside it: a new file would leave the old bytes where they are. */
+    private static void overwrite(Path file) throws IOException {
+        try (var channel = FileChannel.open(file, StandardOpenOption.WRITE)) {
+            var noise = new byte[(int) channel.size()];
+            new SecureRandom().nextBytes(noise);
+            channel.write(ByteBuffer.wrap(noise));
+            channel.force(true);
         }
     }
 

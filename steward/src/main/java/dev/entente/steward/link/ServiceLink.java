@@ -36,6 +36,7 @@ public final class ServiceLink implements OrderCalls {
     private final URI service;
     private final HttpClient http;
     private final StewardState state;
+    private final RosterSeen seen;
     private final InstantSource clock;
     private final Together<StewardApi.Begin> begins = new Together<>(this::begin);
     private final Together<StewardApi.ReceiptStatement> receipts = new Together<>(this::receipt);
@@ -58,7 +59,9 @@ public final class ServiceLink implements OrderCalls {
     }
 
     /** @param ca PEM file of the service's certificate authority, or null for the system's */
-    public ServiceLink(String service, Path ca, StewardState state, InstantSource clock) throws IOException {
+    public ServiceLink(String service, Path ca, StewardState state, Path stateFolder, InstantSource clock)
+            throws IOException {
+        this.seen = new RosterSeen(stateFolder);
         this.service = URI.create(service);
         this.http = TrustedHttp.client(ca);
         this.state = state;
@@ -123,6 +126,9 @@ public final class ServiceLink implements OrderCalls {
                 .orElseThrow();
         var roster =
                 answer.roster() == null ? null : Roster.verify(answer.roster(), state.operatorKey(), state.directory());
+        if (roster != null) {
+            seen.accept(roster, answer.roster());
+        }
         var standing = new Standing(answer.roster(), roster);
         known = new Known(
                 standing,
@@ -247,6 +253,9 @@ public final class ServiceLink implements OrderCalls {
         }
         throw new Refused(
                 response.statusCode(),
-                detail.isEmpty() ? "the service answered with status " + response.statusCode() : detail);
+                detail.isEmpty()
+                        ? "the service's address answers with HTTP status " + response.statusCode()
+                                + " and without an explanation: check that it is the service, and no proxy in between"
+                        : detail);
     }
 }

@@ -3,8 +3,10 @@ package dev.entente.steward.local;
 import dev.entente.core.attempt.Cause;
 import dev.entente.steward.place.Target;
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.StewardApi;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -36,6 +38,7 @@ public final class LocalTarget implements Target {
     private static final int AWAY = 75;
     private static final int LARGEST_ANSWER = 64 * 1024 * 1024;
     private static final int BATCH = 500;
+    private static final long LOOK_MILLIS = 5;
 
     private final DirectoryPart part;
 
@@ -58,6 +61,7 @@ public final class LocalTarget implements Target {
             try {
                 return answer(process, question);
             } finally {
+                process.descendants().forEach(ProcessHandle::destroyForcibly);
                 process.destroyForcibly();
             }
         } catch (IOException e) {
@@ -66,31 +70,33 @@ public final class LocalTarget implements Target {
     }
 
     private JsonNode answer(Process process, Map<String, Object> question) throws IOException, Refused, Lost {
-        // A command that never ends must not hold the reader either.
-        var watchdog = new Thread(
-                () -> {
-                    try {
-                        if (!process.waitFor(part.timeout().toMillis(), TimeUnit.MILLISECONDS)) {
-                            process.destroyForcibly();
-                        }
-                    } catch (InterruptedException e) {
-                        Thread.currentThread().interrupt();
-                    }
-                },
-                "local-command");
-        watchdog.setDaemon(true);
-        watchdog.start();
         try (var in = process.getOutputStream()) {
             in.write(JSON.writeValueAsBytes(question));
         }
-        var out = process.getInputStream().readNBytes(LARGEST_ANSWER);
+        var until = System.nanoTime() + part.timeout().toNanos();
+        var out = new ByteArrayOutputStream();
         try {
-            var code = process.waitFor();
-            return understood(code, new String(out, StandardCharsets.UTF_8));
+            // Never waits in a read: a child of the command may hold its output open for as long as it likes.
+            for (var ended = false; !ended; ) {
+                ended = process.waitFor(LOOK_MILLIS, TimeUnit.MILLISECONDS);
+                var ready = process.getInputStream().available();
+                if (ready > 0) {
+                    out.write(process.getInputStream().readNBytes(ready));
+                    ended = false;
+                }
+                if (System.nanoTime() - until >= 0) {
+                    throw new Lost(
+                            "the command did not end within " + part.timeout().toSeconds() + " s");
+                }
+                if (out.size() > LARGEST_ANSWER) {
+                    throw new Lost("the command's answer is too long");
+                }
+            }
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new Lost("interrupted");
         }
+        return understood(process.exitValue(), out.toString(StandardCharsets.UTF_8));
     }
 
     private static JsonNode understood(int code, String out) throws Refused, Lost {
@@ -159,6 +165,16 @@ public final class LocalTarget implements Target {
             sink.take(StewardApi.Batch.people(people.subList(from, Math.min(people.size(), from + BATCH))));
         }
         return null;
+    }
+
+    @Override
+    public List<String> unresolved(Guard guard) {
+        // Groups and accounts are plain names here, and whoever is not told of counts as protected.
+        return guard.bases().stream()
+                .filter(base -> !base.equals("*"))
+                .map(base -> "guard.bases: only \"*\" is possible where there are no distinguished names, not \"" + base
+                        + "\".")
+                .toList();
     }
 
     @Override
@@ -232,7 +248,11 @@ public final class LocalTarget implements Target {
             if (groups.isEmpty()) {
                 return false;
             }
-            for (var group : ask("look", Map.of("id", entry.id().toString())).path("groups")) {
+            var found = ask("look", Map.of("id", entry.id().toString())).path("groups");
+            if (!found.isArray()) {
+                throw new Refused(Cause.DIRECTORY_ERROR, "the command does not say which groups the account is in");
+            }
+            for (var group : found) {
                 if (groups.contains(group.asString(""))) {
                     return true;
                 }

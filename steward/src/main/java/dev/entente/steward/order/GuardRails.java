@@ -16,6 +16,8 @@ import java.util.UUID;
 
 /** What the steward's own file forbids, whatever the service asks. Fails closed: what cannot be looked up is forbidden. */
 final class GuardRails {
+    private static final int JUDGINGS_OF_ONE_ACCOUNT = 6;
+
     private final StewardFile.Guard guard;
     private final Journal journal;
     private final InstantSource clock;
@@ -60,6 +62,27 @@ final class GuardRails {
     /** Notes a write that is about to be sent, unless orders beside it used up what was left since the look. */
     Optional<Forbidden> note(Entry entry, UUID order, Map<String, Object> also) {
         return journal.writing(order, entry.id(), also, () -> pace(entry, order));
+    }
+
+    /** Notes that a password is about to be tried without a write, unless it was tried too often. */
+    Optional<Forbidden> noteJudging(Entry entry, UUID order, Map<String, Object> also) {
+        return journal.judging(order, entry.id(), also, () -> judgingPace(entry));
+    }
+
+    /** Without this a service that was taken over could guess passwords by asking for looks. */
+    private Optional<Forbidden> judgingPace(Entry entry) {
+        var now = clock.instant();
+        if (journal.judgingsSince(now.minus(Duration.ofHours(1)), entry.id()) >= JUDGINGS_OF_ONE_ACCOUNT) {
+            return Optional.of(new Forbidden(
+                    Cause.GUARD_RAIL,
+                    JUDGINGS_OF_ONE_ACCOUNT + " passwords were tried for this account in the last hour"));
+        }
+        if (journal.judgingsSince(now.minus(Duration.ofMinutes(1)), null) >= guard.writesPerMinute()
+                || journal.judgingsSince(now.minus(Duration.ofDays(1)), null) >= guard.writesPerDay()) {
+            return Optional.of(new Forbidden(
+                    Cause.GUARD_RAIL, "as many passwords were tried as may be written in a minute or a day"));
+        }
+        return Optional.empty();
     }
 
     private Optional<Forbidden> pace(Entry entry, UUID order) {

@@ -52,6 +52,7 @@ public final class Journal implements AutoCloseable {
     private final Map<UUID, Ended> ended = new LinkedHashMap<>();
     private final Map<UUID, Write> lastWrites = new LinkedHashMap<>();
     private final Deque<Long> writes = new ArrayDeque<>();
+    private final Deque<Judging> judgings = new ArrayDeque<>();
     private final Object disk = new Object();
     private FileChannel channel;
     private long written;
@@ -62,6 +63,8 @@ public final class Journal implements AutoCloseable {
     private record Use(UUID order, int epoch, long at) {}
 
     private record Write(UUID order, long at) {}
+
+    private record Judging(UUID account, long at) {}
 
     /** How an order ended here before. */
     record Ended(String outcome, String versionBefore, String versionAfter, String server, long at) {}
@@ -106,6 +109,7 @@ public final class Journal implements AutoCloseable {
             for (var line = reader.readLine(); line != null; line = reader.readLine()) {
                 var fields = parse(line);
                 if (fields.isEmpty()) {
+                    torn(file, sound + line.getBytes(StandardCharsets.UTF_8).length);
                     break;
                 }
                 var seq = ((Number) fields.get().getOrDefault("seq", 0)).longValue();
@@ -126,6 +130,14 @@ public final class Journal implements AutoCloseable {
             }
         }
         return sound;
+    }
+
+    /** Only the very last line of the newest file may be cut off: it never took effect. */
+    private void torn(Path file, long upTo) throws IOException {
+        if (!file.getFileName().toString().equals(CURRENT) || upTo != Files.size(file)) {
+            throw new IOException(
+                    "the journal was changed: line " + (lines + 1) + " of " + file.getFileName() + " can't be read");
+        }
     }
 
     private static List<Path> setAside(Path folder) throws IOException {
@@ -162,6 +174,7 @@ public final class Journal implements AutoCloseable {
                     lastWrites.put(account, new Write(UUID.fromString((String) fields.get("order")), at));
                 }
             }
+            case "judging" -> judgings.add(new Judging(UUID.fromString((String) fields.get("account")), at));
             case "ended" -> {
                 var order = UUID.fromString((String) fields.get("order"));
                 unsent.put(order, (String) fields.get("receipt"));
@@ -188,6 +201,7 @@ public final class Journal implements AutoCloseable {
         uses.values().removeIf(use -> use.at() < limit);
         ended.values().removeIf(end -> end.at() < limit);
         lastWrites.values().removeIf(write -> write.at() < limit);
+        judgings.removeIf(judging -> judging.at() < limit);
         while (!writes.isEmpty() && writes.peek() < limit) {
             writes.remove();
         }
@@ -224,6 +238,11 @@ public final class Journal implements AutoCloseable {
      * @return what spoke against it
      */
     <T> Optional<T> writing(UUID order, UUID account, Map<String, Object> also, Supplier<Optional<T>> against) {
+        return noting("writing", order, account, also, against);
+    }
+
+    private <T> Optional<T> noting(
+            String kind, UUID order, UUID account, Map<String, Object> also, Supplier<Optional<T>> against) {
         long line;
         synchronized (this) {
             var found = against.get();
@@ -233,10 +252,23 @@ public final class Journal implements AutoCloseable {
             var fields = new HashMap<>(also);
             fields.put("order", order.toString());
             fields.put("account", account.toString());
-            line = write("writing", fields);
+            line = write(kind, fields);
         }
         keep(line);
         return Optional.empty();
+    }
+
+    /** The same for a password that is about to be tried without a write. */
+    <T> Optional<T> judging(UUID order, UUID account, Map<String, Object> also, Supplier<Optional<T>> against) {
+        return noting("judging", order, account, also, against);
+    }
+
+    /** How often passwords were tried without a write since a time, at most a day ago; for one account, or for all. */
+    synchronized int judgingsSince(Instant since, UUID account) {
+        var limit = since.toEpochMilli();
+        return (int) judgings.stream()
+                .filter(j -> j.at() >= limit && (account == null || j.account().equals(account)))
+                .count();
     }
 
     /** How many writes were sent since a time, at most a day ago. */

@@ -222,11 +222,22 @@ public final class OrderHandler {
                             Outcome.REFUSED, Cause.NO_ENTRY, "no entry with this id below the steward's base"));
             progress.login = entry.login();
             progress.versionBefore = entry.version();
+            // Before anything else is asked of the directory: what may not be written may not be tried either.
+            var forbidden = guard.forbid(visit, entry, order.id());
+            if (forbidden.isPresent()
+                    && order.begun() != null
+                    && !entry.version().equals(order.begun().version())) {
+                throw new Ends(
+                        Outcome.UNKNOWN,
+                        Cause.LOST_TRACK,
+                        "what was written before may not be judged here: "
+                                + forbidden.get().detail());
+            }
             if (order.check()) {
                 check(progress, visit, entry, content);
                 return;
             }
-            end(guard.forbid(visit, entry, order.id()));
+            end(forbidden);
             if (content != null && order.rules() != null && !order.rules().meets(content.password(), entry.details())) {
                 throw new Ends(Outcome.REFUSED, Cause.OUR_RULES, "the policy's rules are not met");
             }
@@ -381,6 +392,7 @@ public final class OrderHandler {
                     entry.locked() ? Cause.NOT_WRITTEN : null,
                     entry.locked() ? "still locked" : null);
         }
+        mayJudge(progress, entry);
         var judged = judge(progress, visit, entry, content.password());
         if (judged.proof() != Proof.RIGHT) {
             throw new Ends(
@@ -404,6 +416,7 @@ public final class OrderHandler {
         }
         progress.versionAfter = progress.versionBefore;
         progress.versionBefore = noted;
+        mayJudge(progress, entry);
         var judged = judge(progress, visit, entry, content.password());
         progress.phase("judge");
         if (judged.proof() == Proof.RIGHT) {
@@ -414,6 +427,19 @@ public final class OrderHandler {
                 Cause.LOST_TRACK,
                 "the version moved from " + noted + " to " + progress.versionAfter
                         + ", but the password does not bind: " + judged.code());
+    }
+
+    /** A password that is tried without a write is noted and counted first. */
+    private void mayJudge(Progress progress, Entry entry) throws Ends {
+        var order = progress.order;
+        var forbidden = guard.noteJudging(entry, order.id(), about(progress));
+        if (forbidden.isPresent()) {
+            throw new Ends(
+                    Outcome.UNKNOWN,
+                    Cause.LOST_TRACK,
+                    "it is not looked whether the password binds: "
+                            + forbidden.get().detail());
+        }
     }
 
     private void begin(Progress progress) throws GivenUp, InterruptedException {

@@ -1,6 +1,7 @@
 package dev.entente.steward.place;
 
 import dev.entente.core.attempt.Cause;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.time.Instant;
@@ -141,6 +142,12 @@ public interface Target extends AutoCloseable {
      * @return the cursor to go on from; null if this place cannot tell changes
      */
     String read(Reading reading, Sink sink) throws Refused, Lost, StaleCursor;
+
+    /**
+     * What the guard rails name and this place does not know, a sentence each: with one of them a steward does not start. Empty
+     * where all is there.
+     */
+    List<String> unresolved(Guard guard) throws Refused, Lost;
 
     /** What is right and what is wrong, all of it in one run. */
     List<Finding> examine(boolean mailNeeded);

@@ -4,6 +4,7 @@ import dev.entente.core.attempt.Cause;
 import dev.entente.steward.link.TrustedHttp;
 import dev.entente.steward.place.Target;
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.io.IOException;
@@ -202,6 +203,16 @@ public final class ScimTarget implements Target {
     }
 
     @Override
+    public List<String> unresolved(Guard guard) {
+        // Groups and accounts are plain names here, and whoever is not told of counts as protected.
+        return guard.bases().stream()
+                .filter(base -> !base.equals("*"))
+                .map(base -> "guard.bases: only \"*\" is possible where there are no distinguished names, not \"" + base
+                        + "\".")
+                .toList();
+    }
+
+    @Override
     public List<Finding> examine(boolean mailNeeded) {
         var findings = new ArrayList<Finding>();
         for (var server : part.servers()) {
@@ -321,6 +332,9 @@ public final class ScimTarget implements Target {
             var answer = call(server, "GET", "/Users/" + entry.id() + "?attributes=groups", Map.of(), null);
             if (answer.statusCode() != 200) {
                 throw refused(answer);
+            }
+            if (!json(answer).path("groups").isArray()) {
+                throw new Refused(Cause.DIRECTORY_ERROR, "the server does not say which groups the account is in");
             }
             var wanted = groups.stream().map(g -> g.toLowerCase(Locale.ROOT)).toList();
             for (var group : json(answer).path("groups")) {

@@ -27,6 +27,8 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
     private static final Pattern SERVER = Pattern.compile("ldaps?://[^/\\s]+");
     private static final Pattern WEB =
             Pattern.compile("https://[^\\s]+|http://(localhost|127\\.0\\.0\\.1)(:\\d+)?(/[^\\s]*)?");
+    private static final Pattern SERVICE = Pattern.compile(
+            "https://[^\\s/]+/?|http://(localhost|127\\.\\d{1,3}\\.\\d{1,3}\\.\\d{1,3}|\\[::1\\])(:\\d+)?/?");
     private static final Set<String> KINDS = Set.of("active-directory", "ldap", "scim", "local");
     private static final Set<String> ACTIONS = Set.of("reset", "unlock", "change", "temporary");
 
@@ -105,7 +107,7 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
 
     /** The file cannot be used; the message says what to mend. */
     public static final class Unusable extends Exception {
-        Unusable(String message) {
+        public Unusable(String message) {
             super(message);
         }
     }
@@ -159,8 +161,14 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
             if (!KINDS.contains(kind)) {
                 throw new Unusable("directory.kind is active-directory, ldap, scim or local");
             }
+            var service = root.text("service");
+            if (!SERVICE.matcher(service).matches()) {
+                throw new Unusable(
+                        "service is an address such as https://recover.example.org; http:// is only for the same"
+                                + " machine");
+            }
             return new StewardFile(
-                    root.text("service"),
+                    service,
                     root.has("service-ca") ? here.resolve(root.text("service-ca")) : null,
                     here.resolve(root.text("state")),
                     directory(directory, kind, here),

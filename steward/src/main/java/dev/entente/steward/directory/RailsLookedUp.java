@@ -1,0 +1,97 @@
+package dev.entente.steward.directory;
+
+import com.unboundid.ldap.sdk.DN;
+import com.unboundid.ldap.sdk.Filter;
+import com.unboundid.ldap.sdk.LDAPConnection;
+import com.unboundid.ldap.sdk.LDAPException;
+import com.unboundid.ldap.sdk.SearchScope;
+import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Set;
+
+/** Whether what the guard rails name is there: a rail with a misspelled name would protect nobody, without a word. */
+final class RailsLookedUp {
+    private static final Set<String> GROUPS = Set.of("group", "groupofnames", "groupofuniquenames", "posixgroup");
+
+    private final DirectoryPart part;
+    private final LDAPConnection connection;
+    private final List<String> unresolved = new ArrayList<>();
+
+    private RailsLookedUp(DirectoryPart part, LDAPConnection connection) {
+        this.part = part;
+        this.connection = connection;
+    }
+
+    /** @return what cannot be resolved, a sentence each */
+    static List<String> of(DirectoryPart part, Guard guard, LDAPConnection connection) throws LDAPException {
+        var rails = new RailsLookedUp(part, connection);
+        for (var base : guard.bases()) {
+            rails.base(base);
+        }
+        for (var group : guard.protectedGroups()) {
+            rails.group(group);
+        }
+        for (var account : guard.protectedAccounts()) {
+            rails.account(account);
+        }
+        return rails.unresolved;
+    }
+
+    private void base(String base) throws LDAPException {
+        if (!DN.isValidDN(base)) {
+            unresolved.add("guard.bases: \"" + base + "\" is not a distinguished name.");
+        } else if (!DN.isDescendantOf(base, part.base(), true)) {
+            unresolved.add("guard.bases: " + base + " is not below directory.base (" + part.base()
+                    + "), so nobody there is ever found.");
+        } else if (connection.getEntry(base, "1.1") == null) {
+            unresolved.add("guard.bases: " + base + " does not exist, or the service account may not read it.");
+        }
+    }
+
+    private void group(String group) throws LDAPException {
+        if (!DN.isValidDN(group)) {
+            unresolved.add("guard.protected-groups: \"" + group + "\" is not a distinguished name.");
+            return;
+        }
+        var entry = connection.getEntry(group, "objectClass");
+        if (entry == null) {
+            unresolved.add(
+                    "guard.protected-groups: " + group + " does not exist, or the service account may not read it.");
+        } else if (entry.getObjectClassValues() != null
+                && List.of(entry.getObjectClassValues()).stream()
+                        .noneMatch(c -> GROUPS.contains(c.toLowerCase(Locale.ROOT)))) {
+            unresolved.add("guard.protected-groups: " + group + " is not a group.");
+        } else if (part.kind().equals("ldap") && !DN.isDescendantOf(group, part.groupBase(), true)) {
+            unresolved.add("guard.protected-groups: " + group + " is not below directory.group-base ("
+                    + part.groupBase() + "), where groups are looked up, so its members would not be protected.");
+        }
+    }
+
+    private void account(String account) throws LDAPException {
+        if (account.contains("=")) {
+            if (!DN.isValidDN(account)) {
+                unresolved.add("guard.protected-accounts: \"" + account + "\" is not a distinguished name.");
+            } else if (connection.getEntry(account, "1.1") == null) {
+                unresolved.add("guard.protected-accounts: " + account
+                        + " does not exist, or the service account may not read it.");
+            }
+            return;
+        }
+        if (account.contains("\\") || account.contains("@")) {
+            unresolved.add("guard.protected-accounts: \"" + account
+                    + "\" has another form than accounts are compared by. Write the log-in name alone, or the distinguished"
+                    + " name.");
+            return;
+        }
+        var attribute = part.kind().equals("ldap") ? "uid" : "sAMAccountName";
+        var found =
+                connection.search(part.base(), SearchScope.SUB, Filter.createEqualityFilter(attribute, account), "1.1");
+        if (found.getEntryCount() == 0) {
+            unresolved.add("guard.protected-accounts: nobody has the log-in name \"" + account + "\" below "
+                    + part.base() + ".");
+        }
+    }
+}
