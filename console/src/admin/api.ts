@@ -19,6 +19,11 @@ export type Policy = Whole<Schemas["Policy"]>;
 export type PersonRow = Whole<Schemas["PersonRow"]>;
 export type RehearsalPart = Whole<Schemas["RehearsalPart"]>;
 export type Draft = Whole<Schemas["Draft"]>;
+export type OwnSession = Whole<Schemas["OwnSession"]>;
+export type Administrator = Whole<Schemas["Administrator"]>;
+export type ProposedChange = Whole<Schemas["ProposedChange"]>;
+export type PressureSource = Whole<Schemas["PressureSource"]>;
+export type Attention = Whole<Schemas["Attention"]>;
 export type AttemptRow = Whole<Schemas["AttemptRow"]>;
 
 function csrf(): string {
@@ -29,10 +34,45 @@ const client = createClient<paths>({
   baseUrl: window.location.origin,
   credentials: "same-origin",
 });
+
+let confirmed: () => Promise<boolean> = () => Promise.resolve(false);
+let waits: () => void = () => {};
+
+/** Who asks for the second factor again, and answers whether it was shown. Returns what undoes it. */
+export function onConfirmation(ask: () => Promise<boolean>): () => void {
+  confirmed = ask;
+  return () => {
+    confirmed = () => Promise.resolve(false);
+  };
+}
+
+/** Whom to tell of a change that another administrator has to approve. */
+export function onWaiting(tell: () => void): void {
+  waits = tell;
+}
+
+// What may have to be asked a second time; a body can be read only once.
+const copies = new Map<string, Request>();
+
 client.use({
-  onRequest({ request }) {
+  onRequest({ request, id }) {
     request.headers.set("X-XSRF-TOKEN", csrf());
+    if (request.method !== "GET") copies.set(id, request.clone());
     return request;
+  },
+  async onResponse({ request, response, id }) {
+    const copy = copies.get(id);
+    copies.delete(id);
+    // Jobs answer POST with 202; a changed setting answers so only while it waits for somebody.
+    if (response.status === 202 && request.method !== "POST") waits();
+    if (response.status !== 403 || !copy) return response;
+    const problem = await problemOf(response.clone());
+    if (problem.type !== "confirm" || !(await confirmed())) return response;
+    copy.headers.set("X-XSRF-TOKEN", csrf());
+    return fetch(copy);
+  },
+  onError({ id }) {
+    copies.delete(id);
   },
 });
 

@@ -4,6 +4,7 @@ import { useParams, useSearchParams } from "react-router";
 import { Notice } from "../shared/ui";
 import { api, data } from "./api";
 import { DeliveryFacts } from "./deliveries";
+import { LiftLimits } from "./pressure";
 import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time, decoys } from "./parts";
 
 const states = [
@@ -97,7 +98,7 @@ export function Attempt() {
   return (
     <Loading query={attempt}>
       {() => {
-        const { attempt: row, deliveries, timeline, reason } = attempt.data!;
+        const { attempt: row, deliveries, timeline, reason, limits } = attempt.data!;
         const longest = Math.max(1, ...timeline.map((event, at) => event.at - (timeline[at - 1]?.at ?? event.at)));
         return (
           <>
@@ -107,7 +108,8 @@ export function Attempt() {
                 <>
                   {row.action} by{" "}
                   {row.personName ? <PersonLink id={row.person} name={row.personName} /> : "nobody known"},{" "}
-                  <Time at={row.createdAt} /> <State state={row.state} />
+                  {row.createdAt ? <Time at={row.createdAt} /> : "purged by now; the record keeps what happened"}{" "}
+                  <State state={row.state} />
                 </>
               }
             />
@@ -119,6 +121,16 @@ export function Attempt() {
                   </p>
                 </Notice>
               </div>
+            )}
+            {limits.length > 0 && (
+              <Section title="Limits in the way">
+                <ul className="mb-3 list-disc pl-5">
+                  {limits.map((one) => (
+                    <li key={one}>{one}</li>
+                  ))}
+                </ul>
+                {row.person && <LiftLimits person={row.person} />}
+              </Section>
             )}
             {deliveries.length > 0 && (
               <Section title="What the directories answered">

@@ -238,7 +238,12 @@ function Command({ text }: { text: string }) {
   const [copied, setCopied] = useState(false);
   return (
     <div className="flex flex-col items-start gap-2">
-      <pre className="border-line bg-sunken w-full overflow-x-auto rounded-md border p-3 font-mono text-sm">{text}</pre>
+      <pre
+        tabIndex={0}
+        className="border-line bg-sunken w-full overflow-x-auto rounded-md border p-3 font-mono text-sm"
+      >
+        {text}
+      </pre>
       <Button
         onClick={() => {
           void navigator.clipboard.writeText(text).then(() => setCopied(true));

@@ -82,6 +82,7 @@ export function Directory() {
     refetchInterval: (query) => (running(query.state.data) ? 500 : 10_000),
   });
   const start = useMutation({
+    meta: { saidHere: true },
     mutationFn: (kind: "preflight" | "sync") =>
       data(
         kind === "preflight"
@@ -285,6 +286,7 @@ function Edit({ directory }: { directory: DirectoryData }) {
     lossShare: String(directory.lossShare),
   });
   const save = useMutation({
+    meta: { saidHere: true },
     mutationFn: () =>
       data(
         api.PUT("/api/v1/directories/{name}/settings", {
@@ -372,6 +374,7 @@ function Remove({ name }: { name: string }) {
     enabled: open,
   });
   const remove = useMutation({
+    meta: { saidHere: true },
     mutationFn: () =>
       data(api.DELETE("/api/v1/directories/{name}", { params: { path: { name } }, body: { name: typed } })),
     onSuccess: async () => {

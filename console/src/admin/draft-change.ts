@@ -60,6 +60,11 @@ export async function checked(files: Files, path: string): Promise<Files> {
   return files;
 }
 
+/** Whether it could be published: findings that are only warnings are in nobody's way. */
+export function sound(draft: Draft): boolean {
+  return draft.problems.every((one) => one.severity === "warning");
+}
+
 /** The draft that changes go to, the files as they are now, and a way to change them: without a draft one is started. */
 export function useDraftChange() {
   const queries = useQueryClient();

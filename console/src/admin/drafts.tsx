@@ -6,7 +6,7 @@ import { said } from "../shared/problem";
 import { Badge, Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Comparison, Draft } from "./api";
-import { chooseDraft, useDrafts, useNewDraft } from "./draft-change";
+import { chooseDraft, sound, useDrafts, useNewDraft } from "./draft-change";
 import { Loading } from "./parts";
 
 /** Across the top whenever there is an unpublished change. */
@@ -41,8 +41,8 @@ export function DraftBar() {
         </span>
       )}
       {draft.problems.length > 0 && (
-        <Badge tone="bad">
-          {draft.problems.length} {draft.problems.length === 1 ? "problem" : "problems"}
+        <Badge tone={sound(draft) ? "warn" : "bad"}>
+          {draft.problems.length} {sound(draft) ? "to look at" : draft.problems.length === 1 ? "problem" : "problems"}
         </Badge>
       )}
       <span className="ml-auto flex flex-wrap gap-2">
@@ -73,18 +73,20 @@ function Compare({ draft }: { draft: Draft }) {
       data(
         api.GET("/api/v1/drafts/{id}/rehearsal", { params: { path: { id: draft.id }, query: { action: "reset" } } }),
       ),
-    enabled: open && draft.problems.length === 0,
+    enabled: open && sound(draft),
   });
   const approval = useQuery({
     queryKey: ["drafts", draft.id, draft.version, "approval"],
     queryFn: () => data(api.GET("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
-    enabled: open && draft.problems.length === 0,
+    enabled: open && sound(draft),
   });
   const submit = useMutation({
+    meta: { saidHere: true },
     mutationFn: () => data(api.POST("/api/v1/drafts/{id}/submission", { params: { path: { id: draft.id } } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
   });
   const approve = useMutation({
+    meta: { saidHere: true },
     mutationFn: () => data(api.POST("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
   });
@@ -95,9 +97,10 @@ function Compare({ draft }: { draft: Draft }) {
   const comparison = useQuery({
     queryKey: ["drafts", draft.id, draft.version, "comparison"],
     queryFn: () => data(api.GET("/api/v1/drafts/{id}/comparison", { params: { path: { id: draft.id } } })),
-    enabled: open && draft.problems.length === 0,
+    enabled: open && sound(draft),
   });
   const publish = useMutation({
+    meta: { saidHere: true },
     mutationFn: () =>
       data(
         api.POST("/api/v1/drafts/{id}/publish", {
@@ -116,6 +119,7 @@ function Compare({ draft }: { draft: Draft }) {
     },
   });
   const discard = useMutation({
+    meta: { saidHere: true },
     mutationFn: () => data(api.DELETE("/api/v1/drafts/{id}", { params: { path: { id: draft.id } } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
   });
@@ -136,9 +140,8 @@ function Compare({ draft }: { draft: Draft }) {
           </div>
           {failed && <Notice tone="bad">{said(failed)}</Notice>}
           {open && <Merge draft={draft} />}
-          {draft.problems.length > 0 ? (
-            <Problems draft={draft} />
-          ) : (
+          {draft.problems.length > 0 && <Problems draft={draft} />}
+          {sound(draft) && (
             <Loading query={comparison}>
               {() => {
                 const change = comparison.data!;
@@ -228,7 +231,7 @@ function Compare({ draft }: { draft: Draft }) {
             <Button
               look="primary"
               disabled={
-                draft.problems.length > 0 ||
+                !sound(draft) ||
                 !comparison.data ||
                 !rehearsal.data ||
                 waits ||
@@ -309,7 +312,10 @@ export function Change({ change, past }: { change: Comparison; past?: boolean })
 
 export function Problems({ draft }: { draft: Draft }) {
   return (
-    <Notice tone="bad" title="These have to be mended first">
+    <Notice
+      tone={sound(draft) ? "warn" : "bad"}
+      title={sound(draft) ? "Look at these; they are hardly meant" : "These have to be mended first"}
+    >
       <ul className="flex flex-col gap-1">
         {draft.problems.map((problem) => (
           <li key={problem.file + problem.line + problem.message} className="break-words">

@@ -53,6 +53,7 @@ function Editor({ draft }: { draft: Draft }) {
   }, [draft, base, changed]);
 
   const save = useMutation({
+    meta: { saidHere: true },
     mutationFn: () =>
       data(
         api.PUT("/api/v1/drafts/{id}/files", {

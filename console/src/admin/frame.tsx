@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import {
   CalendarCheck,
@@ -15,11 +15,13 @@ import { useEffect, useRef, useState } from "react";
 import { NavLink, Navigate, Outlet, useLocation, useNavigate } from "react-router";
 import { Problem } from "../shared/problem";
 import { Button } from "../shared/ui";
-import { api, data } from "./api";
+import { Confirmations } from "./again";
+import { api, data, onWaiting } from "./api";
 import { DraftBar } from "./drafts";
 import { Loading } from "./parts";
 import { StopBar, StopControl } from "./stops";
 import { setTheme, theme } from "./theme";
+import { LastTold, changeFailed, changeWaits } from "./told";
 
 // In the order of the work.
 const places = [
@@ -35,10 +37,12 @@ const places = [
 export function Frame() {
   const location = useLocation();
   const navigate = useNavigate();
+  const queries = useQueryClient();
   const main = useRef<HTMLElement>(null);
   const session = useQuery({
     queryKey: ["session"],
-    queryFn: () => data(api.GET("/api/v1/session")),
+    // Nobody signed in is an answer, too.
+    queryFn: async () => (await data(api.GET("/api/v1/session"))) ?? null,
     staleTime: 60_000,
   });
 
@@ -48,13 +52,24 @@ export function Frame() {
     main.current?.scrollTo(0, 0);
   }, [location.pathname]);
 
-  if (session.error instanceof Problem && session.error.status === 401) {
+  useEffect(() => onWaiting(changeWaits), []);
+
+  if ((session.isSuccess && !session.data) || (session.error instanceof Problem && session.error.status === 401)) {
     return <Navigate to="/sign-in" replace state={{ back: location.pathname + location.search }} />;
   }
 
+  if (session.data?.setUpFirst) {
+    return <Navigate to="/second-factor" replace state={{ back: location.pathname + location.search }} />;
+  }
+
   async function signOut() {
-    await data(api.DELETE("/api/v1/session"));
-    await navigate("/sign-in");
+    try {
+      await data(api.DELETE("/api/v1/session"));
+      queries.clear();
+      await navigate("/sign-in");
+    } catch (problem) {
+      changeFailed(problem);
+    }
   }
 
   return (
@@ -114,6 +129,8 @@ export function Frame() {
               <Outlet />
             </main>
           </div>
+          <Confirmations />
+          <LastTold />
         </div>
       )}
     </Loading>

@@ -1,5 +1,5 @@
 import "../shared/tokens.css";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { MutationCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
@@ -21,8 +21,10 @@ import { Revisions } from "./revisions";
 import { Scopes } from "./scopes";
 import { Rules } from "./rules";
 import { Settings } from "./settings";
+import { PressurePage } from "./pressure";
 import { Stops } from "./stops";
-import { First, SignIn } from "./sign-in";
+import { changeFailed } from "./told";
+import { First, FirstSecondFactor, SignIn } from "./sign-in";
 import { Today } from "./today";
 import "./theme";
 
@@ -31,6 +33,11 @@ const nonce = document.querySelector<HTMLElement>("script[nonce], link[nonce], s
 if (nonce) setNonce(nonce);
 
 const queries = new QueryClient({
+  mutationCache: new MutationCache({
+    onError: (problem, _asked, _context, mutation) => {
+      if (!mutation.meta?.saidHere) changeFailed(problem);
+    },
+  }),
   defaultOptions: {
     queries: {
       retry: (count, error) => !(error instanceof Problem && error.status >= 400 && error.status < 500) && count < 3,
@@ -43,6 +50,11 @@ const aboutDirectories = [
   { to: "/directories", title: "All directories" },
   { to: "/directories/deliveries", title: "Deliveries" },
   { to: "/directories/in-doubt", title: "In doubt" },
+];
+
+const aboutAudit = [
+  { to: "/audit", title: "Attempts" },
+  { to: "/audit/pressure", title: "Pressure" },
 ];
 
 const aboutPolicies = [
@@ -58,6 +70,7 @@ const router = createBrowserRouter(
   [
     { path: "/sign-in", element: <SignIn /> },
     { path: "/first", element: <First /> },
+    { path: "/second-factor", element: <FirstSecondFactor /> },
     {
       path: "/",
       element: <Frame />,
@@ -92,7 +105,13 @@ const router = createBrowserRouter(
             },
             { path: "settings", element: <Settings /> },
             { path: "stops", element: <Stops /> },
-            { path: "audit", element: <Audit /> },
+            {
+              element: <PagesBeside label="Audit" pages={aboutAudit} />,
+              children: [
+                { path: "audit", element: <Audit /> },
+                { path: "audit/pressure", element: <PressurePage /> },
+              ],
+            },
             { path: "audit/attempts/:reference", element: <Attempt /> },
             { path: "*", element: <Nowhere /> },
           ],

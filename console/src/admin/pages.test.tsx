@@ -1,15 +1,18 @@
 // @vitest-environment jsdom
 import { QueryClient, QueryClientProvider, useInfiniteQuery } from "@tanstack/react-query";
-import { cleanup, render, screen, waitFor } from "@testing-library/react";
+import { act, cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { MemoryRouter, Route, Routes, useLocation } from "react-router";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { Problem, said } from "../shared/problem";
-import { problem, serve } from "../shared/service-double";
+import { problem, serve, turns } from "../shared/service-double";
 import { Field, Select } from "../shared/ui";
-import { Paged, Table, Time } from "./parts";
+import { Loading, Paged, Table, Time } from "./parts";
+import { Confirmations } from "./again";
+import { api, data } from "./api";
 import { First, SignIn } from "./sign-in";
+import { LastTold, changeFailed } from "./told";
 
 function show(page: ReactNode, at: string | { pathname: string; state: unknown } = "/sign-in") {
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
@@ -50,6 +53,19 @@ describe("signing in", () => {
     expect(await screen.findByText("at /policies/rules")).toBeTruthy();
     expect(service.calls()).toEqual(["GET /session", "POST /session"]);
     expect(service.asked[1]!.body).toEqual({ login: "ingeborg", password: "quay-lantern-demo" });
+  });
+
+  it("asks for the second factor where there is one, and sends it with the rest", async () => {
+    const service = serve({
+      "GET /session": [204],
+      "POST /session": turns([401, problem("second-factor", "Type the code.")], [200, { login: "ingeborg" }]),
+    });
+    show(<SignIn />, { pathname: "/sign-in", state: { back: "/settings" } });
+    await type();
+    await userEvent.type(await screen.findByLabelText(/Code of your authenticator app/), "123456");
+    await userEvent.click(screen.getByRole("button", { name: "Sign in" }));
+    expect(await screen.findByText("at /settings")).toBeTruthy();
+    expect(service.asked.at(-1)!.body).toMatchObject({ login: "ingeborg", code: "123456" });
   });
 
   it("says what was wrong and keeps what was typed", async () => {
@@ -179,5 +195,61 @@ describe("what is said of a failure", () => {
     expect(said(new TypeError("x is undefined"), "It was not changed. Try again.")).toBe(
       "It was not changed. Try again.",
     );
+  });
+});
+
+describe("a page whose refresh failed", () => {
+  it("stays, with what was typed in it, and says that it may be out of date", async () => {
+    const again = vi.fn();
+    const page = (error: unknown) => (
+      <Loading query={{ isPending: false, error, data: { there: true }, refetch: again }}>
+        {() => <input aria-label="Note" />}
+      </Loading>
+    );
+    const shown = render(page(null));
+    await userEvent.type(screen.getByLabelText("Note"), "half a sentence");
+    shown.rerender(page(new Problem(503, "unavailable", "The service is away.")));
+    expect(screen.getByText("The service is away.")).toBeTruthy();
+    expect(screen.getByLabelText("Note")).toHaveProperty("value", "half a sentence");
+    await userEvent.click(screen.getByRole("button", { name: "Try again" }));
+    expect(again).toHaveBeenCalledOnce();
+  });
+});
+
+describe("a change that failed", () => {
+  it("is told even where its page says nothing", async () => {
+    render(<LastTold />);
+    act(() => changeFailed(new Problem(409, "changed", "Somebody else changed it meanwhile.")));
+    expect(screen.getByRole("alert").textContent).toContain("Somebody else changed it meanwhile.");
+    await userEvent.click(screen.getByRole("button", { name: "Put away" }));
+    expect(screen.queryByRole("alert")).toBeNull();
+  });
+});
+
+describe("something dangerous", () => {
+  it("asks for the second factor again, and is then done without asking for anything twice", async () => {
+    const service = serve({
+      "POST /administrators": turns([403, problem("confirm", "Confirm that it is you.")], [201, { login: "bo" }]),
+      "POST /me/confirmation": [204],
+    });
+    show(<Confirmations />);
+    const body = { login: "bo", name: "Bo", password: "a long enough one" };
+    const done = data(api.POST("/api/v1/administrators", { body }));
+    await userEvent.type(await screen.findByLabelText(/Code of your authenticator app/), "123456");
+    await userEvent.click(screen.getByRole("button", { name: "Go on" }));
+    expect((await done).login).toBe("bo");
+    expect(service.calls()).toEqual(["POST /administrators", "POST /me/confirmation", "POST /administrators"]);
+    expect(service.asked.at(-1)!.body).toEqual(body);
+  });
+
+  it("is not done when nobody shows it", async () => {
+    const service = serve({ "POST /administrators": [403, problem("confirm", "Confirm that it is you.")] });
+    show(<Confirmations />);
+    const done = data(api.POST("/api/v1/administrators", { body: { login: "bo", name: "Bo", password: "x" } })).catch(
+      (e: unknown) => e,
+    );
+    await userEvent.click(await screen.findByRole("button", { name: "Not now" }));
+    expect(await done).toMatchObject({ type: "confirm" });
+    expect(service.calls()).toEqual(["POST /administrators"]);
   });
 });

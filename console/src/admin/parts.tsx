@@ -51,24 +51,34 @@ export function Section({ title, children }: { title: string; children: ReactNod
   );
 }
 
-/** What is shown while something loads, and when it could not be. */
+/** What is shown while something loads, and when it could not be. What is there already stays, with what is typed in it. */
 export function Loading({
   query,
   children,
 }: {
-  query: { isPending: boolean; error: unknown; refetch: () => unknown };
+  query: { isPending: boolean; error: unknown; data?: unknown; refetch: () => unknown };
   children: () => ReactNode;
 }) {
-  if (query.error) {
+  const trouble = Boolean(query.error) && (
+    <Notice
+      tone="bad"
+      title={query.data === undefined ? "This could not be loaded" : "What stands below may be out of date"}
+    >
+      <p>{said(query.error)}</p>
+      <Button onClick={() => void query.refetch()} className="self-start">
+        Try again
+      </Button>
+    </Notice>
+  );
+  if (query.data !== undefined) {
     return (
-      <Notice tone="bad" title="This could not be loaded">
-        <p>{said(query.error)}</p>
-        <Button onClick={() => void query.refetch()} className="self-start">
-          Try again
-        </Button>
-      </Notice>
+      <>
+        {trouble && <div className="mb-4">{trouble}</div>}
+        {children()}
+      </>
     );
   }
+  if (trouble) return trouble;
   if (query.isPending) {
     return (
       <p role="status" className="text-muted flex items-center gap-2">
@@ -272,6 +282,7 @@ export function ReferenceLink({ reference }: { reference: string }) {
 
 /** Why a decoy was one, in words. */
 export const decoys: Record<string, string> = {
+  "tries-from-unknown-places": "From unknown places everything that the person could prove was used up by strangers.",
   "unknown-name": "The name is nobody's.",
   "not-covered": "No policy covers the person.",
   "action-off": "The policy does not allow it.",

@@ -4,6 +4,7 @@ import { useParams, useSearchParams } from "react-router";
 import { Badge, Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { AttemptRow } from "./api";
+import { LiftLimits } from "./pressure";
 import { TemporaryPassword } from "./temporary";
 import { Facts, Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time } from "./parts";
 
@@ -174,6 +175,37 @@ export function Person() {
                           ))}
                         </Notice>
                       )}
+                      {why.notes.length > 0 && (
+                        <ul className="list-disc pl-5">
+                          {why.notes.map((note) => (
+                            <li key={note}>{note}</li>
+                          ))}
+                        </ul>
+                      )}
+                      {why.obstacles.some((obstacle) => obstacle.code === "tries-used-up") && (
+                        <LiftLimits person={one.id} />
+                      )}
+                      {why.situations.length > 0 && (
+                        <div>
+                          <p className="font-medium">Where it makes a difference</p>
+                          <ul className="mt-1 flex flex-col gap-1">
+                            {why.situations.map((situation) => (
+                              <li key={situation.words}>
+                                <Badge tone={situation.possible ? "ok" : "warn"}>
+                                  {situation.possible ? "possible" : "not possible"}
+                                </Badge>{" "}
+                                {situation.words}
+                                {situation.proof && <span className="text-muted">: {situation.proof}</span>}
+                                {situation.obstacles.map((obstacle) => (
+                                  <span key={obstacle} className="text-muted block pl-4 text-sm">
+                                    {obstacle}
+                                  </span>
+                                ))}
+                              </li>
+                            ))}
+                          </ul>
+                        </div>
+                      )}
                       {why.considered.length > 0 && (
                         <ol className="flex list-decimal flex-col gap-1 pl-5">
                           {why.considered.map((one) => (
@@ -306,7 +338,7 @@ function Methods({ person }: { person: string }) {
               { title: "Last used", value: (one) => (one.lastUsed ? <Time at={one.lastUsed} /> : null) },
               { title: "Left", value: (one) => one.left },
               {
-                title: "",
+                title: "Remove",
                 value: (one) =>
                   one.id && (
                     <Button

@@ -8,7 +8,7 @@ import { said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Policy } from "./api";
-import { FieldProblem, checked, useDraftChange } from "./draft-change";
+import { FieldProblem, checked, sound, useDraftChange } from "./draft-change";
 import { Problems } from "./drafts";
 import { FactEditor, addCondition, say, titleOf, unsay } from "./facts";
 import type { Choices, Fact } from "./facts";
@@ -24,11 +24,11 @@ const namesIn = (files: Record<string, string>, folder: string) =>
 /** Every policy as sentences, in the order in which they decide; each fact is changed in its place. */
 export function Policies() {
   const { draft, files, change, ready } = useDraftChange();
-  const sound = draft !== undefined && draft.problems.length === 0;
+  const usable = draft !== undefined && sound(draft);
   const policies = useQuery({
-    queryKey: ["policies", sound ? draft.id : "", sound ? draft.version : 0],
+    queryKey: ["policies", usable ? draft.id : "", usable ? draft.version : 0],
     queryFn: () =>
-      sound
+      usable
         ? data(api.GET("/api/v1/drafts/{id}/policies", { params: { path: { id: draft.id } } }))
         : data(api.GET("/api/v1/policies")),
     enabled: ready,
@@ -60,7 +60,7 @@ export function Policies() {
       <PageHead
         title="Policies"
         under={
-          sound
+          usable
             ? `As the draft “${draft.name}” would have them. In order: the first that covers a person decides.`
             : "In order: the first that covers a person decides."
         }
@@ -99,7 +99,7 @@ export function Policies() {
                       .mutateAsync((old) => {
                         const next = { ...old, [path]: edit(old[path] ?? "") };
                         // What is wrong already has to be mended one by one.
-                        return draft && !sound ? next : checked(next, path);
+                        return draft && !usable ? next : checked(next, path);
                       })
                       .then(
                         () => undefined,
@@ -108,7 +108,7 @@ export function Policies() {
                   }}
                   onUp={at > 0 ? () => move(policy.name, -1) : undefined}
                   onDown={at < policies.data!.length - 1 ? () => move(policy.name, 1) : undefined}
-                  draft={sound ? draft.id : undefined}
+                  draft={usable ? draft.id : undefined}
                 />
               ))}
               {today.data && <Uncovered people={today.data.people} policies={policies.data!} />}

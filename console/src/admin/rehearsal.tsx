@@ -5,7 +5,7 @@ import { useSearchParams } from "react-router";
 import { Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { RehearsalPart } from "./api";
-import { useDrafts } from "./draft-change";
+import { sound, useDrafts } from "./draft-change";
 import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, Table, Time } from "./parts";
 
 /** A draft tried on everybody before it is published; each number opens to the people behind it. */
@@ -14,17 +14,18 @@ export function RehearsalPage() {
   const { all: drafts, draft } = useDrafts();
   const action = filter.get("action") ?? "reset";
   const network = filter.get("network") ?? "";
+  const at = filter.get("at") ?? "";
   const kind = filter.get("kind") ?? "";
-  const sound = draft !== undefined && draft.problems.length === 0;
+  const usable = draft !== undefined && sound(draft);
   const rehearsal = useQuery({
-    queryKey: ["drafts", draft?.id, "rehearsal", draft?.version, action, network],
+    queryKey: ["drafts", draft?.id, "rehearsal", draft?.version, action, network, at],
     queryFn: () =>
       data(
         api.GET("/api/v1/drafts/{id}/rehearsal", {
-          params: { path: { id: draft!.id }, query: { action, network: network || undefined } },
+          params: { path: { id: draft!.id }, query: { action, network: network || undefined, at: instant(at) } },
         }),
       ),
-    enabled: sound,
+    enabled: usable,
     placeholderData: keepPreviousData,
   });
 
@@ -51,7 +52,7 @@ export function RehearsalPage() {
     setFilter(next, { replace: true });
   }
 
-  if (drafts.isSuccess && !sound) {
+  if (drafts.isSuccess && !usable) {
     return (
       <>
         <PageHead title="Rehearsal" under="A draft tried on everybody before it is published." />
@@ -79,10 +80,19 @@ export function RehearsalPage() {
         <div className="w-56">
           <Field
             label="From the address"
-            hint="Empty: nobody knows from where, the stricter answer"
+            hint="Empty: from everywhere that makes a difference"
             placeholder="203.0.113.7"
             defaultValue={network}
             onBlur={(event) => set("network", event.target.value.trim())}
+          />
+        </div>
+        <div className="w-56">
+          <Field
+            label="At"
+            hint="Empty: at all times that make a difference"
+            type="datetime-local"
+            value={at}
+            onChange={(event) => set("at", event.target.value)}
           />
         </div>
       </div>
@@ -127,8 +137,23 @@ export function RehearsalPage() {
                   </li>
                 ))}
               </ul>
+              {found.situations.length > 1 && (
+                <Section title="In which situation">
+                  <Table
+                    name="Situations"
+                    rows={found.situations}
+                    keyOf={(one) => one.words}
+                    empty="None."
+                    columns={[
+                      { title: "Situation", wide: true, value: (one) => one.words || "any" },
+                      { title: "Lose a way in", value: (one) => one.losesWay },
+                      { title: "Lack methods", value: (one) => one.lacksMethods },
+                    ]}
+                  />
+                </Section>
+              )}
               {draft && (kind || from !== null) && (
-                <Behind draft={draft.id} asked={{ kind, part, from, to }} action={action} network={network} />
+                <Behind draft={draft.id} asked={{ kind, part, from, to }} action={action} network={network} at={at} />
               )}
               {found.moves.length > 0 && (
                 <Section title="Who changes hands">
@@ -168,7 +193,24 @@ interface Asked {
   to?: string | null;
 }
 
-function Behind({ draft, asked, action, network }: { draft: string; asked: Asked; action: string; network: string }) {
+/** A time of the form as the service reads it. */
+function instant(local: string): string | undefined {
+  return local ? new Date(local).toISOString() : undefined;
+}
+
+function Behind({
+  draft,
+  asked,
+  action,
+  network,
+  at,
+}: {
+  draft: string;
+  asked: Asked;
+  action: string;
+  network: string;
+  at: string;
+}) {
   const { kind, part, from, to } = asked;
   const place = useRef<HTMLDivElement>(null);
   // A number far below opens here.
@@ -177,7 +219,7 @@ function Behind({ draft, asked, action, network }: { draft: string; asked: Asked
     void place.current?.scrollIntoView({ block: "nearest" });
   }, [kind, part, from, to]);
   const people = useInfiniteQuery({
-    queryKey: ["drafts", draft, "rehearsal", "people", asked, action, network],
+    queryKey: ["drafts", draft, "rehearsal", "people", asked, action, network, at],
     queryFn: ({ pageParam }) =>
       data(
         api.GET("/api/v1/drafts/{id}/rehearsal/people", {
@@ -190,6 +232,7 @@ function Behind({ draft, asked, action, network }: { draft: string; asked: Asked
               to: to ?? undefined,
               action,
               network: network || undefined,
+              at: instant(at),
               limit: 50,
               after: pageParam || undefined,
             },
@@ -267,7 +310,7 @@ function Parts({ title, rows, onOpen }: { title: string; rows: RehearsalPart[]; 
         keyOf={(one) => one.part}
         empty="None."
         columns={[
-          { title: "", wide: true, value: (one) => one.name },
+          { title: "Name", wide: true, value: (one) => one.name },
           { title: "People", value: (one) => one.people },
           {
             title: "Lose a way in",

@@ -21,6 +21,7 @@ export function Restore({ number, next }: { number: number; next: number }) {
     retry: false,
   });
   const restore = useMutation({
+    meta: { saidHere: true },
     mutationFn: () =>
       data(
         api.POST("/api/v1/revisions/{number}/restoration", {

@@ -1,7 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { said } from "../shared/problem";
-import { Button, Notice } from "../shared/ui";
+import { Button } from "../shared/ui";
 import { api, data } from "./api";
 import { Change } from "./drafts";
 import { Loading, PageHead, Section, Table, Time } from "./parts";
@@ -32,7 +31,7 @@ export function Revisions() {
               },
               { title: "Note", wide: true, value: (one) => one.note },
               {
-                title: "",
+                title: "What can be done",
                 value: (one) => (
                   <span className="flex gap-1">
                     <Button
@@ -103,7 +102,6 @@ function ApprovalRule() {
           ))}
         </select>
       </label>
-      {change.error && <Notice tone="bad">{said(change.error, "It was not changed. Try again.")}</Notice>}
     </div>
   );
 }
@@ -133,7 +131,7 @@ function Planned() {
           { title: "What", wide: true, value: (one) => one.says },
           { title: "By", value: (one) => one.author },
           {
-            title: "",
+            title: "What can be done",
             value: (one) => (
               <Button busy={cancel.isPending} onClick={() => cancel.mutate(one.id)}>
                 Cancel it

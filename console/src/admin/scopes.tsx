@@ -53,7 +53,7 @@ export function Scopes() {
               { title: "Policies", value: (one) => one.policies.join(", ") || "none" },
               { title: "Who", wide: true, value: (one) => `People ${one.words}.` },
               {
-                title: "",
+                title: "What can be done",
                 value: (one) => (
                   <span className="flex gap-1">
                     <Button onClick={() => setShown(shown === one.name ? "" : one.name)}>
@@ -139,7 +139,7 @@ function Changes({ scope }: { scope: string }) {
             empty="Nobody came or left since it was published."
             columns={[
               { title: "When", value: (one) => <Time at={one.at} /> },
-              { title: "", value: (one) => (one.came ? "came" : "left") },
+              { title: "Change", value: (one) => (one.came ? "came" : "left") },
               {
                 title: "Who",
                 value: (one) =>

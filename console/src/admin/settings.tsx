@@ -1,22 +1,54 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { said } from "../shared/problem";
 import { Badge, Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { MailChannel, MailTried } from "./api";
+import { OwnPassword, OwnSecondFactor, OwnSessions } from "./account";
+import { Administrators, Approvals } from "./administrators";
 import { Loading, PageHead, Section, Time } from "./parts";
 
 /** Channels, and switches for what is off unless somebody turns it on. */
 export function Settings() {
+  const session = useQuery({
+    queryKey: ["session"],
+    queryFn: async () => (await data(api.GET("/api/v1/session"))) ?? null,
+    staleTime: 60_000,
+  });
+  const own = session.data?.login ?? "";
   const mail = useQuery({ queryKey: ["mail"], queryFn: () => data(api.GET("/api/v1/channels/mail")) });
   return (
     <>
-      <PageHead title="Settings" under="How people are reached, and what is switched on." />
+      <PageHead title="Settings" under="How people are reached, who administers, and what is switched on." />
       <Section title="Mail">
         <Loading query={mail}>{() => <Mail channel={mail.data!} />}</Loading>
       </Section>
       <Section title="Temporary passwords">
-        <Temporary />
+        <Switch
+          name="temporaryPasswords"
+          about="An administrator may give a person a temporary password: made and sealed in the administrator's browser, shown once, to be changed at the first sign-in, and replaced by one that nobody knows when it was not used for a day. Never for privileged accounts. Each steward's own file has to switch it on, too."
+        />
+      </Section>
+      <Section title="Changes that wait">
+        <Approvals own={own} />
+      </Section>
+      <Section title="Administrators">
+        <Administrators own={own} />
+      </Section>
+      <Section title="A second factor for everybody">
+        <Switch
+          name="secondFactorRequired"
+          about="Every administrator signs in with an authenticator app or a recovery code beside the password. Whoever has none sets it up first at the next sign-in."
+        />
+      </Section>
+      <Section title="Your second factor">
+        <OwnSecondFactor set={session.data?.secondFactor ?? false} />
+      </Section>
+      <Section title="Your password">
+        <OwnPassword />
+      </Section>
+      <Section title="Where you are signed in">
+        <OwnSessions />
       </Section>
     </>
   );
@@ -26,25 +58,42 @@ function Mail({ channel }: { channel: MailChannel }) {
   const queries = useQueryClient();
   const [form, setForm] = useState({ ...channel, password: "" });
   const [address, setAddress] = useState("");
-  useEffect(() => setForm({ ...channel, password: "" }), [channel]);
+  // A test changes what is known of the channel, not what is typed here and not saved yet.
+  const saved = JSON.stringify([
+    channel.host,
+    channel.port,
+    channel.security,
+    channel.login,
+    channel.sender,
+    channel.administrators,
+  ]);
+  const shown = useRef(saved);
+  useEffect(() => {
+    if (shown.current === saved) return;
+    shown.current = saved;
+    setForm({ ...channel, password: "" });
+  }, [channel, saved]);
   const save = useMutation({
-    mutationFn: () =>
-      data(
-        api.PUT("/api/v1/channels/mail", {
-          body: {
-            host: form.host,
-            port: Number(form.port),
-            security: form.security,
-            login: form.login || undefined,
-            password: form.password || undefined,
-            sender: form.sender,
-            administrators: form.administrators.filter(Boolean),
-          },
-        }),
-      ),
+    meta: { saidHere: true },
+    mutationFn: async () => {
+      const answer = await api.PUT("/api/v1/channels/mail", {
+        body: {
+          host: form.host,
+          port: Number(form.port),
+          security: form.security,
+          login: form.login || undefined,
+          password: form.password || undefined,
+          sender: form.sender,
+          administrators: form.administrators.filter(Boolean),
+        },
+      });
+      await data(Promise.resolve(answer));
+      return answer.response.status !== 202;
+    },
     onSuccess: () => queries.invalidateQueries({ queryKey: ["mail"] }),
   });
   const test = useMutation({
+    meta: { saidHere: true },
     mutationFn: () => data(api.POST("/api/v1/channels/mail/test", { body: { address } })) as Promise<MailTried>,
     onSettled: () => queries.invalidateQueries({ queryKey: ["mail"] }),
   });
@@ -114,7 +163,7 @@ function Mail({ channel }: { channel: MailChannel }) {
         <Button type="submit" look="primary" busy={save.isPending} className="self-start">
           Save
         </Button>
-        {save.isSuccess && <Notice tone="ok">Saved. Send yourself a test before people depend on it.</Notice>}
+        {save.data === true && <Notice tone="ok">Saved. Send yourself a test before people depend on it.</Notice>}
       </form>
       <form
         className="flex flex-col gap-4"
@@ -141,7 +190,7 @@ function Mail({ channel }: { channel: MailChannel }) {
             </Notice>
             <details open={!test.data.sent} className="border-line bg-surface rounded-lg border p-3">
               <summary className="cursor-pointer rounded-sm font-medium">The whole conversation</summary>
-              <pre className="mt-3 overflow-x-auto font-mono text-sm whitespace-pre-wrap">
+              <pre tabIndex={0} className="mt-3 overflow-x-auto font-mono text-sm whitespace-pre-wrap">
                 {test.data.conversation.join("\n")}
               </pre>
             </details>
@@ -152,34 +201,32 @@ function Mail({ channel }: { channel: MailChannel }) {
   );
 }
 
-function Temporary() {
+/** One of the switches for everything, with what it means. */
+function Switch({ name, about }: { name: "temporaryPasswords" | "secondFactorRequired"; about: string }) {
   const queries = useQueryClient();
   const switches = useQuery({ queryKey: ["switches"], queryFn: () => data(api.GET("/api/v1/switches")) });
   const turn = useMutation({
-    mutationFn: (temporaryPasswords: boolean) => data(api.PUT("/api/v1/switches", { body: { temporaryPasswords } })),
+    mutationFn: (on: boolean) => data(api.PUT("/api/v1/switches", { body: { ...switches.data!, [name]: on } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["switches"] }),
   });
   return (
     <Loading query={switches}>
-      {() => (
-        <div className="flex max-w-2xl flex-col items-start gap-3">
-          <p>
-            An administrator may give a person a temporary password: made and sealed in the administrator's browser,
-            shown once, to be changed at the first sign-in, and replaced by one that nobody knows when it was not used
-            for a day. Never for privileged accounts. Each steward's own file has to switch it on, too.
-          </p>
-          <p>
-            {switches.data!.temporaryPasswords ? (
-              <Badge tone="warn">switched on</Badge>
-            ) : (
-              <Badge tone="none">switched off</Badge>
-            )}
-          </p>
-          <Button busy={turn.isPending} onClick={() => turn.mutate(!switches.data!.temporaryPasswords)}>
-            {switches.data!.temporaryPasswords ? "Switch off" : "Switch on"}
-          </Button>
-        </div>
-      )}
+      {() => {
+        const on = switches.data![name];
+        return (
+          <div className="flex max-w-2xl flex-col items-start gap-3">
+            <p>{about}</p>
+            <p>
+              <Badge tone={!on ? "none" : name === "temporaryPasswords" ? "warn" : "ok"}>
+                {on ? "switched on" : "switched off"}
+              </Badge>
+            </p>
+            <Button busy={turn.isPending} onClick={() => turn.mutate(!on)}>
+              {on ? "Switch off" : "Switch on"}
+            </Button>
+          </div>
+        );
+      }}
     </Loading>
   );
 }

@@ -3,7 +3,10 @@ import { useState } from "react";
 import type { ReactNode } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { useTask } from "../shared/task";
+import { Problem } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
+import { SetUpSecondFactor } from "./account";
+import { CodeField } from "./again";
 import { api, data } from "./api";
 
 function Door({ title, under, children }: { title: string; under: string; children: ReactNode }) {
@@ -80,13 +83,23 @@ export function SignIn() {
   const back = (useLocation().state as { back?: string } | null)?.back ?? "/";
   const [login, setLogin] = useState("");
   const [password, setPassword] = useState("");
-  const { busy, error, run } = useTask();
+  const [code, setCode] = useState<string | null>(null);
+  const { busy, error, setError, run } = useTask();
 
   async function signIn() {
     // A first look brings the token that protects the sign-in itself against other sites.
     await data(api.GET("/api/v1/session")).catch(() => null);
-    await data(api.POST("/api/v1/session", { body: { login, password } }));
-    await queries.invalidateQueries();
+    try {
+      await data(api.POST("/api/v1/session", { body: { login, password, code: code ?? undefined } }));
+    } catch (problem) {
+      if (problem instanceof Problem && problem.type === "second-factor" && code === null) {
+        setCode("");
+        setError("");
+        return;
+      }
+      throw problem;
+    }
+    queries.clear();
     await navigate(back);
   }
 
@@ -95,7 +108,25 @@ export function SignIn() {
       <DoorForm error={error} busy={Boolean(busy)} button="Sign in" onSubmit={() => void run(signIn)}>
         <LoginField autoFocus value={login} onChange={setLogin} />
         <PasswordField autoComplete="current-password" value={password} onChange={setPassword} />
+        {code !== null && <CodeField value={code} onChange={setCode} />}
       </DoorForm>
+    </Door>
+  );
+}
+
+/** Where everybody gets first who has to have a second factor and has none. */
+export function FirstSecondFactor() {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const back = (useLocation().state as { back?: string } | null)?.back ?? "/";
+  return (
+    <Door title="Set up a second factor" under="Everybody who administers here signs in with one.">
+      <SetUpSecondFactor
+        onDone={() => {
+          queries.clear();
+          void navigate(back);
+        }}
+      />
     </Door>
   );
 }

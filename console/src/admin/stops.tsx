@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { OctagonX } from "lucide-react";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
+import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { said } from "../shared/problem";
 import { Badge, Button, Field, Notice, Select } from "../shared/ui";
@@ -74,6 +75,9 @@ function effect(what: string): string {
   if (what.startsWith("directory:")) {
     return `Nothing more is written to ${name}. Other directories go on; people are told what was left out.`;
   }
+  if (what.startsWith("network:")) {
+    return `Nobody from ${name} can start or finish anything. They are told that it is paused.`;
+  }
   return `People of the policy ${name} cannot do anything. They learn it only once they have proved who they are.`;
 }
 
@@ -82,14 +86,27 @@ const NOT = "not by itself";
 
 /** One click away from everywhere. */
 export function StopControl() {
+  return (
+    <StopAt what="everything">
+      <Button className="ml-auto shrink-0">
+        <OctagonX aria-hidden className="text-bad size-4" />
+        Stop …
+      </Button>
+    </StopAt>
+  );
+}
+
+/** Asks for a reason and stops; begins with one thing, another can be chosen. */
+export function StopAt({ what: first, children }: { what: string; children: ReactNode }) {
   const queries = useQueryClient();
   const stops = useStops();
   const [open, setOpen] = useState(false);
-  const [what, setWhat] = useState("everything");
+  const [what, setWhat] = useState(first);
   const [reason, setReason] = useState("");
   const [ends, setEnds] = useState(NOT);
   const [empty, setEmpty] = useState(false);
   const stop = useMutation({
+    meta: { saidHere: true },
     mutationFn: () =>
       data(
         api.POST("/api/v1/stops", {
@@ -104,12 +121,7 @@ export function StopControl() {
   });
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger asChild>
-        <Button className="ml-auto shrink-0">
-          <OctagonX aria-hidden className="text-bad size-4" />
-          Stop …
-        </Button>
-      </Dialog.Trigger>
+      <Dialog.Trigger asChild>{children}</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-[rgb(10_20_24/0.5)]" />
         <Dialog.Content className="pop bg-surface text-ink shadow-pop fixed inset-x-4 top-[10vh] mx-auto flex max-h-[80vh] max-w-lg flex-col gap-4 overflow-y-auto rounded-lg p-5">
@@ -127,7 +139,12 @@ export function StopControl() {
               if (reason.trim()) stop.mutate();
             }}
           >
-            <Select label="What" value={what} onChange={setWhat} options={stops.data?.possible ?? ["everything"]} />
+            <Select
+              label="What"
+              value={what}
+              onChange={setWhat}
+              options={[...new Set([...(stops.data?.possible ?? ["everything"]), first])]}
+            />
             <Notice tone="warn">{effect(what)}</Notice>
             <Field
               label="Reason"
@@ -184,7 +201,7 @@ export function Stops() {
                 { title: "By", value: (stop) => stop.by },
                 { title: "Reason", value: (stop) => stop.reason, wide: true },
                 {
-                  title: "",
+                  title: "What can be done",
                   value: (stop) =>
                     !stop.ended && (
                       <Button busy={resume.isPending} onClick={() => resume.mutate(stop.what)}>

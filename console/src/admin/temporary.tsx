@@ -33,6 +33,7 @@ export function TemporaryPassword({ person, name }: { person: string; name: stri
   const [open, setOpen] = useState(false);
   const switches = useQuery({ queryKey: ["switches"], queryFn: () => data(api.GET("/api/v1/switches")) });
   const give = useMutation({
+    meta: { saidHere: true },
     mutationFn: async () => {
       const pair = await newAttemptKey();
       const asked = await data(

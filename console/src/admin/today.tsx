@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { Notice } from "../shared/ui";
+import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import { Loading, PageHead, Section, State, Time } from "./parts";
+import { StopAt } from "./stops";
 
 /** What needs attention, and how the last day went. */
 export function Today() {
@@ -51,9 +52,16 @@ export function Today() {
                       <li key={one.text}>
                         <Notice tone={one.severity === "error" ? "bad" : "warn"}>
                           <p>{one.text}</p>
-                          <Link to={`/${one.page}`} className="self-start rounded-sm underline">
-                            Look
-                          </Link>
+                          <span className="flex items-center gap-4">
+                            <Link to={`/${one.page}`} className="rounded-sm underline">
+                              Look
+                            </Link>
+                            {one.stop && (
+                              <StopAt what={one.stop}>
+                                <Button>Stop {one.stop} …</Button>
+                              </StopAt>
+                            )}
+                          </span>
                         </Notice>
                       </li>
                     ))}
@@ -61,6 +69,15 @@ export function Today() {
                 )}
               </Section>
               <Section title="Attempts in the last 24 hours">
+                {now.madeUp > 0 && (
+                  <p className="text-muted mb-2">
+                    Beside these,{" "}
+                    <Link to="/audit/pressure" className="rounded-sm underline">
+                      {now.madeUp} for names that mean nobody
+                    </Link>
+                    .
+                  </p>
+                )}
                 {outcomes.length === 0 ? (
                   <p className="text-muted">Nobody has tried to recover anything.</p>
                 ) : (

@@ -1,5 +1,6 @@
 import type { components } from "../shared/api-types";
 import { Problem, problemOf } from "../shared/problem";
+import { act } from "./seal";
 import type { EcKey, Target } from "./seal";
 import type { PasswordRules } from "./rules";
 
@@ -24,17 +25,29 @@ const PATIENCE = 60_000;
 // The service is there and means it: asking again at once changes nothing.
 const meant = ["stopped", "suspended", "no-method"];
 
+let signer: { reference: string; pair: CryptoKeyPair } | null = null;
+
+/** From now on what changes something within this attempt is signed with its key: a copied cookie alone changes nothing. */
+export function signWith(reference: string, pair: CryptoKeyPair): void {
+  signer = { reference, pair };
+}
+
 /** Calls the service; when it is away for a moment, tries again until a minute has passed. */
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const until = Date.now() + PATIENCE;
   for (let wait = 400; ; wait = Math.min(wait * 1.6, 4000)) {
     let problem: Problem;
     try {
+      const text = body === undefined ? undefined : JSON.stringify(body);
+      const headers: Record<string, string> = text === undefined ? {} : { "Content-Type": "application/json" };
+      if (signer && method !== "GET" && path.startsWith("/attempt/")) {
+        headers["Entente-Act"] = await act(signer.reference, signer.pair, method, path, text ?? "");
+      }
       const response = await fetch(`/api/v1/portal${path}`, {
         method,
         credentials: "same-origin",
-        headers: body === undefined ? {} : { "Content-Type": "application/json" },
-        body: body === undefined ? undefined : JSON.stringify(body),
+        headers,
+        body: text,
       });
       if (response.ok) {
         return response.status === 204 ? (undefined as T) : ((await response.json()) as T);
@@ -53,7 +66,8 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
 export const api = {
   context: () => call<Context>("GET", "/context"),
   start: (name: string, action: string, key: EcKey) => call<Attempt>("POST", "/attempts", { name, action, key }),
-  attempt: () => call<Attempt>("GET", "/attempt"),
+  /** The attempt of this browser, if there is one. */
+  attempt: () => call<Attempt | undefined>("GET", "/attempt"),
   ask: (method: string) => call<Attempt>("POST", "/attempt/challenges", { method }),
   answer: (challenge: string, code: string) =>
     call<Attempt>("POST", `/attempt/challenges/${challenge}/answers`, { code }),

@@ -25,14 +25,18 @@ export function ProvePage(props: Step) {
 
 /** Type the code. Nothing here tells whether a code was sent to anybody. */
 function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & { onOtherWay?: () => void }) {
-  const { organisation, helpDesk } = useOrganisation();
+  const { organisation, helpDesk, knownBrowser } = useOrganisation();
   const [code, setCode] = useState("");
+  const [nextCode, setNextCode] = useState("");
   const [error, setError] = useState("");
   const [sentAgain, setSentAgain] = useState(false);
   const [busy, setBusy] = useState<"" | "answer" | "again">("");
   const method = attempt.challenge?.method ?? "email-code";
   const way = ways[method]!;
   const mailed = method === "email-code";
+  // One code of an app has too few digits for everybody who is not known here: two in a row have enough.
+  const [two, setTwo] = useState(!knownBrowser);
+  const twice = method === "app-code" && two;
   const minutes = useMinutesUntil(attempt.challenge?.expiresAt ?? 0);
   const challengesLeft = attempt.challenge?.challengesLeft ?? 0;
 
@@ -43,12 +47,13 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
     try {
       onChange(await work());
       setCode("");
+      setNextCode("");
       setSentAgain(what === "again");
     } catch (problem) {
       if (onGone(problem)) return;
       setError(said(problem));
       if (problem instanceof Problem && (problem.status === 422 || problem.status === 410)) {
-        void api.attempt().then(onChange, onGone);
+        void api.attempt().then((found) => found && onChange(found), onGone);
       }
     } finally {
       setBusy("");
@@ -57,11 +62,14 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
 
   function answer(event: React.FormEvent) {
     event.preventDefault();
-    if (code.replace(/[\s-]/g, "").length !== way.length) {
-      setError(way.tooShort);
+    const whole = (typed: string) => way.lengths.includes(typed.replace(/[\s-]/g, "").length);
+    if (!whole(code) || (twice && !whole(nextCode))) {
+      setError(
+        twice ? "Type six digits into each field: those that the app shows now, and the next ones." : way.tooShort,
+      );
       return;
     }
-    void act("answer", () => api.answer(attempt.challenge?.id ?? "", code));
+    void act("answer", () => api.answer(attempt.challenge?.id ?? "", twice ? `${code} ${nextCode}` : code));
   }
 
   return (
@@ -70,13 +78,15 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
         <h1 className="text-2xl font-semibold">{way.title}</h1>
         <p className="text-muted">
           {mailed
-            ? `If the name is right and you may do this here, an eight-digit code is on its way to the e-mail address that ${organisation} has for you.`
+            ? `If the name is right and you may do this here, a code is on its way to the e-mail address that ${organisation} has for you.`
             : method === "app-code"
-              ? `Find ${organisation} in the app and type the six digits that it shows now.`
+              ? twice
+                ? `Find ${organisation} in the app. This browser is not known here for you, so type the six digits that it shows now, wait for the next ones, and type them too.`
+                : `Find ${organisation} in the app and type the six digits that it shows now.`
               : "Each of your recovery codes works once. Cross it out afterwards."}
         </p>
       </div>
-      {sentAgain && <Notice tone="info">Another code is on its way. The one before works no more than it did.</Notice>}
+      {sentAgain && <Notice tone="info">Use the newest code. Earlier ones no longer work.</Notice>}
       <Field
         large
         autoFocus
@@ -101,6 +111,21 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
         onChange={(event) => setCode(event.target.value)}
         error={error}
       />
+      {twice && (
+        <Field
+          large
+          label="The next code in the app"
+          hint="It comes within half a minute"
+          name="next-code"
+          inputMode="numeric"
+          autoComplete="off"
+          maxLength={20}
+          placeholder={way.placeholder}
+          className="tracking-widest"
+          value={nextCode}
+          onChange={(event) => setNextCode(event.target.value)}
+        />
+      )}
       <Button type="submit" look="primary" large busy={busy === "answer"}>
         Continue
       </Button>
@@ -113,9 +138,17 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
             {mailed
               ? "Wait a minute, and look into the folder for unwanted mail."
               : method === "app-code"
-                ? "Set the clock of your phone to automatic: the digits follow from the time."
+                ? "Set the clock of your phone to automatic: the digits follow from the time. Digits that were used once do not work again: wait for the next ones."
                 : "Look for a code that is not crossed out; letters may be small or capital."}
           </li>
+          {method === "app-code" && !two && (
+            <li>
+              <Button onClick={() => setTwo(true)} className="mr-2">
+                Type two codes in a row
+              </Button>
+              <span className="text-muted text-sm">if you never did this on this device</span>
+            </li>
+          )}
           <li className={mailed ? undefined : "hidden"}>
             {challengesLeft > 0 ? (
               <>
@@ -137,6 +170,10 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
               Start again
             </button>{" "}
             if you mistyped your name.
+          </li>
+          <li>
+            When somebody else tries with your name, a way to prove it can be closed for unknown browsers for some
+            hours. Take another way, a browser that you used for this before, or come back later.
           </li>
           <li>Ask the help desk: {helpDesk}.</li>
         </ol>

@@ -22,7 +22,7 @@ describe("ways to prove that it is you", () => {
   it("are listed with what is left of them", async () => {
     open({ "GET /portal/attempt/enrolments": [200, [mail, app, paper]] });
     expect(await screen.findByText("My phone")).toBeTruthy();
-    expect(screen.getByText("7 of 10 left")).toBeTruthy();
+    expect(screen.getByText("7 left")).toBeTruthy();
     expect(screen.getByText("a…k@mail.skerry.test, kept by your organisation")).toBeTruthy();
     expect(screen.getAllByRole("button", { name: /^Remove/ })).toHaveLength(2);
   });

@@ -87,7 +87,7 @@ export function DetailsPage({
                   <span className="text-muted text-sm">
                     {one.id
                       ? one.method === "recovery-code"
-                        ? `${one.left} of 10 left`
+                        ? `${one.left} left`
                         : `since ${new Date(one.since).toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`
                       : `${one.label}, kept by your organisation`}
                   </span>

@@ -20,8 +20,13 @@ export function NotMe() {
         <Notice tone="warn" title="Now call the help desk">
           <p>{raised.helpDesk}</p>
           <p>
-            Tell them the reference <strong className="font-mono whitespace-nowrap">{raised.reference}</strong>. They
-            make sure that nobody else keeps access to your accounts.
+            {raised.reference && (
+              <>
+                Tell them the reference <strong className="font-mono whitespace-nowrap">{raised.reference}</strong>
+                .{" "}
+              </>
+            )}
+            They make sure that nobody else keeps access to your accounts.
           </p>
         </Notice>
       </div>
@@ -31,7 +36,7 @@ export function NotMe() {
     <div className="flex flex-col gap-5">
       <h1 className="text-2xl font-semibold">Was this not you?</h1>
       <p className="text-muted">
-        Your password was reset, and the message about it brought you here. If you did not do that, raise the alarm now.
+        A message about your account brought you here. If you did not do what it tells of, raise the alarm now.
       </p>
       {error && <Notice tone="bad">{error}</Notice>}
       <Button look="danger" large busy={Boolean(busy)} onClick={() => void raise()} className="self-start">

@@ -19,6 +19,7 @@ const context = {
   actions: ["reset", "unlock"],
   ready: true,
   paused: [],
+  knownBrowser: false,
 };
 
 const attempt = (more: object = {}) =>
@@ -63,7 +64,7 @@ describe("typing a code", () => {
     const service = serve({});
     render(<ProvePage attempt={attempt()} {...steps()} />);
     await type("1234 567");
-    expect(screen.getByRole("alert").textContent).toBe("The code has eight digits.");
+    expect(screen.getByRole("alert").textContent).toBe("Type all digits of the code as they stand in the message.");
     expect(service.calls()).toEqual([]);
   });
 
@@ -91,6 +92,19 @@ describe("typing a code", () => {
     expect(screen.getByRole("button", { name: "Continue" })).toHaveProperty("disabled", false);
   });
 
+  it("asks an unknown browser for two codes of the app, one after the other", async () => {
+    const next = attempt({ state: "proved" });
+    const service = serve({ "POST /portal/attempt/challenges/c1/answers": [200, next] });
+    const asked = attempt({ challenge: { ...attempt().challenge, method: "app-code" } });
+    render(<ProvePage attempt={asked} {...steps()} />);
+    await userEvent.type(screen.getByLabelText("Code in the app"), "123456");
+    await userEvent.click(screen.getByRole("button", { name: "Continue" }));
+    expect(screen.getByRole("alert").textContent).toContain("six digits into each field");
+    await userEvent.type(screen.getByLabelText("The next code in the app"), "654321");
+    await userEvent.click(screen.getByRole("button", { name: "Continue" }));
+    await waitFor(() => expect(service.asked[0]?.body).toEqual({ code: "123456 654321" }));
+  });
+
   it("leaves the end of the attempt to whoever tells it", async () => {
     serve({
       "POST /portal/attempt/challenges/c1/answers": [404, problem("attempt-gone", "This attempt has ended.")],
@@ -107,7 +121,7 @@ describe("typing a code", () => {
     const { rerender } = render(<ProvePage attempt={attempt()} {...steps()} />);
     await userEvent.click(screen.getByText("Nothing came?"));
     await userEvent.click(screen.getByRole("button", { name: "Send another code" }));
-    expect(await screen.findByText(/Another code is on its way/)).toBeTruthy();
+    expect(await screen.findByText(/Use the newest code/)).toBeTruthy();
     expect(service.asked[0]!.body).toEqual({ method: "email-code" });
     const none = attempt();
     none.challenge.challengesLeft = 0;
@@ -354,7 +368,7 @@ describe("a service that is away", () => {
     const service = serve({ "GET /portal/attempt": turns(answer, answer, [200, attempt()]) });
     const found = api.attempt();
     await vi.advanceTimersByTimeAsync(3000);
-    expect((await found).reference).toBe("R 1234 5678");
+    expect((await found)!.reference).toBe("R 1234 5678");
     expect(service.calls()).toHaveLength(3);
   });
 

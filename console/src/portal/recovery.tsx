@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem } from "../shared/problem";
 import { useTask } from "../shared/task";
 import { Button, Field, Notice } from "../shared/ui";
-import { api } from "./api";
+import { api, signWith } from "./api";
 import type { Attempt } from "./api";
 import { ProvePage } from "./code";
 import { DetailsPage } from "./details";
@@ -27,13 +27,14 @@ export function Recovery() {
     void (async () => {
       try {
         const found = await api.attempt();
-        const pair = await kept(found.reference);
+        const pair = found && (await kept(found.reference));
         if (pair) {
+          signWith(found.reference, pair);
           setKey(pair);
           setAttempt(found);
         }
       } catch {
-        // No attempt on this browser: the first screen it is.
+        // The attempt of this browser is over: the first screen it is.
       }
       setLooked(true);
     })();
@@ -259,6 +260,7 @@ function NamePage({
     const pair = await newAttemptKey();
     let attempt = await api.start(name, action, await publicHalf(pair));
     await keep(attempt.reference, pair);
+    signWith(attempt.reference, pair);
     if (attempt.methods.length === 1) {
       attempt = await api.ask(attempt.methods[0]!);
     }

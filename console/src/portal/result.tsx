@@ -39,7 +39,7 @@ export function WaitingPage({
       setSlow(Date.now() - begun > 8000);
       if (events.readyState !== EventSource.OPEN) {
         api.attempt().then(
-          (found) => open && onChange(found),
+          (found) => open && found && onChange(found),
           (problem) => open && onGone(problem),
         );
       }
@@ -82,7 +82,7 @@ export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
   const unsettled = attempt.accounts.some((account) => account.state === "unknown");
   useEffect(() => {
     if (!unsettled) return;
-    const timer = setInterval(() => void api.attempt().then(onChange, onGone), 5000);
+    const timer = setInterval(() => void api.attempt().then((found) => found && onChange(found), onGone), 5000);
     return () => clearInterval(timer);
   }, [unsettled, onChange, onGone]);
 

@@ -1,7 +1,7 @@
 import { CompactSign, generalDecrypt, compactVerify, importJWK } from "jose";
 import type { JWK } from "jose";
 import { beforeAll, describe, expect, test } from "vitest";
-import { newAttemptKey, publicHalf, seal, thumbprint } from "./seal";
+import { act, newAttemptKey, publicHalf, seal, thumbprint } from "./seal";
 import type { EcKey, Target } from "./seal";
 
 const encoder = new TextEncoder();
@@ -111,6 +111,22 @@ describe("sealing", () => {
   ])("with %s nothing is sealed", async (_name, change) => {
     const wrong = { ...target, ...(await change()) };
     await expect(seal(sealing, wrong, "secret", attemptKey)).rejects.toThrow();
+  });
+
+  test("a call is signed for itself alone, and never twice the same", async () => {
+    const signed = await act("R 2291 407 513", attemptKey, "POST", "/attempt/terms", '{"terms":"house"}');
+    const key = await publicHalf(attemptKey);
+    const { payload, protectedHeader } = await compactVerify(signed, await importJWK(key as unknown as JWK, "ES256"));
+    expect(protectedHeader).toEqual({ alg: "ES256", typ: "entente-act+jwt", kid: await thumbprint(key) });
+    const said = JSON.parse(new TextDecoder().decode(payload));
+    expect(said).toMatchObject({ v: 1, reference: "2291407513", htm: "POST", htu: "/attempt/terms" });
+    expect(said.bd).toMatch(/^[\w-]{43}$/);
+    const again = await act("R 2291 407 513", attemptKey, "POST", "/attempt/terms", '{"terms":"house"}');
+    const second = JSON.parse(
+      new TextDecoder().decode((await compactVerify(again, await importJWK(key as unknown as JWK, "ES256"))).payload),
+    );
+    expect(second.bd).toBe(said.bd);
+    expect(second.jti).not.toBe(said.jti);
   });
 
   test("a password that does not fit is refused", async () => {

@@ -166,6 +166,27 @@ export async function agree(
     .sign(attemptKey.privateKey as CryptoKey);
 }
 
+/** Signs one call within the attempt, for the header `Entente-Act`. */
+export async function act(
+  reference: string,
+  attemptKey: CryptoKeyPair,
+  htm: string,
+  htu: string,
+  body: string,
+): Promise<string> {
+  const payload = {
+    v: 1,
+    reference: reference.replace(/\D/g, ""),
+    htm,
+    htu,
+    bd: await digest(body),
+    jti: crypto.randomUUID(),
+  };
+  return await new CompactSign(encoder.encode(JSON.stringify(payload)))
+    .setProtectedHeader({ alg: "ES256", typ: "entente-act+jwt", kid: await thumbprint(await publicHalf(attemptKey)) })
+    .sign(attemptKey.privateKey as CryptoKey);
+}
+
 /** JSON followed by spaces, always of the same length, so that the length of the seal says nothing. */
 function padded(password: string, old?: string): Uint8Array {
   const bytes = encoder.encode(JSON.stringify({ v: 1, password, ...(old === undefined ? {} : { old }) }));

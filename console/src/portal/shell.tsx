@@ -3,7 +3,14 @@ import type { ReactNode } from "react";
 import { api } from "./api";
 import type { Context } from "./api";
 
-const nothingYet: Context = { organisation: "", helpDesk: "", actions: [], ready: true, paused: [] };
+const nothingYet: Context = {
+  organisation: "",
+  helpDesk: "",
+  actions: [],
+  ready: true,
+  paused: [],
+  knownBrowser: false,
+};
 
 const Organisation = createContext<Context>(nothingYet);
 

@@ -8,7 +8,8 @@ interface Way {
   title: string;
   label: string;
   placeholder: string;
-  length: number;
+  /** How many letters and digits a code may have, without what separates them. */
+  lengths: number[];
   tooShort: string;
   digits: boolean;
 }
@@ -22,8 +23,8 @@ export const ways: Record<string, Way> = {
     title: "Check your e-mail",
     label: "Code",
     placeholder: "0000 0000",
-    length: 8,
-    tooShort: "The code has eight digits.",
+    lengths: [8, 16],
+    tooShort: "Type all digits of the code as they stand in the message.",
     digits: true,
   },
   "app-code": {
@@ -33,7 +34,7 @@ export const ways: Record<string, Way> = {
     title: "Open your authenticator app",
     label: "Code in the app",
     placeholder: "000 000",
-    length: 6,
+    lengths: [6],
     tooShort: "The app shows six digits.",
     digits: true,
   },
@@ -43,9 +44,9 @@ export const ways: Record<string, Way> = {
     icon: FileKey2,
     title: "Type a recovery code",
     label: "Recovery code",
-    placeholder: "abcde-fgh23",
-    length: 10,
-    tooShort: "A recovery code has ten letters and digits.",
+    placeholder: "abcd-efg2-345h",
+    lengths: [10, 14],
+    tooShort: "Type all letters and digits of the recovery code.",
     digits: false,
   },
 };

@@ -153,8 +153,8 @@ class ExitCodesTest {
     @Test
     void each_profile_uses_its_own_token_and_server() {
         var it = new Home(home);
-        it.signIn("default", new Home.SignedIn(url(), "ent_first", Long.MAX_VALUE));
-        it.signIn("other", new Home.SignedIn(url() + "/", "ent_second", Long.MAX_VALUE));
+        it.signIn("default", new Home.SignedIn(url(), "ent_first", Long.MAX_VALUE, null));
+        it.signIn("other", new Home.SignedIn(url() + "/", "ent_second", Long.MAX_VALUE, null));
         assertThat(at("draft", "list").code()).isZero();
         assertThat(at("--profile", "other", "draft", "list").code()).isZero();
         assertThat(asked)

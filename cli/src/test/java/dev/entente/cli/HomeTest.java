@@ -31,9 +31,9 @@ class HomeTest {
     void profiles_keep_their_own_sign_ins() {
         var home = new Home(folder);
         assertThat(home.signedIn("default")).isEmpty();
-        home.signIn("default", new Home.SignedIn("http://one", "a", 1));
-        home.signIn("other", new Home.SignedIn("http://two", "b", 2));
-        home.signIn("default", new Home.SignedIn("http://one", "c", 3));
+        home.signIn("default", new Home.SignedIn("http://one", "a", 1, null));
+        home.signIn("other", new Home.SignedIn("http://two", "b", 2, null));
+        home.signIn("default", new Home.SignedIn("http://one", "c", 3, null));
         assertThat(home.signedIn("default").orElseThrow().token()).isEqualTo("c");
         assertThat(home.signedIn("other").orElseThrow().server()).isEqualTo("http://two");
     }

@@ -64,8 +64,8 @@ class PeopleReadTest {
                 .isEqualTo("13 accounts have no e-mail address, which a published policy needs.");
         assertThat(read.mail(true).evidence()).contains("crew100 · ").endsWith("and 5 more");
         assertThat(read.mail(false).severity()).isEqualTo("info");
-        assertThat(read.places()).containsOnlyKeys("ou=Deck," + BASE, "ou=Engine," + BASE);
-        assertThat(read.places().values())
+        assertThat(read.placesBelow(List.of(BASE))).containsOnlyKeys("ou=Deck," + BASE, "ou=Engine," + BASE);
+        assertThat(read.placesBelow(List.of(BASE)).values())
                 .allSatisfy(people -> assertThat(people).hasSize(3));
     }
 
@@ -82,6 +82,6 @@ class PeopleReadTest {
     void nobody_at_all_is_said_too() throws Exception {
         var read = read();
         assertThat(findings.get(0).evidence()).isEqualTo("0 accounts below " + BASE);
-        assertThat(read.places()).isEmpty();
+        assertThat(read.placesBelow(List.of(BASE))).isEmpty();
     }
 }

@@ -100,6 +100,7 @@ class ScriptedServerTest {
                         "bind: CN=svc,DC=peer,DC=test",
                         "password-file: " + password,
                         "timeout: 3s"),
+                SampleFile.guard(),
                 (from, to, why) -> {});
     }
 

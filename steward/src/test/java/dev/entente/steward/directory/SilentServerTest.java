@@ -34,6 +34,7 @@ class SilentServerTest {
                         "bind: CN=svc,DC=peer,DC=test",
                         "password-file: " + password,
                         "timeout: 1s"),
+                SampleFile.guard(),
                 (from, to, why) -> {});
     }
 

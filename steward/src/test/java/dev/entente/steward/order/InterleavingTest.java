@@ -269,6 +269,11 @@ class InterleavingTest {
         }
 
         @Override
+        public List<String> unresolved(StewardFile.Guard guard) {
+            return List.of();
+        }
+
+        @Override
         public List<Finding> examine(boolean mailNeeded) {
             throw new UnsupportedOperationException();
         }

@@ -1,13 +1,23 @@
 package dev.entente.steward.settings;
 
 import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.StewardFile.Guard;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
+import java.util.List;
+import java.util.Set;
 
 /** A steward's file as an administrator writes it, of which a test cares about the directory only. */
 public final class SampleFile {
     private SampleFile() {}
+
+    /** Guard rails that are in nobody's way. */
+    public static Guard guard() {
+        return new Guard(
+                List.of("*"), List.of(), List.of(), Duration.ofMinutes(15), 1000, 1000, Duration.ZERO, Set.of("reset"));
+    }
 
     /** @param directory what stands under {@code directory}, a line each, without indentation */
     public static DirectoryPart directory(Path folder, String... directory) throws IOException {
