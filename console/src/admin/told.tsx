@@ -35,7 +35,7 @@ export function LastTold() {
   }, []);
   if (!last) return null;
   return (
-    <div role="alert" className="bg-surface shadow-pop fixed inset-x-4 bottom-4 z-20 mx-auto max-w-lg rounded-lg">
+    <div className="bg-surface shadow-pop fixed inset-x-4 bottom-4 z-20 mx-auto max-w-lg rounded-lg">
       <Notice tone={last.tone} title={last.title}>
         <p>{last.text}</p>
         <Button className="self-start" onClick={() => setLast(null)}>

@@ -116,7 +116,8 @@ class ExitCodesTest {
         var ended = run("draft", "list");
         assertThat(ended.code()).isEqualTo(1);
         assertThat(ended.err())
-                .startsWith("entente: the service answered with status 502")
+                .contains("HTTP status 502")
+                .contains("check --server")
                 .hasLineCount(1);
     }
 
@@ -129,7 +130,7 @@ class ExitCodesTest {
         var ended = at("--server", "http://127.0.0.1:" + closed, "draft", "list");
         assertThat(ended.code()).isEqualTo(3);
         assertThat(ended.err())
-                .startsWith("entente: the service at http://127.0.0.1:" + closed + " cannot be reached: ")
+                .startsWith("entente: Nothing answers at http://127.0.0.1:" + closed + ". Check")
                 .hasLineCount(1);
     }
 
@@ -180,7 +181,8 @@ class ExitCodesTest {
         assertThat(asked).noneMatch(call -> call.startsWith("PUT"));
         var empty = Files.createDirectory(home.resolve("empty"));
         var nothing = run("draft", "load", empty.toString());
-        assertThat(nothing.code()).isEqualTo(1);
+        assertThat(nothing.code()).isEqualTo(2);
+        assertThat(nothing.err()).contains("empty").hasLineCount(1);
         assertThat(asked).noneMatch(call -> call.startsWith("PUT"));
     }
 }

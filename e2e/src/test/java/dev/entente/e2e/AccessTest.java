@@ -102,7 +102,8 @@ class AccessTest {
     @Test
     void what_is_kept_of_passwords_and_tokens_opens_nothing() {
         assertThat(world.query("SELECT password_hash FROM administrator")).startsWith("$argon2id$");
-        assertThat(world.query("SELECT count(*) FROM api_token WHERE position('ent_'::bytea in token_hash) > 0"))
+        assertThat(world.query(
+                        "SELECT count(*) FROM administrator_session WHERE position('ent_'::bytea in token_hash) > 0"))
                 .isEqualTo("0");
     }
 }

@@ -8,6 +8,7 @@ import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SealBinding;
 import dev.entente.core.seal.SealingKey;
 import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.AttemptAct;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.net.URI;
@@ -65,21 +66,49 @@ final class ApiPerson {
         }
     }
 
+    /** The reference of the attempt that was begun last, digits only; what changes something within it is signed. */
+    private String reference = "";
+
+    /** Where the person is, as a proxy on this machine tells it. */
+    String network = "";
+
     Answer call(String method, String path, Object body) {
+        var text = body == null ? "" : JSON.writeValueAsString(body);
+        return send(
+                method,
+                path,
+                text,
+                method.equals("GET") || !path.startsWith("/attempt/") || reference.isEmpty()
+                        ? ""
+                        : AttemptAct.sign(key, reference, method, path, text));
+    }
+
+    /** A call with a signature of its own choice, or with none. */
+    Answer send(String method, String path, String body, String act) {
         var begun = System.nanoTime();
         try {
-            var request = HttpRequest.newBuilder(URI.create(world.url + "/api/v1/portal" + path))
+            var builder = HttpRequest.newBuilder(URI.create(world.url + "/api/v1/portal" + path))
                     .timeout(Duration.ofSeconds(30))
                     .header("Content-Type", "application/json")
                     .header("Accept-Language", languages)
                     .header("Cookie", device.isEmpty() ? cookie : cookie + "; " + device)
                     .method(
                             method,
-                            body == null
+                            body.isEmpty()
                                     ? HttpRequest.BodyPublishers.noBody()
-                                    : HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(body)))
-                    .build();
-            var response = http.send(request, HttpResponse.BodyHandlers.ofString());
+                                    : HttpRequest.BodyPublishers.ofString(body));
+            if (!act.isEmpty()) {
+                builder.header(AttemptAct.HEADER, act);
+            }
+            if (!network.isEmpty()) {
+                builder.header("X-Forwarded-For", network);
+            }
+            var response = http.send(builder.build(), HttpResponse.BodyHandlers.ofString());
+            if (path.equals("/attempts") && response.statusCode() / 100 == 2) {
+                reference = JSON.readValue(response.body(), PortalApi.Attempt.class)
+                        .reference()
+                        .replaceAll("[^0-9]", "");
+            }
             for (var set : response.headers().allValues("Set-Cookie")) {
                 if (set.startsWith("__Host-entente-device")) {
                     device = set.split(";", 2)[0];

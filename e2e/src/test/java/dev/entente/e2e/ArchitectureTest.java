@@ -31,14 +31,15 @@ class ArchitectureTest {
     private static final Map<String, List<String>> FEATURES = Map.ofEntries(
             Map.entry("platform", List.of()),
             Map.entry("audit", List.of("platform")),
+            Map.entry("approval", List.of("audit", "platform")),
             Map.entry("access", List.of("audit", "platform")),
-            Map.entry("directory", List.of("audit", "platform")),
+            Map.entry("directory", List.of("approval", "audit", "platform")),
             Map.entry("people", List.of("directory", "audit", "platform")),
-            Map.entry("policy", List.of("directory", "people", "notification", "audit", "platform")),
-            Map.entry("notification", List.of("audit", "platform")),
+            Map.entry("policy", List.of("approval", "directory", "people", "notification", "audit", "platform")),
+            Map.entry("notification", List.of("approval", "audit", "platform")),
             Map.entry("enrolment", List.of("people", "audit", "platform")),
             Map.entry("attempt", List.of("enrolment", "policy", "people", "notification", "audit", "platform")),
-            Map.entry("delivery", List.of("attempt", "policy", "directory", "people", "audit", "platform")),
+            Map.entry("delivery", List.of("approval", "attempt", "policy", "directory", "people", "audit", "platform")),
             Map.entry(
                     "portal",
                     List.of(

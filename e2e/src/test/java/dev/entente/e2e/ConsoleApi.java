@@ -12,6 +12,7 @@ final class ConsoleApi {
     private final HttpClient http = HttpClient.newHttpClient();
     private final World world;
     private final String token;
+    private String network = "";
 
     private ConsoleApi(World world, String token) {
         this.world = world;
@@ -26,6 +27,17 @@ final class ConsoleApi {
         } catch (IOException e) {
             throw new IllegalStateException(e);
         }
+    }
+
+    /** With a token of somebody else. */
+    static ConsoleApi with(World world, String token) {
+        return new ConsoleApi(world, token);
+    }
+
+    /** From an address that a proxy tells; empty for this machine. */
+    ConsoleApi from(String address) {
+        network = address;
+        return this;
     }
 
     static ConsoleApi asNobody(World world) {
@@ -54,14 +66,15 @@ final class ConsoleApi {
 
     private HttpResponse<String> send(String method, String path, HttpRequest.BodyPublisher body, String ifMatch) {
         try {
-            return http.send(
-                    HttpRequest.newBuilder(URI.create(world.url + "/api/v1" + path))
-                            .header("Authorization", "Bearer " + token)
-                            .header("Content-Type", "application/json")
-                            .header("If-Match", ifMatch)
-                            .method(method, body)
-                            .build(),
-                    HttpResponse.BodyHandlers.ofString());
+            var request = HttpRequest.newBuilder(URI.create(world.url + "/api/v1" + path))
+                    .header("Authorization", "Bearer " + token)
+                    .header("Content-Type", "application/json")
+                    .header("If-Match", ifMatch)
+                    .method(method, body);
+            if (!network.isEmpty()) {
+                request.header("X-Forwarded-For", network);
+            }
+            return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
         } catch (IOException e) {
             throw new IllegalStateException(e);
         } catch (InterruptedException e) {

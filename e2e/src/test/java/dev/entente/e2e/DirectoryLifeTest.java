@@ -112,10 +112,7 @@ class DirectoryLifeTest {
                     .expect(0)
                     .out()
                     .strip();
-            world.entente("steward", "join", "--file", second.file().toString(), code)
-                    .expect(0);
-            world.entente("steward", "sign-roster", "--directory", "fleet", "fleet-1", second.name)
-                    .expect(0);
+            world.joinAndSign("fleet", second.file().toString(), code, "fleet-1", second.name);
             assertThat(identityKey(second.name)).isNotEqualTo(before);
             assertThat(world.entente("steward", "list").out()).containsPattern("fleet-renewed until .* retired");
         }

@@ -110,15 +110,14 @@ class OtherSystemsTest {
 
     private void connect(Path folder, String name, List<String> options) {
         var file = folder.resolve(name + ".yaml").toString();
-        var add = new ArrayList<>(List.of("directory", "add", name, "--trust", "2", "--steward-file", file));
+        var add = new ArrayList<>(List.of("directory", "add", name, "--steward-file", file));
         add.addAll(options);
         world.entente(add.toArray(String[]::new)).expect(0);
         var code = world.entente("steward", "admit", "--directory", name, name + "-1")
                 .expect(0)
                 .out()
                 .strip();
-        world.entente("steward", "join", "--file", file, code).expect(0);
-        world.entente("steward", "sign-roster", "--directory", name).expect(0);
+        world.joinAndSign(name, file, code);
         world.start("steward-" + name, World.ROOT.resolve("bin/entente").toString(), "steward", "run", "--file", file);
         World.waitUntil(
                 SOON,

@@ -23,6 +23,11 @@ class PoliciesTest extends PublishingTest {
         return app.at(Instant.now().getEpochSecond() / 30 + stepsAhead);
     }
 
+    /** What an unknown browser is asked for: the code that shows now and the one that comes next. */
+    private static String twice(AppCode app) {
+        return code(app, 0) + " " + code(app, 1);
+    }
+
     private record Prepared(AppCode app, List<String> codes) {}
 
     /** Sets up an app and recovery codes, after a proof by mail. */
@@ -83,7 +88,7 @@ class PoliciesTest extends PublishingTest {
         person.attempt = person.start(crew.shore()).as(PortalApi.Attempt.class);
         assertThat(person.attempt.methods()).containsExactly("email-code", "app-code", "recovery-code");
         assertThat(person.proveBy("app-code", "123456").status()).isEqualTo(422);
-        var used = code(ready.app(), 0);
+        var used = twice(ready.app());
         assertThat(person.proveBy("app-code", used).status()).isEqualTo(200);
         assertThat(person.attempt.state()).isEqualTo("proving");
         assertThat(person.attempt.proved()).containsExactly("app-code");
@@ -201,7 +206,7 @@ class PoliciesTest extends PublishingTest {
         assertThat(world.entente("explain", lacking.shore()).expect(1).out()).contains("app-code: not enrolled");
         var person = new ApiPerson(world);
         person.start(ready.shore()).as(PortalApi.Attempt.class);
-        assertThat(person.proveBy("app-code", code(prepared.app(), 0)).status()).isEqualTo(200);
+        assertThat(person.proveBy("app-code", twice(prepared.app())).status()).isEqualTo(200);
         assertThat(person.attempt.methods())
                 .as("a second method of the same factor would not help")
                 .containsExactly("email-code");
@@ -292,7 +297,7 @@ class PoliciesTest extends PublishingTest {
         first.unlock().waitForOutcome(SOON);
         first.attempt = first.goOn().as(PortalApi.Attempt.class);
         assertThat(first.attempt.state()).as("an unlock makes no device known").isEqualTo("proving");
-        assertThat(first.proveBy("app-code", code(app, 0)).status()).isEqualTo(200);
+        assertThat(first.proveBy("app-code", twice(app)).status()).isEqualTo(200);
         assertThat(first.choose("Known-Device-11").waitForOutcome(SOON).state()).isEqualTo("completed");
         var second = new ApiPerson(world);
         second.device = first.device;

@@ -8,6 +8,7 @@ import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SealBinding;
 import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.AttemptAct;
 import dev.entente.wire.PortalApi;
 import java.security.SecureRandom;
 import java.time.Duration;
@@ -51,7 +52,9 @@ class PortalApiTest {
                                 Map.of("kty", "EC", "crv", "P-256", "x", key.y(), "y", key.y()))),
                 422,
                 "not on P-256");
-        assertProblem(person.call("GET", "/attempt", null), 410, "Start again");
+        assertThat(person.call("GET", "/attempt", null).status())
+                .as("no attempt is no fault")
+                .isEqualTo(204);
         assertProblem(
                 person.call("POST", "/attempt/challenges", new PortalApi.Ask("smoke-signal")), 422, "no such method");
     }
@@ -80,11 +83,53 @@ class PortalApiTest {
         thief.cookie = old;
         assertThat(thief.call("GET", "/attempt", null).status()).isEqualTo(410);
         assertThat(thief.call("GET", "/attempt/sealing", null).status()).isEqualTo(410);
-        // If the answer with the new cookie got lost, the right code with the old one gets another; a wrong code does
-        // not.
+        // Whoever copied cookie and code gets nothing new with them: it takes the key of the attempt.
         thief.attempt = person.attempt;
-        assertThat(thief.answer("00000000").status()).isEqualTo(422);
-        assertThat(thief.answer(code).status()).isEqualTo(200);
+        var answers = "/attempt/challenges/" + person.attempt.challenge().id() + "/answers";
+        var body = ApiPerson.JSON.writeValueAsString(new PortalApi.Answer(code));
+        assertThat(thief.send("POST", answers, body, "").status()).isEqualTo(422);
+        assertThat(thief.cookie).isEqualTo(old);
+        var reference = person.attempt.reference().replaceAll("[^0-9]", "");
+        var other = SigningKey.generate(new SecureRandom());
+        assertThat(thief.send("POST", answers, body, AttemptAct.sign(other, reference, "POST", answers, body))
+                        .status())
+                .isEqualTo(422);
+        // If the answer with the new cookie got lost, the browser that asked gets another for the right code only.
+        var now = person.cookie;
+        person.cookie = old;
+        assertThat(person.answer("00000000").status()).isEqualTo(422);
+        person.cookie = old;
+        assertThat(person.answer(code).status()).isEqualTo(200);
+        assertThat(person.cookie).isNotEqualTo(old).isNotEqualTo(now);
+    }
+
+    @Test
+    void a_stolen_cookie_enrols_nothing_ends_nothing_and_a_signature_counts_once_and_for_its_own_call() {
+        var crew = Crew.next();
+        var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        var thief = new ApiPerson(world);
+        thief.cookie = person.cookie;
+        var path = "/attempt/enrolments/apps";
+        var body = "{\"label\":\"thief\"}";
+        assertProblem(thief.send("POST", path, body, ""), 403, "in the browser that started the attempt");
+        assertProblem(thief.send("POST", "/attempt/end", "", ""), 403, "in the browser that started");
+        assertProblem(thief.send("POST", "/attempt/continuation", "", ""), 403, "in the browser that started");
+        assertProblem(thief.send("POST", "/attempt/enrolments/recovery-codes", "", ""), 403, "in the browser");
+        var reference = person.attempt.reference().replaceAll("[^0-9]", "");
+        var act = AttemptAct.sign(person.key, reference, "POST", path, body);
+        assertProblem(thief.send("POST", path, "{\"label\":\"other\"}", act), 403, "in the browser");
+        assertThat(person.send("POST", path, body, act).status()).isEqualTo(201);
+        assertProblem(thief.send("POST", path, body, act), 403, "in the browser");
+        assertThat(person.look().state()).isEqualTo("proved");
+    }
+
+    @Test
+    void a_page_of_another_site_starts_and_changes_nothing() {
+        for (var header : List.of("Origin: https://evil.test", "Sec-Fetch-Site: cross-site")) {
+            var answered = world.shell("curl -s -o /dev/null -w '%{http_code}' -H 'Content-Type: application/json' -H '"
+                    + header + "' -d '{}' " + world.url + "/api/v1/portal/attempts");
+            assertThat(answered.out()).as(header).isEqualTo("403");
+        }
     }
 
     /** Hands in a right seal for one directory and a changed one for the other. */

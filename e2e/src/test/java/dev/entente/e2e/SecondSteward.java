@@ -48,9 +48,7 @@ final class SecondSteward implements AutoCloseable {
                 .expect(0)
                 .out()
                 .strip();
-        world.entente("steward", "join", "--file", file.toString(), code).expect(0);
-        world.entente("steward", "sign-roster", "--directory", directory, directory + "-1", name)
-                .expect(0);
+        world.joinAndSign(directory, file.toString(), code, directory + "-1", name);
     }
 
     Path file() {

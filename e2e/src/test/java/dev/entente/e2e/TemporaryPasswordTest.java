@@ -35,7 +35,7 @@ class TemporaryPasswordTest {
 
     @AfterAll
     static void switchOff() throws IOException {
-        api.put("/switches", new AdminApi.Switches(false));
+        api.put("/switches", new AdminApi.Switches(false, false));
         actions("reset", "unlock", "change");
     }
 
@@ -102,7 +102,7 @@ class TemporaryPasswordTest {
                 SigningKey.generate(new SecureRandom()).publicKey()));
         assertThat(api.post(asking, key).body()).contains("switched off");
 
-        api.put("/switches", new AdminApi.Switches(true));
+        api.put("/switches", new AdminApi.Switches(true, false));
         var refused = give(crew.shore(), "Temporary-Quay-101");
         assertThat(state(refused)).isEqualTo("refused");
         assertThat(world.entente("attempt", "show", refused).out()).contains("does not switch this action on");
@@ -128,7 +128,7 @@ class TemporaryPasswordTest {
     @Test
     void one_that_was_used_is_left_alone() throws IOException {
         var crew = Crew.next();
-        api.put("/switches", new AdminApi.Switches(true));
+        api.put("/switches", new AdminApi.Switches(true, false));
         actions("reset", "unlock", "change", "temporary");
         var before = world.mailbox.to(crew.address()).size();
         give(crew.shore(), "Temporary-Quay-201");
@@ -153,7 +153,7 @@ class TemporaryPasswordTest {
 
     @Test
     void a_privileged_person_never_gets_one() {
-        api.put("/switches", new AdminApi.Switches(true));
+        api.put("/switches", new AdminApi.Switches(true, false));
         var answer = api.post(
                 "/people/" + personId("hedda.berg") + "/temporary-password",
                 ApiPerson.JSON.writeValueAsString(new AdminApi.NewTemporary(

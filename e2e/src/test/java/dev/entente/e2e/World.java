@@ -27,6 +27,7 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
+import java.util.regex.Pattern;
 
 /**
  * The whole of Entente on loopback, started once for all tests of a run: PostgreSQL, both directories, the stand-ins, the
@@ -44,6 +45,9 @@ final class World {
     static final int PG_PORT = 54320 + 10 * NUMBER;
     static final String OLD_PASSWORD = "Harbour-Light-42";
     static final String MARKER = "marker-Lantern-Quay-7731-planted";
+    /** More than people ask for, less than a flood. */
+    static final int CODES_PER_HOUR = 12;
+
     static final String PASSWORD = "a-long-test-password";
 
     private static World world;
@@ -165,6 +169,8 @@ final class World {
                 "-Dentente.longest-wait=3s",
                 "-Dentente.answer-deadline=250ms",
                 "-Dentente.starts-per-network=100000",
+                "-Dentente.codes-per-hour=" + CODES_PER_HOUR,
+                "-Dentente.trusted-proxies=127.0.0.1",
                 "-Dentente.test-marker=" + MARKER);
     }
 
@@ -185,6 +191,8 @@ final class World {
                 "shore",
                 "--kind",
                 "active-directory",
+                "--trust",
+                "1",
                 "--title",
                 "Shore",
                 "--at",
@@ -205,6 +213,8 @@ final class World {
                 "fleet",
                 "--kind",
                 "ldap",
+                "--trust",
+                "2",
                 "--title",
                 "Fleet",
                 "--at",
@@ -258,14 +268,31 @@ final class World {
                 .expect(0)
                 .out()
                 .strip();
-        entente("steward", "join", "--file", stewardFile(name), code).expect(0);
-        entente("steward", "sign-roster", "--directory", name).expect(0);
+        joinAndSign(name, stewardFile(name), code);
         startSteward(name);
         // A directory that has only just started on a busy machine may be slow to answer at first.
         waitUntil(
                 Duration.ofSeconds(60),
                 name + " is synchronised",
                 () -> script("directory", "sync", name).code() == 0);
+    }
+
+    /** Joins, and signs the roster once the key is the one that the steward's own machine shows. */
+    void joinAndSign(String directory, String file, String code, String... stewards) {
+        var shown = entente("steward", "join", "--file", file, code).expect(0).out();
+        var sign = new ArrayList<>(List.of("steward", "sign-roster", "--directory", directory));
+        sign.addAll(List.of("--expect", thumbprint(shown)));
+        sign.addAll(List.of(stewards));
+        entente(sign.toArray(String[]::new)).expect(0);
+    }
+
+    /** The thumbprint that joining shows. */
+    static String thumbprint(String joined) {
+        var found = Pattern.compile("Identity key ([\\w-]{43})").matcher(joined);
+        if (!found.find()) {
+            throw new AssertionError("no thumbprint is shown: " + joined);
+        }
+        return found.group(1);
     }
 
     static String stewardFile(String name) {

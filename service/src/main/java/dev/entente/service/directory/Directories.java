@@ -205,6 +205,9 @@ public class Directories {
         row.loginAttributes = listed(wanted.loginAttributes());
         row.attributes = wanted.attributes() == null ? FOR_SCOPES : listed(wanted.attributes());
         row.protectedGroups = listed(wanted.protectedGroups());
+        // Two that are added side by side must not take the same one.
+        database.createNativeQuery("SELECT cast(pg_advisory_xact_lock(4712) AS text)", String.class)
+                .getSingleResult();
         row.trust = wanted.trust() == null
                 ? rows().stream().mapToInt(r -> r.trust).max().orElse(0) + 1
                 : wanted.trust();

@@ -353,7 +353,7 @@ public class Jobs {
         }
     }
 
-    /** Starts what is due; one node starts each. */
+    /** Starts what is due, where a steward is there to do it; one node starts each. */
     @Scheduled(fixedDelay = 2000)
     @Transactional
     void startDue() {
@@ -361,8 +361,11 @@ public class Jobs {
             for (var id : database.createNativeQuery(
                             "UPDATE directory SET " + kind
                                     + "_due_at = NULL WHERE id IN (SELECT id FROM directory WHERE " + kind
-                                    + "_due_at <= now() AND roster IS NOT NULL FOR UPDATE SKIP LOCKED) RETURNING id",
+                                    + "_due_at <= now() AND roster IS NOT NULL AND EXISTS (SELECT 1 FROM steward s"
+                                    + " WHERE s.directory = directory.id AND s.last_seen > :since)"
+                                    + " FOR UPDATE SKIP LOCKED) RETURNING id",
                             UUID.class)
+                    .setParameter("since", clock.instant().minus(Directories.CONNECTED))
                     .getResultList()) {
                 start(database.find(DirectoryRow.class, id), kind);
             }

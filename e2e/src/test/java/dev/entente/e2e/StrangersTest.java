@@ -1,0 +1,192 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.wire.PortalApi;
+import java.time.Duration;
+import java.util.List;
+import java.util.concurrent.Executors;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.IntConsumer;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.Test;
+
+/** Strangers who guess, ask and start as much as they can: what they use up is theirs, it is seen, and owners get in. */
+class StrangersTest {
+    private static final Duration SOON = Duration.ofSeconds(60);
+    private static final AtomicInteger NETWORKS = new AtomicInteger();
+
+    private final World world = World.get();
+
+    /** Somebody on a browser and a network that nobody used before. */
+    private ApiPerson somebodyElsewhere() {
+        var person = new ApiPerson(world);
+        var number = NETWORKS.incrementAndGet();
+        person.network = "198.18." + number / 250 + "." + (1 + number % 250);
+        return person;
+    }
+
+    private static void sideBySide(int times, IntConsumer work) {
+        try (var threads = new Threads(24)) {
+            threads.all(IntStream.range(0, times)
+                    .<Runnable>mapToObj(i -> () -> work.accept(i))
+                    .toList());
+        }
+    }
+
+    /** Threads that end with the test. */
+    private record Threads(java.util.concurrent.ExecutorService service) implements AutoCloseable {
+        Threads(int count) {
+            this(Executors.newFixedThreadPool(count));
+        }
+
+        void all(List<Runnable> work) {
+            var begun = work.stream().map(service::submit).toList();
+            for (var one : begun) {
+                try {
+                    one.get();
+                } catch (InterruptedException e) {
+                    Thread.currentThread().interrupt();
+                    throw new IllegalStateException(e);
+                } catch (java.util.concurrent.ExecutionException e) {
+                    throw new IllegalStateException(e.getCause());
+                }
+            }
+        }
+
+        @Override
+        public void close() {
+            service.shutdownNow();
+        }
+    }
+
+    /** Every code that came to an address. */
+    private long codesTo(String address) {
+        return world.mailbox.to(address).stream()
+                .filter(mail -> Mailbox.code(mail).isPresent())
+                .count();
+    }
+
+    @Test
+    void an_owner_on_an_unknown_browser_gets_in_while_strangers_guess_and_ask_for_codes_by_every_spelling() {
+        var crew = Crew.next();
+        var spellings = List.of(crew.shore(), crew.shore().toUpperCase(), crew.fleet(), crew.shore() + "@skerry.test");
+        sideBySide(24, i -> {
+            var stranger = somebodyElsewhere();
+            assertThat(stranger.start(spellings.get(i % spellings.size())).status())
+                    .isEqualTo(201);
+            stranger.attempt = stranger.ask().as(PortalApi.Attempt.class);
+            for (var guess = 0; guess < 5; guess++) {
+                assertThat(stranger.answer("%08d".formatted(10 * i + guess)).status())
+                        .isIn(422, 410);
+            }
+        });
+        assertThat(codesTo(crew.address())).as("codes to one recipient").isLessThanOrEqualTo(World.CODES_PER_HOUR);
+        assertThat(world.entente("explain", crew.shore()).expect(0).out()).contains("can reset now");
+
+        var owner = somebodyElsewhere();
+        owner.start(crew.shore());
+        owner.attempt = owner.ask().as(PortalApi.Attempt.class);
+        var codes = world.mailbox.to(crew.address()).stream()
+                .flatMap(mail -> Mailbox.code(mail).stream())
+                .toList();
+        assertThat(codes).isNotEmpty();
+        // The newest message either holds this attempt's own code, or the one for all of this hour.
+        var answered = owner.answer(codes.get(0));
+        assertThat(answered.status()).as(answered.body()).isEqualTo(200);
+        owner.attempt = answered.as(PortalApi.Attempt.class);
+        assertThat(owner.choose("Owner-Quay-701").waitForOutcome(SOON).state()).isEqualTo("completed");
+        assertThat(World.binds("fleet", crew.fleet(), "Owner-Quay-701")).isTrue();
+    }
+
+    @Test
+    void wrong_answers_on_names_that_mean_nobody_or_nobody_covered_count_against_nobody() {
+        var before = world.query("SELECT count(*) FROM usage_limit WHERE kind LIKE 'guess-%'");
+        sideBySide(6, i -> {
+            var stranger = somebodyElsewhere();
+            stranger.start(i % 2 == 0 ? "nobody.of.that.name" : "oda.leask");
+            stranger.attempt = stranger.ask().as(PortalApi.Attempt.class);
+            for (var guess = 0; guess < 5; guess++) {
+                assertThat(stranger.answer("12345678").status()).isEqualTo(422);
+            }
+        });
+        assertThat(world.query("SELECT count(*) FROM usage_limit WHERE kind LIKE 'guess-%'"))
+                .isEqualTo(before);
+    }
+
+    @Test
+    void a_flood_of_made_up_names_is_told_with_its_networks_and_leaves_a_few_events_only() {
+        var before = Long.parseLong(world.query("SELECT count(*) FROM event"));
+        sideBySide(150, i -> {
+            var stranger = somebodyElsewhere();
+            stranger.network = "203.0.113." + (1 + i % 3);
+            assertThat(stranger.start("made.up." + i).status()).isEqualTo(201);
+        });
+        World.waitUntil(
+                SOON,
+                "the flood is told",
+                () -> world.entente("status").out().contains("attempts were started for names that don't exist"));
+        assertThat(world.entente("status").out()).contains("203.0.113.");
+        assertThat(Long.parseLong(world.query("SELECT count(*) FROM event")) - before)
+                .as("events for 150 starts")
+                .isLessThan(75);
+        var today = ConsoleApi.signedIn(world).get("/today").body();
+        assertThat(ApiPerson.JSON.readTree(today).path("madeUp").asInt()).isGreaterThanOrEqualTo(150);
+        assertThat(today).contains("network:203.0.113.");
+        var pressure = ConsoleApi.signedIn(world).get("/pressure").body();
+        assertThat(ApiPerson.JSON.readTree(pressure).path("levels").toString()).contains("\"unusual\":true");
+        assertThat(pressure).contains("203.0.113.1");
+    }
+
+    @Test
+    void a_stopped_network_is_shut_out_alone_and_explain_says_so() {
+        var crew = Crew.next();
+        world.entente("stop", "network:192.0.2.9", "--reason", "a flood from there", "--for", "1h")
+                .expect(0);
+        try {
+            var there = new ApiPerson(world);
+            there.network = "192.0.2.9";
+            assertThat(there.start(crew.shore()).status()).isEqualTo(503);
+            assertThat(somebodyElsewhere().start(crew.shore()).status()).isEqualTo(201);
+            assertThat(world.entente("explain", crew.shore(), "--network", "192.0.2.9")
+                            .expect(1)
+                            .out())
+                    .contains("a flood from there");
+            world.entente("explain", crew.shore()).expect(0);
+        } finally {
+            world.entente("resume", "network:192.0.2.9").expect(0);
+        }
+    }
+
+    @Test
+    void going_on_before_a_proof_is_answered_alike_for_everybody_also_while_a_policy_is_stopped() {
+        var crew = Crew.next();
+        world.entente("stop", "policy:deck-crew", "--reason", "a test").expect(0);
+        try {
+            var answers = List.of(crew.shore(), "nobody.at.all", "oda.leask").stream()
+                    .map(name -> {
+                        var person = new ApiPerson(world);
+                        person.start(name);
+                        var answer = person.goOn();
+                        return answer.status() + " " + answer.body();
+                    })
+                    .distinct()
+                    .toList();
+            assertThat(answers).hasSize(1);
+        } finally {
+            world.entente("resume", "policy:deck-crew").expect(0);
+        }
+    }
+
+    @Test
+    void limits_are_lifted_with_a_reason_on_record() {
+        var crew = Crew.next();
+        assertThat(world.entente("person", "lift-limits", crew.shore(), "--reason", " ")
+                        .expect(1)
+                        .err())
+                .contains("reason");
+        world.entente("person", "lift-limits", crew.shore(), "--reason", "called from the quay")
+                .expect(0);
+        world.onRecord("called from the quay");
+    }
+}
