@@ -30,6 +30,14 @@ public final class Person {
         identify(name, "reset");
     }
 
+    /** The reference that the page shows. */
+    public String reference() {
+        return page.getByText(Pattern.compile("^Reference R"))
+                .first()
+                .locator("span")
+                .innerText();
+    }
+
     /** Opens the portal, says what they want, and who they are. */
     public void identify(String name, String action) {
         page.navigate(portal + "/");

@@ -10,7 +10,7 @@ import java.nio.file.Path;
 
 /**
  * Takes the pictures of the console's main pages for the documentation. Arguments: service, sign-in name, password, folder,
- * and optionally {@code narrow} or {@code dark}.
+ * and optionally {@code narrow}, {@code dark}, or {@code flood} for what a flood of strangers looks like.
  */
 public final class Pictures {
     private Pictures() {}
@@ -36,6 +36,10 @@ public final class Pictures {
             page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Needs attention"))
                     .waitFor();
             shoot(page, arguments[3], look, "today");
+            if (look.equals("flood")) {
+                visit(page, arguments, look, "audit/pressure", "pressure");
+                return;
+            }
             visit(page, arguments, look, "directories/shore", "directory");
             visit(page, arguments, look, "directories/deliveries", "deliveries");
             page.locator("main button[aria-expanded]").first().click();

@@ -16,10 +16,9 @@ public final class RecoverInBrowser {
         var address = arguments[3];
         try (var browser = new Browser()) {
             var person = new Person(browser.page(390, 844), arguments[0]);
-            var before = mailbox.to(address).size();
             person.identify(arguments[2]);
             say(person, arguments, "1-code", "said the sign-in name " + arguments[2]);
-            var code = Mailbox.code(mailbox.next(address, before)).orElseThrow();
+            var code = mailbox.codeOf(person.reference(), address);
             System.out.println("the mailbox of " + address + " has a code");
             person.typeCode(code);
             person.reachPassword();

@@ -96,6 +96,9 @@ class RecordTest {
                 "TRUNCATE event",
                 "UPDATE event_personal SET value = 'x'",
                 "DELETE FROM event_leaf",
+                "DELETE FROM event_pending",
+                "INSERT INTO event_leaf SELECT 1000000, id, leaf_hash FROM event LIMIT 1",
+                "UPDATE event_pending SET event = event",
                 "UPDATE checkpoint SET root = ''",
                 "UPDATE revision SET note = 'x'",
                 "DELETE FROM event_personal",
@@ -105,6 +108,17 @@ class RecordTest {
         var ran = world.psql("running", sql);
         assertThat(ran.code()).isNotZero();
         assertThat(ran.err()).containsAnyOf("permission denied", "must be owner");
+    }
+
+    @Test
+    void no_other_event_no_other_hash_and_no_other_place_is_sealed() {
+        for (var what : List.of(
+                "SELECT seal_events(0, ARRAY(SELECT id FROM event LIMIT 1), ARRAY['\\x00'::bytea])",
+                "SELECT seal_events((SELECT max(seq) + 1 FROM event_leaf),"
+                        + " ARRAY(SELECT event FROM event_leaf LIMIT 1), ARRAY(SELECT leaf_hash FROM event_leaf LIMIT 1))",
+                "SELECT seal_events((SELECT max(seq) + 5 FROM event_leaf), ARRAY[gen_random_uuid()], ARRAY['\\x00'::bytea])")) {
+            assertThat(world.psql("running", what).err()).as(what).contains("are sealed");
+        }
     }
 
     @Test

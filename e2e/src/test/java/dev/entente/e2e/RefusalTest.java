@@ -26,6 +26,7 @@ import java.nio.file.Path;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
@@ -372,6 +373,63 @@ class RefusalTest {
             var seal = seal(binding(attempt, "reset", List.of(id), Roster.digest(roster), soon()), "Refusal-Quay-113");
             assertRefused(order(attempt, id, "reset", seal, agreed(seal)), Cause.PROTECTED, "in a protected group");
         }
+    }
+
+    /** An order to look again, as a service asks for one that nobody answered: its bind would tell whether a password is right. */
+    private Order lookAgain(UUID attempt, UUID target, Seal seal) {
+        return new Order(
+                1,
+                UUID.randomUUID(),
+                2,
+                attempt,
+                "R 1",
+                directory,
+                target,
+                "reset",
+                seal.text(),
+                agreed(seal),
+                RULES,
+                true,
+                false,
+                null,
+                true,
+                20_000,
+                soon());
+    }
+
+    @Test
+    void looking_again_tries_no_password_of_a_protected_entry_or_of_one_outside_the_bases() throws Exception {
+        try (var connection = World.ldap("fleet")) {
+            connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
+            var group = connection.getEntry("cn=Engine,ou=groups,dc=fleet,dc=skerry,dc=test", "member");
+            var targets = Map.of(
+                    group.getAttributeValue("member"),
+                    "in a protected group",
+                    "cn=svc-none,ou=services,dc=fleet,dc=skerry,dc=test",
+                    "not below any base");
+            for (var target : targets.entrySet()) {
+                var id = UUID.fromString(
+                        connection.getEntry(target.getKey(), "entryUUID").getAttributeValue("entryUUID"));
+                var attempt = UUID.randomUUID();
+                var seal =
+                        seal(binding(attempt, "reset", List.of(id), Roster.digest(roster), soon()), "Harbour-Light-42");
+                assertRefused(lookAgain(attempt, id, seal), Cause.PROTECTED, target.getValue());
+            }
+        }
+    }
+
+    @Test
+    void passwords_of_one_entry_are_tried_a_few_times_an_hour_only() throws Exception {
+        var other = idOf(Crew.next().fleet());
+        var outcomes = new ArrayList<String>();
+        for (var i = 0; i < 9; i++) {
+            var attempt = UUID.randomUUID();
+            var seal =
+                    seal(binding(attempt, "reset", List.of(other), Roster.digest(roster), soon()), "Guess-Quay-80" + i);
+            outcomes.add(
+                    String.valueOf(carriedOut(lookAgain(attempt, other, seal)).cause()));
+        }
+        assertThat(outcomes).endsWith(String.valueOf(Cause.GUARD_RAIL), String.valueOf(Cause.GUARD_RAIL));
     }
 
     @Test

@@ -109,6 +109,15 @@ class JournalTest {
     }
 
     @Test
+    void a_line_that_is_whole_and_wrong_is_no_line_that_was_cut_off() throws IOException {
+        try (var journal = new Journal(folder, clock)) {
+            journal.note("whole", Map.of());
+        }
+        Files.writeString(file(), "{\"at\":1,\"kind\":\"note\"}\n", StandardOpenOption.APPEND);
+        assertThatThrownBy(() -> new Journal(folder, clock)).hasMessageContaining("journal");
+    }
+
+    @Test
     void a_large_journal_is_set_aside_and_the_chain_and_the_memory_go_on() throws IOException {
         var pages = "x".repeat(4 * 1024 * 1024);
         try (var journal = new Journal(folder, clock)) {

@@ -64,6 +64,7 @@ class StewardFileTest {
                 "ca: ca.pem | probe: cn=x | directory.ca or directory.pin is needed, one of the two",
                 "password-file: account.password | probe: cn=x | signs in by one of password-file, certificate and kerberos",
                 "seal-age: 20m | actions: [erase] | guard.actions lists some of change, reset, temporary, unlock",
+                "service: http://localhost:8080 | service: http://entente.example.test | https",
                 "state: state | stat: state | stat is not known; possible are",
                 "service: http://localhost:8080 | # gone | service is missing",
                 "bases: ['ou=people,dc=x'] | bases: [] | guard.bases is empty",
