@@ -4,6 +4,7 @@ import dev.entente.core.audit.AuditEvent;
 import dev.entente.core.audit.MerkleFrontier;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
+import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
@@ -19,6 +20,7 @@ import org.openjdk.jmh.annotations.Warmup;
 import org.openjdk.jmh.runner.Runner;
 import org.openjdk.jmh.runner.RunnerException;
 import org.openjdk.jmh.runner.options.OptionsBuilder;
+import org.openjdk.jmh.runner.options.TimeValue;
 
 /** What it costs to put an event into the tree: canonical form, leaf hash and append, beside one bare SHA-256 of its bytes. */
 @State(Scope.Thread)
@@ -37,6 +39,7 @@ public class RecordBench {
             3,
             Map.of("directory", "shore", "versionBefore", "1", "versionAfter", "2", "bind", "0"),
             Map.of("login", "a".repeat(64)));
+    private static final TimeValue SHORT = TimeValue.milliseconds(200);
     private final byte[] bytes = event.canonical();
     private final MerkleFrontier frontier = new MerkleFrontier();
 
@@ -53,12 +56,17 @@ public class RecordBench {
         return MessageDigest.getInstance("SHA-256").digest(bytes);
     }
 
-    /** Runs both and prints their ratio as the last line. */
+    /** Runs both and prints their ratio as the last line; {@code quick} measures for a moment only, in this very process. */
     public static void main(String[] arguments) throws RunnerException {
-        var results = new Runner(new OptionsBuilder()
-                        .include(RecordBench.class.getName())
-                        .build())
-                .run();
+        var options = new OptionsBuilder().include(RecordBench.class.getName());
+        if (List.of(arguments).contains("quick")) {
+            options.forks(0)
+                    .warmupIterations(1)
+                    .measurementIterations(1)
+                    .warmupTime(SHORT)
+                    .measurementTime(SHORT);
+        }
+        var results = new Runner(options.build()).run();
         double append = 0;
         double bare = 0;
         for (var result : results) {

@@ -275,9 +275,9 @@ final class DirectoryCommands {
         @Option(
                 names = "--trust",
                 paramLabel = "NUMBER",
-                defaultValue = "1",
-                description = "directories with a lower number are believed more about addresses (${DEFAULT-VALUE})")
-        private int trust;
+                description = "directories with a lower number are believed more about addresses; each has its own"
+                        + " (by default after all others)")
+        private Integer trust;
 
         @Option(
                 names = "--writes-below",

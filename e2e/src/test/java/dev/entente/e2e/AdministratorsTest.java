@@ -18,11 +18,7 @@ class AdministratorsTest {
 
     @AfterEach
     void alone_again() {
-        first.put("/approval-rule", Map.of("askedFor", "nothing"));
-        for (JsonNode change : json(first.get("/proposed-changes"))) {
-            first.delete("/proposed-changes/" + change.path("id").asString());
-        }
-        world.query("DELETE FROM approval_rule");
+        world.withoutApproval();
         world.query("DELETE FROM administrator WHERE login <> 'ingeborg'");
     }
 

@@ -80,8 +80,7 @@ class CommandLineTest {
         assertThat(shore)
                 .contains("The service account may set a password over this connection.")
                 .contains("The service account holds no more than it should.")
-                .contains("may not reset passwords in 2 of 8 places", "OU=Service Accounts,DC=skerry,DC=test")
-                .contains("(OA;CIIO;CR;00299570-246d-11d0-a768-00aa006e0529;", "/I:S /G")
+                .contains("may reset passwords everywhere below guard.bases")
                 .contains("People may write mobile and other phone numbers of their own account")
                 .containsPattern("certificate is good for \\d+ more days")
                 .contains("at least 10 characters")
@@ -122,6 +121,80 @@ class CommandLineTest {
         var published = world.entente("draft", "publish", "--draft", draft).expect(1);
         assertThat(published.err()).contains("problems");
         world.entente("draft", "discard", "--draft", draft).expect(0);
+    }
+
+    @Test
+    void names_that_no_directory_knows_are_refused_with_the_nearest_that_there_is(@TempDir Path folder)
+            throws IOException {
+        Files.createDirectories(folder.resolve("scopes"));
+        Files.writeString(folder.resolve("scopes/a.yaml"), "scope: a\nany:\n  - where: { departmnt: Deck }\n");
+        Files.writeString(folder.resolve("scopes/b.yaml"), "scope: b\nany:\n  - where: { unicodePwd: x }\n");
+        Files.writeString(
+                folder.resolve("scopes/c.yaml"), "scope: c\nany:\n  - ou: OU=Dek,OU=People,DC=skerry,DC=test\n");
+        Files.writeString(folder.resolve("scopes/d.yaml"), "scope: d\nany:\n  - people: [astrid.nordvk]\n");
+        var draft = world.entente("draft", "start", "--name", "misspelled")
+                .expect(0)
+                .out()
+                .strip();
+        var told = world.entente("draft", "load", "--draft", draft, folder.toString())
+                .expect(1)
+                .err();
+        assertThat(told).contains("departmnt", "department", "unicodePwd");
+        assertThat(told).contains("OU=Deck,OU=People,DC=skerry,DC=test").contains("astrid.nordvik");
+        Files.writeString(folder.resolve("scopes/e.yml"), "scope: e\n");
+        assertThat(world.entente("draft", "load", "--draft", draft, folder.toString())
+                        .err())
+                .contains("e.yml");
+        world.entente("draft", "discard", "--draft", draft).expect(0);
+    }
+
+    @Test
+    void a_steward_with_a_guard_rail_that_names_nothing_does_not_start(@TempDir Path folder) throws IOException {
+        World.run(Map.of(), "cp", "-r", World.DIR.resolve("steward-fleet") + "/.", folder.toString())
+                .expect(0);
+        var file = folder.resolve("steward.yaml");
+        var sound = Files.readString(file);
+        for (var wrong : List.of("cn=Engin,ou=groups,dc=fleet,dc=skerry,dc=test", "no name at all")) {
+            Files.writeString(file, sound.replace("protected-groups: []", "protected-groups: ['" + wrong + "']"));
+            var ended = world.script("steward", "run", "--file", file.toString());
+            assertThat(ended.code()).as(ended.out() + ended.err()).isNotZero();
+            assertThat(ended.out() + ended.err()).contains("guard.protected-groups", wrong);
+        }
+    }
+
+    @Test
+    void a_roster_is_signed_for_expected_keys_only() {
+        var code = world.entente("steward", "admit", "--directory", "fleet", "fleet-unexpected")
+                .expect(0)
+                .out()
+                .strip();
+        var folder = World.DIR.resolve("steward-unexpected");
+        World.run(Map.of(), "mkdir", "-p", folder.toString()).expect(0);
+        World.run(
+                        Map.of(),
+                        "cp",
+                        World.stewardFile("fleet"),
+                        World.DIR.resolve("steward-fleet/account.password").toString(),
+                        folder.toString())
+                .expect(0);
+        world.entente(
+                        "steward",
+                        "join",
+                        "--file",
+                        folder.resolve("steward.yaml").toString(),
+                        code)
+                .expect(0);
+        var before = world.query("SELECT roster FROM directory WHERE name = 'fleet'");
+        var refused = world.entente("steward", "sign-roster", "--directory", "fleet", "--expect", "A".repeat(43))
+                .expect(1);
+        assertThat(refused.err()).contains("fleet-unexpected").contains("isn't expected");
+        assertThat(world.entente("steward", "sign-roster", "--directory", "fleet")
+                        .code())
+                .as("nobody is there to ask")
+                .isNotZero();
+        assertThat(world.query("SELECT roster FROM directory WHERE name = 'fleet'"))
+                .isEqualTo(before);
+        world.query("DELETE FROM steward WHERE name = 'fleet-unexpected'");
     }
 
     @Test

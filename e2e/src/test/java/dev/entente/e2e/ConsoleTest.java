@@ -56,7 +56,7 @@ class ConsoleTest {
         page.getByLabel("Sign-in name").fill("ingeborg");
         page.getByLabel("Password").fill("wrong");
         page.getByLabel("Password").press("Enter");
-        page.getByText("Name or password is wrong").waitFor();
+        page.getByText("The sign-in name or the password isn't right").waitFor();
     }
 
     @Test
@@ -134,8 +134,8 @@ class ConsoleTest {
         try {
             type(folder, shown(page, 0));
             var code = type(folder, shown(page, 1)).strip();
-            type(folder, shown(page, 2).replace("CODE", code));
-            type(folder, shown(page, 3));
+            var joined = type(folder, shown(page, 2).replace("CODE", code));
+            type(folder, shown(page, 3) + " --expect " + World.thumbprint(joined));
             world.start("steward-guided", "bash", "-c", inside(folder, "exec " + shown(page, 4)));
             page.getByText("A guided one is connected.").waitFor();
         } finally {
@@ -350,7 +350,7 @@ class ConsoleTest {
                     .first()
                     .waitFor();
         } finally {
-            world.entente("draft", "approval", "nothing").expect(0);
+            world.withoutApproval();
             world.entente("revision", "restore", "1").code();
             ingeborg.close();
             olav.close();

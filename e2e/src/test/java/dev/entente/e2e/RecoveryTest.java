@@ -108,13 +108,13 @@ class RecoveryTest {
         person.identify("fergus.flett");
         world.mailbox.next(address, before);
         person.typeCode("0000 0000");
-        person.waitForText("This code was not right");
+        person.waitForText("This code wasn't right");
 
         person.page().getByText("Nothing came?").click();
         assertThat(person.text()).contains("help desk", "R ");
         person.button("Send another code").click();
         var second = world.mailbox.next(address, before + 1);
-        person.waitForText("Another code is on its way");
+        person.waitForText("Use the newest code");
         person.typeCode(Mailbox.code(second).orElseThrow());
         person.reachPassword();
     }
@@ -181,7 +181,7 @@ class RecoveryTest {
         page.getByText("Now call the help desk").waitFor();
         assertThat(page.locator("body").innerText()).contains(reference);
         assertThat(world.entente("attempt", "show", reference).out()).contains("this was not me");
-        assertThat(world.entente("status").out()).contains("Somebody said that a reset was not theirs");
+        assertThat(world.entente("status").out()).contains("Someone said that a reset was not theirs");
     }
 
     @Test

@@ -133,7 +133,7 @@ class TemporaryPasswordTest {
         var before = world.mailbox.to(crew.address()).size();
         give(crew.shore(), "Temporary-Quay-201");
         assertThat(world.mailbox.next(crew.address(), before).text())
-                .contains("an administrator gave you a temporary password");
+                .contains("An administrator gave you a temporary password");
         new ApiPerson(world)
                 .prove(crew.shore(), crew.address())
                 .choose("Temporary-Quay-202")

@@ -277,6 +277,13 @@ final class World {
                 () -> script("directory", "sync", name).code() == 0);
     }
 
+    /** Nobody has to approve anything from now on; switching that off would itself wait for somebody. */
+    void withoutApproval() {
+        query("DELETE FROM approval_rule");
+        query("UPDATE proposed_change SET decided_at = now(), decided_by = 'ingeborg', outcome = 'withdrawn'"
+                + " WHERE decided_at IS NULL");
+    }
+
     /** Joins, and signs the roster once the key is the one that the steward's own machine shows. */
     void joinAndSign(String directory, String file, String code, String... stewards) {
         var shown = entente("steward", "join", "--file", file, code).expect(0).out();

@@ -18,8 +18,8 @@ public final class Rehearsal {
     /** What happens to people, the gravest first. */
     public enum Kind {
         LACKS_METHODS("could not do it today because they lack methods"),
-        NEVER_ENROLS("lack methods and could not set them up by themselves"),
         LOSES_WAY("can do it now and could not any more"),
+        NEVER_ENROLS("lack methods and could not set them up by themselves"),
         GAINS_WAY("cannot do it now and could"),
         LOSES_COVER("are covered now and would not be"),
         GAINS_COVER("are not covered now and would be"),

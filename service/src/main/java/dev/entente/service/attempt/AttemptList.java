@@ -44,14 +44,14 @@ public class AttemptList {
      */
     public List<AdminApi.AttemptRow> list(String state, UUID person, boolean madeUp, String after, int limit) {
         var before = after == null ? Instant.ofEpochSecond(4_000_000_000L) : find(after).createdAt;
-        var rows = database.createQuery("""
-                        FROM AttemptRow WHERE createdAt < :before AND (:state IS NULL OR state = :state)
-                        AND (:person IS NULL OR person = :person) AND (person IS NULL) = :madeUp
-                        ORDER BY createdAt DESC""", AttemptRow.class)
+        var rows = database.createQuery(
+                        "FROM AttemptRow WHERE createdAt < :before AND (:state IS NULL OR state = :state)"
+                                + " AND (:person IS NULL OR person = :person) AND person IS "
+                                + (madeUp ? "NULL" : "NOT NULL") + " ORDER BY createdAt DESC",
+                        AttemptRow.class)
                 .setParameter("before", before)
                 .setParameter("state", state(state))
                 .setParameter("person", person)
-                .setParameter("madeUp", madeUp)
                 .setMaxResults(limit)
                 .getResultList();
         return shown(rows);
