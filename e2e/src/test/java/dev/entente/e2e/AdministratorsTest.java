@@ -7,6 +7,7 @@ import java.net.http.HttpResponse;
 import java.time.Instant;
 import java.util.Map;
 import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
@@ -16,8 +17,9 @@ class AdministratorsTest {
     private final World world = World.get();
     private final ConsoleApi first = ConsoleApi.signedIn(world);
 
+    @BeforeEach
     @AfterEach
-    void alone_again() {
+    void alone() {
         world.withoutApproval();
         world.query("DELETE FROM administrator WHERE login <> 'ingeborg'");
     }

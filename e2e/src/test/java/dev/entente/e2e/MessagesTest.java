@@ -80,7 +80,7 @@ class MessagesTest extends PublishingTest {
                 SOON,
                 "the person is told",
                 () -> world.mailbox.to(crew.address()).stream()
-                        .anyMatch(m -> m.subject().equals("Skerry Line: somebody tried to get in with your name")
+                        .anyMatch(m -> m.subject().equals("Skerry Line: someone tried to get in with your name")
                                 && m.text().contains("/not-me#")
                                 && m.text().contains(person.attempt.reference())));
         assertThat(world.entente("attempt", "show", person.attempt.reference()).out())

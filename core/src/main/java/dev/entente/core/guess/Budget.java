@@ -47,7 +47,7 @@ public final class Budget {
      * @param from how well the person is known there
      * @param network the address or prefix that counts as one network; null where it is not known, and then nothing is taken
      *     from any network's limit
-     * @param narrower a limit that the policy sets besides; empty for none
+     * @param narrower a limit of the policy besides; empty for none
      */
     public record Try(
             String person,

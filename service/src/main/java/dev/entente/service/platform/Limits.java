@@ -167,6 +167,7 @@ public class Limits {
      *
      * @return whether there was one left
      */
+    @Transactional(propagation = Propagation.REQUIRES_NEW)
     public boolean use(String limit, String subject, int max, Duration window) {
         return charge(List.of(new Charge(limit, subject, window, 1, max))).taken();
     }
