@@ -55,7 +55,7 @@ export class FieldProblem extends Error {}
 /** Files, unless one of them would be wrong. */
 export async function checked(files: Files, path: string): Promise<Files> {
   const found = await data(api.POST("/api/v1/configuration-check", { body: { files } }));
-  const wrong = found.filter((one) => one.file === path).map((one) => one.message);
+  const wrong = found.filter((one) => one.file === path && one.severity !== "warning").map((one) => one.message);
   if (wrong.length > 0) throw new FieldProblem(wrong.join(" "));
   return files;
 }
@@ -78,6 +78,8 @@ export function useDraftChange() {
   });
   const files: Files = draft?.files ?? (published.data?.files as Files | undefined) ?? {};
   const change = useMutation({
+    // Beside the field, or above the page.
+    meta: { saidHere: true },
     // One after the other, each upon what the one before left: a quick second change is neither lost nor refused.
     scope: { id: "draft" },
     mutationFn: async (edit: (files: Files) => Files | Promise<Files>) => {

@@ -101,10 +101,10 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
         }
         name="code"
         inputMode={way.digits ? "numeric" : "text"}
-        autoComplete={way.digits ? "one-time-code" : "off"}
+        autoComplete={method === "recovery-code" ? "off" : "one-time-code"}
         autoCapitalize="none"
         spellCheck={false}
-        maxLength={20}
+        maxLength={30}
         placeholder={way.placeholder}
         className="tracking-widest"
         value={code}

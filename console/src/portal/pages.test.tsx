@@ -64,7 +64,7 @@ describe("typing a code", () => {
     const service = serve({});
     render(<ProvePage attempt={attempt()} {...steps()} />);
     await type("1234 567");
-    expect(screen.getByRole("alert").textContent).toBe("Type all digits of the code as they stand in the message.");
+    expect(screen.getByRole("alert").textContent).toBe("Type the whole code as it stands in the message.");
     expect(service.calls()).toEqual([]);
   });
 

@@ -24,8 +24,9 @@ export const ways: Record<string, Way> = {
     label: "Code",
     placeholder: "0000 0000",
     lengths: [8, 16],
-    tooShort: "Type all digits of the code as they stand in the message.",
-    digits: true,
+    tooShort: "Type the whole code as it stands in the message.",
+    // Mostly eight digits; sixteen letters and digits where those could be guessed by now.
+    digits: false,
   },
   "app-code": {
     name: "Your authenticator app",

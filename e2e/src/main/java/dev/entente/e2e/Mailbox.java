@@ -14,7 +14,8 @@ import tools.jackson.databind.json.JsonMapper;
 
 /** The stand-in mailbox, as its owner reads it. */
 public final class Mailbox {
-    private static final Pattern CODE = Pattern.compile("(?m)^\\s+([0-9]{4} [0-9]{4}(?: [0-9]{4} [0-9]{4})?)\\s*$");
+    private static final Pattern CODE =
+            Pattern.compile("(?m)^\\s+([0-9]{4} [0-9]{4}|(?:[a-z0-9]{4}-){3}[a-z0-9]{4})\\s*$");
     private static final Pattern LINK = Pattern.compile("(https?://\\S+/not-me#\\S+)");
 
     private final URI box;

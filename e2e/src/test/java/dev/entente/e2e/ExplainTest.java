@@ -83,7 +83,7 @@ class ExplainTest extends PublishingTest {
                 List.of("everything", "action:reset", "method:email-code", "policy:deck-crew", "directory:fleet")) {
             comesAndGoes(
                     () -> command("stop", what, "--reason", "explain-or-try"),
-                    "explain-or-try",
+                    what.startsWith("directory") ? "fleet is stopped" : "explain-or-try",
                     () -> command("resume", what));
         }
         comesAndGoes(

@@ -440,8 +440,7 @@ class RefusalTest {
             var attempt = UUID.randomUUID();
             var seal =
                     seal(binding(attempt, "reset", List.of(other), Roster.digest(roster), soon()), "Guess-Quay-80" + i);
-            outcomes.add(
-                    String.valueOf(carriedOut(lookAgain(attempt, other, seal)).cause()));
+            outcomes.add(carriedOut(lookAgain(attempt, other, seal)).detail());
         }
         assertThat(outcomes).filteredOn(o -> o.contains("does not bind")).hasSize(6);
         assertThat(outcomes.subList(6, 9)).allMatch(o -> o.contains("6 passwords were tried"));
