@@ -25,7 +25,7 @@ export function PressurePage() {
           const now = pressure.data!;
           return (
             <>
-              <ul className="mb-7 grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
+              <ul className="mb-7 grid gap-3 sm:grid-cols-2 lg:grid-cols-5">
                 {now.levels.map((level) => (
                   <li
                     key={level.kind}
@@ -42,6 +42,18 @@ export function PressurePage() {
                   </li>
                 ))}
               </ul>
+              <Section title="In whose name">
+                <Table<PressureSource>
+                  name="People concerned"
+                  rows={now.people}
+                  keyOf={(one) => one.kind + one.person}
+                  empty="Nobody in particular."
+                  columns={[
+                    { title: "Person", value: (one) => <PersonLink id={one.person} name={one.name} /> },
+                    { title: "In the last hour", wide: true, value: (one) => one.says },
+                  ]}
+                />
+              </Section>
               <Section title="From where">
                 <Table<PressureSource>
                   name="Networks"
@@ -59,18 +71,6 @@ export function PressurePage() {
                         </StopAt>
                       ),
                     },
-                  ]}
-                />
-              </Section>
-              <Section title="In whose name">
-                <Table<PressureSource>
-                  name="People concerned"
-                  rows={now.people}
-                  keyOf={(one) => one.kind + one.person}
-                  empty="Nobody in particular."
-                  columns={[
-                    { title: "Person", value: (one) => <PersonLink id={one.person} name={one.name} /> },
-                    { title: "In the last hour", wide: true, value: (one) => one.says },
                   ]}
                 />
               </Section>

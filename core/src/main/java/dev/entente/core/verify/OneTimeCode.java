@@ -44,6 +44,11 @@ public record OneTimeCode(String text) {
                 : Optional.empty();
     }
 
+    /** Whether what was typed can only be one of sixteen characters. */
+    static boolean isLong(String typed) {
+        return RecoveryCode.holds(RecoveryCode.plain(typed), LONG);
+    }
+
     /** Groups of four, as people are shown it. */
     public String spaced() {
         return text.replaceAll("(.{4})(?=.)", text.length() == DIGITS ? "$1 " : "$1-");

@@ -73,7 +73,10 @@ public interface Verifier {
 
             @Override
             public GuessingSpace space(Asked asked, String typed) {
-                return asked.beyondGuessing() ? OneTimeCode.LONG_SPACE : OneTimeCode.SHORT_SPACE;
+                // A long code may be the one for all of this hour, also where a short one was asked for.
+                return asked.beyondGuessing() || OneTimeCode.isLong(typed)
+                        ? OneTimeCode.LONG_SPACE
+                        : OneTimeCode.SHORT_SPACE;
             }
         };
     }

@@ -68,6 +68,19 @@ class VerifierTest {
     }
 
     @Test
+    void sixteen_characters_by_mail_cost_nobody_a_try_and_eight_digits_do() {
+        var mail = Verifier.emailCode(new byte[32], RANDOM);
+        assertThat(mail.space(asked(CHALLENGE, null), "12345678").beyondGuessing())
+                .isFalse();
+        assertThat(mail.space(asked(CHALLENGE, null), null).beyondGuessing()).isFalse();
+        var code = OneTimeCode.beyondGuessing(RANDOM);
+        assertThat(mail.space(asked(CHALLENGE, null), code.spaced()).beyondGuessing())
+                .isTrue();
+        assertThat(mail.judge(asked(CHALLENGE, null), Optional.of(ASTRID), code.spaced()))
+                .isFalse();
+    }
+
+    @Test
     void a_code_of_an_app_is_never_taken_twice() {
         var secret = AppCode.random(RANDOM);
         var taken = new HashMap<UUID, Long>();

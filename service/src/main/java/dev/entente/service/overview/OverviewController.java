@@ -21,8 +21,10 @@ import dev.entente.wire.AdminApi.Attention;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.transaction.annotation.Transactional;
@@ -139,6 +141,14 @@ class OverviewController {
                 var most = pressure.networks(50).stream()
                         .filter(n -> n.kind() == level.kind())
                         .findFirst();
+                // Where it comes from everywhere, stopping one network stops nothing.
+                var one = most.filter(n -> n.count() * 5 >= level.lastHour());
+                var named = pressure.people(50).stream()
+                        .filter(n -> n.kind() == level.kind())
+                        .limit(3)
+                        .toList();
+                var names =
+                        people.names(named.stream().map(Pressure.Source::person).collect(Collectors.toSet()));
                 attention.add(new Attention(
                         "error",
                         level.kind().words(level.lastHour()) + " in the last hour; "
@@ -146,10 +156,17 @@ class OverviewController {
                                         ? "usually there are hardly any"
                                         : "usually about " + Math.round(level.usual()))
                                 + "."
-                                + most.map(n -> " Most came from " + n.network() + " (" + n.count() + ").")
-                                        .orElse(""),
+                                + (named.isEmpty()
+                                        ? ""
+                                        : " In the name of "
+                                                + named.stream()
+                                                        .map(n -> names.get(n.person()) + " (" + n.count() + ")")
+                                                        .collect(Collectors.joining(", "))
+                                                + ".")
+                                + one.map(n -> " Most came from " + n.network() + " (" + n.count() + ").")
+                                        .orElse(most.isPresent() ? " They came from many networks." : ""),
                         "audit/pressure",
-                        most.map(n -> "network:" + n.network()).orElse(null)));
+                        one.map(n -> "network:" + n.network()).orElse(null)));
             }
         }
         for (var gone : configurations.vanished()) {
@@ -202,6 +219,7 @@ class OverviewController {
                     "policies",
                     null));
         }
+        attention.sort(Comparator.comparing(one -> one.severity().equals("error") ? 0 : 1));
         var covered = configurations.covered();
         var extent = trail.extent();
         return new AdminApi.Today(
