@@ -4,8 +4,11 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.wire.PortalApi;
 import java.time.Duration;
+import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.concurrent.Executors;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.IntConsumer;
 import java.util.stream.IntStream;
@@ -175,6 +178,45 @@ class StrangersTest {
             assertThat(answers).hasSize(1);
         } finally {
             world.entente("resume", "policy:deck-crew").expect(0);
+        }
+    }
+
+    @Test
+    void under_a_flood_answers_for_known_and_made_up_names_take_the_same_time() throws Exception {
+        var known = Crew.next().shore();
+        var flood = new AtomicBoolean(true);
+        var floods = IntStream.range(0, 12)
+                .mapToObj(i -> new Thread(() -> {
+                    while (flood.get()) {
+                        var stranger = somebodyElsewhere();
+                        if (stranger.start("flooding." + i).status() == 201) {
+                            stranger.ask();
+                        }
+                    }
+                }))
+                .toList();
+        floods.forEach(Thread::start);
+        try {
+            var times = new HashMap<Boolean, List<Long>>();
+            for (var round = 0; round < 24; round++) {
+                var real = round % 2 == 0;
+                var took = somebodyElsewhere()
+                        .start(real ? known : "made.up." + round)
+                        .millis();
+                times.computeIfAbsent(real, r -> new ArrayList<>()).add(took);
+            }
+            var medians = times.values().stream()
+                    .map(all -> all.stream().sorted().toList().get(all.size() / 2))
+                    .toList();
+            assertThat(medians).allMatch(median -> median >= 250);
+            assertThat(Math.abs(medians.get(0) - medians.get(1)))
+                    .as("half a step of the deadline between %s", times)
+                    .isLessThan(125);
+        } finally {
+            flood.set(false);
+            for (var thread : floods) {
+                thread.join();
+            }
         }
     }
 

@@ -16,10 +16,13 @@ import dev.entente.wire.StewardApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
+import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 
 /** Systems that are no directories: a SCIM service, and a command beside the steward. */
@@ -123,6 +126,22 @@ class OtherTargetsTest {
             assertThat(visit.judge(entry, "Harbour-Quay-1").proof()).isEqualTo(Proof.RIGHT);
             assertThat(visit.judge(entry, "another").proof()).isEqualTo(Proof.WRONG);
         }
+    }
+
+    @Test
+    @Timeout(value = 30, unit = TimeUnit.SECONDS, threadMode = Timeout.ThreadMode.SEPARATE_THREAD)
+    void a_child_that_a_command_leaves_behind_holds_nobody_up_and_does_not_live_on() throws Exception {
+        var pid = folder.resolve("pid");
+        try (var visit = local("import subprocess\np = subprocess.Popen(['sleep', '3600'])\nopen('" + pid
+                        + "', 'w').write(str(p.pid))\ntime.sleep(3600)")
+                .visit()) {
+            var entry = new Target.Entry(UUID.randomUUID(), "one", "one", List.of(), "1", false, 0, null, false);
+            assertThatThrownBy(() -> visit.reset(entry, "p", true, false))
+                    .isInstanceOf(Lost.class)
+                    .hasMessageContaining("did not end within 3 s");
+        }
+        var child = ProcessHandle.of(Long.parseLong(Files.readString(pid)));
+        child.ifPresent(left -> assertThat(left.onExit()).succeedsWithin(Duration.ofSeconds(5)));
     }
 
     @Test
