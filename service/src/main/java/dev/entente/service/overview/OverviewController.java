@@ -142,7 +142,7 @@ class OverviewController {
                         .filter(n -> n.kind() == level.kind())
                         .findFirst();
                 // Where it comes from everywhere, stopping one network stops nothing.
-                var one = most.filter(n -> n.count() * 5 >= level.lastHour());
+                var one = most.filter(n -> n.count() * 3 >= level.lastHour());
                 var named = pressure.people(50).stream()
                         .filter(n -> n.kind() == level.kind())
                         .limit(3)
