@@ -40,7 +40,7 @@ class ExplainTest extends PublishingTest {
             return false;
         }
         person.choose("Explain-Quay-" + PASSWORDS.incrementAndGet());
-        return within(Duration.ofSeconds(8), () -> !person.look().state().equals("delivering"))
+        return within(Duration.ofSeconds(6), () -> !person.look().state().equals("delivering"))
                 && person.attempt.state().equals("completed");
     }
 
@@ -87,9 +87,7 @@ class ExplainTest extends PublishingTest {
                     () -> command("resume", what));
         }
         comesAndGoes(
-                () -> command("directory", "suspend", "shore", "--reason", "maintenance"),
-                "shore",
-                () -> command("directory", "resume", "shore"));
+                () -> command("directory", "suspend", "shore"), "shore", () -> command("directory", "resume", "shore"));
     }
 
     @Test
