@@ -28,7 +28,7 @@ class ExplainTest extends PublishingTest {
         }
         person.attempt = asked.as(PortalApi.Attempt.class);
         if (!within(
-                Duration.ofSeconds(6),
+                Duration.ofSeconds(4),
                 () -> world.mailbox.to(crew.address()).stream()
                         .limit(Math.max(0, world.mailbox.to(crew.address()).size() - before))
                         .anyMatch(mail -> Mailbox.code(mail).isPresent()))) {
