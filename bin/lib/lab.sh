@@ -2,6 +2,7 @@
 # lab.sh up|down FOLDER: the real parts that Entente works with, on loopback, all files in FOLDER.
 #   PostgreSQL, a domain controller (kind active-directory) and slapd (kind ldap), with the people of Skerry Line.
 # Environment: LAB_AD_IP (127.0.10.1), LAB_LDAPS_PORT (3636), LAB_PG_PORT (54320), LAB_CACHE (FOLDER/cache)
+# LAB_PG_OPTIONS: further options of PostgreSQL.
 # LAB_BULK_AD, LAB_BULK_LDAP: how many more people to make, for measuring.
 # lab.sh pg-up|pg-down|ldap-up|ldap-down|ad-up|ad-down FOLDER: one of them. ad-make: only puts the domain into the cache.
 # ad-keytab: writes the service account's keys for Kerberos to FOLDER/ad/svc-entente.keytab.
@@ -63,7 +64,7 @@ pg_up() {
     fi
     # shellcheck disable=SC2024
     as_postgres "$(pg_bin postgres)" -D "$PG/data" -p "$PG_PORT" -c listen_addresses=127.0.0.1 \
-        -c unix_socket_directories= -c max_connections=60 </dev/null >>"$DIR/postgres.log" 2>&1 &
+        -c unix_socket_directories= -c max_connections=60 ${LAB_PG_OPTIONS:-} </dev/null >>"$DIR/postgres.log" 2>&1 &
     local pid=$! tries=200
     until port_open 127.0.0.1 "$PG_PORT" && PGPASSWORD=$(cat "$PG/postgres.password") \
         psql -qtAX -h 127.0.0.1 -p "$PG_PORT" -U postgres -c 'SELECT 1' >/dev/null 2>&1; do

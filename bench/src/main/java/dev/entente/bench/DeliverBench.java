@@ -7,37 +7,21 @@ import com.unboundid.ldap.sdk.ModificationType;
 import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.util.ssl.PEMFileTrustManager;
 import com.unboundid.util.ssl.SSLUtil;
-import dev.entente.core.seal.Evidence;
-import dev.entente.core.seal.Roster;
-import dev.entente.core.seal.Seal;
-import dev.entente.core.seal.SealBinding;
-import dev.entente.core.seal.SealingKey;
-import dev.entente.core.seal.SigningKey;
 import dev.entente.e2e.Mailbox;
-import dev.entente.e2e.Sealer;
-import dev.entente.wire.PortalApi;
 import java.io.IOException;
-import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.GeneralSecurityException;
-import java.security.SecureRandom;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
-import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Base64;
 import java.util.List;
 import java.util.concurrent.Callable;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.Executors;
 import java.util.concurrent.atomic.AtomicInteger;
-import tools.jackson.databind.json.JsonMapper;
 
 /**
  * How many passwords a second travel from the browser's call to the directory's confirmation, beside a bare client that does
@@ -45,20 +29,15 @@ import tools.jackson.databind.json.JsonMapper;
  * proved who they are before the clock starts.
  */
 public final class DeliverBench {
-    private static final JsonMapper JSON = JsonMapper.shared();
     private static final int CONNECTIONS = 8;
     private static final int ALONE = 60;
     // A service that has run for a while: before that most of its time goes into compiling itself.
     private static final int WARM = 800;
-    private static final SecureRandom RANDOM = new SecureRandom();
 
     private final String url;
     private final Mailbox mailbox;
     private final Path lab;
     private final Connection database;
-    private final HttpClient http =
-            HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();
-    private final AtomicInteger number = new AtomicInteger();
 
     private record Someone(String login, String dn, String mail) {}
 
@@ -87,7 +66,7 @@ public final class DeliverBench {
     private record Measured(double ours, double bare, double added) {}
 
     private Measured measure(Path work, String directory, String loginAttribute, int many) throws Exception {
-        publish(work, directory);
+        BenchPolicy.publish(work, directory, "");
         var people = people(directory, loginAttribute);
         System.out.println(directory + ": " + people.size() + " people; proving " + many + " attempts …");
         warmUp(people);
@@ -114,33 +93,6 @@ public final class DeliverBench {
         var bareAlone = bareAlone(directory, people, Math.min(ALONE, many));
         System.out.printf("%s: alone p50 %.1f ms, bare %.1f ms; %s%n", directory, alone, bareAlone, phases());
         return new Measured(ours, bare, alone - bareAlone);
-    }
-
-    /** A policy that covers everybody and delivers to one directory. */
-    private static void publish(Path work, String directory) throws IOException, InterruptedException {
-        var folder = work.resolve("configuration");
-        Files.writeString(
-                folder.resolve("scopes/all.yaml"),
-                "scope: all\nany:\n  - group: CN=Deck Crew,OU=Groups,DC=skerry,DC=test\n"
-                        + "  - group: CN=Engine Crew,OU=Groups,DC=skerry,DC=test\n"
-                        + "  - group: CN=Agency Crew,OU=Groups,DC=skerry,DC=test\n"
-                        + "  - group: CN=Bridge Officers,OU=Groups,DC=skerry,DC=test\n");
-        Files.writeString(
-                folder.resolve("policies/all.yaml"),
-                "policy: all\nwho: scope all\nallow: [reset]\nprove:\n  reset: { methods: 1, any-of: [email-code] }\n"
-                        + "deliver: { to: [" + directory + "], clear-lockout: true }\nlimit: { resets: 1000 per 24h }\n"
-                        + "tell: { person: [] }\npassword: plain\n");
-        Files.writeString(folder.resolve("passwords/plain.yaml"), "password: plain\nmin-length: 10\n");
-        for (var command : List.of(
-                List.of("draft", "start", "--name", directory),
-                List.of("draft", "load", folder.toString()),
-                List.of("draft", "publish", "--note", directory))) {
-            var all = new ArrayList<>(List.of("entente"));
-            all.addAll(command);
-            if (new ProcessBuilder(all).inheritIO().start().waitFor() != 0) {
-                throw new IllegalStateException("cannot publish: " + command);
-            }
-        }
     }
 
     private LDAPConnection connect(String directory) throws LDAPException, GeneralSecurityException {
@@ -236,13 +188,14 @@ public final class DeliverBench {
         }
     }
 
-    private List<Attempt> prove(List<Someone> people, int many) throws Exception {
-        var all = new ArrayList<Attempt>();
+    private List<Recovery> prove(List<Someone> people, int many) throws Exception {
+        var all = new ArrayList<Recovery>();
         for (var i = 0; i < many; i++) {
-            all.add(new Attempt(people.get(i % people.size())));
+            var one = people.get(i % people.size());
+            all.add(new Recovery(url, one.login(), one.mail()));
         }
         inParallel(all, attempt -> {
-            attempt.prove();
+            attempt.prove(mailbox);
             return null;
         });
         return all;
@@ -300,13 +253,9 @@ public final class DeliverBench {
         return times.get(times.size() / 2);
     }
 
-    private String password() {
-        return "Bench-Quay-" + number.incrementAndGet() + "-" + Long.toString(System.nanoTime(), 36);
-    }
-
     private void set(String directory, LDAPConnection writing, LDAPConnection binding, Someone one)
             throws LDAPException {
-        var password = password();
+        var password = Recovery.password();
         writing.modify(
                 one.dn(),
                 directory.equals("shore")
@@ -335,94 +284,5 @@ public final class DeliverBench {
             return null;
         });
         return many / ((System.nanoTime() - begun) / 1e9);
-    }
-
-    /** One attempt through the portal's API, as docs/protocol.md says. */
-    private final class Attempt {
-        private final Someone one;
-        private final SigningKey key = SigningKey.generate(RANDOM);
-        private String cookie = "";
-        private List<PortalApi.SealedPassword> sealed;
-
-        Attempt(Someone one) {
-            this.one = one;
-        }
-
-        private <T> T call(String method, String path, Object body, Class<T> type) throws Exception {
-            var request = HttpRequest.newBuilder(URI.create(url + "/api/v1/portal" + path))
-                    .header("Content-Type", "application/json")
-                    .header("Cookie", cookie)
-                    .method(
-                            method,
-                            body == null
-                                    ? HttpRequest.BodyPublishers.noBody()
-                                    : HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(body)))
-                    .build();
-            var answer = http.send(request, HttpResponse.BodyHandlers.ofString());
-            if (answer.statusCode() / 100 != 2) {
-                throw new IllegalStateException(path + " " + answer.statusCode() + " " + answer.body());
-            }
-            answer.headers().firstValue("Set-Cookie").ifPresent(set -> cookie = set.split(";", 2)[0]);
-            return JSON.readValue(answer.body(), type);
-        }
-
-        void prove() throws Exception {
-            var started = call(
-                    "POST",
-                    "/attempts",
-                    new PortalApi.Start(one.login(), "reset", key.publicKey()),
-                    PortalApi.Attempt.class);
-            var asked = call("POST", "/attempt/challenges", new PortalApi.Ask("email-code"), PortalApi.Attempt.class);
-            var code = mailbox.codeOf(started.reference(), one.mail());
-            call(
-                    "POST",
-                    "/attempt/challenges/" + asked.challenge().id() + "/answers",
-                    new PortalApi.Answer(code),
-                    PortalApi.Attempt.class);
-            seal(call("GET", "/attempt/sealing", null, PortalApi.Sealing.class));
-        }
-
-        private void seal(PortalApi.Sealing sealing) {
-            var target = sealing.targets().get(0);
-            var steward = Roster.verify(target.roster(), target.operatorKey(), target.directory())
-                    .stewards()
-                    .get(0);
-            var recipient = SealingKey.verify(target.sealingKeys().get(0), steward, target.directory(), Instant.now())
-                    .key();
-            var id = new byte[16];
-            RANDOM.nextBytes(id);
-            var binding = new SealBinding(
-                    1,
-                    Base64.getUrlEncoder().withoutPadding().encodeToString(id),
-                    sealing.attempt(),
-                    target.directory(),
-                    sealing.action(),
-                    target.accounts().stream().map(PortalApi.TargetAccount::id).toList(),
-                    Roster.digest(target.roster()),
-                    key.publicKey().thumbprint(),
-                    List.of(recipient.thumbprint()),
-                    sealing.expiresAt());
-            var seal = Seal.parse(Sealer.seal(binding, recipient, password()));
-            var evidence = new Evidence(
-                    1,
-                    binding.attempt(),
-                    binding.directory(),
-                    binding.action(),
-                    binding.accounts(),
-                    seal.digest(),
-                    System.currentTimeMillis(),
-                    binding.exp());
-            sealed = List.of(new PortalApi.SealedPassword(seal.text(), evidence.sign(key)));
-        }
-
-        void handIn() throws Exception {
-            call("POST", "/attempt/passwords", new PortalApi.SealedPasswords(sealed), PortalApi.Attempt.class);
-        }
-
-        boolean delivering() throws Exception {
-            return call("GET", "/attempt", null, PortalApi.Attempt.class)
-                    .state()
-                    .equals("delivering");
-        }
     }
 }

@@ -3,6 +3,7 @@ package dev.entente.cli;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.sun.net.httpserver.HttpServer;
+import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.PrintStream;
@@ -149,6 +150,31 @@ class ExitCodesTest {
         assertThat(ended.code()).isZero();
         assertThat(ended.out()).isEqualToIgnoringWhitespace("[]");
         assertThat(asked).containsExactly("GET /api/v1/drafts null");
+    }
+
+    @Test
+    void the_one_time_link_goes_to_the_service_in_it_and_to_no_other() throws IOException {
+        answers(201, "{\"login\":\"ingeborg\",\"name\":\"Ingeborg\"}");
+        var input = System.in;
+        System.setIn(new ByteArrayInputStream("a-long-password\n".getBytes(StandardCharsets.UTF_8)));
+        try {
+            at(
+                    "--server",
+                    "http://127.0.0.1:1",
+                    "first-administrator",
+                    url() + "/console#secret",
+                    "--login",
+                    "ingeborg");
+        } finally {
+            System.setIn(input);
+        }
+        assertThat(asked).containsExactly("POST /api/v1/first-administrator null");
+        asked.clear();
+        assertThat(run("first-administrator", url() + "/console", "--login", "ingeborg")
+                        .code())
+                .as("what follows the # is missing")
+                .isEqualTo(2);
+        assertThat(asked).isEmpty();
     }
 
     @Test

@@ -100,6 +100,20 @@ class AccessTest {
     }
 
     @Test
+    void a_session_is_a_row_of_plain_values_and_no_object_to_be_read_back() {
+        assertThat(world.query("SELECT string_agg(column_name, ', ') FROM information_schema.columns"
+                        + " WHERE table_schema = 'public' AND table_name ILIKE '%session%'"
+                        + " AND data_type NOT IN ('uuid', 'text', 'timestamp with time zone', 'boolean')"
+                        + " AND NOT (data_type = 'bytea' AND column_name LIKE '%_hash')"))
+                .isEmpty();
+        // How every serialised Java object begins.
+        assertThat(world.query(
+                        "SELECT count(*) FILTER (WHERE encode(convert_to(s::text, 'UTF8'), 'hex') LIKE '%aced0005%'"
+                                + " OR s::text LIKE '%aced0005%'), count(*) > 0 FROM administrator_session s"))
+                .isEqualTo("0|t");
+    }
+
+    @Test
     void what_is_kept_of_passwords_and_tokens_opens_nothing() {
         assertThat(world.query("SELECT password_hash FROM administrator")).startsWith("$argon2id$");
         assertThat(world.query(

@@ -94,6 +94,30 @@ class ConsoleTest {
     }
 
     @Test
+    void nothing_goes_wrong_in_the_browser_when_somebody_comes_for_the_first_time() {
+        for (var path : List.of("/", "/console")) {
+            var page = world.browser().page(1280, 800);
+            var wrong = new ArrayList<String>();
+            page.onConsoleMessage(message -> {
+                if (message.type().equals("error") || message.type().equals("warning")) {
+                    wrong.add(message.text());
+                }
+            });
+            page.onPageError(wrong::add);
+            page.onResponse(response -> {
+                if (response.status() >= 400) {
+                    wrong.add(response.status() + " " + response.url());
+                }
+            });
+            page.navigate(world.url + path);
+            page.waitForLoadState(LoadState.NETWORKIDLE);
+            page.locator("h1").first().waitFor();
+            assertThat(wrong).as(path).isEmpty();
+            page.context().close();
+        }
+    }
+
+    @Test
     void slash_goes_to_the_search_and_a_person_is_explained() {
         var page = signedIn(1280);
         page.keyboard().press("/");

@@ -74,30 +74,42 @@ class DirectoryLifeTest {
     @Test
     void removing_says_first_what_it_would_do(@TempDir Path folder) throws IOException {
         Files.writeString(folder.resolve("token"), "t");
-        world.entente(
-                        "directory",
-                        "add",
-                        "passing",
-                        "--kind",
-                        "scim",
-                        "--at",
-                        "https://localhost:1/scim",
-                        "--token-file",
-                        folder.resolve("token").toString(),
-                        "--correlation",
-                        "externalId",
-                        "--steward-file",
-                        folder.resolve("steward.yaml").toString())
-                .expect(0);
+        passing(folder, "9").expect(0);
         assertThat(world.entente("directory", "remove", "passing").expect(0).out())
                 .contains("would forget 0 accounts");
         assertThat(world.entente("directory", "list").out()).contains("passing");
         world.entente("directory", "remove", "passing", "--yes").expect(0);
         assertThat(world.entente("directory", "list").out()).doesNotContain("passing");
+        assertThat(passing(folder, "2").err())
+                .as("addresses would be chosen between two of one trust")
+                .contains("The directory fleet has the trust 2 already");
+        // Its operator key from before is not in the way.
+        passing(folder, "9").expect(0);
+        world.entente("directory", "remove", "passing", "--yes").expect(0);
         assertThat(world.entente("directory", "remove", "shore", "--yes")
                         .expect(1)
                         .err())
                 .contains("These policies deliver to shore");
+    }
+
+    private static World.Ran passing(Path folder, String trust) throws IOException {
+        Files.deleteIfExists(folder.resolve("steward.yaml"));
+        return world.entente(
+                "directory",
+                "add",
+                "passing",
+                "--kind",
+                "scim",
+                "--at",
+                "https://localhost:1/scim",
+                "--trust",
+                trust,
+                "--token-file",
+                folder.resolve("token").toString(),
+                "--correlation",
+                "externalId",
+                "--steward-file",
+                folder.resolve("steward.yaml").toString());
     }
 
     @Test

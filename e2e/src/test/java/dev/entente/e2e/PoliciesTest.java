@@ -65,11 +65,12 @@ class PoliciesTest extends PublishingTest {
         var crew = Crew.next();
         pilot(
                 "prove:\n  reset: { methods: 2, any-of: [email-code, app-code, recovery-code] }\n"
-                        + "  details: { any-of: [email-code] }\ntell: { person: [reset, details] }\n",
+                        + "  details: { any-of: [email-code] }\ntell: { person: [reset] }\n",
                 crew);
         assertThat(world.entente("explain", crew.shore()).expect(1).out())
                 .contains("2 of email code or app code or recovery code", "only email code", "app-code: not enrolled");
         var ready = prepared(crew);
+        // The policy says nothing of it, and they are told all the same.
         World.waitUntil(
                 SOON,
                 "the person is told",
@@ -124,6 +125,11 @@ class PoliciesTest extends PublishingTest {
         world.entente("person", "remove-method", crew.shore(), id).expect(0);
         assertThat(explained(crew)).contains("app-code - not enrolled");
         world.onRecord("method.removed");
+        World.waitUntil(
+                SOON,
+                "the person is told of the removal",
+                () -> world.mailbox.to(crew.address()).stream()
+                        .anyMatch(m -> m.text().contains("My phone") && m.text().contains("removed")));
     }
 
     @Test

@@ -10,6 +10,15 @@ import dev.entente.core.seal.SealBinding;
 import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.AttemptAct;
 import dev.entente.wire.PortalApi;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.InputStreamReader;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -128,6 +137,52 @@ class PortalApiTest {
             var answered = world.shell("curl -s -o /dev/null -w '%{http_code}' -H 'Content-Type: application/json' -H '"
                     + header + "' -d '{}' " + world.url + "/api/v1/portal/attempts");
             assertThat(answered.out()).as(header).isEqualTo("403");
+        }
+    }
+
+    @Test
+    void a_page_that_waits_is_told_what_changed_and_nothing_twice_and_a_second_one_takes_its_place() throws Exception {
+        var crew = Crew.next();
+        var person = new ApiPerson(world);
+        person.start(crew.shore()).as(PortalApi.Attempt.class);
+        try (var first = Stream.open(world, person)) {
+            first.next();
+            person.attempt = person.ask().as(PortalApi.Attempt.class);
+            assertThat(first.next()).contains(person.attempt.challenge().id().toString());
+            try (var second = Stream.open(world, person)) {
+                second.next();
+                assertThat(first.next())
+                        .as("the first one is over, and was told nothing that it knew")
+                        .isEmpty();
+            }
+        }
+    }
+
+    /** What a page hears while it waits. */
+    private record Stream(InputStream body, BufferedReader lines) implements AutoCloseable {
+        static Stream open(World world, ApiPerson person) throws Exception {
+            var request = HttpRequest.newBuilder(URI.create(world.url + "/api/v1/portal/attempt/updates"))
+                    .header("Cookie", person.cookie)
+                    .build();
+            var body = HttpClient.newHttpClient()
+                    .send(request, HttpResponse.BodyHandlers.ofInputStream())
+                    .body();
+            return new Stream(body, new BufferedReader(new InputStreamReader(body, StandardCharsets.UTF_8)));
+        }
+
+        /** The next thing told; empty when nothing will be. */
+        String next() throws IOException {
+            for (var line = lines.readLine(); line != null; line = lines.readLine()) {
+                if (line.startsWith("data:")) {
+                    return line;
+                }
+            }
+            return "";
+        }
+
+        @Override
+        public void close() throws IOException {
+            body.close();
         }
     }
 

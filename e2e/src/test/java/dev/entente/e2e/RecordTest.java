@@ -13,6 +13,7 @@ import java.util.HexFormat;
 import java.util.List;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /** Every committed event is sealed within seconds, and nobody with the running role's rights changes it. */
@@ -119,6 +120,72 @@ class RecordTest {
                 "SELECT seal_events((SELECT max(seq) + 5 FROM event_leaf), ARRAY[gen_random_uuid()], ARRAY['\\x00'::bytea])")) {
             assertThat(world.psql("running", what).err()).as(what).contains("are sealed");
         }
+    }
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "INSERT INTO event_leaf SELECT (SELECT max(seq) + 1 FROM event_leaf), gen_random_uuid(), leaf_hash FROM"
+                        + " event_leaf LIMIT 1 | DELETE FROM event_leaf WHERE seq = (SELECT max(seq) FROM event_leaf)"
+                        + " | that no checkpoint covers",
+                "UPDATE checkpoint SET peaks = set_byte(peaks, 0, get_byte(peaks, 0) # 1) WHERE size = (SELECT max(size)"
+                        + " FROM checkpoint) | UPDATE checkpoint SET peaks = set_byte(peaks, 0, get_byte(peaks, 0) # 1)"
+                        + " WHERE size = (SELECT max(size) FROM checkpoint) | does not hold what was signed",
+                "UPDATE checkpoint SET statement = 'x' || statement WHERE size = (SELECT max(size) FROM checkpoint)"
+                        + " | UPDATE checkpoint SET statement = substr(statement, 2) WHERE size = (SELECT max(size)"
+                        + " FROM checkpoint) | was not signed by the record key",
+            })
+    void what_was_changed_behind_the_triggers_is_not_built_on_and_told(String change, String back, String doubt) {
+        World.waitUntil(
+                Duration.ofSeconds(15),
+                "all events are sealed",
+                () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
+        var behind = "SET session_replication_role = replica; ";
+        var size = world.query("SELECT max(size) FROM checkpoint");
+        world.query(behind + change);
+        try {
+            world.onStatus(doubt, true);
+            new ApiPerson(world).start(Crew.next().shore());
+            World.waitUntil(
+                    Duration.ofSeconds(15),
+                    "an event waits",
+                    () -> !world.query("SELECT count(*) FROM event_pending").equals("0"));
+            world.onStatus(doubt, true);
+            assertThat(world.query("SELECT max(size) FROM checkpoint")).isEqualTo(size);
+        } finally {
+            world.query(behind + back);
+        }
+        world.onStatus("The record isn't continued", false);
+        World.waitUntil(
+                Duration.ofSeconds(15),
+                "it goes on",
+                () -> !world.query("SELECT max(size) FROM checkpoint").equals(size));
+    }
+
+    @Test
+    void a_finished_attempt_goes_after_its_time_and_its_reference_still_leads_to_the_record() {
+        var crew = Crew.next();
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address()).choose("Record-Quay-1002");
+        person.waitForOutcome(Duration.ofSeconds(30));
+        var reference = person.attempt.reference();
+        var its = "(SELECT attempt FROM attempt_reference WHERE reference = '" + reference.replaceAll("[^0-9]", "")
+                + "')";
+        world.onRecord(reference);
+        world.query("UPDATE attempt SET ended_at = now() - interval '91 days', created_at = now() - interval '91 days'"
+                + " WHERE id = " + its);
+        World.waitUntil(
+                Duration.ofSeconds(40),
+                "the attempt is gone",
+                () -> world.query("SELECT count(*) FROM attempt WHERE id = " + its)
+                        .equals("0"));
+        for (var table : List.of("challenge", "delivery", "notification")) {
+            assertThat(world.query("SELECT count(*) FROM " + table + " WHERE attempt = " + its))
+                    .as(table)
+                    .isEqualTo("0");
+        }
+        assertThat(kinds(person)).contains("attempt.started", "attempt.proved", "order.done", "attempt.concluded");
+        assertThat(world.entente("attempt", "show", reference).expect(0).out()).contains("purged");
     }
 
     @Test

@@ -223,6 +223,41 @@ class StrangersTest {
     }
 
     @Test
+    void whoever_asks_for_many_codes_waits_behind_somebody_who_asks_for_one() {
+        var victims = List.of(Crew.next(), Crew.next(), Crew.next(), Crew.next(), Crew.next());
+        var owner = Crew.next();
+        // Six messages are under way at a time; these conversations do not end while the mail server sleeps.
+        world.signal("standins", "STOP");
+        try {
+            sideBySide(15, i -> {
+                var stranger = new ApiPerson(world);
+                stranger.network = "198.19.7.7";
+                stranger.start(victims.get(i % 5).shore());
+                stranger.ask();
+            });
+            World.waitUntil(SOON, "the messages wait", () -> waiting().equals("15"));
+            var person = somebodyElsewhere();
+            person.start(owner.shore());
+            person.ask();
+            World.waitUntil(SOON, "one more waits", () -> waiting().equals("16"));
+        } finally {
+            world.signal("standins", "CONT");
+        }
+        World.waitUntil(SOON, "all are sent", () -> waiting().equals("0"));
+        // Those that were under way already went first, and nobody else of the one who had asked for fifteen.
+        assertThat(Integer.parseInt(
+                        world.query("SELECT count(*) FROM notification n WHERE n.ended_at < (SELECT o.ended_at"
+                                + " FROM notification o JOIN attempt a ON a.id = o.attempt JOIN account c ON c.person = a.person"
+                                + " WHERE c.login = '" + owner.shore() + "' ORDER BY o.created_at LIMIT 1)"
+                                + " AND n.created_at > now() - interval '5 minutes' AND n.lane > 6")))
+                .isLessThanOrEqualTo(1);
+    }
+
+    private String waiting() {
+        return world.query("SELECT count(*) FROM notification WHERE state IN ('queued', 'sending')");
+    }
+
+    @Test
     void limits_are_lifted_with_a_reason_on_record() {
         var crew = Crew.next();
         assertThat(world.entente("person", "lift-limits", crew.shore(), "--reason", " ")

@@ -162,6 +162,27 @@ class SyncTest {
     }
 
     @Test
+    void a_name_that_somebody_signs_in_with_goes_on_to_mean_them_when_another_account_takes_it() throws Exception {
+        var crew = Crew.next();
+        try (var root = root()) {
+            // The owner's name in the domain, taken by another person's account in the fleet.
+            add(root, crew.shore(), "70009");
+            World.waitUntil(
+                    SECONDS,
+                    "an administrator is asked",
+                    () -> world.entente("person", "cases").out().contains("signs in with"));
+            var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+            assertThat(person.attempt.state()).as("the owner is no decoy").isEqualTo("proved");
+            var cases = world.entente("--output", "json", "person", "cases").out();
+            for (var one : ApiPerson.JSON.readTree(cases)) {
+                world.entente("person", "settle", one.path("id").asString(), "keep-apart")
+                        .expect(0);
+            }
+            root.delete("uid=" + crew.shore() + PEOPLE);
+        }
+    }
+
+    @Test
     void a_sync_that_loses_many_people_stops_and_asks() throws Exception {
         try (var root = root()) {
             var many = new ArrayList<String>();

@@ -171,6 +171,7 @@ final class World {
                 "-Dentente.starts-per-network=100000",
                 "-Dentente.codes-per-hour=" + CODES_PER_HOUR,
                 "-Dentente.trusted-proxies=127.0.0.1",
+                "-Dentente.purge-every=2s",
                 "-Dentente.test-marker=" + MARKER);
     }
 
@@ -546,6 +547,14 @@ final class World {
             var events = entente("event", "list", "--limit", "200").out();
             return Arrays.stream(sentences).allMatch(events::contains);
         });
+    }
+
+    /** Whether {@code entente status} says something, now or within seconds. */
+    void onStatus(String sentence, boolean said) {
+        waitUntil(
+                Duration.ofSeconds(15),
+                (said ? "status says: " : "status no longer says: ") + sentence,
+                () -> entente("status").out().contains(sentence) == said);
     }
 
     static Ran run(Map<String, String> environment, String... command) {

@@ -20,6 +20,8 @@ public class EntenteService {
         if (List.of(arguments).contains("migrate")) {
             System.exit(Migrate.run(System.getenv()));
         }
+        // A connection that served a moment ago is not tried before it serves again.
+        System.setProperty("com.zaxxer.hikari.aliveBypassWindowMs", "5000");
         SpringApplication.run(EntenteService.class, arguments);
     }
 }

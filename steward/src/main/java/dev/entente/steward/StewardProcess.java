@@ -41,7 +41,6 @@ import org.slf4j.LoggerFactory;
 final class StewardProcess {
     static final String VERSION = "0.1.0";
     private static final Logger log = LoggerFactory.getLogger(StewardProcess.class);
-    private static final Duration WAIT = Duration.ofSeconds(12);
     private static final int MOST_MOVES = 20;
     private static final int ORDERS_PER_CONNECTION = 4;
     private static final int LONGEST_REASON = 200;
@@ -55,7 +54,7 @@ final class StewardProcess {
     private final Set<String> handedIn = new HashSet<>();
     private final ConcurrentLinkedQueue<StewardApi.Move> moves = new ConcurrentLinkedQueue<>();
     private final ExecutorService working;
-    private final ExecutorService reading = Executors.newFixedThreadPool(2);
+    private final ExecutorService reading = Executors.newFixedThreadPool(3);
     private final String instance = UUID.randomUUID().toString();
     private final Semaphore room;
     private volatile Journal journal;
@@ -144,7 +143,7 @@ final class StewardProcess {
             var told = List.copyOf(moves);
             var work = link.work(new StewardApi.AskForWork(
                     VERSION,
-                    (int) WAIT.toSeconds(),
+                    StewardApi.USUAL_WAIT,
                     taken,
                     instance,
                     target.current(),
@@ -254,15 +253,14 @@ final class StewardProcess {
             link.changes(new StewardApi.Changes(from, null, refused.get(), null, true));
             return;
         }
+        // While nothing changes the service hears of it seldom; what did change is handed in at once.
+        var until = System.nanoTime() + Duration.ofSeconds(task.watchSeconds()).toNanos();
         try {
-            var to = target.read(
-                    new Target.Reading(task.correlation(), task.loginAttributes(), task.attributes(), from), batch -> {
-                        // All but the newest are handed in on the way, so that memory does not grow with the changes.
-                        pending.add(batch);
-                        if (pending.size() > 1) {
-                            hand(new StewardApi.Changes(from, from, null, pending.remove(0), false));
-                        }
-                    });
+            var to = look(task, from, pending);
+            while (pending.isEmpty() && System.nanoTime() < until) {
+                Thread.sleep(1000L * Math.max(1, task.everySeconds()));
+                to = look(task, to, pending);
+            }
             link.changes(new StewardApi.Changes(from, to, null, pending.isEmpty() ? null : pending.get(0), true));
         } catch (Target.StaleCursor e) {
             link.changes(new StewardApi.Changes(from, null, e.getMessage(), null, true));
@@ -272,6 +270,18 @@ final class StewardProcess {
         } catch (Handing.NotTaken e) {
             log.warn("the service did not take what changed: {}", e.getMessage());
         }
+    }
+
+    private String look(StewardApi.Task task, String from, List<StewardApi.Batch> pending)
+            throws Target.StaleCursor, Target.Refused, Target.Lost, InterruptedException {
+        return target.read(
+                new Target.Reading(task.correlation(), task.loginAttributes(), task.attributes(), from), batch -> {
+                    // All but the newest are handed in on the way, so that memory does not grow with the changes.
+                    pending.add(batch);
+                    if (pending.size() > 1) {
+                        hand(new StewardApi.Changes(task.cursor(), task.cursor(), null, pending.remove(0), false));
+                    }
+                });
     }
 
     private void hand(StewardApi.Changes changes) {

@@ -7,6 +7,9 @@ import java.util.UUID;
 
 /** Bodies of the stewards' API under {@code /api/v1/steward}; each call is signed, see {@link StewardCall}. */
 public final class StewardApi {
+    /** How long a steward asks to wait for work, seconds. */
+    public static final int USUAL_WAIT = 12;
+
     private StewardApi() {}
 
     /** Public keys handed in with a join code. */
@@ -53,6 +56,8 @@ public final class StewardApi {
      * @param attributes further attributes to read, for scopes
      * @param cursor where the last read of changes ended, for {@code changes}
      * @param mailNeeded whether policies need an e-mail address, for {@code preflight}
+     * @param watchSeconds for {@code changes}: how long to go on looking while nothing has changed, before that is told
+     * @param everySeconds for {@code changes}: how long after one look the next follows
      */
     public record Task(
             UUID id,
@@ -61,7 +66,9 @@ public final class StewardApi {
             List<String> loginAttributes,
             List<String> attributes,
             String cursor,
-            boolean mailNeeded) {}
+            boolean mailNeeded,
+            int watchSeconds,
+            int everySeconds) {}
 
     /** Noted before the write. */
     public record Begin(UUID order, int epoch, String server, String version) {}

@@ -143,7 +143,7 @@ class SignIns {
                     .setParameter("now", clock.instant())
                     .executeUpdate();
         }
-        charges.stream().filter(c -> c.window() == null).forEach(c -> limits.succeeded(c, 0));
+        charges.stream().filter(c -> c.window() == null).forEach(c -> limits.succeeded(Map.of(c, 0L)));
         events.write(NewEvent.administration("administrator.signed-in", row.login)
                 .with("second", row.hasSecondFactor())
                 .withPersonal("network", from.address()));

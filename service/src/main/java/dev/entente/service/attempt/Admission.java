@@ -103,6 +103,17 @@ public class Admission {
      * @throws Problem 503 if it is stopped for everybody or that network, if no method works, or if too many wait
      */
     public Held start(String name, Action action, EcKey key, Coming coming) {
+        behind.checkRoom();
+        var held = transaction.execute(status -> {
+            mayStart(action, coming);
+            return insert(action, key, coming);
+        });
+        var typed = name.strip().toLowerCase(Locale.ROOT);
+        behind.run(() -> resolve(held.attempt().id(), action, typed, coming));
+        return held;
+    }
+
+    private void mayStart(Action action, Coming coming) {
         stops.check(action);
         stops.checkNetwork(coming.address());
         if (offering.methods(action).isEmpty()) {
@@ -113,11 +124,6 @@ public class Admission {
                             + settings.helpDesk() + ".",
                     Map.of("retryAfter", 60));
         }
-        behind.checkRoom();
-        var held = transaction.execute(status -> insert(action, key, coming));
-        var typed = name.strip().toLowerCase(Locale.ROOT);
-        behind.run(() -> resolve(held.attempt().id(), action, typed, coming));
-        return held;
     }
 
     private Held insert(Action action, EcKey key, Coming coming) {
@@ -146,21 +152,25 @@ public class Admission {
     private record Whose(Optional<Person> person, Optional<Decision> decision, String decoy, Familiarity from) {}
 
     private void resolve(UUID id, Action action, String typed, Coming coming) {
-        var whose = transaction.execute(status -> whose(action, typed, coming));
-        var quiet = whose.person()
-                .map(p -> whose.from() != Familiarity.BROWSER
-                        && !limits.use("attempts-on-record", p.id().toString(), ON_RECORD_AN_HOUR, Duration.ofHours(1)))
-                .orElse(true);
-        transaction.executeWithoutResult(status -> resolve(id, whose, quiet));
-        if (whose.person().isEmpty()) {
+        var resolved = transaction.execute(status -> {
+            var whose = whose(action, typed, coming);
+            var quiet = whose.person()
+                    .map(p -> whose.from() != Familiarity.BROWSER
+                            && !limits.useHere(
+                                    "attempts-on-record", p.id().toString(), ON_RECORD_AN_HOUR, Duration.ofHours(1)))
+                    .orElse(true);
+            resolve(id, whose, quiet);
+            return new Resolved(whose.person().map(Person::id).orElse(null), quiet);
+        });
+        if (resolved.person() == null) {
             pressure.count(Pressure.Kind.MADE_UP, coming.network(), null);
-        } else if (quiet) {
-            pressure.count(
-                    Pressure.Kind.CROWDED,
-                    coming.network(),
-                    whose.person().get().id());
+        } else if (resolved.quiet()) {
+            pressure.count(Pressure.Kind.CROWDED, coming.network(), resolved.person());
         }
     }
+
+    /** @param quiet whether it is counted and not told by itself */
+    private record Resolved(UUID person, boolean quiet) {}
 
     private Whose whose(Action action, String typed, Coming coming) {
         var person = people.byLogin(typed);

@@ -16,6 +16,7 @@ import dev.entente.service.people.People.Person;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
+import dev.entente.service.platform.WhenDue;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
 import jakarta.persistence.LockModeType;
@@ -31,7 +32,6 @@ import java.util.UUID;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.http.HttpStatus;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -384,7 +384,8 @@ public class Attempts {
     }
 
     /** Ends what nobody continued. */
-    @Scheduled(fixedDelay = 5000)
+    @WhenDue(
+            "SELECT FROM attempt WHERE ended_at IS NULL AND expires_at < now() AND state IN ('identified', 'proving', 'proved')")
     @Transactional
     void expire() {
         var rows = database.createQuery(
@@ -408,7 +409,7 @@ public class Attempts {
     }
 
     /** Whose it is, is known to nobody any more if the node ended that had read the name: its person starts again. */
-    @Scheduled(fixedDelay = 30_000)
+    @WhenDue("SELECT FROM attempt WHERE NOT resolved AND created_at < now() - interval '1 minute'")
     @Transactional
     void forgetLostStarts() {
         database.createNativeMutationQuery(

@@ -12,6 +12,8 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionSynchronization;
+import org.springframework.transaction.support.TransactionSynchronizationManager;
 
 /** Work that an answer must not wait for, since how long it takes depends on the name that was typed. In order, and bounded. */
 @Component
@@ -45,9 +47,21 @@ class BehindAnswers {
         }
     }
 
-    /** Does it as soon as somebody is free; while the database is away it is tried again. */
+    /**
+     * Does it as soon as somebody is free, and not before the transaction that runs has committed; while the database is away
+     * it is tried again.
+     */
     void run(Runnable work) {
-        run(work, TRIES);
+        if (!TransactionSynchronizationManager.isSynchronizationActive()) {
+            run(work, TRIES);
+            return;
+        }
+        TransactionSynchronizationManager.registerSynchronization(new TransactionSynchronization() {
+            @Override
+            public void afterCommit() {
+                run(work, TRIES);
+            }
+        });
     }
 
     /** Does it a while later, as when it has to wait for something else. */

@@ -24,6 +24,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -138,16 +139,18 @@ public class Challenges {
     }
 
     /** Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered. */
-    public void ask(String cookie, Method method, Coming coming) {
+    @Transactional
+    public Attempts.Running ask(String cookie, Method method, Coming coming) {
         behind.checkRoom();
-        var asked = transaction.execute(status -> insert(cookie, method));
+        var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        var asked = insert(row, method);
         behind.run(() -> send(asked, coming, 0));
+        return Attempts.running(row);
     }
 
     private record Begun(UUID attempt, UUID challenge, Method method, int tries, Instant expires) {}
 
-    private Begun insert(String cookie, Method method) {
-        var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+    private Begun insert(AttemptRow row, Method method) {
         stops.check(Action.labelled(row.action).orElseThrow());
         if (row.state != AttemptState.IDENTIFIED && row.state != AttemptState.PROVING) {
             throw Problem.conflict("This attempt isn't waiting for a proof.");
@@ -194,33 +197,52 @@ public class Challenges {
     }
 
     private void send(Begun begun, Coming coming, int waited) {
-        var row = transaction.execute(status -> database.find(AttemptRow.class, begun.attempt()));
-        if (row == null) {
+        var to = transaction.execute(status -> recipient(begun, coming));
+        if (to == null) {
             return;
         }
-        if (!row.resolved) {
+        if (!to.row().resolved) {
             // Whose it is, is looked up on another thread or another node.
             if (waited < 200) {
                 behind.later(() -> send(begun, coming, waited + 1));
             }
             return;
         }
-        var counts = counts(row, begun.method());
         var verifier = verifiers.get(begun.method());
-        var from = counts ? places.of(row.person, coming) : Familiarity.NONE;
-        var way = counts && sends(begun.method()) ? way(row, begun, verifier, from, coming) : Way.NOT_SENT;
-        transaction.executeWithoutResult(status -> send(begun, verifier, way, counts, from, coming));
+        var way = to.counts() && sends(begun.method()) ? way(to, begun, verifier, coming) : Way.NOT_SENT;
+        transaction.executeWithoutResult(status -> send(begun, verifier, way, to, coming));
         if (way == Way.WITHHELD) {
-            pressure.count(Pressure.Kind.WITHHELD, coming.network(), row.person);
+            pressure.count(Pressure.Kind.WITHHELD, coming.network(), to.row().person);
         }
+    }
+
+    /**
+     * To whom a challenge goes.
+     *
+     * @param counts whether an answer to it would count
+     * @param whose whose tries it takes; null if it does not count
+     */
+    private record Recipient(AttemptRow row, boolean counts, Familiarity from, Guesses.Whose whose) {}
+
+    private Recipient recipient(Begun begun, Coming coming) {
+        var row = database.find(AttemptRow.class, begun.attempt());
+        if (row == null) {
+            return null;
+        }
+        var counts = row.resolved && counts(row, begun.method());
+        return new Recipient(
+                row,
+                counts,
+                counts ? places.of(row.person, coming) : Familiarity.NONE,
+                counts ? guesses.whose(row.person) : null);
     }
 
     private static boolean sends(Method method) {
         return method == Method.EMAIL_CODE;
     }
 
-    private Way way(AttemptRow row, Begun begun, Verifier verifier, Familiarity from, Coming coming) {
-        var code = limits.charge(guesses.codes(row.person, from, coming.network()));
+    private Way way(Recipient to, Begun begun, Verifier verifier, Coming coming) {
+        var code = limits.charge(guesses.codes(to.whose(), to.from(), coming.network()));
         if (!code.taken()) {
             return Way.WITHHELD;
         }
@@ -228,36 +250,25 @@ public class Challenges {
             return Way.FOR_THE_HOUR;
         }
         // Paid for with all its tries, so that no answer to it is ever turned away.
-        var paid = limits.charge(tries(row, begun.method(), verifier, begun.challenge(), from, coming, begun.tries()));
+        var paid = limits.charge(Guesses.charges(
+                to.whose(),
+                begun.method(),
+                verifier.space(new Verifier.Asked(begun.challenge(), null, false, to.from()), ""),
+                to.from(),
+                coming.network(),
+                policy(to.row()),
+                begun.tries()));
         return paid.taken() ? Way.SHORT : Way.BEYOND_GUESSING;
     }
 
-    private List<Charge> tries(
-            AttemptRow row,
-            Method method,
-            Verifier verifier,
-            UUID challenge,
-            Familiarity from,
-            Coming coming,
-            int tries) {
-        return guesses.charges(
-                row.person,
-                method,
-                verifier.space(new Verifier.Asked(challenge, null, false, from), ""),
-                from,
-                coming.network(),
-                policy(row),
-                tries);
-    }
-
-    private void send(Begun begun, Verifier verifier, Way way, boolean counts, Familiarity from, Coming coming) {
+    private void send(Begun begun, Verifier verifier, Way way, Recipient to, Coming coming) {
         var row = database.find(AttemptRow.class, begun.attempt(), LockModeType.PESSIMISTIC_WRITE);
         if (!row.quiet) {
             events.write(
                     NewEvent.of(way == Way.WITHHELD ? "challenge.withheld" : "challenge.sent", row.id, row.revision)
                             .with("method", begun.method().label())
-                            .with("decoy", !counts)
-                            .with("from", from.label()));
+                            .with("decoy", !to.counts())
+                            .with("from", to.from().label()));
         }
         if (way == Way.NOT_SENT || way == Way.WITHHELD) {
             return;
@@ -274,7 +285,7 @@ public class Challenges {
                 .setParameter("id", begun.challenge())
                 .executeUpdate();
         // A known browser asks for itself; what comes from one unknown network waits in one line.
-        var origin = from == Familiarity.BROWSER ? null : keys.blind("origin of messages", coming.network());
+        var origin = to.from() == Familiarity.BROWSER ? null : keys.blind("origin of messages", coming.network());
         notices.code(
                 row,
                 code,
@@ -293,14 +304,18 @@ public class Challenges {
     /**
      * Takes an answer. The try is consumed and committed before anything is compared, so that nothing gives it back.
      *
+     * <p>If the answer to a right one got lost, the same call gets another cookie when the attempt's key has signed it.
+     *
+     * @param signed whether the attempt's key signed the call
      * @throws Problem 422 if it is wrong, 410 if no try or time is left
      */
-    public Held answer(String cookie, UUID challenge, String typed, Coming coming) {
-        var row = transaction.execute(status -> row(cookie, LockModeType.NONE)).orElseThrow(Attempts::gone);
-        if (row.state == AttemptState.PROVED) {
-            throw Problem.conflict("This attempt isn't waiting for a proof.");
+    public Held answer(String cookie, UUID challenge, String typed, Coming coming, Predicate<Attempts.Running> signed) {
+        var tried = transaction.execute(status -> attempt(cookie, challenge, coming));
+        if (tried == null) {
+            return transaction.execute(status -> again(cookie, signed)).orElseThrow(Attempts::gone);
         }
-        var consumed = transaction.execute(status -> consume(row.id, challenge));
+        var row = tried.row();
+        var consumed = tried.consumed();
         if (consumed == null) {
             throw Problem.of(
                     HttpStatus.GONE,
@@ -308,13 +323,12 @@ public class Challenges {
                     "This code has been used up or is too old. Ask for a new one, or start again.");
         }
         var counts = counts(row, consumed.method());
-        var whose = row.person == null ? row.id : row.person;
-        var from = places.of(whose, coming);
+        var from = tried.from();
         var verifier = verifiers.get(consumed.method());
         var asked = new Verifier.Asked(challenge, consumed.kept(), consumed.beyondGuessing(), from);
         // Tries on decoys take the same path, from a person and a network that there is not: they count against nobody.
-        var charges = guesses.charges(
-                counts ? row.person : row.id,
+        var charges = Guesses.charges(
+                tried.whose(),
                 consumed.method(),
                 verifier.space(asked, typed),
                 from,
@@ -322,7 +336,7 @@ public class Challenges {
                 counts ? policy(row) : null,
                 1);
         var charged = limits.charge(consumed.prepaid() ? List.of() : charges);
-        var outcome = transaction.execute(status -> conclude(row.id, asked, consumed, charged.taken(), typed, coming));
+        var outcome = transaction.execute(status -> conclude(tried, asked, charged.taken(), typed, coming));
         if (outcome.held() != null) {
             if (!consumed.prepaid()) {
                 limits.giveBack(charges.stream().filter(c -> c.window() != null).toList());
@@ -349,6 +363,32 @@ public class Challenges {
 
     private record Consumed(Method method, byte[] kept, int left, boolean beyondGuessing, boolean prepaid) {}
 
+    /**
+     * A try that was consumed.
+     *
+     * @param consumed null if there was none left
+     * @param whose whose it was: the person's if it counts, and nobody's otherwise
+     */
+    private record Tried(AttemptRow row, Consumed consumed, Familiarity from, Guesses.Whose whose) {}
+
+    private Tried attempt(String cookie, UUID challenge, Coming coming) {
+        var row = row(cookie, LockModeType.NONE).orElse(null);
+        if (row == null) {
+            return null;
+        }
+        if (row.state == AttemptState.PROVED) {
+            throw Problem.conflict("This attempt isn't waiting for a proof.");
+        }
+        var consumed = consume(row.id, challenge);
+        return consumed == null
+                ? new Tried(row, null, Familiarity.NONE, null)
+                : new Tried(
+                        row,
+                        consumed,
+                        places.of(row.person == null ? row.id : row.person, coming),
+                        guesses.whose(counts(row, consumed.method()) ? row.person : row.id));
+    }
+
     private Consumed consume(UUID attempt, UUID challenge) {
         return database.createNativeQuery("""
                         UPDATE challenge SET tries = tries + 1 WHERE id = :id AND attempt = :attempt AND tries < max_tries
@@ -368,8 +408,9 @@ public class Challenges {
                 .orElse(null);
     }
 
-    private Outcome conclude(
-            UUID id, Verifier.Asked asked, Consumed consumed, boolean paid, String typed, Coming coming) {
+    private Outcome conclude(Tried tried, Verifier.Asked asked, boolean paid, String typed, Coming coming) {
+        var id = tried.row().id;
+        var consumed = tried.consumed();
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
         if (row.state != AttemptState.PROVING) {
             throw Problem.conflict("This attempt isn't waiting for a proof.");
@@ -402,7 +443,7 @@ public class Challenges {
             people.find(row.person).ifPresent(person -> admission.recordStart(row, person));
         }
         events.write(NewEvent.of("challenge.answered", id, row.revision).with("method", method.label()));
-        guessedRight(row, method, asked.from(), coming);
+        guessedRight(row, method, tried, coming);
         if (row.required.metBy(row.provedMethods())) {
             row.take(AttemptStep.PROVE, clock.instant());
             places.proved(row.person, coming);
@@ -415,7 +456,7 @@ public class Challenges {
     }
 
     /** Failures in a row end with a success, but for what other open challenges may still fail. */
-    private void guessedRight(AttemptRow row, Method method, Familiarity now, Coming coming) {
+    private void guessedRight(AttemptRow row, Method method, Tried tried, Coming coming) {
         var outstanding = database.createNativeQuery("""
                         SELECT coalesce(sum(c.max_tries - c.tries), 0) FROM challenge c JOIN attempt a ON a.id = c.attempt
                         WHERE a.person = :person AND c.method = :method AND c.prepaid AND NOT c.beyond_guessing
@@ -424,12 +465,14 @@ public class Challenges {
                 .setParameter("method", method.label())
                 .setParameter("now", clock.instant())
                 .getSingleResult();
+        var left = new LinkedHashMap<Charge, Long>();
         for (var from : Familiarity.values()) {
-            var verifier = verifiers.get(method);
-            tries(row, method, verifier, new UUID(0, 0), from, coming, 1).stream()
+            var space = verifiers.get(method).space(new Verifier.Asked(new UUID(0, 0), null, false, from), "");
+            Guesses.charges(tried.whose(), method, space, from, coming.network(), policy(row), 1).stream()
                     .filter(c -> c.window() == null)
-                    .forEach(c -> limits.succeeded(c, from == now || from == Familiarity.NONE ? outstanding : 0));
+                    .forEach(c -> left.put(c, from == tried.from() || from == Familiarity.NONE ? outstanding : 0L));
         }
+        limits.succeeded(left);
     }
 
     /** What a wrong answer leads to, behind it. */
@@ -500,8 +543,7 @@ public class Challenges {
      * @param signed whether the attempt's key signed the call; asked for an attempt by its id
      * @return empty if no attempt was held by this cookie before its last proof
      */
-    @Transactional
-    public Optional<Held> again(String cookieBefore, Predicate<Attempts.Running> signed) {
+    private Optional<Held> again(String cookieBefore, Predicate<Attempts.Running> signed) {
         return database.createQuery("FROM AttemptRow WHERE cookieBefore = :hash AND state IN (:open)", AttemptRow.class)
                 .setParameter("hash", cookies.hash(cookieBefore))
                 .setParameter("open", List.of(AttemptState.PROVING, AttemptState.PROVED))

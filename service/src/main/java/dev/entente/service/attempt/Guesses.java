@@ -58,9 +58,23 @@ public class Guesses {
         this.clock = clock;
     }
 
+    /** Whose counts are meant; counts anew after an administrator lifted what was used up. */
+    record Whose(String subject) {}
+
+    /** Those of a person; an attempt that is nobody's counts as itself. */
+    @Transactional(readOnly = true)
+    public Whose whose(UUID person) {
+        var era = database.createNativeQuery("SELECT era FROM person_limits WHERE person = :person", Integer.class)
+                .setParameter("person", person)
+                .getResultStream()
+                .findFirst()
+                .orElse(0);
+        return new Whose(person + "/" + era);
+    }
+
     /** What a try by a method costs. */
-    List<Charge> charges(
-            UUID person,
+    static List<Charge> charges(
+            Whose whose,
             Method method,
             GuessingSpace space,
             Familiarity from,
@@ -69,7 +83,7 @@ public class Guesses {
             int tries) {
         return Budget.charges(
                 new Try(
-                        subject(person),
+                        whose.subject(),
                         method.label(),
                         space,
                         from,
@@ -85,8 +99,8 @@ public class Guesses {
      * What one code that is sent takes: strangers in unknown places share what there is for those, and each of their networks
      * has to leave most of it.
      */
-    List<Charge> codes(UUID person, Familiarity from, String network) {
-        var subject = subject(person);
+    List<Charge> codes(Whose whose, Familiarity from, String network) {
+        var subject = whose.subject();
         var charges = new ArrayList<Charge>();
         charges.add(new Charge("codes", subject + " " + from.label(), HOUR, 1, codesPerHour));
         if (from == Familiarity.NONE) {
@@ -104,22 +118,30 @@ public class Guesses {
      */
     @Transactional(readOnly = true)
     public Map<Method, Limits.Reached> spent(UUID person, Origin from, Policy policy) {
-        var spent = new EnumMap<Method, Limits.Reached>(Method.class);
+        var whose = whose(person);
+        var costs = new EnumMap<Method, List<Charge>>(Method.class);
         for (var verifier : verifiers.values()) {
-            if (verifier.method() == Method.EMAIL_CODE) {
-                continue;
+            if (verifier.method() != Method.EMAIL_CODE) {
+                var asked = new Verifier.Asked(new UUID(0, 0), null, false, from.familiarity());
+                costs.put(
+                        verifier.method(),
+                        charges(
+                                whose,
+                                verifier.method(),
+                                verifier.space(asked, ""),
+                                from.familiarity(),
+                                from.network(),
+                                policy,
+                                1));
             }
-            var asked = new Verifier.Asked(new UUID(0, 0), null, false, from.familiarity());
-            limits.reached(charges(
-                            person,
-                            verifier.method(),
-                            verifier.space(asked, ""),
-                            from.familiarity(),
-                            from.network(),
-                            policy,
-                            1))
-                    .ifPresent(reached -> spent.put(verifier.method(), reached));
         }
+        var reached = limits.reached(
+                costs.values().stream().flatMap(List::stream).distinct().toList());
+        var spent = new EnumMap<Method, Limits.Reached>(Method.class);
+        costs.forEach((method, charges) -> reached.stream()
+                .filter(r -> charges.contains(r.charge()))
+                .findFirst()
+                .ifPresent(r -> spent.put(method, r)));
         return spent;
     }
 
@@ -167,14 +189,5 @@ public class Guesses {
                         .setParameter("since", clock.instant().minus(Duration.ofDays(1)))
                         .executeUpdate()
                 == 1;
-    }
-
-    private String subject(UUID person) {
-        var era = database.createNativeQuery("SELECT era FROM person_limits WHERE person = :person", Integer.class)
-                .setParameter("person", person)
-                .getResultStream()
-                .findFirst()
-                .orElse(0);
-        return person + "/" + era;
     }
 }

@@ -37,12 +37,18 @@ public class KnownPlaces {
     /** @param browser keyed hash; null if it is not known */
     @Transactional(readOnly = true)
     public Familiarity of(UUID person, byte[] browser, String network) {
-        if (browser != null && holds(person, BROWSER, browser, "last_at")) {
-            return Familiarity.BROWSER;
-        }
-        return network != null && holds(person, NETWORK, network(network), "last_at")
-                ? Familiarity.NETWORK
-                : Familiarity.NONE;
+        var known = database.createNativeQuery("""
+                        SELECT kind FROM known_place WHERE person = :person AND last_at > :since
+                        AND (kind = 'browser' AND place = cast(:browser AS bytea)
+                            OR kind = 'network' AND place = cast(:network AS bytea))""", String.class)
+                .setParameter("person", person)
+                .setParameter("browser", browser)
+                .setParameter("network", network == null ? null : network(network))
+                .setParameter("since", clock.instant().minus(LIFE))
+                .getResultList();
+        return known.contains(BROWSER)
+                ? Familiarity.BROWSER
+                : known.contains(NETWORK) ? Familiarity.NETWORK : Familiarity.NONE;
     }
 
     /**
@@ -51,20 +57,16 @@ public class KnownPlaces {
      */
     @Transactional(readOnly = true)
     public boolean knownDevice(UUID person, byte[] browser) {
-        return browser != null && holds(person, BROWSER, browser, "password_set_at");
-    }
-
-    private boolean holds(UUID person, String kind, byte[] place, String since) {
-        return database.createNativeQuery(
-                                "SELECT count(*) FROM known_place WHERE person = :person AND kind = :kind"
-                                        + " AND place = :place AND " + since + " > :since",
-                                Long.class)
-                        .setParameter("person", person)
-                        .setParameter("kind", kind)
-                        .setParameter("place", place)
-                        .setParameter("since", clock.instant().minus(LIFE))
-                        .getSingleResult()
-                > 0;
+        return browser != null
+                && database.createNativeQuery(
+                                        "SELECT count(*) FROM known_place WHERE person = :person AND kind = 'browser'"
+                                                + " AND place = :place AND password_set_at > :since",
+                                        Long.class)
+                                .setParameter("person", person)
+                                .setParameter("place", browser)
+                                .setParameter("since", clock.instant().minus(LIFE))
+                                .getSingleResult()
+                        > 0;
     }
 
     /** Whether anybody at all is known on this browser: says nothing about a name. */
@@ -82,17 +84,15 @@ public class KnownPlaces {
     /** A person has proved who they are there. */
     @Transactional(propagation = Propagation.MANDATORY)
     public void proved(UUID person, Coming coming) {
-        for (var place : new Object[][] {{BROWSER, coming.browser()}, {NETWORK, network(coming.network())}}) {
-            database.createNativeMutationQuery("""
-                            INSERT INTO known_place (person, kind, place, first_at, last_at)
-                            VALUES (:person, :kind, :place, :now, :now)
-                            ON CONFLICT (person, kind, place) DO UPDATE SET last_at = excluded.last_at""")
-                    .setParameter("person", person)
-                    .setParameter("kind", place[0])
-                    .setParameter("place", place[1])
-                    .setParameter("now", clock.instant())
-                    .executeUpdate();
-        }
+        database.createNativeMutationQuery("""
+                        INSERT INTO known_place (person, kind, place, first_at, last_at)
+                        VALUES (:person, 'browser', :browser, :now, :now), (:person, 'network', :network, :now, :now)
+                        ON CONFLICT (person, kind, place) DO UPDATE SET last_at = excluded.last_at""")
+                .setParameter("person", person)
+                .setParameter("browser", coming.browser())
+                .setParameter("network", network(coming.network()))
+                .setParameter("now", clock.instant())
+                .executeUpdate();
     }
 
     /** A person has a new password, set on this browser. */

@@ -89,12 +89,17 @@ public class Offering {
         if (attempt.proved().isEmpty() || attempt.required().isEmpty()) {
             return methods(attempt.action());
         }
+        var nearer = attempt.required().get().next(attempt.proved());
+        if (nearer.isEmpty()) {
+            return List.of();
+        }
+        var next = usable(nearer);
         var person = attempt.person().flatMap(people::find);
         var enrolled = person.map(p -> people.facts(p).enrolled()).orElse(Set.of());
         var spent = attempt.person()
                 .map(p -> guesses.spent(p, origin(p, attempt), null).keySet())
                 .orElse(Set.of());
-        return usable(attempt.required().get().next(attempt.proved())).stream()
+        return next.stream()
                 .filter(enrolled::contains)
                 .filter(m -> !spent.contains(m))
                 .toList();

@@ -3,6 +3,7 @@ package dev.entente.service.attempt;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Limits;
+import dev.entente.service.platform.WhenDue;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -185,7 +186,9 @@ public class Pressure {
     }
 
     /** One event for many: what was not told one by one goes on record with its number, every ten minutes at most. */
-    @Scheduled(fixedDelay = 5000)
+    @WhenDue(
+            value = "SELECT FROM pressure WHERE count > reported AND kind IN ('made-up', 'crowded', 'refused')",
+            pause = 10)
     @Transactional
     public void report() {
         for (var kind : List.of(Kind.MADE_UP, Kind.CROWDED, Kind.REFUSED)) {

@@ -34,7 +34,7 @@ class Purge {
         this.clock = clock;
     }
 
-    @Scheduled(fixedDelay = 30_000)
+    @Scheduled(fixedDelayString = "${entente.purge-every:5m}")
     @Transactional
     public void purge() {
         purge("person IS NULL AND created_at < :before", clock.instant().minus(MADE_UP_KEPT));

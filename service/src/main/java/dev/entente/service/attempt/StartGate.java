@@ -70,10 +70,11 @@ public class StartGate {
             return ticket(coming, "browser " + browser, 0);
         }
         var charge = new Charge("start-network", coming.network(), WINDOW, 1, settings.startsPerNetwork());
-        if (!limits.charge(List.of(charge)).taken()) {
+        var charged = limits.charge(List.of(charge));
+        if (!charged.taken()) {
             throw refused(coming);
         }
-        var share = (int) Math.min(SLOWER.length - 1, 6 * limits.used(charge) / Math.max(1, charge.max()));
+        var share = (int) Math.min(SLOWER.length - 1, 6 * charged.used() / Math.max(1, charge.max()));
         return ticket(coming, coming.network(), SLOWER[share]);
     }
 

@@ -4,6 +4,7 @@ import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.MerkleFrontier;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.WhenDue;
 import java.time.InstantSource;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
@@ -53,7 +54,13 @@ class Sealer {
     /** The latest signed checkpoint. */
     record Latest(long size, byte[] peaks, String statement, long signedAt) {}
 
-    @Scheduled(fixedDelay = 1000)
+    /** Whether what is there is still what was signed is looked at now and then, also when nothing happens. */
+    @Scheduled(fixedDelay = 10_000)
+    void look() {
+        seal();
+    }
+
+    @WhenDue("SELECT FROM event_pending")
     void seal() {
         var outcome = transaction.execute(status -> sealWaiting());
         // Known only now that it has committed.
@@ -180,6 +187,7 @@ class Sealer {
     private List<EventRow> pending() {
         return database.createNativeQuery("""
                         SELECT e.* FROM event_pending p JOIN event e ON e.id = p.event
+                            AND e.retention_class = p.retention_class AND e.occurred_at = p.occurred_at
                         ORDER BY e.occurred_at, e.attempt, e.ordinal LIMIT :batch""", EventRow.class)
                 .setParameter("batch", BATCH)
                 .getResultList();

@@ -182,15 +182,16 @@ public class Deliveries {
      * Takes sealed passwords, one for each directory, or the agreement to an unlock, and wakes the stewards. Handing in the
      * same again changes nothing.
      *
+     * @return the attempt as it is then
      * @throws InvalidDocument if one is bound otherwise than it should be
      */
     @Transactional
-    public void accept(Running attempt, List<PortalApi.SealedPassword> passwords) {
+    public Running accept(Running attempt, List<PortalApi.SealedPassword> passwords) {
         if (passwords == null || passwords.isEmpty() || passwords.size() > 16) {
             throw Problem.invalid("One to sixteen sealed passwords are expected.");
         }
         if (attempt.state() == AttemptState.DELIVERING && sameAgain(attempt, passwords)) {
-            return;
+            return attempt;
         }
         if (attempt.state() != AttemptState.PROVED || attempt.action() == Action.DETAILS) {
             throw Problem.conflict("This attempt does not wait for a password.");
@@ -212,14 +213,24 @@ public class Deliveries {
         require(accepted.keySet().equals(pending.keySet()), "there is not one seal for each directory");
         var latest = accepted.values().stream().map(Accepted::expires).max(Instant::compareTo);
         var running = attempts.seal(attempt.id(), latest.orElseThrow());
-        accepted.values().forEach(one -> store(running, one));
+        accepted.values().forEach(one -> {
+            var sealed = new SealedPasswordRow();
+            sealed.id = UUID.randomUUID();
+            sealed.attempt = running.id();
+            sealed.seal = one.seal() == null ? null : one.seal().text();
+            sealed.evidence = one.evidence();
+            sealed.expiresAt = one.expires();
+            database.persist(sealed);
+            store(running, one, sealed.id, pending.get(one.directory()));
+        });
         suspended.forEach((directory, accounts) -> accounts.forEach(account -> {
-            var row = row(running, directory, account.id(), clock.instant());
+            var row = row(running, directory, account, clock.instant());
             row.state = "failed";
             row.cause = Cause.SUSPENDED;
             row.endedAt = clock.instant();
             database.persist(row);
         }));
+        return running;
     }
 
     /** @param seal null for an unlock */
@@ -272,18 +283,10 @@ public class Deliveries {
                 .toList();
     }
 
-    private void store(Running attempt, Accepted accepted) {
-        var sealed = new SealedPasswordRow();
-        sealed.id = UUID.randomUUID();
-        sealed.attempt = attempt.id();
-        sealed.seal = accepted.seal() == null ? null : accepted.seal().text();
-        sealed.evidence = accepted.evidence();
-        sealed.expiresAt = accepted.expires();
-        database.persist(sealed);
-        database.flush();
-        for (var account : accepted.accounts()) {
+    private void store(Running attempt, Accepted accepted, UUID sealed, List<People.Account> accounts) {
+        for (var account : accounts) {
             var row = row(attempt, accepted.directory(), account, accepted.expires());
-            row.sealed = sealed.id;
+            row.sealed = sealed;
             row.state = "waiting";
             database.persist(row);
         }
@@ -298,14 +301,16 @@ public class Deliveries {
         wakeUps.workFor(accepted.directory());
     }
 
-    private DeliveryRow row(Running attempt, UUID directory, UUID account, Instant expires) {
+    private DeliveryRow row(Running attempt, UUID directory, People.Account account, Instant expires) {
         var row = new DeliveryRow();
         row.id = UUID.randomUUID();
         row.attempt = attempt.id();
         row.action = attempt.action().label();
         row.sealing = attempt.sealings();
         row.directory = directory;
-        row.account = account;
+        row.account = account.id();
+        row.login = account.login();
+        row.revision = attempt.revision();
         row.createdAt = clock.instant();
         row.expiresAt = expires;
         return row;
@@ -331,12 +336,12 @@ public class Deliveries {
     public Standing standing(Running attempt) {
         var rows = rows(attempt);
         var late = clock.instant().minus(PATIENCE);
-        var logins = people.logins(rows.stream().map(d -> d.account).collect(Collectors.toSet()));
+        var waiting = rows.stream().filter(d -> d.state.equals("waiting")).toList();
         return new Standing(
                 DeliveryRow.latest(rows).stream()
                         .map(d -> new PortalApi.AccountResult(
                                 directories.get(d.directory).title(),
-                                logins.getOrDefault(d.account, "a removed account"),
+                                d.login,
                                 switch (d.state) {
                                     case "leased", "begun" -> "working";
                                     default -> d.state;
@@ -345,9 +350,9 @@ public class Deliveries {
                                 d.cause != null && d.cause.chooseAgain(),
                                 d.retryAt == null ? null : d.retryAt.toEpochMilli()))
                         .toList(),
-                rows.stream()
-                        .anyMatch(d -> d.state.equals("waiting")
-                                && (d.createdAt.isBefore(late) || !directories.connected(d.directory))));
+                waiting.stream().anyMatch(d -> d.createdAt.isBefore(late))
+                        || !directories.connected(
+                                waiting.stream().map(d -> d.directory).collect(Collectors.toSet())));
     }
 
     /** Differs when how the deliveries of an attempt stand may be told otherwise; by attempt, for those that have any. */

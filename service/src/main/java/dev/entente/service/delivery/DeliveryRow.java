@@ -24,6 +24,11 @@ class DeliveryRow {
     String action;
     UUID directory;
     UUID account;
+    /** The account's name when the delivery was made. */
+    String login;
+    /** The revision that decided about the attempt. */
+    int revision;
+
     UUID sealed;
     String state;
     int epoch;

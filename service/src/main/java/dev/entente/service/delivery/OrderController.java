@@ -10,6 +10,7 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.time.Duration;
 import java.util.List;
 import org.springframework.http.ResponseEntity;
+import org.springframework.transaction.support.TransactionTemplate;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -27,6 +28,7 @@ class OrderController {
     private final StewardCalls calls;
     private final StewardPresence presence;
     private final ServiceSettings settings;
+    private final TransactionTemplate transaction;
     private final JsonMapper json;
 
     OrderController(
@@ -35,21 +37,22 @@ class OrderController {
             StewardCalls calls,
             StewardPresence presence,
             ServiceSettings settings,
+            TransactionTemplate transaction,
             JsonMapper json) {
         this.orders = orders;
         this.board = board;
         this.calls = calls;
         this.presence = presence;
         this.settings = settings;
+        this.transaction = transaction;
         this.json = json;
     }
 
     /** Waits for work. */
     @PostMapping("/work")
     DeferredResult<ResponseEntity<StewardApi.Work>> work(HttpServletRequest request, @RequestBody String body) {
-        var caller = calls.check(request, body);
         var asked = json.readValue(body, StewardApi.AskForWork.class);
-        presence.seen(caller, asked);
+        var caller = presence.seen(request, body, asked);
         var wait = Duration.ofSeconds(Math.max(0, asked.waitSeconds()));
         return board.ask(
                 caller, asked.room(), wait.compareTo(settings.longestWait()) < 0 ? wait : settings.longestWait());
@@ -58,17 +61,16 @@ class OrderController {
     /** Noted before the write; what is not answered as begun must not be written. */
     @PostMapping("/orders/begin")
     StewardApi.Begun begin(HttpServletRequest request, @RequestBody String body) {
-        var caller = calls.check(request, body);
-        return new StewardApi.Begun(orders.begin(
-                caller, bounded(json.readValue(body, StewardApi.Begins.class).begins())));
+        var begins = bounded(json.readValue(body, StewardApi.Begins.class).begins());
+        return transaction.execute(status -> new StewardApi.Begun(orders.begin(calls.check(request, body), begins)));
     }
 
     /** What came of orders. */
     @PostMapping("/orders/receipts")
     StewardApi.ReceiptsTaken receipts(HttpServletRequest request, @RequestBody String body) {
-        var caller = calls.check(request, body);
-        return new StewardApi.ReceiptsTaken(orders.receive(
-                caller, bounded(json.readValue(body, StewardApi.Receipts.class).receipts())));
+        var receipts = bounded(json.readValue(body, StewardApi.Receipts.class).receipts());
+        return transaction.execute(
+                status -> new StewardApi.ReceiptsTaken(orders.receive(calls.check(request, body), receipts)));
     }
 
     private static <T> List<T> bounded(List<T> statements) {

@@ -17,6 +17,7 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
+import dev.entente.service.platform.WhenDue;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
 import dev.entente.wire.StewardApi;
@@ -32,13 +33,13 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -63,6 +64,27 @@ class Orders {
     private static final int MOST_EPOCHS = 3;
     private static final int MOST_AT_ONCE = 64;
     private static final Duration RETIRE_AFTER = Duration.ofDays(1);
+
+    /** Deliveries that nobody can carry out any more. */
+    private static final String OVER =
+            """
+            SELECT d.id FROM delivery d JOIN directory r ON r.id = d.directory WHERE d.ended_at IS NULL AND (
+                d.state = 'waiting' AND d.expires_at < clock_timestamp()
+                OR d.begun_at IS NULL AND (r.suspended_at IS NOT NULL OR """ + Stops.OF_DELIVERY + """
+)
+                OR d.state <> 'waiting' AND d.held_until < clock_timestamp()
+                    AND (d.epoch >= """ + MOST_EPOCHS + " OR d.expires_at < clock_timestamp()))";
+
+    /** What was told as unknown and can still be settled. */
+    private static final String LOOK_AGAIN = """
+
+            state = 'unknown' AND sealed IS NOT NULL AND begun_version IS NOT NULL AND expires_at > clock_timestamp()
+            AND coalesce(checked_at, ended_at) < clock_timestamp() - :lease * interval '1 ms'
+            """;
+
+    private static final String FORGOTTEN = """
+            s.expires_at < clock_timestamp() AND NOT EXISTS (
+                SELECT FROM delivery d WHERE d.sealed = s.id AND d.ended_at IS NULL)""";
 
     private final Session database;
     private final Attempts attempts;
@@ -96,6 +118,19 @@ class Orders {
         this.wakeUps = wakeUps;
         this.settings = settings;
         this.clock = clock;
+    }
+
+    /** For which of these directories there is something to lease, or to look at again. */
+    @Transactional(readOnly = true)
+    public List<UUID> wanted(Set<UUID> of) {
+        return database.createNativeQuery("""
+                        SELECT DISTINCT directory FROM delivery WHERE directory IN (:of) AND (ended_at IS NULL
+                            AND expires_at > clock_timestamp() AND epoch < :epochs
+                            AND (state = 'waiting' OR held_until < clock_timestamp()) OR """ + LOOK_AGAIN + ")", UUID.class)
+                .setParameter("of", of)
+                .setParameter("epochs", MOST_EPOCHS)
+                .setParameter("lease", settings.lease().toMillis())
+                .getResultList();
     }
 
     /** Gives a steward the oldest orders of its directory, each under its next epoch; for one account one at a time. */
@@ -147,9 +182,7 @@ class Orders {
     private List<String> leaseCheck(Caller caller) {
         var ids = database.createNativeQuery("""
                         UPDATE delivery SET epoch = epoch + 1, steward = :steward, checked_at = clock_timestamp()
-                        WHERE id = (SELECT id FROM delivery WHERE directory = :directory AND state = 'unknown'
-                            AND sealed IS NOT NULL AND begun_version IS NOT NULL AND expires_at > clock_timestamp()
-                            AND coalesce(checked_at, ended_at) < clock_timestamp() - :lease * interval '1 ms'
+                        WHERE id = (SELECT id FROM delivery WHERE directory = :directory AND """ + LOOK_AGAIN + """
                             ORDER BY ended_at FOR UPDATE SKIP LOCKED LIMIT 1) RETURNING id""", UUID.class)
                 .setParameter("steward", caller.steward())
                 .setParameter("directory", caller.directory())
@@ -220,13 +253,11 @@ class Orders {
      */
     @Transactional
     List<UUID> begin(Caller caller, List<StewardApi.Begin> begins) {
-        if (directories.get(caller.directory()).suspended()) {
-            return List.of();
-        }
         // Locked in the order in which receipts lock, so that two calls never wait in a circle.
         var begun = database.doReturningWork(connection -> {
             try (var statement = connection.prepareStatement("""
                     WITH held AS (SELECT id FROM delivery d WHERE id = ANY(?) AND NOT """ + Stops.OF_DELIVERY + """
+                        AND NOT EXISTS (SELECT FROM directory r WHERE r.id = d.directory AND r.suspended_at IS NOT NULL)
                         ORDER BY attempt, sealing, created_at, id FOR UPDATE)
                     UPDATE delivery d SET state = 'begun', begun_server = b.server, begun_version = b.version,
                         begun_at = clock_timestamp(), leased_until = clock_timestamp() + ? * interval '1 ms',
@@ -254,13 +285,13 @@ class Orders {
                 return taken;
             }
         });
-        var known = known(loaded(begun));
+        // The page says the same of an order that was handed out and of one that was begun.
+        var known = new Known(loaded(begun), Map.of(), Map.of(caller.directory(), caller.directoryName()));
         for (var row : known.rows()) {
             events.write(known.event("order.begun", row)
                     .with("server", row.begunServer)
                     .with("version", row.begunVersion)
                     .with("epoch", row.epoch));
-            wakeUps.changed(row.attempt);
         }
         return begun;
     }
@@ -321,19 +352,18 @@ class Orders {
         }
     }
 
-    /** Deliveries with what is told about them. */
-    private record Known(
-            List<DeliveryRow> rows, Map<UUID, Running> attempts, Map<UUID, String> logins, Map<UUID, String> names) {
+    /** Deliveries with what is told about them, and their attempts where those are needed. */
+    private record Known(List<DeliveryRow> rows, Map<UUID, Running> attempts, Map<UUID, String> names) {
         Running attempt(DeliveryRow row) {
             return attempts.get(row.attempt);
         }
 
         NewEvent event(String kind, DeliveryRow row) {
-            return NewEvent.of(kind, row.attempt, attempt(row).revision())
+            return NewEvent.of(kind, row.attempt, row.revision)
                     .with("directory", names.get(row.directory))
                     .with("action", row.action)
                     .with("order", row.id.toString())
-                    .withPersonal("login", logins.getOrDefault(row.account, "a removed account"));
+                    .withPersonal("login", row.login);
         }
     }
 
@@ -347,7 +377,6 @@ class Orders {
         return new Known(
                 rows,
                 of,
-                people.logins(rows.stream().map(row -> row.account).collect(Collectors.toSet())),
                 rows.stream()
                         .map(row -> row.directory)
                         .distinct()
@@ -406,7 +435,7 @@ class Orders {
     }
 
     /** Ends what nobody can carry out any more: told as failed if nothing was begun, as unknown otherwise. */
-    @Scheduled(fixedDelay = 1000)
+    @WhenDue(OVER)
     @Transactional
     void sweep() {
         var candidates = over();
@@ -417,10 +446,20 @@ class Orders {
             held.known().rows().stream().filter(row -> over.contains(row.id)).forEach(row -> giveUp(held, row));
             conclude(held);
         }
-        database.createNativeMutationQuery("""
-                        DELETE FROM sealed_password s WHERE s.expires_at < clock_timestamp() AND NOT EXISTS (
-                            SELECT 1 FROM delivery d WHERE d.sealed = s.id AND d.ended_at IS NULL)""").executeUpdate();
-        // A steward that waits learns of an order whose holder went away, and of what is to be looked at.
+    }
+
+    /** A seal whose time is over is of use to nobody. */
+    @WhenDue("SELECT FROM sealed_password s WHERE " + FORGOTTEN)
+    @Transactional
+    void forgetSeals() {
+        database.createNativeMutationQuery("DELETE FROM sealed_password s WHERE " + FORGOTTEN)
+                .executeUpdate();
+    }
+
+    /** A steward that waits learns of an order whose holder went away, and of what is to be looked at. */
+    @WhenDue("SELECT FROM delivery WHERE ended_at IS NULL AND held_until < clock_timestamp()")
+    @Transactional
+    void offerAgain() {
         for (var directory : database.createNativeQuery("""
                         SELECT DISTINCT directory FROM delivery
                         WHERE ended_at IS NULL AND held_until < clock_timestamp()""", UUID.class).getResultList()) {
@@ -446,20 +485,12 @@ class Orders {
     }
 
     private List<UUID> over() {
-        return database.createNativeQuery("""
-                        SELECT d.id FROM delivery d JOIN directory r ON r.id = d.directory WHERE d.ended_at IS NULL AND (
-                            d.state = 'waiting' AND d.expires_at < clock_timestamp()
-                            OR d.begun_at IS NULL AND (r.suspended_at IS NOT NULL OR """ + Stops.OF_DELIVERY + """
-)
-                            OR d.state <> 'waiting' AND d.held_until < clock_timestamp()
-                                AND (d.epoch >= :epochs OR d.expires_at < clock_timestamp()))
-                        ORDER BY d.created_at LIMIT 100""", UUID.class)
-                .setParameter("epochs", MOST_EPOCHS)
+        return database.createNativeQuery(OVER + " ORDER BY d.created_at LIMIT 100", UUID.class)
                 .getResultList();
     }
 
     /** Temporary passwords that nobody used within a day are replaced by ones that nobody knows. */
-    @Scheduled(fixedDelay = 5000)
+    @WhenDue("SELECT FROM delivery WHERE retire_at < clock_timestamp()")
     @Transactional
     void retire() {
         var ids = database.createNativeQuery("""
@@ -477,6 +508,8 @@ class Orders {
             row.sealing = given.sealing;
             row.directory = given.directory;
             row.account = given.account;
+            row.login = given.login;
+            row.revision = given.revision;
             row.state = "waiting";
             row.begunServer = receipt.get().server();
             row.begunVersion = receipt.get().versionAfter();

@@ -6,10 +6,12 @@ import dev.entente.service.directory.StewardCalls.Caller;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.wire.StewardApi;
 import java.time.Duration;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Queue;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
@@ -17,6 +19,7 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.context.event.EventListener;
@@ -39,6 +42,8 @@ class WorkBoard {
     private final ScheduledExecutorService timer;
     private final ExecutorService handing = Executors.newFixedThreadPool(4);
     private final Map<UUID, Queue<Waiting>> waiting = new ConcurrentHashMap<>();
+    /** Directories for which there may be work that no steward waited for when it came. */
+    private final Set<UUID> missed = ConcurrentHashMap.newKeySet();
 
     WorkBoard(Orders orders, Jobs jobs, Directories directories, ScheduledExecutorService timer) {
         this.orders = orders;
@@ -83,22 +88,35 @@ class WorkBoard {
         queue.add(entry);
         timer.schedule(() -> entry.end(queue), wait.toMillis(), TimeUnit.MILLISECONDS);
         answer.onCompletion(() -> queue.remove(entry));
-        hand(caller.directory());
+        // Otherwise it would have been handed to whoever waited, or the next look finds it.
+        if (missed.remove(caller.directory())) {
+            hand(caller.directory());
+        }
         return answer;
     }
 
     @EventListener
     void wake(WakeUps.WorkWaits work) {
-        hand(UUID.fromString(work.directory()));
+        var directory = UUID.fromString(work.directory());
+        var queue = waiting.get(directory);
+        if (queue == null || queue.isEmpty()) {
+            missed.add(directory);
+        }
+        hand(directory);
     }
 
+    /** One question for all that wait, whatever their number. */
     @Scheduled(fixedDelay = 1000)
     void look() {
-        waiting.forEach((directory, queue) -> {
-            if (!queue.isEmpty()) {
-                hand(directory);
-            }
-        });
+        var those = waiting.entrySet().stream()
+                .filter(entry -> !entry.getValue().isEmpty())
+                .map(Map.Entry::getKey)
+                .collect(Collectors.toSet());
+        if (!those.isEmpty()) {
+            var wanted = new HashSet<>(orders.wanted(those));
+            wanted.addAll(jobs.wanted(those));
+            wanted.forEach(this::hand);
+        }
     }
 
     private void hand(UUID directory) {
@@ -112,6 +130,10 @@ class WorkBoard {
                         next.end(queue);
                     }
                     return;
+                }
+                if (work.get().orders().isEmpty() || work.get().orders().size() >= next.room) {
+                    // There may be more.
+                    missed.add(directory);
                 }
                 next.answer.setResult(ResponseEntity.ok(work.get()));
             }

@@ -11,6 +11,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Standing;
 import dev.entente.wire.AdminApi;
 import dev.entente.wire.StewardApi;
 import jakarta.persistence.LockModeType;
@@ -22,8 +23,10 @@ import java.util.Base64;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.event.EventListener;
@@ -59,6 +62,7 @@ public class Directories {
     private final KeyRing keys;
     private final ApplicationEventPublisher publisher;
     private final Approvals approvals;
+    private final Standing standing;
     private final JsonMapper json;
     private final InstantSource clock;
 
@@ -68,6 +72,7 @@ public class Directories {
             KeyRing keys,
             ApplicationEventPublisher publisher,
             Approvals approvals,
+            Standing standing,
             JsonMapper json,
             InstantSource clock) {
         this.database = database;
@@ -75,6 +80,7 @@ public class Directories {
         this.keys = keys;
         this.publisher = publisher;
         this.approvals = approvals;
+        this.standing = standing;
         this.json = json;
         this.clock = clock;
     }
@@ -105,26 +111,42 @@ public class Directories {
         }
     }
 
+    /** Every directory there ever was; those that were removed are served to nobody, but named where something is told of them. */
+    private record Known(List<Served> served, Map<UUID, Served> byId) {}
+
+    private Known known() {
+        return standing.kept(Standing.Topic.DIRECTORY, "all", Known.class, () -> {
+            var rows = database.createQuery("FROM DirectoryRow ORDER BY name", DirectoryRow.class)
+                    .getResultList();
+            return new Known(
+                    rows.stream()
+                            .filter(row -> row.removedAt == null)
+                            .map(Directories::served)
+                            .toList(),
+                    rows.stream().collect(Collectors.toMap(row -> row.id, Directories::served)));
+        });
+    }
+
     /** All directories by name. */
     @Transactional(readOnly = true)
     public List<Served> all() {
-        return rows().stream().map(Directories::served).toList();
+        return known().served();
     }
 
     /** @throws Problem if there is none with this id */
     @Transactional(readOnly = true)
     public Served get(UUID id) {
-        var row = database.find(DirectoryRow.class, id);
-        if (row == null) {
+        var served = known().byId().get(id);
+        if (served == null) {
             throw Problem.missing("directory with this id");
         }
-        return served(row);
+        return served;
     }
 
     /** By name, if there is one. */
     @Transactional(readOnly = true)
     public Optional<Served> find(String name) {
-        return rows().stream().filter(r -> r.name.equals(name)).findFirst().map(Directories::served);
+        return all().stream().filter(d -> d.name().equals(name)).findFirst();
     }
 
     /** Whether the operator key has signed a steward in. */
@@ -136,12 +158,29 @@ public class Directories {
     /** Signed sealing keys in force for the listed stewards of a directory, the freshest of each. */
     @Transactional(readOnly = true)
     public List<String> sealingKeys(UUID directory) {
-        return database.createNativeQuery("""
-                        SELECT DISTINCT ON (k.steward) k.statement FROM sealing_key k JOIN steward s ON s.id = k.steward
-                        WHERE s.directory = :directory AND k.not_after > :now ORDER BY k.steward, k.not_after DESC""", String.class)
+        var enough = clock.instant().plus(Duration.ofMinutes(15));
+        return standing
+                .kept(Standing.Topic.STEWARD, List.of("keys", directory), Keys.class, () -> keys(directory))
+                .freshest()
+                .stream()
+                .filter(key -> key.notAfter().isAfter(enough))
+                .map(Key::statement)
+                .toList();
+    }
+
+    private record Key(String statement, Instant notAfter) {}
+
+    private record Keys(List<Key> freshest) {}
+
+    private Keys keys(UUID directory) {
+        return new Keys(database.createNativeQuery("""
+                        SELECT DISTINCT ON (k.steward) k.statement, k.not_after FROM sealing_key k
+                        JOIN steward s ON s.id = k.steward WHERE s.directory = :directory
+                        ORDER BY k.steward, k.not_after DESC""", Object[].class)
                 .setParameter("directory", directory)
-                .setParameter("now", clock.instant().plus(Duration.ofMinutes(15)))
-                .getResultList();
+                .getResultStream()
+                .map(r -> new Key((String) r[0], (Instant) r[1]))
+                .toList());
     }
 
     /** Whether some steward of the directory asked for work lately. */
@@ -155,6 +194,20 @@ public class Directories {
                 .setMaxResults(1)
                 .getResultList()
                 .isEmpty();
+    }
+
+    /** Whether some steward of each of these directories asked for work lately. */
+    @Transactional(readOnly = true)
+    public boolean connected(Set<UUID> those) {
+        return those.isEmpty()
+                || database.createQuery(
+                                        "SELECT count(DISTINCT directory) FROM StewardRow WHERE directory IN (:those)"
+                                                + " AND lastSeen > :since AND retiredAt IS NULL",
+                                        Long.class)
+                                .setParameter("those", those)
+                                .setParameter("since", clock.instant().minus(CONNECTED))
+                                .getSingleResult()
+                        == those.size();
     }
 
     List<DirectoryRow> rows() {
@@ -510,7 +563,7 @@ public class Directories {
                     .executeUpdate();
         }
         row.removedAt = clock.instant();
-        row.name = name + " removed " + row.removedAt.toString().substring(0, 19);
+        row.name = name + " removed " + row.id;
         row.roster = null;
         row.syncCursor = null;
         row.syncDueAt = null;

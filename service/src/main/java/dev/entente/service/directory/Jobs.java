@@ -5,6 +5,7 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
+import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.AdminApi.Finding;
 import dev.entente.wire.AdminApi.Job;
 import dev.entente.wire.StewardApi;
@@ -13,14 +14,15 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.hibernate.Session;
 import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.event.EventListener;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -29,11 +31,19 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 public class Jobs {
     private static final Duration LEASE = Duration.ofSeconds(90);
-    // Short, for changes are to be seen within seconds even when the steward that reads them dies.
-    private static final Duration CHANGES_LEASE = Duration.ofSeconds(20);
+    /** How long a steward goes on looking by itself while nothing has changed. */
+    private static final Duration WATCH = Duration.ofSeconds(50);
+    // Of one that went away another takes over as soon as it was not heard of for a while.
+    private static final Duration CHANGES_LEASE = Duration.ofSeconds(75);
     private static final Duration LOOK_AGAIN = Duration.ofMinutes(2);
     private static final Duration OFTEN = Duration.ofMinutes(10);
     private static final Duration DAILY = Duration.ofDays(1);
+    private static final String CHANGES_DUE = """
+
+            d.sync_cursor IS NOT NULL AND d.changes_due_at <= clock_timestamp() AND d.removed_at IS NULL
+            AND (d.changes_until IS NULL OR d.changes_until < clock_timestamp() OR NOT EXISTS (
+                SELECT FROM steward s WHERE s.id = d.changes_steward AND s.last_seen > :since))
+            """;
     // Losing this many says nothing, however small the directory.
     private static final int FEW = 5;
 
@@ -157,7 +167,9 @@ public class Jobs {
                             of.loginAttributes,
                             of.attributes,
                             null,
-                            mail.needed().get());
+                            mail.needed().get(),
+                            0,
+                            0);
                 })
                 .findFirst();
     }
@@ -300,17 +312,29 @@ public class Jobs {
         return row.shown();
     }
 
+    /** For which of these directories a job waits, or it is time to look for changes. */
+    @Transactional(readOnly = true)
+    public List<UUID> wanted(Set<UUID> of) {
+        return database.createNativeQuery("""
+                        SELECT d.id FROM directory d WHERE d.id IN (:of) AND (EXISTS (SELECT FROM job j
+                            WHERE j.directory = d.id AND (j.state = 'waiting' OR j.state = 'running' AND j.leased_until < now()))
+                            OR """ + CHANGES_DUE + ")", UUID.class)
+                .setParameter("of", of)
+                .setParameter("since", clock.instant().minus(Directories.CONNECTED))
+                .getResultList();
+    }
+
     /** Hands the reading of changes to a steward that waits, when it is due; to another when it brings nothing for long. */
     @Transactional
     public Optional<StewardApi.Task> leaseChanges(UUID directory, UUID steward) {
         return database.createNativeQuery("""
                         UPDATE directory SET changes_until = clock_timestamp() + CAST(:lease AS interval),
                             changes_steward = :steward
-                        WHERE id = (SELECT id FROM directory WHERE id = :directory AND sync_cursor IS NOT NULL
-                            AND changes_due_at <= clock_timestamp() AND removed_at IS NULL
-                            AND (changes_until IS NULL OR changes_until < clock_timestamp()) FOR UPDATE SKIP LOCKED)
+                        WHERE id = (SELECT d.id FROM directory d WHERE d.id = :directory AND """ + CHANGES_DUE + """
+                            FOR UPDATE SKIP LOCKED)
                         RETURNING id, correlation, sync_cursor, login_attributes, attributes""", Object[].class)
                 .setParameter("lease", CHANGES_LEASE.toString())
+                .setParameter("since", clock.instant().minus(Directories.CONNECTED))
                 .setParameter("steward", steward)
                 .setParameter("directory", directory)
                 .getResultStream()
@@ -322,15 +346,21 @@ public class Jobs {
                         List.of((String[]) r[3]),
                         List.of((String[]) r[4]),
                         (String) r[2],
-                        false));
+                        false,
+                        (int) WATCH.toSeconds(),
+                        (int) settings.changesInterval().toSeconds()));
     }
 
     /** Takes what changed. Handing in the same twice changes nothing; a cursor that is not the one in force is refused. */
     @Transactional
     void changes(StewardCalls.Caller caller, StewardApi.Changes changes) {
+        if (changes.batch() == null && changes.last() && Objects.equals(changes.from(), changes.to())) {
+            nothingChanged(caller, changes.from());
+            return;
+        }
         var row = database.find(DirectoryRow.class, caller.directory(), LockModeType.PESSIMISTIC_WRITE);
         if (row.syncCursor == null || !row.syncCursor.equals(changes.from())) {
-            throw Problem.conflict("Another has read these changes, or everything was read meanwhile.");
+            throw readByAnother();
         }
         if (changes.batch() != null) {
             publisher.publishEvent(new SyncBatch(row.id, changes.batch()));
@@ -353,8 +383,28 @@ public class Jobs {
         }
     }
 
+    private void nothingChanged(StewardCalls.Caller caller, String cursor) {
+        var ended = database.createNativeMutationQuery("""
+                        UPDATE directory SET changes_until = NULL, changes_due_at = :due
+                        WHERE id = :directory AND sync_cursor = :cursor AND changes_steward = :steward""")
+                .setParameter("due", clock.instant().plus(settings.changesInterval()))
+                .setParameter("directory", caller.directory())
+                .setParameter("cursor", cursor)
+                .setParameter("steward", caller.steward())
+                .executeUpdate();
+        if (ended == 0) {
+            throw readByAnother();
+        }
+    }
+
+    private static Problem readByAnother() {
+        return Problem.conflict("Another has read these changes, or everything was read meanwhile.");
+    }
+
     /** Starts what is due, where a steward is there to do it; one node starts each. */
-    @Scheduled(fixedDelay = 2000)
+    @WhenDue("""
+            SELECT FROM directory d WHERE (preflight_due_at <= now() OR sync_due_at <= now()) AND roster IS NOT NULL
+            AND EXISTS (SELECT FROM steward s WHERE s.directory = d.id AND s.last_seen > now() - interval '25 s')""")
     @Transactional
     void startDue() {
         for (var kind : List.of("preflight", "sync")) {
@@ -386,7 +436,9 @@ public class Jobs {
     }
 
     /** Jobs whose steward went away for good are told as failed, and tried again later. */
-    @Scheduled(fixedDelay = 5000)
+    @WhenDue("""
+            SELECT FROM job WHERE ended_at IS NULL AND created_at < now() - interval '90 s'
+            AND (leased_until IS NULL OR leased_until < now())""")
     @Transactional
     void giveUp() {
         var given = database.createNativeQuery("""

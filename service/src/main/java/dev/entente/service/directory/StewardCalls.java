@@ -1,85 +1,185 @@
 package dev.entente.service.directory;
 
+import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.StewardCall;
 import jakarta.servlet.http.HttpServletRequest;
+import java.time.Instant;
 import java.time.InstantSource;
+import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.Session;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.json.JsonMapper;
 
-/** Checks that a call was signed by a steward, about this very call, just now and only once. */
+/**
+ * Checks that a call was signed by a steward, about this very call, just now and only once. Nodes remember stewards and their
+ * keys; what is remembered is believed only as far as the statement that takes the call finds the same in the database.
+ */
 @Component
 public class StewardCalls {
     private static final String SCHEME = "Steward ";
+    private static final int MOST_REMEMBERED = 10_000;
 
     private final Session database;
+    private final Directories directories;
+    private final JsonMapper json;
     private final InstantSource clock;
+    private final Map<UUID, Known> known = new ConcurrentHashMap<>();
 
-    StewardCalls(Session database, InstantSource clock) {
+    StewardCalls(Session database, Directories directories, JsonMapper json, InstantSource clock) {
         this.database = database;
+        this.directories = directories;
+        this.json = json;
         this.clock = clock;
     }
 
     /** Who calls. */
-    public record Caller(UUID steward, String name, UUID directory) {}
+    public record Caller(UUID steward, String name, UUID directory, String directoryName) {}
 
     /**
-     * @param body exactly as received
-     * @throws Problem 401 if the call is not signed as it should be
+     * A call that a steward signed, as far as this node remembers it; whether the steward is still what it was, and whether the
+     * call was made before, is for the statement that takes it to find out.
+     *
+     * @param key as the database has it, to be compared with what is there now
      */
-    @Transactional
+    record Signed(Caller caller, String key, String jti, Instant expires) {}
+
+    /** Takes a signed call with one statement; empty if it was made before or the steward is not what it was. */
+    interface Taking<T> {
+        Optional<T> take(Signed signed);
+    }
+
+    /**
+     * Takes a call within the transaction of what it asks for.
+     *
+     * @param body exactly as received
+     * @throws Problem 401 if the call is not signed as it should be, or was made before
+     */
+    @Transactional(propagation = Propagation.MANDATORY)
     public Caller check(HttpServletRequest request, String body) {
-        // Not waited for on disk: a call that came again after a crash would find its order in another state.
-        database.createNativeQuery("SELECT set_config('synchronous_commit', 'off', true)", String.class)
-                .getSingleResult();
-        var row = row(request);
+        return take(
+                request,
+                body,
+                signed -> database.createNativeMutationQuery("""
+                        INSERT INTO steward_call (jti, expires_at) SELECT :jti, :expires FROM steward s
+                        WHERE s.id = :id AND s.retired_at IS NULL AND s.identity_key = cast(:key AS jsonb)
+                        ON CONFLICT DO NOTHING""")
+                                        .setParameter("jti", signed.jti())
+                                        .setParameter("expires", signed.expires())
+                                        .setParameter("id", signed.caller().steward())
+                                        .setParameter("key", signed.key())
+                                        .executeUpdate()
+                                == 0
+                        ? Optional.empty()
+                        : Optional.of(signed.caller()));
+    }
+
+    /** Takes a call by a statement of the caller's. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    <T> T take(HttpServletRequest request, String body, Taking<T> taking) {
+        var id = id(request);
+        var remembered = known.get(id);
+        var refused = madeBefore();
+        if (remembered != null) {
+            try {
+                var taken = taking.take(signed(remembered, request, body));
+                if (taken.isPresent()) {
+                    return taken.get();
+                }
+            } catch (Problem problem) {
+                // It may have joined anew with another key.
+                refused = problem;
+            }
+        }
+        var now = read(id);
+        if (now.equals(remembered)) {
+            throw refused;
+        }
+        remember(id, now);
+        return taking.take(signed(now, request, body)).orElseThrow(StewardCalls::madeBefore);
+    }
+
+    /** What is remembered of a steward that serves. */
+    private record Known(Caller caller, EcKey key, String keyText) {}
+
+    private Known read(UUID id) {
+        var row = Optional.ofNullable(database.find(StewardRow.class, id)).orElseThrow(StewardCalls::unknown);
+        database.refresh(row);
         if (row.retiredAt != null) {
             throw Problem.of(
                     HttpStatus.UNAUTHORIZED, "steward-retired", "This steward was retired and serves nobody any more.");
         }
+        return new Known(
+                new Caller(
+                        row.id,
+                        row.name,
+                        row.directory,
+                        directories.get(row.directory).name()),
+                row.identityKey,
+                json.writeValueAsString(row.identityKey));
+    }
+
+    private void remember(UUID id, Known now) {
+        if (known.size() > MOST_REMEMBERED) {
+            known.clear();
+        }
+        known.put(id, now);
+    }
+
+    private Signed signed(Known by, HttpServletRequest request, String body) {
         try {
             var header = request.getHeader(HttpHeaders.AUTHORIZATION).split(" ", -1);
             var call = StewardCall.verify(
-                    header[2], row.identityKey, request.getMethod(), request.getRequestURI(), body, clock.instant());
-            if (!call.iss().equals(row.id)) {
+                    header[2], by.key(), request.getMethod(), request.getRequestURI(), body, clock.instant());
+            if (!call.iss().equals(by.caller().steward())) {
                 throw new InvalidDocument("call", "the signature is another steward's");
             }
-            var taken = database.createNativeMutationQuery("""
-                            INSERT INTO steward_call (jti, expires_at) VALUES (:jti, :expires)
-                            ON CONFLICT DO NOTHING""")
-                    .setParameter("jti", call.jti())
-                    .setParameter("expires", clock.instant().plus(StewardCall.MAX_AGE.multipliedBy(3)))
-                    .executeUpdate();
-            if (taken == 0) {
-                throw new InvalidDocument("call", "this call was made before");
-            }
+            return new Signed(
+                    by.caller(), by.keyText(), call.jti(), clock.instant().plus(StewardCall.MAX_AGE.multipliedBy(3)));
         } catch (InvalidDocument e) {
-            throw Problem.of(
-                    HttpStatus.UNAUTHORIZED, "steward-" + e.reason(), "The call is refused: " + e.getMessage() + ".");
+            throw refused(e.reason(), e.getMessage());
         }
-        return new Caller(row.id, row.name, row.directory);
     }
 
+    static Problem madeBefore() {
+        return refused("call", "this call was made before");
+    }
+
+    private static Problem refused(String reason, String why) {
+        return Problem.of(HttpStatus.UNAUTHORIZED, "steward-" + reason, "The call is refused: " + why + ".");
+    }
+
+    /** The row of the steward that calls, to be changed. */
     StewardRow row(HttpServletRequest request) {
+        return Optional.ofNullable(database.find(StewardRow.class, id(request))).orElseThrow(StewardCalls::unknown);
+    }
+
+    private static UUID id(HttpServletRequest request) {
         var header = request.getHeader(HttpHeaders.AUTHORIZATION);
         if (header != null && header.startsWith(SCHEME)) {
             var parts = header.split(" ", -1);
             try {
-                var row = parts.length == 3 ? database.find(StewardRow.class, UUID.fromString(parts[1])) : null;
-                if (row != null) {
-                    return row;
+                if (parts.length == 3) {
+                    return UUID.fromString(parts[1]);
                 }
             } catch (IllegalArgumentException e) {
                 // Falls through to the same answer as an unknown steward.
             }
         }
-        throw Problem.of(HttpStatus.UNAUTHORIZED, "steward-unknown", "This steward is not known here.");
+        throw unknown();
+    }
+
+    private static Problem unknown() {
+        return Problem.of(HttpStatus.UNAUTHORIZED, "steward-unknown", "This steward is not known here.");
     }
 
     @Scheduled(fixedDelay = 60_000)

@@ -52,7 +52,8 @@ class StewardController {
 
     /** The roster in force, and the record as far as it is signed. */
     @PostMapping("/state")
-    StewardApi.State state(HttpServletRequest request, @RequestBody String body) {
+    @Transactional
+    public StewardApi.State state(HttpServletRequest request, @RequestBody String body) {
         var caller = calls.check(request, body);
         return new StewardApi.State(directories.get(caller.directory()).roster(), trail.checkpoint(), trail.signer());
     }
@@ -71,7 +72,8 @@ class StewardController {
     /** A batch of what a sync reads. */
     @PostMapping("/jobs/{id}/batch")
     @ResponseStatus(HttpStatus.NO_CONTENT)
-    void batch(HttpServletRequest request, @PathVariable UUID id, @RequestBody String body) {
+    @Transactional
+    public void batch(HttpServletRequest request, @PathVariable UUID id, @RequestBody String body) {
         var caller = calls.check(request, body);
         jobs.batch(id, caller.steward(), json.readValue(body, StewardApi.Batch.class));
     }
@@ -79,14 +81,16 @@ class StewardController {
     /** What changed in a directory. */
     @PostMapping("/changes")
     @ResponseStatus(HttpStatus.NO_CONTENT)
-    void changes(HttpServletRequest request, @RequestBody String body) {
+    @Transactional
+    public void changes(HttpServletRequest request, @RequestBody String body) {
         jobs.changes(calls.check(request, body), json.readValue(body, StewardApi.Changes.class));
     }
 
     /** The end of a job. */
     @PostMapping("/jobs/{id}/end")
     @ResponseStatus(HttpStatus.NO_CONTENT)
-    void end(HttpServletRequest request, @PathVariable UUID id, @RequestBody String body) {
+    @Transactional
+    public void end(HttpServletRequest request, @PathVariable UUID id, @RequestBody String body) {
         var caller = calls.check(request, body);
         jobs.end(id, caller.steward(), json.readValue(body, StewardApi.JobEnd.class));
     }

@@ -4,8 +4,10 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.StewardApi;
+import jakarta.servlet.http.HttpServletRequest;
 import java.time.InstantSource;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.context.ApplicationEventPublisher;
@@ -20,6 +22,7 @@ public class StewardPresence {
     private static final int LONGEST_VERSION = 40;
 
     private final Session database;
+    private final StewardCalls calls;
     private final Directories directories;
     private final EventLog events;
     private final ApplicationEventPublisher publisher;
@@ -30,58 +33,41 @@ public class StewardPresence {
 
     StewardPresence(
             Session database,
+            StewardCalls calls,
             Directories directories,
             EventLog events,
             ApplicationEventPublisher publisher,
             InstantSource clock) {
         this.database = database;
+        this.calls = calls;
         this.directories = directories;
         this.events = events;
         this.publisher = publisher;
         this.clock = clock;
     }
 
+    /** What was known of a steward before it asked, and whether its process is another one now. */
+    private record Before(boolean restarted, boolean copied, boolean copiedNow) {}
+
+    private record Noted(StewardCalls.Caller caller, Before before) {}
+
     /**
-     * It asked for work just now.
+     * It asked for work just now. The call is taken and the presence noted by one statement: this is what goes on at rest.
      *
      * @throws Problem 403 if two processes take turns under its key: one of them holds a copy, and nobody can say which
      */
     @Transactional(noRollbackFor = Problem.class)
-    public void seen(StewardCalls.Caller caller, StewardApi.AskForWork asked) {
-        var instance = bounded(String.valueOf(asked.instance()), LONGEST_VERSION);
-        var restarted = database.createNativeQuery(
-                        "SELECT 1 FROM steward WHERE id = :id AND instance <> :instance", Integer.class)
-                .setParameter("id", caller.steward())
-                .setParameter("instance", instance)
-                .getResultList();
-        if (!restarted.isEmpty()) {
+    public StewardCalls.Caller seen(HttpServletRequest request, String body, StewardApi.AskForWork asked) {
+        var noted = calls.take(request, body, signed -> note(signed, asked));
+        var caller = noted.caller();
+        var before = noted.before();
+        if (before.restarted()) {
             publisher.publishEvent(new Restarted(caller.steward()));
         }
-        var copied = database.createNativeMutationQuery("""
-                        UPDATE steward SET copied_at = :now WHERE id = :id AND copied_at IS NULL
-                        AND instance <> :instance AND instance_before = :instance""")
-                .setParameter("now", clock.instant())
-                .setParameter("instance", instance)
-                .setParameter("id", caller.steward())
-                .executeUpdate();
-        if (copied == 1) {
+        if (before.copiedNow()) {
             events.write(NewEvent.operation("steward.key-copied").with("steward", caller.name()));
         }
-        var row = database.createNativeQuery("""
-                        UPDATE steward SET last_seen = :now, version = :version, server = :server,
-                            certificate_ends = to_timestamp(cast(:ends AS bigint) / 1000.0), latency_ms = :latency,
-                            instance_before = CASE WHEN instance <> :instance THEN instance ELSE instance_before END,
-                            instance = :instance
-                        WHERE id = :id RETURNING copied_at IS NULL""", Boolean.class)
-                .setParameter("now", clock.instant())
-                .setParameter("version", bounded(asked.version(), LONGEST_VERSION))
-                .setParameter("server", bounded(asked.server(), LONGEST_TEXT))
-                .setParameter("ends", asked.certificateEnds())
-                .setParameter("latency", asked.latencyMillis())
-                .setParameter("instance", instance)
-                .setParameter("id", caller.steward())
-                .getResultList();
-        if (row.isEmpty() || !row.get(0)) {
+        if (before.copied() || before.copiedNow()) {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
                     "steward-copied",
@@ -92,6 +78,39 @@ public class StewardPresence {
         if (!moves.isEmpty()) {
             directories.moved(caller, moves.subList(0, Math.min(20, moves.size())));
         }
+        return caller;
+    }
+
+    /** Not waited for on disk: what is lost with a crash is that somebody asked. */
+    private Optional<Noted> note(StewardCalls.Signed signed, StewardApi.AskForWork asked) {
+        return database.createNativeQuery("""
+                        WITH lazily AS (SELECT set_config('synchronous_commit', 'off', true)),
+                        before AS (SELECT id, instance, instance_before, copied_at FROM steward WHERE id = :id
+                            AND retired_at IS NULL AND identity_key = cast(:key AS jsonb) FOR UPDATE),
+                        taken AS (INSERT INTO steward_call (jti, expires_at) SELECT :jti, :expires FROM lazily, before
+                            ON CONFLICT DO NOTHING RETURNING 1)
+                        UPDATE steward s SET last_seen = :now, version = :version, server = :server,
+                            certificate_ends = to_timestamp(cast(:ends AS bigint) / 1000.0), latency_ms = :latency,
+                            copied_at = CASE WHEN b.instance <> :instance AND b.instance_before = :instance
+                                THEN coalesce(b.copied_at, :now) ELSE b.copied_at END,
+                            instance_before = CASE WHEN b.instance <> :instance THEN b.instance ELSE b.instance_before END,
+                            instance = :instance
+                        FROM before b, taken WHERE s.id = b.id
+                        RETURNING coalesce(b.instance <> :instance, false), b.copied_at IS NOT NULL,
+                            b.copied_at IS NULL AND s.copied_at IS NOT NULL""", Object[].class)
+                .setParameter("jti", signed.jti())
+                .setParameter("expires", signed.expires())
+                .setParameter("now", clock.instant())
+                .setParameter("version", bounded(asked.version(), LONGEST_VERSION))
+                .setParameter("server", bounded(asked.server(), LONGEST_TEXT))
+                .setParameter("ends", asked.certificateEnds())
+                .setParameter("latency", asked.latencyMillis())
+                .setParameter("instance", bounded(String.valueOf(asked.instance()), LONGEST_VERSION))
+                .setParameter("key", signed.key())
+                .setParameter("id", signed.caller().steward())
+                .getResultStream()
+                .map(r -> new Noted(signed.caller(), new Before((Boolean) r[0], (Boolean) r[1], (Boolean) r[2])))
+                .findFirst();
     }
 
     static String bounded(String text, int length) {

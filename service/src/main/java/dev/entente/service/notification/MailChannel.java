@@ -6,6 +6,8 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Standing;
+import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.AdminApi;
 import jakarta.mail.Message;
 import jakarta.mail.MessagingException;
@@ -30,7 +32,6 @@ import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.context.event.EventListener;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -53,6 +54,7 @@ public class MailChannel {
     private final KeyRing keys;
     private final ServiceSettings settings;
     private final TransactionTemplate transaction;
+    private final Standing standing;
     private final InstantSource clock;
     private final Approvals approvals;
     private final JsonMapper json;
@@ -65,6 +67,7 @@ public class MailChannel {
             KeyRing keys,
             ServiceSettings settings,
             TransactionTemplate transaction,
+            Standing standing,
             InstantSource clock,
             Approvals approvals,
             JsonMapper json,
@@ -77,6 +80,7 @@ public class MailChannel {
         this.keys = keys;
         this.settings = settings;
         this.transaction = transaction;
+        this.standing = standing;
         this.clock = clock;
         this.approvals = approvals;
         this.json = json;
@@ -110,7 +114,11 @@ public class MailChannel {
     private record Kept(Set set, jakarta.mail.Session session) {}
 
     private Set inForce() {
-        return transaction.execute(status -> database.createNativeQuery(
+        return transaction.execute(status -> standing.kept(Standing.Topic.CHANNEL, "mail", Set.class, this::set));
+    }
+
+    private Set set() {
+        return database.createNativeQuery(
                         "SELECT host, port, security, login, password, sender, administrators FROM mail_channel",
                         Object[].class)
                 .getResultStream()
@@ -123,7 +131,7 @@ public class MailChannel {
                         r[4] == null ? null : keys.decrypt(CONTEXT, (byte[]) r[4]),
                         (String) r[5],
                         List.of((String[]) r[6])))
-                .orElse(ofNode));
+                .orElse(ofNode);
     }
 
     /** Where administrators are told of what concerns them; nobody, if that was not said. */
@@ -146,13 +154,22 @@ public class MailChannel {
         return jakarta.mail.Session.getInstance(properties);
     }
 
+    /** How messages are sent now, and whether that is known to work. */
+    record By(Set set, boolean works) {}
+
+    @Transactional(propagation = Propagation.MANDATORY)
+    By by() {
+        return new By(inForce(), state().filter(State::works).isPresent());
+    }
+
     /**
      * Sends one message.
      *
+     * @param by as it was when the message was taken up
      * @param id stays the same over all tries, so that a receiver can tell a repetition
      */
-    void send(UUID id, String to, String subject, String text) throws MessagingException, IOException {
-        var set = inForce();
+    void send(By by, UUID id, String to, String subject, String text) throws MessagingException, IOException {
+        var set = by.set();
         send(kept(set).session(), set, id, to, subject, text);
     }
 
@@ -199,16 +216,29 @@ public class MailChannel {
 
     private record State(boolean works, String why, Instant since) {}
 
+    private record Shown(Optional<State> state) {}
+
     private Optional<State> state() {
-        return transaction.execute(status -> database.createNativeQuery(
-                        "SELECT works, why, since FROM channel_state WHERE channel = 'mail'", Object[].class)
-                .getResultStream()
-                .findFirst()
-                .map(r -> new State((Boolean) r[0], (String) r[1], (Instant) r[2])));
+        return transaction
+                .execute(status -> standing.kept(
+                        Standing.Topic.CHANNEL,
+                        "mail state",
+                        Shown.class,
+                        () -> new Shown(database.createNativeQuery(
+                                        "SELECT works, why, since FROM channel_state WHERE channel = 'mail'",
+                                        Object[].class)
+                                .getResultStream()
+                                .findFirst()
+                                .map(r -> new State((Boolean) r[0], (String) r[1], (Instant) r[2])))))
+                .state();
     }
 
     /** What the last try showed; a change of it is on record. */
     void showed(boolean works, String why) {
+        if (state().filter(s -> s.works() == works && Objects.equals(s.why(), why))
+                .isPresent()) {
+            return;
+        }
         transaction.executeWithoutResult(status -> {
             var changed = database.createNativeMutationQuery("""
                             INSERT INTO channel_state (channel, works, why, since) VALUES ('mail', :works, :why, :now)
@@ -228,7 +258,7 @@ public class MailChannel {
     }
 
     /** While it does not work, looks again by itself. */
-    @Scheduled(fixedDelay = 5000)
+    @WhenDue(value = "SELECT FROM channel_state WHERE channel = 'mail' AND NOT works", pause = 5)
     void lookAgain() {
         if (works()) {
             return;

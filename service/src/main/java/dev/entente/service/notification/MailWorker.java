@@ -3,6 +3,7 @@ package dev.entente.service.notification;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.WakeUps;
+import dev.entente.service.platform.WhenDue;
 import jakarta.annotation.PreDestroy;
 import jakarta.mail.AuthenticationFailedException;
 import jakarta.mail.MessagingException;
@@ -10,7 +11,7 @@ import java.io.IOException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.Optional;
+import java.util.List;
 import java.util.UUID;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -20,7 +21,6 @@ import org.hibernate.Session;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.context.event.EventListener;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -49,6 +49,9 @@ class MailWorker {
     private final TransactionTemplate transaction;
     private final ExecutorService sending = Executors.newFixedThreadPool(AT_ONCE);
     private final Semaphore free = new Semaphore(AT_ONCE);
+    private final ExecutorService claiming = Executors.newSingleThreadExecutor();
+    /** Whether more may wait than there was room for. */
+    private volatile boolean more;
 
     MailWorker(
             Session database,
@@ -69,58 +72,84 @@ class MailWorker {
 
     @PreDestroy
     void stop() {
+        claiming.shutdown();
         sending.shutdown();
     }
 
-    private record Claimed(UUID id, UUID attempt, String kind, byte[] payload, int tries, Instant expires) {}
+    private record Claimed(
+            UUID id, UUID attempt, int revision, String kind, byte[] payload, int tries, Instant expires) {}
 
     /** A wake-up may get lost, and what is tried again waits for its time. */
-    @Scheduled(fixedDelay = 1000)
+    @WhenDue("SELECT FROM notification WHERE state = 'queued' AND next_try <= now() AND expires_at > now()")
     void look() {
-        begin();
+        sendWaiting();
     }
 
     @EventListener
     void wake(WakeUps.MailWaits mail) {
-        begin();
+        claiming.execute(this::sendWaiting);
     }
 
-    private void begin() {
-        if (free.tryAcquire()) {
-            sending.execute(this::sendAll);
+    /** Takes as many as there is room for, and more when one of them is done, if there may be more. */
+    private void sendWaiting() {
+        var room = free.drainPermits();
+        if (room == 0) {
+            more = true;
+            return;
         }
+        var claimed = new Batch(null, List.of());
+        try {
+            claimed = transaction.execute(status -> new Batch(mail.by(), claim(room)));
+        } catch (RuntimeException e) {
+            // Such as a database that is away; the next look is a moment later.
+            log.warn("mail is not sent for now: {}", e.getClass().getSimpleName());
+        }
+        if (claimed.messages().size() == room) {
+            more = true;
+        }
+        free.release(room - claimed.messages().size());
+        var by = claimed.by();
+        claimed.messages().forEach(one -> sending.execute(() -> sendOne(by, one)));
     }
 
-    private void sendAll() {
+    private record Batch(MailChannel.By by, List<Claimed> messages) {}
+
+    private void sendOne(MailChannel.By by, Claimed claimed) {
         try {
-            for (var next = claim(); next.isPresent(); next = claim()) {
-                // Nobody waits for a slow conversation with the server but the one who holds it.
-                begin();
-                send(next.get());
-            }
+            send(by, claimed);
         } catch (RuntimeException e) {
-            // Such as a database that is away; the next round is a moment later.
-            log.warn("mail is not sent for now: {}", e.getClass().getSimpleName());
+            log.warn("the fate of a message is not known: {}", e.getClass().getSimpleName());
         } finally {
             free.release();
         }
+        if (more) {
+            more = false;
+            claiming.execute(this::sendWaiting);
+        }
     }
 
-    private Optional<Claimed> claim() {
-        return transaction.execute(status -> database.createNativeQuery("""
-                        UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until WHERE id = (
+    private List<Claimed> claim(int most) {
+        return database.createNativeQuery("""
+                        UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until WHERE id IN (
                             SELECT id FROM notification WHERE state = 'queued' AND next_try <= :now AND expires_at > :now
-                            ORDER BY lane, next_try FOR UPDATE SKIP LOCKED LIMIT 1)
-                        RETURNING id, attempt, kind, payload, tries, expires_at""", Object[].class)
+                            ORDER BY lane, next_try FOR UPDATE SKIP LOCKED LIMIT :most)
+                        RETURNING id, attempt, revision, kind, payload, tries, expires_at""", Object[].class)
+                .setParameter("most", most)
                 .setParameter("now", clock.instant())
                 .setParameter("until", clock.instant().plus(CLAIM))
                 .getResultStream()
                 .map(r -> new Claimed(
-                        (UUID) r[0], (UUID) r[1], (String) r[2], (byte[]) r[3], (Integer) r[4], (Instant) r[5]))
-                .findFirst());
+                        (UUID) r[0],
+                        (UUID) r[1],
+                        (Integer) r[2],
+                        (String) r[3],
+                        (byte[]) r[4],
+                        (Integer) r[5],
+                        (Instant) r[6]))
+                .toList();
     }
 
-    private void send(Claimed claimed) {
+    private void send(MailChannel.By by, Claimed claimed) {
         var message = json.readValue(
                 keys.decrypt("notification " + claimed.id(), claimed.payload()), Notifications.Letter.class);
         if (message.to() == null) {
@@ -128,8 +157,10 @@ class MailWorker {
             return;
         }
         try {
-            mail.send(claimed.id(), message.to(), message.subject(), message.text());
-            mail.showed(true, null);
+            mail.send(by, claimed.id(), message.to(), message.subject(), message.text());
+            if (!by.works()) {
+                mail.showed(true, null);
+            }
             end(claimed, "sent", "notification.sent", null);
         } catch (MessagingException | IOException e) {
             if (e instanceof MailConnectException || e instanceof AuthenticationFailedException) {
@@ -155,7 +186,7 @@ class MailWorker {
                         .setParameter("id", claimed.id())
                         .executeUpdate();
                 if (claimed.tries() == 1) {
-                    record(claimed.attempt(), claimed.kind(), "notification.retried", why);
+                    record(claimed.attempt(), claimed.revision(), claimed.kind(), "notification.retried", why);
                 }
             });
         }
@@ -176,32 +207,32 @@ class MailWorker {
                     .setParameter("now", clock.instant())
                     .setParameter("id", claimed.id())
                     .executeUpdate();
-            record(claimed.attempt(), claimed.kind(), kind, why);
+            record(claimed.attempt(), claimed.revision(), claimed.kind(), kind, why);
         });
     }
 
     /** Drops what came too late, and tells what died half-way. */
-    @Scheduled(fixedDelay = 5000)
+    @WhenDue(
+            "SELECT FROM notification WHERE state = 'queued' AND expires_at <= now() OR state = 'sending' AND next_try <= now()")
     @Transactional
     void expire() {
         for (var row : database.createNativeQuery("""
                         UPDATE notification SET state = CASE WHEN state = 'sending' THEN 'uncertain' ELSE 'failed' END,
                             payload = NULL, ended_at = :now
                         WHERE state = 'queued' AND expires_at <= :now OR state = 'sending' AND next_try <= :now
-                        RETURNING attempt, kind, state""", Object[].class)
+                        RETURNING attempt, revision, kind, state""", Object[].class)
                 .setParameter("now", clock.instant())
                 .getResultList()) {
-            record((UUID) row[0], (String) row[1], "notification." + row[2], "it could not be sent in time");
+            record(
+                    (UUID) row[0],
+                    (Integer) row[1],
+                    (String) row[2],
+                    "notification." + row[3],
+                    "it could not be sent in time");
         }
     }
 
-    private void record(UUID attempt, String message, String kind, String why) {
-        var revision = database.createNativeQuery(
-                        "SELECT revision FROM attempt WHERE id = cast(:attempt AS uuid)", Integer.class)
-                .setParameter("attempt", attempt)
-                .getResultStream()
-                .findFirst()
-                .orElse(0);
+    private void record(UUID attempt, int revision, String message, String kind, String why) {
         events.write(Notifications.about(attempt, kind, revision)
                 .with("message", message)
                 .with("why", why));

@@ -208,13 +208,15 @@ public class Notifications {
         var letter = new Letter(to, filled.subject(), filled.text());
         var id = UUID.randomUUID();
         database.createNativeMutationQuery("""
-                        INSERT INTO notification (id, attempt, kind, payload, state, next_try, created_at, expires_at, origin,
-                            lane)
-                        VALUES (:id, cast(:attempt AS uuid), :kind, :payload, 'queued', :now, :now, :expires, cast(:origin AS bytea),
+                        INSERT INTO notification (id, attempt, revision, kind, payload, state, next_try, created_at, expires_at,
+                            origin, lane)
+                        VALUES (:id, cast(:attempt AS uuid), :revision, :kind, :payload, 'queued', :now, :now, :expires,
+                            cast(:origin AS bytea),
                             (SELECT count(*) FROM notification
                                 WHERE origin = cast(:origin AS bytea) AND state IN ('queued', 'sending')))""")
                 .setParameter("id", id)
                 .setParameter("attempt", about.attempt())
+                .setParameter("revision", about.texts().revision())
                 .setParameter("kind", kind.label())
                 .setParameter("payload", keys.encrypt("notification " + id, json.writeValueAsString(letter)))
                 .setParameter("now", clock.instant())

@@ -5,6 +5,7 @@ import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.verify.Method;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Standing;
 import dev.entente.wire.AdminApi;
 import java.sql.Timestamp;
 import java.time.Instant;
@@ -48,14 +49,15 @@ public class People {
 
     private final Session database;
     private final KeyRing keys;
-    private volatile Graph graph = new Graph("", new GroupGraph(Map.of()), List.of());
+    private final Standing standing;
 
-    People(Session database, KeyRing keys) {
+    People(Session database, KeyRing keys, Standing standing) {
         this.database = database;
         this.keys = keys;
+        this.standing = standing;
     }
 
-    private record Graph(String stamp, GroupGraph groups, List<String> protectedGroups) {}
+    private record Graph(GroupGraph groups, List<String> protectedGroups) {}
 
     /** One account. */
     public record Account(
@@ -390,11 +392,7 @@ public class People {
 
     /** Changes whenever what is known of people, groups and OUs does. */
     public String stamp() {
-        return String.valueOf(database.createNativeQuery(
-                        "SELECT string_agg(concat_ws(' ', changed_at, removed_at, protected_groups), ', ' ORDER BY id)"
-                                + " FROM directory",
-                        String.class)
-                .getSingleResult());
+        return standing.stamp(Standing.Topic.PEOPLE);
     }
 
     /** Whether a directory was read with people in it. */
@@ -446,11 +444,10 @@ public class People {
     }
 
     private Graph graph() {
-        var stamp = stamp();
-        var known = graph;
-        if (known.stamp().equals(stamp)) {
-            return known;
-        }
+        return standing.kept(Standing.Topic.PEOPLE, "groups", Graph.class, this::readGraph);
+    }
+
+    private Graph readGraph() {
         var parents = new HashMap<String, List<String>>();
         for (var row : database.createNativeQuery("""
                         SELECT c.dn, ARRAY(SELECT g.dn FROM membership m JOIN directory_group g
@@ -462,9 +459,7 @@ public class People {
                         "SELECT DISTINCT unnest(protected_groups) FROM directory WHERE removed_at IS NULL",
                         String.class)
                 .getResultList();
-        var read = new Graph(stamp, new GroupGraph(parents), guarded);
-        graph = read;
-        return read;
+        return new Graph(new GroupGraph(parents), guarded);
     }
 
     private static Set<Method> methods(String[] labels) {

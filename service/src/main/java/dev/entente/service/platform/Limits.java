@@ -1,10 +1,15 @@
 package dev.entente.service.platform;
 
 import dev.entente.core.guess.Charge;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.hibernate.Session;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -37,8 +42,9 @@ public class Limits {
      *
      * @param refusedBy the limit that had too little left, and then nothing was taken; empty if all was taken
      * @param last whether one of the limits is used up now
+     * @param used how much of the first one is used now
      */
-    public record Charged(Optional<Reached> refusedBy, boolean last) {
+    public record Charged(Optional<Reached> refusedBy, boolean last, long used) {
         /** Whether there was enough. */
         public boolean taken() {
             return refusedBy.isEmpty();
@@ -56,7 +62,7 @@ public class Limits {
     @Transactional(propagation = Propagation.REQUIRES_NEW)
     public Charged charge(List<Charge> charges) {
         if (charges.isEmpty()) {
-            return new Charged(Optional.empty(), false);
+            return new Charged(Optional.empty(), false, 0);
         }
         var charged = take(charges);
         if (!charged.taken()) {
@@ -79,17 +85,7 @@ public class Limits {
                         RETURNING limit_key, window_end, used)
                     SELECT w.place, t.used FROM wanted w LEFT JOIN taken t USING (limit_key, window_end)
                     ORDER BY w.place""")) {
-                statement.setArray(
-                        1,
-                        connection.createArrayOf(
-                                "bytea", charges.stream().map(this::key).toArray(byte[][]::new)));
-                statement.setArray(
-                        2,
-                        connection.createArrayOf(
-                                "timestamptz",
-                                charges.stream()
-                                        .map(c -> end(c.window()).toString())
-                                        .toArray()));
+                keysAndEnds(connection, statement, charges);
                 statement.setArray(
                         3,
                         connection.createArrayOf(
@@ -99,42 +95,64 @@ public class Limits {
                         connection.createArrayOf(
                                 "int8", charges.stream().map(Charge::max).toArray()));
                 var last = false;
+                var first = 0L;
                 try (var rows = statement.executeQuery()) {
                     while (rows.next()) {
                         var charge = charges.get(rows.getInt(1) - 1);
                         var used = rows.getLong(2);
                         if (rows.wasNull()) {
-                            return new Charged(Optional.of(new Reached(charge, ends(charge))), false);
+                            return new Charged(Optional.of(new Reached(charge, ends(charge))), false, 0);
                         }
+                        first = charge == charges.get(0) ? used : first;
                         last |= used + charge.amount() > charge.max();
                     }
                 }
-                return new Charged(Optional.empty(), last);
+                return new Charged(Optional.empty(), last, first);
             }
         });
     }
 
-    /** The first of these that has too little left; nothing is taken. */
+    /** Those that have too little left; nothing is taken. */
     @Transactional(readOnly = true)
-    public Optional<Reached> reached(List<Charge> charges) {
-        for (var charge : charges) {
-            if (used(charge) + charge.amount() > charge.max()) {
-                return Optional.of(new Reached(charge, ends(charge)));
-            }
+    public List<Reached> reached(List<Charge> charges) {
+        if (charges.isEmpty()) {
+            return List.of();
         }
-        return Optional.empty();
+        return database.doReturningWork(connection -> {
+            try (var statement = connection.prepareStatement("""
+                    SELECT w.place FROM unnest(?::bytea[], ?::timestamptz[], ?::bigint[])
+                        WITH ORDINALITY AS w(limit_key, window_end, most, place)
+                    LEFT JOIN limit_count c USING (limit_key, window_end)
+                    WHERE coalesce(c.used, 0) > w.most ORDER BY w.place""")) {
+                keysAndEnds(connection, statement, charges);
+                statement.setArray(
+                        3,
+                        connection.createArrayOf(
+                                "int8",
+                                charges.stream().map(c -> c.max() - c.amount()).toArray()));
+                var reached = new ArrayList<Reached>();
+                try (var rows = statement.executeQuery()) {
+                    while (rows.next()) {
+                        var charge = charges.get(rows.getInt(1) - 1);
+                        reached.add(new Reached(charge, ends(charge)));
+                    }
+                }
+                return reached;
+            }
+        });
     }
 
-    /** How much of a limit is used in the window that runs. */
-    @Transactional(readOnly = true)
-    public long used(Charge charge) {
-        return database.createNativeQuery(
-                        "SELECT used FROM limit_count WHERE limit_key = :key AND window_end = :end", Long.class)
-                .setParameter("key", key(charge))
-                .setParameter("end", end(charge.window()))
-                .getResultStream()
-                .findFirst()
-                .orElse(0L);
+    private void keysAndEnds(Connection connection, PreparedStatement statement, List<Charge> charges)
+            throws SQLException {
+        statement.setArray(
+                1,
+                connection.createArrayOf(
+                        "bytea", charges.stream().map(this::key).toArray(byte[][]::new)));
+        statement.setArray(
+                2,
+                connection.createArrayOf(
+                        "timestamptz",
+                        charges.stream().map(c -> end(c.window()).toString()).toArray()));
     }
 
     /** Gives back what was taken, since what it guards against turned out not to be. */
@@ -151,15 +169,24 @@ public class Limits {
         }
     }
 
-    /** Sets what is counted until a success, which has come now, to what may still fail. */
+    /** Sets what is counted until a success, which has come now, to what may still fail; all in one order. */
     @Transactional
-    public void succeeded(Charge charge, long outstanding) {
-        database.createNativeMutationQuery(
-                        "UPDATE limit_count SET used = :left WHERE limit_key = :key AND window_end = :end")
-                .setParameter("left", outstanding)
-                .setParameter("key", key(charge))
-                .setParameter("end", NEVER)
-                .executeUpdate();
+    public void succeeded(Map<Charge, Long> outstanding) {
+        var charges = List.copyOf(outstanding.keySet());
+        database.doWork(connection -> {
+            try (var statement = connection.prepareStatement("""
+                    WITH left_over AS (SELECT c.ctid AS row, w.amount FROM limit_count c
+                        JOIN unnest(?::bytea[], ?::timestamptz[], ?::bigint[]) AS w(limit_key, window_end, amount)
+                            USING (limit_key, window_end) ORDER BY c.limit_key FOR UPDATE OF c)
+                    UPDATE limit_count SET used = l.amount FROM left_over l WHERE limit_count.ctid = l.row""")) {
+                keysAndEnds(connection, statement, charges);
+                statement.setArray(
+                        3,
+                        connection.createArrayOf(
+                                "int8", charges.stream().map(outstanding::get).toArray()));
+                statement.executeUpdate();
+            }
+        });
     }
 
     /**

@@ -20,6 +20,7 @@ import org.springframework.web.ErrorResponse;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.context.request.async.AsyncRequestNotUsableException;
+import org.springframework.web.context.request.async.AsyncRequestTimeoutException;
 import org.springframework.web.method.annotation.MethodArgumentTypeMismatchException;
 
 /** Turns whatever goes wrong into a problem document, without letting anything of the cause out. */
@@ -79,8 +80,8 @@ class ProblemAnswers {
 
     @ExceptionHandler
     ResponseEntity<ProblemDetail> other(Exception e) {
-        if (e instanceof AsyncRequestNotUsableException) {
-            // Whoever followed has gone: there is nobody to answer.
+        if (e instanceof AsyncRequestNotUsableException || e instanceof AsyncRequestTimeoutException) {
+            // Whoever followed has gone, or waited as long as anybody may and asks again: there is nobody to answer.
             return null;
         }
         if (e instanceof ErrorResponse answer) {

@@ -3,12 +3,15 @@ package dev.entente.service.platform;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.postgresql.PGConnection;
 import org.postgresql.PGNotification;
@@ -39,6 +42,8 @@ public class WakeUps implements SmartLifecycle {
     /** A message may be waiting to be sent. */
     public record MailWaits() {}
 
+    private static final Duration TOGETHER = Duration.ofMillis(50);
+    private static final int MOST_TOGETHER = 500;
     private static final Logger log = LoggerFactory.getLogger(WakeUps.class);
 
     private final ApplicationEventPublisher events;
@@ -48,6 +53,8 @@ public class WakeUps implements SmartLifecycle {
     private final AtomicBoolean running = new AtomicBoolean();
     private final BlockingQueue<String> waiting = new ArrayBlockingQueue<>(10_000);
     private final List<Thread> threads = new ArrayList<>();
+    /** Tells this node's own hints from those of others. */
+    private final String node = UUID.randomUUID().toString();
 
     WakeUps(
             ApplicationEventPublisher events,
@@ -125,22 +132,39 @@ public class WakeUps implements SmartLifecycle {
             while (running.get()) {
                 var notes = source.getNotifications(10_000);
                 for (var note : notes == null ? new PGNotification[0] : notes) {
-                    pass(note.getParameter());
+                    heard(note.getParameter());
                 }
-                statement.execute("SELECT 1");
+                if (notes == null || notes.length == 0) {
+                    // Whether the connection is still there.
+                    statement.execute("SELECT 1");
+                }
             }
         }
     }
 
+    /** Those who wait on this node hear at once; other nodes a moment later, of all of that moment together. */
     private void send(Connection connection) throws SQLException, InterruptedException {
         try (var statement = connection.prepareStatement("SELECT pg_notify('entente', hint) FROM unnest(?) AS hint")) {
             while (running.get()) {
                 var hints = new LinkedHashSet<String>();
-                hints.add(waiting.take());
-                waiting.drainTo(hints, 500);
+                var until = 0L;
+                for (var next = waiting.take(); next != null && hints.size() < MOST_TOGETHER; ) {
+                    until = hints.isEmpty() ? System.nanoTime() + TOGETHER.toNanos() : until;
+                    if (hints.add(node + " " + next)) {
+                        pass(next);
+                    }
+                    next = waiting.poll(Math.max(0, until - System.nanoTime()), TimeUnit.NANOSECONDS);
+                }
                 statement.setArray(1, connection.createArrayOf("text", hints.toArray()));
                 statement.execute();
             }
+        }
+    }
+
+    private void heard(String payload) {
+        var parts = payload.split(" ", 2);
+        if (!parts[0].equals(node)) {
+            pass(parts[1]);
         }
     }
 

@@ -14,6 +14,7 @@ import dev.entente.service.directory.Jobs;
 import dev.entente.service.notification.MailChannel;
 import dev.entente.service.people.People;
 import dev.entente.service.people.People.Person;
+import dev.entente.service.platform.Standing;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HashMap;
@@ -39,6 +40,7 @@ public class Configurations {
     private final Everybody everybody;
     private final Stops stops;
     private final MailChannel mail;
+    private final Standing standing;
     private final InstantSource clock;
     // Revisions never change, so what was read once stays right.
     private final Map<Integer, Configuration> read = new ConcurrentHashMap<>();
@@ -51,6 +53,7 @@ public class Configurations {
             Everybody everybody,
             Stops stops,
             MailChannel mail,
+            Standing standing,
             InstantSource clock) {
         this.database = database;
         this.directories = directories;
@@ -58,14 +61,19 @@ public class Configurations {
         this.everybody = everybody;
         this.stops = stops;
         this.mail = mail;
+        this.standing = standing;
         this.clock = clock;
     }
 
     /** What is in force now; what its scopes name and is gone counts as what cannot be known. */
     public Configuration current() {
         // Not the row: it holds all the files.
-        var number = database.createQuery("SELECT coalesce(max(number), 0) FROM RevisionRow", Integer.class)
-                .getSingleResult();
+        var number = standing.kept(
+                Standing.Topic.REVISION,
+                "number",
+                Integer.class,
+                () -> database.createQuery("SELECT coalesce(max(number), 0) FROM RevisionRow", Integer.class)
+                        .getSingleResult());
         var stamp = number + " " + people.stamp();
         var known = marked;
         if (known == null || !known.stamp().equals(stamp)) {

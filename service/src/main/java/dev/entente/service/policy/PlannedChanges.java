@@ -3,6 +3,7 @@ package dev.entente.service.policy;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.AdminApi;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -13,7 +14,6 @@ import java.util.concurrent.atomic.AtomicReference;
 import org.hibernate.Session;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -148,7 +148,7 @@ class PlannedChanges {
             String author) {}
 
     /** One node does each: its row is locked while it is done, and what is done is marked in the same transaction. */
-    @Scheduled(fixedDelay = 5000)
+    @WhenDue("SELECT FROM planned_change WHERE ended_at IS NULL AND at <= now()")
     void carryOut() {
         for (var more = true; more; ) {
             var begun = new AtomicReference<Due>();

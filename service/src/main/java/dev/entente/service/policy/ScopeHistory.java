@@ -5,6 +5,7 @@ import dev.entente.core.scope.Membership;
 import dev.entente.core.scope.Scope;
 import dev.entente.core.scope.ScopeSets;
 import dev.entente.service.people.People;
+import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.AdminApi;
 import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
@@ -25,7 +26,6 @@ import java.util.Map;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.roaringbitmap.RoaringBitmap;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -43,6 +43,11 @@ class ScopeHistory {
     private static final Duration KEPT = Duration.ofDays(400);
     // Reading everybody may take as long as a tenth of the time, and no more.
     private static final int SPARING = 10;
+
+    /** Differs whenever what scopes say, what directories say or the day has changed. */
+    private static final String STAMP = """
+            (SELECT string_agg(cast(changed_by AS text), ' ' ORDER BY topic) || ' ' || cast(now() AT TIME ZONE 'UTC' AS date)
+                FROM standing WHERE topic IN ('people', 'revision'))""";
 
     private final Session database;
     private final Configurations configurations;
@@ -69,7 +74,7 @@ class ScopeHistory {
 
     private record State(String words, RoaringBitmap members) {}
 
-    @Scheduled(fixedDelay = 2000)
+    @WhenDue("SELECT FROM scope_watch WHERE stamp <> " + STAMP)
     void look() {
         if (clock.instant().isBefore(rest)) {
             return;
@@ -81,17 +86,19 @@ class ScopeHistory {
                     .getResultStream()
                     .findFirst();
             if (before.isPresent()) {
-                look(before.get());
+                // Read before anything else: what changes meanwhile is looked at again.
+                var stamp = database.createNativeQuery("SELECT " + STAMP, String.class)
+                        .getSingleResult();
+                look(before.get(), stamp);
             }
         });
         rest = clock.instant().plus(Duration.ofNanos(System.nanoTime() - begun).multipliedBy(SPARING));
     }
 
-    private void look(String before) {
+    private void look(String before, String stamp) {
         var configuration = configurations.current();
         var today = LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC);
         // Conditions may be relative to the day.
-        var stamp = configuration.revision() + " " + people.stamp() + " " + today;
         if (stamp.equals(before)) {
             return;
         }

@@ -9,6 +9,8 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Standing;
+import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.AdminApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -23,14 +25,14 @@ import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
 import org.springframework.http.HttpStatus;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
 
 /**
- * The stop switch: takes effect with the next question of anybody, on every node, and needs no draft. What is stopped is asked
- * of the database each time, so that no node can go on for want of having heard.
+ * The stop switch: takes effect with the next question of anybody, on every node, and needs no draft. Whether
+ * something was stopped meanwhile is asked of the database each time, see {@link Standing}, so that no node can go on for want of
+ * having heard.
  */
 @Component
 public class Stops {
@@ -49,13 +51,21 @@ public class Stops {
     private static final int SHOWN = 50;
 
     private final Session database;
+    private final Standing standing;
     private final Directories directories;
     private final EventLog events;
     private final ServiceSettings settings;
     private final InstantSource clock;
 
-    Stops(Session database, Directories directories, EventLog events, ServiceSettings settings, InstantSource clock) {
+    Stops(
+            Session database,
+            Standing standing,
+            Directories directories,
+            EventLog events,
+            ServiceSettings settings,
+            InstantSource clock) {
         this.database = database;
+        this.standing = standing;
         this.directories = directories;
         this.events = events;
         this.settings = settings;
@@ -65,17 +75,25 @@ public class Stops {
     /** What is stopped now. */
     @Transactional(readOnly = true)
     public List<Stop> inForce() {
-        return database.createNativeQuery("""
-                        SELECT kind, name, reason, ends_at FROM stop
-                        WHERE ended_at IS NULL AND (ends_at IS NULL OR ends_at > :now) ORDER BY started_at""", Object[].class)
-                .setParameter("now", clock.instant())
+        var now = clock.instant();
+        return standing.kept(Standing.Topic.STOP, "started", Started.class, this::started).stops().stream()
+                .filter(stop -> stop.until() == null || stop.until().isAfter(now))
+                .toList();
+    }
+
+    private record Started(List<Stop> stops) {}
+
+    private Started started() {
+        return new Started(database.createNativeQuery(
+                        "SELECT kind, name, reason, ends_at FROM stop WHERE ended_at IS NULL ORDER BY started_at",
+                        Object[].class)
                 .getResultStream()
                 .map(r -> new Stop(
                         Stop.Kind.valueOf(((String) r[0]).toUpperCase(Locale.ROOT)),
                         (String) r[1],
                         (String) r[2],
                         (Instant) r[3]))
-                .toList();
+                .toList());
     }
 
     /** When what stops an action for everybody ends by itself; empty if nothing stops it, an empty time if it does not. */
@@ -259,7 +277,7 @@ public class Stops {
     }
 
     /** Ends what ends by itself, and puts that on record. */
-    @Scheduled(fixedDelay = 1000)
+    @WhenDue("SELECT FROM stop WHERE ended_at IS NULL AND ends_at <= now()")
     @Transactional
     void over() {
         var ended = database.createNativeQuery("""

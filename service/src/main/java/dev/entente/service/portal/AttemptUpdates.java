@@ -12,6 +12,7 @@ import java.util.UUID;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
+import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
@@ -29,11 +30,13 @@ import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 @Component
 class AttemptUpdates {
     private static final long LONGEST = 90_000;
+    private static final long TOGETHER = 20;
     private static final int WAITING_TO_BE_TOLD = 1000;
 
     private final Map<UUID, Page> pages = new ConcurrentHashMap<>();
     private final Attempts attempts;
     private final Deliveries deliveries;
+    private final ScheduledExecutorService timer;
     private final ExecutorService telling = new ThreadPoolExecutor(
             4,
             4,
@@ -42,7 +45,8 @@ class AttemptUpdates {
             new ArrayBlockingQueue<>(WAITING_TO_BE_TOLD),
             new ThreadPoolExecutor.DiscardPolicy());
 
-    AttemptUpdates(Attempts attempts, Deliveries deliveries) {
+    AttemptUpdates(Attempts attempts, Deliveries deliveries, ScheduledExecutorService timer) {
+        this.timer = timer;
         this.attempts = attempts;
         this.deliveries = deliveries;
     }
@@ -82,6 +86,7 @@ class AttemptUpdates {
         }
         Runnable forget = () -> pages.remove(attempt, page);
         page.emitter.onCompletion(forget);
+        page.emitter.onTimeout(page.emitter::complete);
         page.emitter.onError(e -> forget.run());
         tell(page);
         return page.emitter;
@@ -94,11 +99,18 @@ class AttemptUpdates {
         }
     }
 
+    /** What changes in one moment is told together. */
+    private void tellSoon(Page page) {
+        if (page.waits.compareAndSet(false, true)) {
+            timer.schedule(() -> telling.execute(page::tell), TOGETHER, TimeUnit.MILLISECONDS);
+        }
+    }
+
     @EventListener
     void changed(WakeUps.AttemptChanged change) {
         var page = pages.get(UUID.fromString(change.attempt()));
         if (page != null) {
-            tell(page);
+            tellSoon(page);
         }
     }
 

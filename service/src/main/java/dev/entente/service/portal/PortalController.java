@@ -161,10 +161,12 @@ class PortalController {
         var ticket = gate.admit(coming);
         var answer = deadline.answer(
                 () -> {
-                    var held = admission.start(start.name(), action, start.key(), coming);
-                    return ResponseEntity.status(HttpStatus.CREATED)
-                            .header(HttpHeaders.SET_COOKIE, holding(held), cookie(DEVICE, device, DEVICE_LIFE))
-                            .body(shown(held.attempt()));
+                    return transaction.execute(status -> {
+                        var held = admission.start(start.name(), action, start.key(), coming);
+                        return ResponseEntity.status(HttpStatus.CREATED)
+                                .header(HttpHeaders.SET_COOKIE, holding(held), cookie(DEVICE, device, DEVICE_LIFE))
+                                .body(shown(held.attempt()));
+                    });
                 },
                 ticket.slower());
         answer.onCompletion(ticket::close);
@@ -189,8 +191,8 @@ class PortalController {
         var method = Method.labelled(ask.method()).orElseThrow(() -> Problem.invalid("There is no such method."));
         var coming = coming(request, device);
         return deadline.answer(() -> {
-            challenges.ask(cookie, method, coming);
-            return ResponseEntity.status(HttpStatus.CREATED).body(shown(cookie));
+            return transaction.execute(status ->
+                    ResponseEntity.status(HttpStatus.CREATED).body(shown(challenges.ask(cookie, method, coming))));
         });
     }
 
@@ -210,9 +212,8 @@ class PortalController {
         var call = PortalRequests.call(request);
         return deadline.answer(() -> answer(
                 HttpStatus.OK,
-                challenges
-                        .again(cookie, attempt -> act != null && acts.signed(attempt, call))
-                        .orElseGet(() -> challenges.answer(cookie, id, answer.code(), coming))));
+                challenges.answer(
+                        cookie, id, answer.code(), coming, attempt -> act != null && acts.signed(attempt, call))));
     }
 
     /** Accepts the terms. */
@@ -299,11 +300,13 @@ class PortalController {
     /** What the browser needs to seal. */
     @GetMapping("/attempt/sealing")
     PortalApi.Sealing sealing(@CookieValue(name = COOKIE, required = false) String cookie) {
-        var attempt = held(cookie);
-        if (attempt.state() != AttemptState.PROVED) {
-            throw Problem.conflict("This attempt does not wait for a password.");
-        }
-        return deliveries.sealing(attempt);
+        return transaction.execute(status -> {
+            var attempt = held(cookie);
+            if (attempt.state() != AttemptState.PROVED) {
+                throw Problem.conflict("This attempt does not wait for a password.");
+            }
+            return deliveries.sealing(attempt);
+        });
     }
 
     /** Hands in sealed passwords. */
@@ -311,16 +314,17 @@ class PortalController {
     ResponseEntity<PortalApi.Attempt> passwords(
             @RequestBody PortalApi.SealedPasswords passwords,
             @CookieValue(name = COOKIE, required = false) String cookie) {
-        var attempt = held(cookie);
         try {
-            deliveries.accept(attempt, passwords.passwords());
+            return transaction.execute(status ->
+                    ResponseEntity.accepted().body(shown(deliveries.accept(held(cookie), passwords.passwords()))));
         } catch (InvalidDocument e) {
-            transaction.executeWithoutResult(
-                    status -> events.write(NewEvent.of("password.seal-refused", attempt.id(), attempt.revision())
-                            .with("why", e.getMessage())));
+            transaction.executeWithoutResult(status -> {
+                var attempt = held(cookie);
+                events.write(NewEvent.of("password.seal-refused", attempt.id(), attempt.revision())
+                        .with("why", e.getMessage()));
+            });
             throw e;
         }
-        return ResponseEntity.accepted().body(shown(cookie));
     }
 
     /** Goes on without proving again: to a new password after an unlock, to another try after a failure. */

@@ -1,0 +1,300 @@
+package dev.entente.bench;
+
+import dev.entente.e2e.Mailbox;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
+import java.util.List;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicReference;
+
+/**
+ * What one whole recovery costs in a warm service, and what goes on at rest: start, code, answer, seals, two directories, and the
+ * message afterwards. Statements are those that {@code pg_stat_statements} counted for the service's role, without the beginnings
+ * and ends of transactions; commits are the database's own count of transactions; processor time is the operating system's, for
+ * the service, the stewards and PostgreSQL. What goes on at rest is measured before and taken off.
+ */
+public final class CostBench {
+    private static final int WARM = 1500;
+    private static final int SIDE_BY_SIDE = 8;
+    private static final int ROUNDS = 5;
+    private static final int A_ROUND = 20;
+    private static final int REST = 40;
+    private static final int DIRECTORIES = 40;
+    private static final int STEWARDS_EACH = 5;
+    /** USER_HZ of every Linux that Java runs on. */
+    private static final int TICKS = 100;
+
+    private final String url;
+    private final Mailbox mailbox;
+    private final Path work;
+    private final Connection database;
+    private final List<Long> processes;
+    private final long postgres;
+    /** Transactions of this program. */
+    private long own;
+
+    private record Someone(String login, String mail) {}
+
+    private CostBench(String url, String box, Path lab, Path work, List<Long> processes)
+            throws IOException, SQLException {
+        this.url = url;
+        this.mailbox = new Mailbox(box);
+        this.work = work;
+        this.processes = processes;
+        this.postgres =
+                Long.parseLong(Files.readString(lab.resolve("postgres/pid")).strip());
+        this.database = DriverManager.getConnection(
+                "jdbc:postgresql://127.0.0.1:" + System.getenv("LAB_PG_PORT") + "/entente",
+                "postgres",
+                Files.readString(lab.resolve("postgres/postgres.password")).strip());
+    }
+
+    /** Arguments: service, mailbox, folder of the lab, working folder, file of people, process ids of service and stewards. */
+    public static void main(String[] arguments) throws Exception {
+        var ids = Arrays.stream(arguments).skip(5).map(Long::parseLong).toList();
+        var work = Path.of(arguments[3]);
+        var people = Files.readAllLines(Path.of(arguments[4])).stream()
+                .map(line -> line.split("\t"))
+                .map(p -> new Someone(p[0], p[1]))
+                .toList();
+        new CostBench(arguments[0], arguments[1], Path.of(arguments[2]), work, ids).run(people);
+        System.exit(0);
+    }
+
+    /** What was used since the beginning. */
+    private record Used(double statements, double commits, double cpu, long at) {
+        Used since(Used before) {
+            return new Used(statements - before.statements, commits - before.commits, cpu - before.cpu, at - before.at);
+        }
+
+        double seconds() {
+            return at / 1e9;
+        }
+
+        Used without(Used rest) {
+            var share = seconds() / rest.seconds();
+            return new Used(
+                    statements - share * rest.statements, commits - share * rest.commits, cpu - share * rest.cpu, at);
+        }
+    }
+
+    private void run(List<Someone> people) throws Exception {
+        try (var statement = database.createStatement()) {
+            statement.execute("CREATE EXTENSION IF NOT EXISTS pg_stat_statements");
+        }
+        BenchPolicy.publish(work, "shore, fleet", "reset");
+        System.out.println(WARM + " recoveries to warm up …");
+        warmUp(people);
+        profiled(false);
+        var rest = during(() -> Thread.sleep(1000L * REST));
+        System.out.printf(
+                "at rest, two stewards: %.1f statements and %.1f commits a second, %.1f ms of processor time%n",
+                rest.statements() / rest.seconds(),
+                rest.commits() / rest.seconds(),
+                1000 * rest.cpu() / rest.seconds());
+        profiled(true);
+        var rounds = new ArrayList<Used>();
+        for (var i = 0; i < ROUNDS; i++) {
+            var used = during(() -> round(people, A_ROUND, new ArrayList<>())).without(rest);
+            System.out.printf(
+                    "%d recoveries: %.1f statements, %.1f commits, %.1f ms of processor time each, in %.0f ms each%n",
+                    A_ROUND,
+                    used.statements() / A_ROUND,
+                    used.commits() / A_ROUND,
+                    1000 * used.cpu() / A_ROUND,
+                    1000 * used.seconds() / A_ROUND);
+            rounds.add(used);
+        }
+        profile();
+        try (var crowd = new Crowd(url, Path.of(System.getenv("ENTENTE_HOME"), "profiles/default.json"))) {
+            crowd.connect(DIRECTORIES, STEWARDS_EACH);
+            System.out.println(DIRECTORIES * STEWARDS_EACH + " stewards more are connected …");
+            Thread.sleep(1000L * REST);
+            profiled(true);
+            var crowded = during(() -> Thread.sleep(1000L * REST));
+            restProfile();
+            var wakes = new ArrayList<Double>();
+            round(people, A_ROUND * 2, wakes);
+            Collections.sort(wakes);
+            System.out.println("calls of stewards that failed: " + crowd.failed());
+            System.out.printf(
+                    "cost statements=%.0f commits=%.0f cpu-ms=%.1f idle-per-steward=%.3f wake-ms=%.1f%n",
+                    median(rounds.stream().map(Used::statements).toList()) / A_ROUND,
+                    median(rounds.stream().map(Used::commits).toList()) / A_ROUND,
+                    1000 * median(rounds.stream().map(Used::cpu).toList()) / A_ROUND,
+                    crowded.statements() / crowded.seconds() / (DIRECTORIES * STEWARDS_EACH + 2),
+                    wakes.get(wakes.size() / 2));
+        }
+    }
+
+    private static double median(List<Double> values) {
+        return values.stream().sorted().toList().get(values.size() / 2);
+    }
+
+    /** Side by side, until what runs often is compiled. */
+    private void warmUp(List<Someone> people) throws Exception {
+        var next = new AtomicInteger();
+        var threads = new ArrayList<Thread>();
+        var failed = new AtomicReference<Exception>();
+        for (var t = 0; t < SIDE_BY_SIDE; t++) {
+            var thread = new Thread(() -> {
+                try {
+                    for (var i = next.getAndIncrement(); i < WARM; i = next.getAndIncrement()) {
+                        recover(people.get(i % people.size()));
+                    }
+                } catch (Exception e) {
+                    failed.set(e);
+                }
+            });
+            thread.start();
+            threads.add(thread);
+        }
+        for (var thread : threads) {
+            thread.join();
+        }
+        if (failed.get() != null) {
+            throw failed.get();
+        }
+        told();
+    }
+
+    private void recover(Someone one) throws Exception {
+        var recovery = new Recovery(url, one.login(), one.mail());
+        recovery.prove(mailbox);
+        recovery.handIn();
+        var outcome = recovery.outcome();
+        if (!outcome.equals("completed")) {
+            throw new IllegalStateException(one.login() + " ended " + outcome);
+        }
+    }
+
+    /** One after the other; notes how long each waited for a steward. */
+    private void round(List<Someone> people, int many, List<Double> wakes) throws Exception {
+        for (var i = 0; i < many; i++) {
+            recover(people.get(i % people.size()));
+            wakes.add(number("SELECT 1000 * extract(epoch FROM max(leased_at - created_at)) FROM delivery"
+                    + " WHERE attempt = (SELECT attempt FROM delivery ORDER BY created_at DESC LIMIT 1)"));
+        }
+        told();
+    }
+
+    /** The messages about them are sent, and they have their places on record. */
+    private void told() throws Exception {
+        while (number("SELECT (SELECT count(*) FROM notification WHERE state IN ('queued', 'sending'))"
+                        + " + (SELECT count(*) FROM event_pending)")
+                > 0) {
+            Thread.sleep(10);
+        }
+    }
+
+    private interface Work {
+        void run() throws Exception;
+    }
+
+    private Used during(Work what) throws Exception {
+        var before = used();
+        what.run();
+        return used().since(before);
+    }
+
+    private static final String OURS = " FROM pg_stat_statements s JOIN pg_roles r ON r.oid = s.userid"
+            + " WHERE r.rolname <> 'postgres' AND s.query !~* '^(begin|commit|rollback|set session|show )'";
+
+    private Used used() throws SQLException, IOException, InterruptedException {
+        // PostgreSQL tells what its connections counted within ten seconds of their rest.
+        Thread.sleep(11_000);
+        return new Used(
+                number("SELECT coalesce(sum(calls), 0)" + OURS),
+                number("SELECT xact_commit FROM pg_stat_database WHERE datname = 'entente'") - own,
+                cpu(),
+                System.nanoTime());
+    }
+
+    private double number(String sql) throws SQLException {
+        own++;
+        try (var statement = database.createStatement();
+                var rows = statement.executeQuery(sql)) {
+            rows.next();
+            return rows.getDouble(1);
+        }
+    }
+
+    private void profiled(boolean afresh) throws SQLException {
+        if (afresh) {
+            number("SELECT 1 FROM pg_stat_statements_reset()");
+        }
+    }
+
+    /** The statements that were made most often. */
+    private void profile() throws SQLException {
+        print("profile-recovery.txt", A_ROUND * ROUNDS);
+    }
+
+    private void restProfile() throws SQLException {
+        print("profile-rest.txt", REST);
+    }
+
+    private void print(String file, int by) throws SQLException {
+        var lines = new ArrayList<String>();
+        try (var statement = database.createStatement();
+                var rows =
+                        statement.executeQuery("SELECT calls, round(total_exec_time::numeric, 1), regexp_replace(query,"
+                                + " '\\s+', ' ', 'g')" + OURS + " ORDER BY calls DESC LIMIT 150")) {
+            while (rows.next()) {
+                lines.add(String.format(
+                        "%8.2f %8.3f ms  %s", rows.getDouble(1) / by, rows.getDouble(2) / by, rows.getString(3)));
+            }
+        }
+        try {
+            Files.write(work.resolve(file), lines);
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+        System.out.println("what was asked, each statement: " + work.resolve(file));
+    }
+
+    /** Processor time of all of them, seconds. */
+    private double cpu() throws IOException {
+        var all = new ArrayList<>(processes);
+        try (var found = Files.list(Path.of("/proc"))) {
+            for (var folder : found.filter(p -> p.getFileName().toString().matches("\\d+"))
+                    .toList()) {
+                var stat = stat(folder);
+                if (stat.length > 3 && Long.parseLong(stat[1]) == postgres) {
+                    all.add(Long.parseLong(folder.getFileName().toString()));
+                }
+            }
+        }
+        // Ended ones are counted with their parent.
+        var ticks = 0L;
+        for (var id : all) {
+            ticks += ticks(stat(Path.of("/proc/" + id)), false);
+        }
+        return (ticks + ticks(stat(Path.of("/proc/" + postgres)), true)) / (double) TICKS;
+    }
+
+    private static long ticks(String[] stat, boolean children) {
+        if (stat.length < 16) {
+            return 0;
+        }
+        var own = Long.parseLong(stat[11]) + Long.parseLong(stat[12]);
+        return children ? own + Long.parseLong(stat[13]) + Long.parseLong(stat[14]) : own;
+    }
+
+    /** Fields after the name: state, parent, …; see proc(5). Empty for a process that is gone. */
+    private static String[] stat(Path process) {
+        try {
+            var text = Files.readString(process.resolve("stat"));
+            return text.substring(text.lastIndexOf(')') + 2).split(" ");
+        } catch (IOException e) {
+            return new String[0];
+        }
+    }
+}
