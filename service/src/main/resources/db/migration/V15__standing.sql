@@ -45,10 +45,12 @@ CREATE TRIGGER standing_revision AFTER INSERT OR DELETE ON revision
     FOR EACH STATEMENT EXECUTE FUNCTION standing_changed('revision');
 
 -- What is told of a delivery or a message belongs to it: nobody has to ask another feature for each event.
-ALTER TABLE delivery ADD COLUMN revision int, ADD COLUMN login text;
-UPDATE delivery d SET revision = (SELECT a.revision FROM attempt a WHERE a.id = d.attempt),
-    login = coalesce((SELECT c.login FROM account c WHERE c.id = d.account), 'a removed account');
-ALTER TABLE delivery ALTER COLUMN revision SET NOT NULL, ALTER COLUMN login SET NOT NULL;
+ALTER TABLE delivery ADD COLUMN revision int, ADD COLUMN policy text, ADD COLUMN reference text, ADD COLUMN login text;
+UPDATE delivery d SET revision = a.revision, policy = a.policy, reference = a.reference,
+    login = coalesce((SELECT c.login FROM account c WHERE c.id = d.account), 'a removed account')
+    FROM attempt a WHERE a.id = d.attempt;
+ALTER TABLE delivery ALTER COLUMN revision SET NOT NULL, ALTER COLUMN policy SET NOT NULL,
+    ALTER COLUMN reference SET NOT NULL, ALTER COLUMN login SET NOT NULL;
 ALTER TABLE notification ADD COLUMN revision int NOT NULL DEFAULT 0;
 UPDATE notification n SET revision = a.revision FROM attempt a WHERE a.id = n.attempt;
 

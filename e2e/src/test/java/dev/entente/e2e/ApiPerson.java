@@ -31,6 +31,7 @@ final class ApiPerson {
 
     final SigningKey key = SigningKey.generate(new SecureRandom());
     private final World world;
+    private final String node;
     private final HttpClient http = HttpClient.newHttpClient();
     private String languages = "en";
     String cookie = "";
@@ -41,7 +42,13 @@ final class ApiPerson {
     private String action = "reset";
 
     ApiPerson(World world) {
+        this(world, world.url);
+    }
+
+    /** At one node of several. */
+    ApiPerson(World world, String node) {
         this.world = world;
+        this.node = node;
     }
 
     /** The orders of the attempt, by the ids that stewards know; none before a password is handed in. */
@@ -87,7 +94,7 @@ final class ApiPerson {
     Answer send(String method, String path, String body, String act) {
         var begun = System.nanoTime();
         try {
-            var builder = HttpRequest.newBuilder(URI.create(world.url + "/api/v1/portal" + path))
+            var builder = HttpRequest.newBuilder(URI.create(node + "/api/v1/portal" + path))
                     .timeout(Duration.ofSeconds(30))
                     .header("Content-Type", "application/json")
                     .header("Accept-Language", languages)

@@ -132,7 +132,7 @@ class RecordTest {
                 "UPDATE checkpoint SET peaks = set_byte(peaks, 0, get_byte(peaks, 0) # 1) WHERE size = (SELECT max(size)"
                         + " FROM checkpoint) | UPDATE checkpoint SET peaks = set_byte(peaks, 0, get_byte(peaks, 0) # 1)"
                         + " WHERE size = (SELECT max(size) FROM checkpoint) | does not hold what was signed",
-                "UPDATE checkpoint SET statement = 'x' || statement WHERE size = (SELECT max(size) FROM checkpoint)"
+                "UPDATE checkpoint SET statement = concat('x', statement) WHERE size = (SELECT max(size) FROM checkpoint)"
                         + " | UPDATE checkpoint SET statement = substr(statement, 2) WHERE size = (SELECT max(size)"
                         + " FROM checkpoint) | was not signed by the record key",
             })
@@ -171,7 +171,10 @@ class RecordTest {
         var reference = person.attempt.reference();
         var its = "(SELECT attempt FROM attempt_reference WHERE reference = '" + reference.replaceAll("[^0-9]", "")
                 + "')";
-        world.onRecord(reference);
+        World.waitUntil(
+                Duration.ofSeconds(15),
+                "its end is on record",
+                () -> kinds(person).contains("attempt.concluded"));
         world.query("UPDATE attempt SET ended_at = now() - interval '91 days', created_at = now() - interval '91 days'"
                 + " WHERE id = " + its);
         World.waitUntil(

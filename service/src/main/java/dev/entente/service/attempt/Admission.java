@@ -174,14 +174,17 @@ public class Admission {
 
     private Whose whose(Action action, String typed, Coming coming) {
         var person = people.byLogin(typed);
+        var place = person.map(p -> places.place(p.id(), coming));
         var decision = person.map(p -> configurations.decide(
-                p, action, configurations.now(coming.address(), places.knownDevice(p.id(), coming.browser()))));
+                p,
+                action,
+                configurations.now(coming.address(), place.orElseThrow().knownDevice())));
         var decoy = person.map(p -> standsInTheWay(p, decision.orElseThrow())).orElse(AttemptRow.UNKNOWN_NAME);
         return new Whose(
                 person,
                 decision,
                 decoy,
-                person.map(p -> places.of(p.id(), coming)).orElse(Familiarity.NONE));
+                place.map(KnownPlaces.Place::familiarity).orElse(Familiarity.NONE));
     }
 
     private void resolve(UUID id, Whose whose, boolean quiet) {

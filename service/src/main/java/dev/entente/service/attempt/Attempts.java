@@ -124,6 +124,12 @@ public class Attempts {
         return row(cookie, LockModeType.NONE).map(Attempts::running);
     }
 
+    /** The same, locked for what changes it in this transaction. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public Optional<Running> heldForChange(String cookie) {
+        return row(cookie, LockModeType.PESSIMISTIC_WRITE).map(Attempts::running);
+    }
+
     /** The person accepts the terms of the policy. */
     @Transactional
     public Running accept(String cookie, String terms) {

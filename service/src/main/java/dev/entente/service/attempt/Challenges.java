@@ -140,13 +140,16 @@ public class Challenges {
 
     /** Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered. */
     @Transactional
-    public Attempts.Running ask(String cookie, Method method, Coming coming) {
+    public Now ask(String cookie, Method method, Coming coming) {
         behind.checkRoom();
         var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         var asked = insert(row, method);
         behind.run(() -> send(asked, coming, 0));
-        return Attempts.running(row);
+        return new Now(Attempts.running(row), new Asked(asked.challenge(), method, asked.tries(), asked.expires()));
     }
+
+    /** An attempt with the challenge that was asked just now. */
+    public record Now(Attempts.Running attempt, Asked asked) {}
 
     private record Begun(UUID attempt, UUID challenge, Method method, int tries, Instant expires) {}
 
@@ -433,20 +436,24 @@ public class Challenges {
         database.createNativeMutationQuery("UPDATE challenge SET answered = true, code_hash = NULL WHERE id = :id")
                 .setParameter("id", asked.challenge())
                 .executeUpdate();
-        var proved = new ArrayList<>(row.proved);
-        proved.add(method.label());
-        row.proved = List.copyOf(proved);
-        row.challenges = 0;
+        // What asks the database comes before what changes the row, which is then written once.
+        var methods = new ArrayList<>(row.provedMethods());
+        methods.add(method);
+        var enough = row.required.metBy(methods);
+        guessedRight(row, method, tried, coming);
+        if (enough) {
+            places.proved(row.person, coming);
+        }
         if (row.quiet) {
             // Whoever proves something is no stranger any more: from here on everything is on record.
-            row.quiet = false;
             people.find(row.person).ifPresent(person -> admission.recordStart(row, person));
+            row.quiet = false;
         }
         events.write(NewEvent.of("challenge.answered", id, row.revision).with("method", method.label()));
-        guessedRight(row, method, tried, coming);
-        if (row.required.metBy(row.provedMethods())) {
+        row.proved = methods.stream().map(Method::label).toList();
+        row.challenges = 0;
+        if (enough) {
             row.take(AttemptStep.PROVE, clock.instant());
-            places.proved(row.person, coming);
             events.write(NewEvent.of("attempt.proved", id, row.revision));
         }
         row.cookieBefore = row.cookieHash;

@@ -4,6 +4,7 @@ import dev.entente.core.guess.Familiarity;
 import dev.entente.service.platform.KeyRing;
 import java.time.Duration;
 import java.time.InstantSource;
+import java.util.HashMap;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -49,6 +50,35 @@ public class KnownPlaces {
         return known.contains(BROWSER)
                 ? Familiarity.BROWSER
                 : known.contains(NETWORK) ? Familiarity.NETWORK : Familiarity.NONE;
+    }
+
+    /**
+     * How familiar a place is, and whether the person got a new password on that browser.
+     *
+     * @param knownDevice see {@link #knownDevice}
+     */
+    record Place(Familiarity familiarity, boolean knownDevice) {}
+
+    /** Both with one question. */
+    @Transactional(readOnly = true)
+    public Place place(UUID person, Coming coming) {
+        var since = clock.instant().minus(LIFE);
+        var known = new HashMap<String, Boolean>();
+        database.createNativeQuery("""
+                        SELECT kind, coalesce(password_set_at > :since, false) FROM known_place
+                        WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = :browser
+                            OR kind = 'network' AND place = :network)""", Object[].class)
+                .setParameter("person", person)
+                .setParameter("browser", coming.browser())
+                .setParameter("network", network(coming.network()))
+                .setParameter("since", since)
+                .getResultStream()
+                .forEach(r -> known.put((String) r[0], (Boolean) r[1]));
+        return new Place(
+                known.containsKey(BROWSER)
+                        ? Familiarity.BROWSER
+                        : known.containsKey(NETWORK) ? Familiarity.NETWORK : Familiarity.NONE,
+                known.getOrDefault(BROWSER, false));
     }
 
     /**

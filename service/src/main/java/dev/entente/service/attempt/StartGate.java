@@ -60,9 +60,12 @@ public class StartGate {
         }
     }
 
-    /** @throws Problem 429 if the network or the browser started too many, or has too many starts waiting */
-    public Ticket admit(Coming coming) {
-        if (places.anybody(coming.browser())) {
+    /**
+     * @param back whether the browser was here before
+     * @throws Problem 429 if the network or the browser started too many, or has too many starts waiting
+     */
+    public Ticket admit(Coming coming, boolean back) {
+        if (back && places.anybody(coming.browser())) {
             var browser = HexFormat.of().formatHex(coming.browser());
             if (!limits.use("start-browser", browser, FROM_KNOWN_BROWSER, WINDOW)) {
                 throw refused(coming);

@@ -311,6 +311,8 @@ public class Deliveries {
         row.account = account.id();
         row.login = account.login();
         row.revision = attempt.revision();
+        row.policy = attempt.policy();
+        row.reference = attempt.reference().digits();
         row.createdAt = clock.instant();
         row.expiresAt = expires;
         return row;
@@ -340,7 +342,7 @@ public class Deliveries {
         return new Standing(
                 DeliveryRow.latest(rows).stream()
                         .map(d -> new PortalApi.AccountResult(
-                                directories.get(d.directory).title(),
+                                directories.title(d.directory),
                                 d.login,
                                 switch (d.state) {
                                     case "leased", "begun" -> "working";

@@ -26,8 +26,12 @@ class DeliveryRow {
     UUID account;
     /** The account's name when the delivery was made. */
     String login;
-    /** The revision that decided about the attempt. */
+    /** The revision and the policy that decided about the attempt. */
     int revision;
+
+    String policy;
+    /** The attempt's, digits only. */
+    String reference;
 
     UUID sealed;
     String state;

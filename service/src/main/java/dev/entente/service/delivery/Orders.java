@@ -3,6 +3,7 @@ package dev.entente.service.delivery;
 import dev.entente.core.attempt.AttemptStep;
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.attempt.Outcome;
+import dev.entente.core.attempt.Reference;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Order;
 import dev.entente.core.seal.Receipt;
@@ -26,6 +27,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -140,9 +142,9 @@ class Orders {
         if (served.stewards().flatMap(r -> r.member(caller.steward())).isEmpty()) {
             return List.of();
         }
-        var ids = new ArrayList<UUID>();
+        var rows = new ArrayList<DeliveryRow>();
         if (!served.suspended()) {
-            ids.addAll(database.createNativeQuery("""
+            rows.addAll(database.createNativeQuery("""
                             UPDATE delivery SET state = 'leased', epoch = epoch + 1, steward = :steward,
                                 leased_at = clock_timestamp(),
                                 leased_until = clock_timestamp() + :lease * interval '1 ms',
@@ -152,7 +154,7 @@ class Orders {
                                 AND (d.state = 'waiting' OR d.held_until < clock_timestamp())
                                 AND NOT EXISTS (SELECT 1 FROM delivery o WHERE o.account = d.account AND o.id <> d.id
                                     AND o.ended_at IS NULL AND (o.state <> 'waiting' OR o.created_at < d.created_at))
-                                ORDER BY d.created_at FOR UPDATE SKIP LOCKED LIMIT :room) RETURNING id""", UUID.class)
+                                ORDER BY d.created_at FOR UPDATE SKIP LOCKED LIMIT :room) RETURNING *""", DeliveryRow.class)
                     .setParameter("steward", caller.steward())
                     .setParameter("directory", caller.directory())
                     .setParameter("lease", settings.lease().toMillis())
@@ -161,18 +163,19 @@ class Orders {
                     .setParameter("room", Math.max(1, Math.min(MOST_AT_ONCE, room)))
                     .getResultList());
         }
-        if (ids.isEmpty()) {
+        if (rows.isEmpty()) {
             return leaseCheck(caller);
         }
-        var leased = known(loaded(ids));
+        rows.sort(Comparator.comparing(row -> row.createdAt));
+        var leased = known(rows, Map.of());
+        // That somebody works on it the page sees with its next look.
         for (var row : leased.rows()) {
             events.write(leased.event("order.leased", row)
                     .with("steward", caller.name())
                     .with("epoch", row.epoch)
                     .with("takeOver", row.epoch > 1));
-            wakeUps.changed(row.attempt);
         }
-        return signed(leased, false);
+        return signed(rows, false);
     }
 
     /**
@@ -188,7 +191,7 @@ class Orders {
                 .setParameter("directory", caller.directory())
                 .setParameter("lease", settings.lease().toMillis())
                 .getResultList();
-        return signed(known(loaded(ids)), true);
+        return signed(loaded(ids), true);
     }
 
     private List<DeliveryRow> loaded(List<UUID> ids) {
@@ -200,32 +203,30 @@ class Orders {
                 .getResultList();
     }
 
-    private List<String> signed(Known leased, boolean check) {
-        var kept = leased.rows().stream()
-                .map(row -> row.sealed)
-                .filter(Objects::nonNull)
-                .collect(Collectors.toSet());
+    private List<String> signed(List<DeliveryRow> leased, boolean check) {
+        var kept =
+                leased.stream().map(row -> row.sealed).filter(Objects::nonNull).collect(Collectors.toSet());
         var sealed = kept.isEmpty()
                 ? Map.<UUID, SealedPasswordRow>of()
                 : database.createQuery("FROM SealedPasswordRow WHERE id IN (:ids)", SealedPasswordRow.class)
                         .setParameter("ids", kept)
                         .getResultStream()
                         .collect(Collectors.toMap(row -> row.id, row -> row));
-        return leased.rows().stream()
-                .map(row -> order(row, leased.attempt(row), row.sealed == null ? null : sealed.get(row.sealed), check)
+        return leased.stream()
+                .map(row -> order(row, row.sealed == null ? null : sealed.get(row.sealed), check)
                         .sign(keys.serviceKey()))
                 .toList();
     }
 
-    private Order order(DeliveryRow row, Running attempt, SealedPasswordRow sealed, boolean check) {
-        var policy = attempts.policy(attempt);
+    private Order order(DeliveryRow row, SealedPasswordRow sealed, boolean check) {
+        var policy = configurations.policy(row.revision, row.policy);
         var seal = sealed == null ? null : sealed.seal;
         return new Order(
                 1,
                 row.id,
                 row.epoch,
                 row.attempt,
-                attempt.reference().toString(),
+                new Reference(row.reference).toString(),
                 row.directory,
                 row.account,
                 row.action,
@@ -234,7 +235,7 @@ class Orders {
                 seal == null
                         ? null
                         : configurations
-                                .revision(attempt.revision())
+                                .revision(row.revision)
                                 .passwords()
                                 .get(policy.password().value()),
                 policy.clearLockout().value(),
@@ -365,12 +366,6 @@ class Orders {
                     .with("order", row.id.toString())
                     .withPersonal("login", row.login);
         }
-    }
-
-    private Known known(List<DeliveryRow> rows) {
-        return known(
-                rows,
-                attempts.all(rows.stream().map(row -> row.attempt).distinct().toList()));
     }
 
     private Known known(List<DeliveryRow> rows, Map<UUID, Running> of) {
@@ -510,6 +505,8 @@ class Orders {
             row.account = given.account;
             row.login = given.login;
             row.revision = given.revision;
+            row.policy = given.policy;
+            row.reference = given.reference;
             row.state = "waiting";
             row.begunServer = receipt.get().server();
             row.begunVersion = receipt.get().versionAfter();
@@ -587,7 +584,7 @@ class Orders {
             var mustChange = switch (row.action) {
                 case "temporary", "retire" -> true;
                 case "reset" ->
-                    attempts.policy(held.known().attempt(row)).mustChange().value();
+                    configurations.policy(row.revision, row.policy).mustChange().value();
                 default -> false;
             };
             if (row.action.equals("unlock")) {

@@ -50,6 +50,11 @@ public class Directories {
             "scim", "https?://[^\\s]+",
             "local", "");
     // Verified rosters by their text: a text that was right once stays right.
+    /** A steward that was there a moment ago is not looked for again. */
+    private static final Duration SEEN_LATELY = Duration.ofSeconds(2);
+
+    private final Map<UUID, Instant> seenConnected = new ConcurrentHashMap<>();
+
     private static final Map<String, Roster> VERIFIED = new ConcurrentHashMap<>();
     private static final int MOST_VERIFIED = 500;
 
@@ -143,6 +148,14 @@ public class Directories {
         return served;
     }
 
+    /** What people call it; as it was last known here, since nothing is decided by it. */
+    public String title(UUID id) {
+        return standing.lastKnown(Standing.Topic.DIRECTORY, "all", Known.class)
+                .map(known -> known.byId().get(id))
+                .orElseGet(() -> get(id))
+                .title();
+    }
+
     /** By name, if there is one. */
     @Transactional(readOnly = true)
     public Optional<Served> find(String name) {
@@ -199,15 +212,23 @@ public class Directories {
     /** Whether some steward of each of these directories asked for work lately. */
     @Transactional(readOnly = true)
     public boolean connected(Set<UUID> those) {
-        return those.isEmpty()
-                || database.createQuery(
-                                        "SELECT count(DISTINCT directory) FROM StewardRow WHERE directory IN (:those)"
-                                                + " AND lastSeen > :since AND retiredAt IS NULL",
-                                        Long.class)
-                                .setParameter("those", those)
-                                .setParameter("since", clock.instant().minus(CONNECTED))
-                                .getSingleResult()
-                        == those.size();
+        var now = clock.instant();
+        var late = now.minus(SEEN_LATELY);
+        if (those.stream().allMatch(id -> late.isBefore(seenConnected.getOrDefault(id, Instant.EPOCH)))) {
+            return true;
+        }
+        var connected = database.createQuery(
+                                "SELECT count(DISTINCT directory) FROM StewardRow WHERE directory IN (:those)"
+                                        + " AND lastSeen > :since AND retiredAt IS NULL",
+                                Long.class)
+                        .setParameter("those", those)
+                        .setParameter("since", now.minus(CONNECTED))
+                        .getSingleResult()
+                == those.size();
+        if (connected) {
+            those.forEach(id -> seenConnected.put(id, now));
+        }
+        return connected;
     }
 
     List<DirectoryRow> rows() {
@@ -539,22 +560,21 @@ public class Directories {
         }
     }
 
+    /** A directory goes: whoever keeps what was read from it lets go of that in this transaction. */
+    public record Removed(UUID directory) {}
+
     /** Removes a directory with everything read from it. Attempts, deliveries and the record stay. */
     @Transactional
     public void remove(String name, String administrator) {
         var row = named(name);
         database.lock(row, LockModeType.PESSIMISTIC_WRITE);
         publisher.publishEvent(new Resumed(name, administrator));
+        // First, so that a batch on its way either ends before everybody is removed, or finds no job to belong to.
+        database.createNativeMutationQuery("DELETE FROM job WHERE directory = :directory")
+                .setParameter("directory", row.id)
+                .executeUpdate();
+        publisher.publishEvent(new Removed(row.id));
         for (var statement : List.of(
-                // First, so that a batch on its way either ends before everybody is removed, or finds no job to belong
-                // to.
-                "DELETE FROM job WHERE directory = :directory",
-                "DELETE FROM correlation_case WHERE directory = :directory",
-                "DELETE FROM account_login WHERE account IN (SELECT id FROM account WHERE directory = :directory)",
-                "DELETE FROM account WHERE directory = :directory",
-                "DELETE FROM membership WHERE directory = :directory",
-                "DELETE FROM directory_group WHERE directory = :directory",
-                "DELETE FROM directory_ou WHERE directory = :directory",
                 "DELETE FROM join_code WHERE directory = :directory",
                 "DELETE FROM sealing_key WHERE steward IN (SELECT id FROM steward WHERE directory = :directory)",
                 "UPDATE steward SET retired_at = coalesce(retired_at, now()) WHERE directory = :directory")) {

@@ -107,6 +107,23 @@ class SyncIntake {
         });
     }
 
+    /** What was read from a directory goes with it. */
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void forget(Directories.Removed removed) {
+        for (var statement : List.of(
+                "DELETE FROM correlation_case WHERE directory = :directory",
+                "DELETE FROM account_login WHERE account IN (SELECT id FROM account WHERE directory = :directory)",
+                "DELETE FROM account WHERE directory = :directory",
+                "DELETE FROM membership WHERE directory = :directory",
+                "DELETE FROM directory_group WHERE directory = :directory",
+                "DELETE FROM directory_ou WHERE directory = :directory")) {
+            database.createNativeMutationQuery(statement)
+                    .setParameter("directory", removed.directory())
+                    .executeUpdate();
+        }
+    }
+
     private void people(Connection connection, UUID directory, List<StewardApi.Person> batch) throws SQLException {
         var known = known(connection, directory, batch);
         var places = places(connection, directory, batch, known);

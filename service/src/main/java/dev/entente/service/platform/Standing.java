@@ -3,6 +3,7 @@ package dev.entente.service.platform;
 import java.util.EnumMap;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Supplier;
 import org.hibernate.Session;
@@ -79,6 +80,13 @@ public class Standing {
             kept.put(key, new Kept(stamp, value));
         }
         return value;
+    }
+
+    /** What was read last, whether it is still so or not: for what nothing hangs on. */
+    public <T> Optional<T> lastKnown(Topic topic, Object name, Class<T> type) {
+        return Optional.ofNullable(kept.get(new Key(topic, name)))
+                .map(Kept::value)
+                .map(type::cast);
     }
 
     /** Differs whenever something of these topics has changed. */

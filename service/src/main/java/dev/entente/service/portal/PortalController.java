@@ -31,6 +31,7 @@ import java.time.Duration;
 import java.util.Base64;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
 import java.util.UUID;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
@@ -158,7 +159,7 @@ class PortalController {
         // Every browser gets one, whoever starts: it says nothing until something was finished with it.
         var device = known != null && known.matches("[A-Za-z0-9_-]{43}") ? known : newDevice();
         var coming = coming(request, device);
-        var ticket = gate.admit(coming);
+        var ticket = gate.admit(coming, device.equals(known));
         var answer = deadline.answer(
                 () -> {
                     return transaction.execute(status -> {
@@ -190,10 +191,8 @@ class PortalController {
             HttpServletRequest request) {
         var method = Method.labelled(ask.method()).orElseThrow(() -> Problem.invalid("There is no such method."));
         var coming = coming(request, device);
-        return deadline.answer(() -> {
-            return transaction.execute(status ->
-                    ResponseEntity.status(HttpStatus.CREATED).body(shown(challenges.ask(cookie, method, coming))));
-        });
+        return deadline.answer(() -> transaction.execute(status ->
+                ResponseEntity.status(HttpStatus.CREATED).body(asked(challenges.ask(cookie, method, coming)))));
     }
 
     /**
@@ -315,8 +314,10 @@ class PortalController {
             @RequestBody PortalApi.SealedPasswords passwords,
             @CookieValue(name = COOKIE, required = false) String cookie) {
         try {
-            return transaction.execute(status ->
-                    ResponseEntity.accepted().body(shown(deliveries.accept(held(cookie), passwords.passwords()))));
+            return transaction.execute(status -> ResponseEntity.accepted()
+                    .body(shown(deliveries.accept(
+                            attempts.heldForChange(cookie).orElseThrow(PortalController::gone),
+                            passwords.passwords()))));
         } catch (InvalidDocument e) {
             transaction.executeWithoutResult(status -> {
                 var attempt = held(cookie);
@@ -362,11 +363,12 @@ class PortalController {
     }
 
     private Running held(String cookie) {
-        return attempts.held(cookie)
-                .orElseThrow(() -> Problem.of(
-                        HttpStatus.GONE,
-                        "attempt-gone",
-                        "This attempt is over or was started elsewhere. Start again."));
+        return attempts.held(cookie).orElseThrow(PortalController::gone);
+    }
+
+    private static Problem gone() {
+        return Problem.of(
+                HttpStatus.GONE, "attempt-gone", "This attempt is over or was started elsewhere. Start again.");
     }
 
     private ResponseEntity<PortalApi.Attempt> answer(HttpStatus status, Held held) {
@@ -400,17 +402,22 @@ class PortalController {
     }
 
     private PortalApi.Attempt shown(Running attempt) {
-        var open = attempt.state() == AttemptState.PROVING
-                ? challenges
-                        .open(attempt.id())
-                        .map(c -> new PortalApi.Challenge(
-                                c.id(),
-                                c.method().label(),
-                                c.triesLeft(),
-                                Challenges.MOST - attempt.challenges(),
-                                c.expiresAt().toEpochMilli()))
-                        .orElse(null)
-                : null;
+        return shown(
+                attempt, attempt.state() == AttemptState.PROVING ? challenges.open(attempt.id()) : Optional.empty());
+    }
+
+    private PortalApi.Attempt asked(Challenges.Now now) {
+        return shown(now.attempt(), Optional.of(now.asked()));
+    }
+
+    private PortalApi.Attempt shown(Running attempt, Optional<Challenges.Asked> asked) {
+        var open = asked.map(c -> new PortalApi.Challenge(
+                        c.id(),
+                        c.method().label(),
+                        c.triesLeft(),
+                        Challenges.MOST - attempt.challenges(),
+                        c.expiresAt().toEpochMilli()))
+                .orElse(null);
         var standing =
                 attempt.sealings() == 0 ? new Deliveries.Standing(List.of(), false) : deliveries.standing(attempt);
         return new PortalApi.Attempt(
