@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import {
   CalendarCheck,
@@ -19,6 +19,7 @@ import { Confirmations } from "./again";
 import { api, data, onWaiting } from "./api";
 import { DraftBar } from "./drafts";
 import { Loading } from "./parts";
+import { useSession } from "./session";
 import { StopBar, StopControl } from "./stops";
 import { setTheme, theme } from "./theme";
 import { LastTold, changeFailed, changeWaits } from "./told";
@@ -39,12 +40,7 @@ export function Frame() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const main = useRef<HTMLElement>(null);
-  const session = useQuery({
-    queryKey: ["session"],
-    // Nobody signed in is an answer, too.
-    queryFn: async () => (await data(api.GET("/api/v1/session"))) ?? null,
-    staleTime: 60_000,
-  });
+  const session = useSession();
 
   useEffect(() => {
     const place = places.find((one) => one.to !== "/" && location.pathname.startsWith(one.to)) ?? places[0]!;

@@ -7,14 +7,11 @@ import type { MailChannel, MailTried } from "./api";
 import { OwnPassword, OwnSecondFactor, OwnSessions } from "./account";
 import { Administrators, Approvals } from "./administrators";
 import { Loading, PageHead, Section, Time } from "./parts";
+import { useSession } from "./session";
 
 /** Channels, and switches for what is off unless somebody turns it on. */
 export function Settings() {
-  const session = useQuery({
-    queryKey: ["session"],
-    queryFn: async () => (await data(api.GET("/api/v1/session"))) ?? null,
-    staleTime: 60_000,
-  });
+  const session = useSession();
   const own = session.data?.login ?? "";
   const mail = useQuery({ queryKey: ["mail"], queryFn: () => data(api.GET("/api/v1/channels/mail")) });
   return (
