@@ -21,7 +21,7 @@ import java.util.concurrent.atomic.AtomicReference;
  * the service, the stewards and PostgreSQL. What goes on at rest is measured before and taken off.
  */
 public final class CostBench {
-    private static final int WARM = 1500;
+    private static final int WARM = 500;
     private static final int SIDE_BY_SIDE = 8;
     private static final int ROUNDS = 5;
     private static final int A_ROUND = 20;

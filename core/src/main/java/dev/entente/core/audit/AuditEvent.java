@@ -50,6 +50,33 @@ public record AuditEvent(
         return CanonicalJson.bytes(all);
     }
 
+    /**
+     * The canonical form before and behind the digits of the ordinal, for whoever numbers events where they are stored.
+     *
+     * @param before ends with the ordinal's name and a colon
+     * @param after begins with a comma
+     */
+    public record Around(byte[] before, byte[] after) {}
+
+    /** What stands around the ordinal in {@link #canonical}: names are in order there, and the ordinal's is in the middle. */
+    public Around around() {
+        var before = new HashMap<String, Object>();
+        before.put("id", id.toString());
+        before.put("at", at);
+        before.put("kind", kind);
+        before.put("attempt", attempt == null ? null : attempt.toString());
+        before.put("data", data);
+        var after = new HashMap<String, Object>();
+        after.put("v", 1);
+        after.put("revision", revision);
+        after.put("personal", commitments);
+        var first = new String(CanonicalJson.bytes(before), StandardCharsets.UTF_8);
+        var last = new String(CanonicalJson.bytes(after), StandardCharsets.UTF_8);
+        return new Around(
+                (first.substring(0, first.length() - 1) + ",\"ordinal\":").getBytes(StandardCharsets.UTF_8),
+                ("," + last.substring(1)).getBytes(StandardCharsets.UTF_8));
+    }
+
     /** The leaf hash of RFC 9162 section 2.1.1: SHA-256 of a zero byte and the canonical form. */
     public byte[] leafHash() {
         return MerkleFrontier.leafHash(canonical());

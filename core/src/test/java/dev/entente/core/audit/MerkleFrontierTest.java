@@ -3,6 +3,7 @@ package dev.entente.core.audit;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.io.ByteArrayOutputStream;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.HexFormat;
@@ -60,5 +61,21 @@ class MerkleFrontierTest {
         assertThat(new String(event.canonical(), StandardCharsets.UTF_8)).doesNotContain("astrid");
         salt[0] = 1;
         assertThat(AuditEvent.commit(salt, "login", "astrid")).isNotEqualTo(commitment);
+    }
+
+    @Test
+    void the_ordinal_stands_between_what_is_around_it() {
+        var data = Map.<String, Object>of("ordinal", 7, "says", "\"ordinal\":9,", "ø", List.of(1, 2));
+        for (var ordinal : new int[] {0, 1, 31_415}) {
+            var event = new AuditEvent(
+                    UUID.randomUUID(), 1, "attempt.started", UUID.randomUUID(), ordinal, 3, data, Map.of("login", "x"));
+            var around = event.around();
+            var whole = new ByteArrayOutputStream();
+            whole.writeBytes(around.before());
+            whole.writeBytes(String.valueOf(ordinal).getBytes(StandardCharsets.UTF_8));
+            whole.writeBytes(around.after());
+            assertThat(whole.toString(StandardCharsets.UTF_8))
+                    .isEqualTo(new String(event.canonical(), StandardCharsets.UTF_8));
+        }
     }
 }

@@ -42,6 +42,7 @@ public class Attempts {
     private static final Duration GO_ON_WINDOW = Duration.ofMinutes(10);
     private static final Duration LOST_START = Duration.ofMinutes(1);
     private static final int SEALINGS = 5;
+    private static final int EXPIRED_AT_ONCE = 2000;
 
     private final Session database;
     private final Configurations configurations;
@@ -394,23 +395,22 @@ public class Attempts {
             "SELECT FROM attempt WHERE ended_at IS NULL AND expires_at < now() AND state IN ('identified', 'proving', 'proved')")
     @Transactional
     void expire() {
-        var rows = database.createQuery(
-                        "FROM AttemptRow WHERE endedAt IS NULL AND expiresAt < :now AND state IN (:open)",
-                        AttemptRow.class)
+        // All that strangers began is ended by one statement; only what concerned a person is put on record one by one.
+        for (var row : database.createNativeQuery("""
+                        UPDATE attempt SET state = coalesce(told, :expired), ended_at = :now
+                        WHERE id IN (SELECT id FROM attempt WHERE ended_at IS NULL AND expires_at < :now
+                            AND state IN ('identified', 'proving', 'proved') LIMIT :most FOR UPDATE SKIP LOCKED)
+                        RETURNING id, revision, state, quiet""", Object[].class)
+                .setParameter(
+                        "expired", AttemptState.IDENTIFIED.left(null).name().toLowerCase(Locale.ROOT))
                 .setParameter("now", clock.instant())
-                .setParameter("open", List.of(AttemptState.IDENTIFIED, AttemptState.PROVING, AttemptState.PROVED))
-                .setMaxResults(200)
-                .setLockMode(LockModeType.PESSIMISTIC_WRITE)
-                .setHint("jakarta.persistence.lock.timeout", -2)
-                .getResultList();
-        for (var row : rows) {
-            row.state = row.state.left(row.told);
-            row.endedAt = clock.instant();
-            if (!row.quiet) {
-                events.write(NewEvent.of("attempt.expired", row.id, row.revision)
-                        .with("state", row.state.name().toLowerCase(Locale.ROOT)));
+                .setParameter("most", EXPIRED_AT_ONCE)
+                .getResultList()) {
+            if (!(Boolean) row[3]) {
+                events.write(NewEvent.of("attempt.expired", (UUID) row[0], (Integer) row[1])
+                        .with("state", (String) row[2]));
             }
-            wakeUps.changed(row.id);
+            wakeUps.changed(row[0]);
         }
     }
 

@@ -34,6 +34,7 @@ import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionStatus;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
 
@@ -200,7 +201,7 @@ public class Challenges {
     }
 
     private void send(Begun begun, Coming coming, int waited) {
-        var to = transaction.execute(status -> recipient(begun, coming));
+        var to = transaction.execute(status -> recipient(begun, coming, status));
         if (to == null) {
             return;
         }
@@ -212,7 +213,7 @@ public class Challenges {
             return;
         }
         var verifier = verifiers.get(begun.method());
-        var way = to.counts() && sends(begun.method()) ? way(to, begun, verifier, coming) : Way.NOT_SENT;
+        var way = to.code() == null ? Way.NOT_SENT : way(to, begun, verifier, coming);
         transaction.executeWithoutResult(status -> send(begun, verifier, way, to, coming));
         if (way == Way.WITHHELD) {
             pressure.count(Pressure.Kind.WITHHELD, coming.network(), to.row().person);
@@ -224,20 +225,28 @@ public class Challenges {
      *
      * @param counts whether an answer to it would count
      * @param whose whose tries it takes; null if it does not count
+     * @param code what came of taking one code for it; null if none is sent
      */
-    private record Recipient(AttemptRow row, boolean counts, Familiarity from, Guesses.Whose whose) {}
+    private record Recipient(
+            AttemptRow row, boolean counts, Familiarity from, Guesses.Whose whose, Limits.Charged code) {}
 
-    private Recipient recipient(Begun begun, Coming coming) {
+    private Recipient recipient(Begun begun, Coming coming, TransactionStatus status) {
         var row = database.find(AttemptRow.class, begun.attempt());
         if (row == null) {
             return null;
         }
-        var counts = row.resolved && counts(row, begun.method());
-        return new Recipient(
-                row,
-                counts,
-                counts ? places.of(row.person, coming) : Familiarity.NONE,
-                counts ? guesses.whose(row.person) : null);
+        if (!row.resolved || !counts(row, begun.method())) {
+            return new Recipient(row, false, Familiarity.NONE, null, null);
+        }
+        var visit = places.visit(row.person, coming);
+        var from = visit.familiarity();
+        var whose = Guesses.Whose.of(row.person, visit.era());
+        var code = sends(begun.method()) ? limits.chargeHere(guesses.codes(whose, from, coming.network())) : null;
+        if (code != null && !code.taken()) {
+            // Nothing else was changed.
+            status.setRollbackOnly();
+        }
+        return new Recipient(row, true, from, whose, code);
     }
 
     private static boolean sends(Method method) {
@@ -245,11 +254,10 @@ public class Challenges {
     }
 
     private Way way(Recipient to, Begun begun, Verifier verifier, Coming coming) {
-        var code = limits.charge(guesses.codes(to.whose(), to.from(), coming.network()));
-        if (!code.taken()) {
+        if (!to.code().taken()) {
             return Way.WITHHELD;
         }
-        if (code.last()) {
+        if (to.code().last()) {
             return Way.FOR_THE_HOUR;
         }
         // Paid for with all its tries, so that no answer to it is ever turned away.
@@ -383,13 +391,17 @@ public class Challenges {
             throw Problem.conflict("This attempt isn't waiting for a proof.");
         }
         var consumed = consume(row.id, challenge);
-        return consumed == null
-                ? new Tried(row, null, Familiarity.NONE, null)
-                : new Tried(
-                        row,
-                        consumed,
-                        places.of(row.person == null ? row.id : row.person, coming),
-                        guesses.whose(counts(row, consumed.method()) ? row.person : row.id));
+        if (consumed == null) {
+            return new Tried(row, null, Familiarity.NONE, null);
+        }
+        var visit = places.visit(row.person == null ? row.id : row.person, coming);
+        return new Tried(
+                row,
+                consumed,
+                visit.familiarity(),
+                counts(row, consumed.method())
+                        ? Guesses.Whose.of(row.person, visit.era())
+                        : Guesses.Whose.of(row.id, 0));
     }
 
     private Consumed consume(UUID attempt, UUID challenge) {

@@ -59,11 +59,13 @@ public class Guesses {
     }
 
     /** Whose counts are meant; counts anew after an administrator lifted what was used up. */
-    record Whose(String subject) {}
+    record Whose(String subject) {
+        static Whose of(UUID person, int era) {
+            return new Whose(person + "/" + era);
+        }
+    }
 
-    /** Those of a person; an attempt that is nobody's counts as itself. */
-    @Transactional(readOnly = true)
-    public Whose whose(UUID person) {
+    private Whose whose(UUID person) {
         var era = database.createNativeQuery("SELECT era FROM person_limits WHERE person = :person", Integer.class)
                 .setParameter("person", person)
                 .getResultStream()

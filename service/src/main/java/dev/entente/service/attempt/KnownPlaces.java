@@ -53,6 +53,35 @@ public class KnownPlaces {
     }
 
     /**
+     * How familiar a place is, and which count of guesses is in force for the person.
+     *
+     * @param era see {@link Guesses#lift}
+     */
+    record Visit(Familiarity familiarity, int era) {}
+
+    /** Both with one question; nobody's for an attempt that is nobody's. */
+    @Transactional(readOnly = true)
+    public Visit visit(UUID person, Coming coming) {
+        return database.createNativeQuery("""
+                        SELECT (SELECT max(CASE WHEN kind = 'browser' THEN 2 ELSE 1 END) FROM known_place
+                            WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = :browser
+                                OR kind = 'network' AND place = :network)),
+                            (SELECT era FROM person_limits WHERE person = :person)""", Object[].class)
+                .setParameter("person", person)
+                .setParameter("browser", coming.browser())
+                .setParameter("network", network(coming.network()))
+                .setParameter("since", clock.instant().minus(LIFE))
+                .getResultStream()
+                .map(r -> new Visit(
+                        r[0] == null
+                                ? Familiarity.NONE
+                                : ((Number) r[0]).intValue() == 2 ? Familiarity.BROWSER : Familiarity.NETWORK,
+                        r[1] == null ? 0 : ((Number) r[1]).intValue()))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    /**
      * How familiar a place is, and whether the person got a new password on that browser.
      *
      * @param knownDevice see {@link #knownDevice}

@@ -10,7 +10,6 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.hibernate.Session;
@@ -70,8 +69,8 @@ public class EventLog {
     }
 
     private void insert(Connection connection, List<Happened> events) throws SQLException {
-        var ordinals = firstOrdinals(connection, events);
-        var rows = new Rows("uuid", "text", "int8", "text", "uuid", "int4", "int4", "text", "text", "bytea");
+        var nth = new HashMap<UUID, Integer>();
+        var rows = new Rows("uuid", "text", "int8", "text", "uuid", "int4", "int4", "text", "text", "bytea", "bytea");
         var personal = new Rows("uuid", "text", "text", "bytea");
         for (var happened : events) {
             var event = happened.event();
@@ -82,70 +81,51 @@ public class EventLog {
                 commitments.put(name, AuditEvent.commit(salt, name, value));
                 personal.add(id, name, value, salt);
             });
-            var ordinal = event.attempt() == null ? 0 : ordinals.merge(event.attempt(), 1, Integer::sum) - 1;
-            var hashed = new AuditEvent(
-                    id,
-                    happened.at(),
-                    event.kind(),
-                    event.attempt(),
-                    ordinal,
-                    event.revision(),
-                    event.data(),
-                    commitments);
+            var around = new AuditEvent(
+                            id,
+                            happened.at(),
+                            event.kind(),
+                            event.attempt(),
+                            0,
+                            event.revision(),
+                            event.data(),
+                            commitments)
+                    .around();
             rows.add(
                     id,
                     event.retention().name().toLowerCase(Locale.ROOT),
                     happened.at(),
                     event.kind(),
                     event.attempt(),
-                    ordinal,
+                    event.attempt() == null ? 0 : nth.merge(event.attempt(), 1, Integer::sum),
                     event.revision(),
                     json.writeValueAsString(event.data()),
                     json.writeValueAsString(commitments),
-                    hashed.leafHash());
+                    around.before(),
+                    around.after());
         }
+        // The next numbers of each attempt are taken in one order, so that two transactions never wait for each other;
+        // the hash is
+        // that of AuditEvent, which the sealer works out anew.
         try (var statement = connection.prepareStatement("""
                 WITH fresh AS (SELECT * FROM unnest(?::uuid[], ?::text[], ?::bigint[], ?::text[], ?::uuid[], ?::int[],
-                        ?::int[], ?::text[], ?::text[], ?::bytea[])
-                        AS f(id, class, at, kind, attempt, ordinal, revision, data, commitments, hash)),
+                        ?::int[], ?::text[], ?::text[], ?::bytea[], ?::bytea[])
+                        AS f(id, class, at, kind, attempt, nth, revision, data, commitments, before, after)),
+                    counted AS (SELECT attempt, max(nth) AS n FROM fresh WHERE attempt IS NOT NULL GROUP BY attempt),
+                    taken AS (INSERT INTO event_ordinal AS o (attempt, ordinal) SELECT attempt, n FROM counted ORDER BY attempt
+                        ON CONFLICT (attempt) DO UPDATE SET ordinal = o.ordinal + excluded.ordinal
+                        RETURNING attempt, ordinal),
+                    numbered AS (SELECT f.*, coalesce(t.ordinal - c.n + f.nth, 0) AS ordinal FROM fresh f
+                        LEFT JOIN taken t ON t.attempt = f.attempt LEFT JOIN counted c ON c.attempt = f.attempt),
                     personal AS (INSERT INTO event_personal (event, name, value, salt)
                         SELECT * FROM unnest(?::uuid[], ?::text[], ?::text[], ?::bytea[]))
                 INSERT INTO event (id, retention_class, occurred_at, kind, attempt, ordinal, revision, data, commitments,
-                    leaf_hash) SELECT id, class, timestamptz 'epoch' + at * interval '1 ms', kind, attempt, ordinal, revision, data::jsonb,
-                    commitments::jsonb, hash FROM fresh""")) {
+                    leaf_hash) SELECT id, class, timestamptz 'epoch' + at * interval '1 ms', kind, attempt, ordinal, revision,
+                    data::jsonb, commitments::jsonb,
+                    sha256('\\x00'::bytea || before || convert_to(ordinal::text, 'UTF8') || after) FROM numbered""")) {
             personal.set(statement, rows.set(statement, 1));
             statement.executeUpdate();
         }
-    }
-
-    /** The next ordinal of each attempt, and as many behind it as the attempt has events here. */
-    private static Map<UUID, Integer> firstOrdinals(Connection connection, List<Happened> events) throws SQLException {
-        var counts = new TreeMap<UUID, Integer>();
-        events.stream()
-                .map(e -> e.event().attempt())
-                .filter(attempt -> attempt != null)
-                .forEach(attempt -> counts.merge(attempt, 1, Integer::sum));
-        var first = new HashMap<UUID, Integer>();
-        if (counts.isEmpty()) {
-            return first;
-        }
-        // In one order, so that two transactions never wait for each other.
-        try (var statement = connection.prepareStatement("""
-                INSERT INTO event_ordinal AS o (attempt, ordinal) SELECT * FROM unnest(?::uuid[], ?::int[]) AS n(a, c)
-                ORDER BY 1 ON CONFLICT (attempt) DO UPDATE SET ordinal = o.ordinal + excluded.ordinal
-                RETURNING attempt, ordinal""")) {
-            statement.setArray(
-                    1, connection.createArrayOf("uuid", counts.keySet().toArray()));
-            statement.setArray(
-                    2, connection.createArrayOf("int4", counts.values().toArray()));
-            try (var rows = statement.executeQuery()) {
-                while (rows.next()) {
-                    var attempt = rows.getObject(1, UUID.class);
-                    first.put(attempt, rows.getInt(2) - counts.get(attempt) + 1);
-                }
-            }
-        }
-        return first;
     }
 
     /** Rows as PostgreSQL takes many at once: an array for each column. */

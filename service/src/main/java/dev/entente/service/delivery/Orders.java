@@ -37,7 +37,6 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
-import java.util.function.Function;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.hibernate.Session;
@@ -255,50 +254,39 @@ class Orders {
     @Transactional
     List<UUID> begin(Caller caller, List<StewardApi.Begin> begins) {
         // Locked in the order in which receipts lock, so that two calls never wait in a circle.
-        var begun = database.doReturningWork(connection -> {
-            try (var statement = connection.prepareStatement("""
-                    WITH held AS (SELECT id FROM delivery d WHERE id = ANY(?) AND NOT """ + Stops.OF_DELIVERY + """
-                        AND NOT EXISTS (SELECT FROM directory r WHERE r.id = d.directory AND r.suspended_at IS NOT NULL)
-                        ORDER BY attempt, sealing, created_at, id FOR UPDATE)
-                    UPDATE delivery d SET state = 'begun', begun_server = b.server, begun_version = b.version,
-                        begun_at = clock_timestamp(), leased_until = clock_timestamp() + ? * interval '1 ms',
-                        held_until = clock_timestamp() + ? * interval '1 ms'
-                    FROM held JOIN unnest(?::uuid[], ?::int[], ?::text[], ?::text[]) AS b(id, epoch, server, version)
-                        ON b.id = held.id
-                    WHERE d.id = b.id AND d.steward = ? AND d.epoch = b.epoch AND d.state = 'leased'
-                        AND d.leased_until > clock_timestamp() RETURNING d.id""")) {
-                var ids = connection.createArrayOf("uuid", column(begins, StewardApi.Begin::order));
-                statement.setArray(1, ids);
-                statement.setLong(2, settings.lease().toMillis());
-                statement.setLong(
-                        3, settings.lease().plus(settings.directoryTimeout()).toMillis());
-                statement.setArray(4, ids);
-                statement.setArray(5, connection.createArrayOf("int4", column(begins, StewardApi.Begin::epoch)));
-                statement.setArray(6, connection.createArrayOf("text", column(begins, StewardApi.Begin::server)));
-                statement.setArray(7, connection.createArrayOf("text", column(begins, StewardApi.Begin::version)));
-                statement.setObject(8, caller.steward());
-                var taken = new ArrayList<UUID>();
-                try (var rows = statement.executeQuery()) {
-                    while (rows.next()) {
-                        taken.add(rows.getObject(1, UUID.class));
-                    }
-                }
-                return taken;
-            }
-        });
+        var begun = database.createNativeQuery("""
+                        WITH held AS (SELECT id FROM delivery d WHERE id = ANY(:ids) AND NOT """ + Stops.OF_DELIVERY + """
+                            AND NOT EXISTS (SELECT FROM directory r WHERE r.id = d.directory AND r.suspended_at IS NOT NULL)
+                            ORDER BY attempt, sealing, created_at, id FOR UPDATE)
+                        UPDATE delivery d SET state = 'begun', begun_server = b.server, begun_version = b.version,
+                            begun_at = clock_timestamp(), leased_until = clock_timestamp() + :lease * interval '1 ms',
+                            held_until = clock_timestamp() + (:lease + :timeout) * interval '1 ms'
+                        FROM held JOIN unnest(:ids, :epochs, :servers, :versions) AS b(id, epoch, server, version)
+                            ON b.id = held.id
+                        WHERE d.id = b.id AND d.steward = :steward AND d.epoch = b.epoch AND d.state = 'leased'
+                            AND d.leased_until > clock_timestamp() RETURNING d.*""", DeliveryRow.class)
+                .setParameter(
+                        "ids", begins.stream().map(StewardApi.Begin::order).toArray(UUID[]::new))
+                .setParameter(
+                        "epochs", begins.stream().map(StewardApi.Begin::epoch).toArray(Integer[]::new))
+                .setParameter(
+                        "servers", begins.stream().map(StewardApi.Begin::server).toArray(String[]::new))
+                .setParameter(
+                        "versions",
+                        begins.stream().map(StewardApi.Begin::version).toArray(String[]::new))
+                .setParameter("lease", settings.lease().toMillis())
+                .setParameter("timeout", settings.directoryTimeout().toMillis())
+                .setParameter("steward", caller.steward())
+                .getResultList();
         // The page says the same of an order that was handed out and of one that was begun.
-        var known = new Known(loaded(begun), Map.of(), Map.of(caller.directory(), caller.directoryName()));
+        var known = new Known(begun, Map.of(), Map.of(caller.directory(), caller.directoryName()));
         for (var row : known.rows()) {
             events.write(known.event("order.begun", row)
                     .with("server", row.begunServer)
                     .with("version", row.begunVersion)
                     .with("epoch", row.epoch));
         }
-        return begun;
-    }
-
-    private static <T> Object[] column(List<T> rows, Function<T, Object> value) {
-        return rows.stream().map(value).toArray();
+        return begun.stream().map(row -> row.id).toList();
     }
 
     /**

@@ -207,6 +207,12 @@ public class Limits {
         return take(List.of(new Charge(limit, subject, window, 1, max))).taken();
     }
 
+    /** Takes these within the caller's transaction, which the caller has to roll back if not all of them were taken. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public Charged chargeHere(List<Charge> charges) {
+        return take(charges);
+    }
+
     private Instant ends(Charge charge) {
         return charge.window() == null ? null : end(charge.window());
     }

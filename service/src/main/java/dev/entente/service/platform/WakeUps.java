@@ -42,6 +42,8 @@ public class WakeUps implements SmartLifecycle {
     /** A message may be waiting to be sent. */
     public record MailWaits() {}
 
+    private static final String HELLO = "hello";
+    private static final Duration SAID_EVERY = Duration.ofSeconds(10);
     private static final Duration TOGETHER = Duration.ofMillis(50);
     private static final int MOST_TOGETHER = 500;
     private static final Logger log = LoggerFactory.getLogger(WakeUps.class);
@@ -55,6 +57,9 @@ public class WakeUps implements SmartLifecycle {
     private final List<Thread> threads = new ArrayList<>();
     /** Tells this node's own hints from those of others. */
     private final String node = UUID.randomUUID().toString();
+
+    private final AtomicBoolean greets = new AtomicBoolean();
+    private volatile long othersHeard = System.nanoTime() - Duration.ofDays(1).toNanos();
 
     WakeUps(
             ApplicationEventPublisher events,
@@ -129,14 +134,17 @@ public class WakeUps implements SmartLifecycle {
         try (var statement = connection.createStatement()) {
             statement.execute("LISTEN entente");
             var source = connection.unwrap(PGConnection.class);
+            var hello = "SELECT pg_notify('entente', '" + node + " " + HELLO + "')";
+            var said = System.nanoTime() - SAID_EVERY.toNanos();
             while (running.get()) {
-                var notes = source.getNotifications(10_000);
+                // Shows the others that this node is there, and whether the connection is.
+                if (System.nanoTime() - said >= SAID_EVERY.toNanos() || greets.getAndSet(false)) {
+                    statement.execute(hello);
+                    said = System.nanoTime();
+                }
+                var notes = source.getNotifications((int) SAID_EVERY.toMillis());
                 for (var note : notes == null ? new PGNotification[0] : notes) {
                     heard(note.getParameter());
-                }
-                if (notes == null || notes.length == 0) {
-                    // Whether the connection is still there.
-                    statement.execute("SELECT 1");
                 }
             }
         }
@@ -150,22 +158,38 @@ public class WakeUps implements SmartLifecycle {
                 var until = 0L;
                 for (var next = waiting.take(); next != null && hints.size() < MOST_TOGETHER; ) {
                     until = hints.isEmpty() ? System.nanoTime() + TOGETHER.toNanos() : until;
-                    if (hints.add(node + " " + next)) {
-                        pass(next);
-                    }
+                    // Again, however often: what was heard of a moment ago may have been looked at before it changed
+                    // once more.
+                    pass(next);
+                    hints.add(node + " " + next);
                     next = waiting.poll(Math.max(0, until - System.nanoTime()), TimeUnit.NANOSECONDS);
                 }
-                statement.setArray(1, connection.createArrayOf("text", hints.toArray()));
-                statement.execute();
+                if (othersAreThere()) {
+                    statement.setArray(1, connection.createArrayOf("text", hints.toArray()));
+                    statement.execute();
+                }
             }
         }
     }
 
     private void heard(String payload) {
         var parts = payload.split(" ", 2);
-        if (!parts[0].equals(node)) {
+        if (parts[0].equals(node)) {
+            return;
+        }
+        if (!othersAreThere()) {
+            // It has just come, and should know that this one is there.
+            greets.set(true);
+        }
+        othersHeard = System.nanoTime();
+        if (!parts[1].equals(HELLO)) {
             pass(parts[1]);
         }
+    }
+
+    /** A node that is alone tells nobody; each lets the others hear of it now and then. */
+    private boolean othersAreThere() {
+        return System.nanoTime() - othersHeard < 5 * SAID_EVERY.toNanos();
     }
 
     private void pass(String payload) {

@@ -66,19 +66,37 @@ class AttemptUpdates {
         synchronized void tell() {
             waits.set(false);
             try {
-                var now = view.get();
-                if (!Objects.equals(now, told)) {
-                    emitter.send(now);
-                    told = now;
-                }
+                send(view.get());
             } catch (IOException | RuntimeException e) {
                 // The page went away or its attempt did; it asks again by itself if it is still there.
                 emitter.complete();
             }
         }
+
+        /** What is known already; not if something newer was told meanwhile. */
+        synchronized void tell(PortalApi.Attempt first) {
+            try {
+                if (told == null) {
+                    send(first);
+                }
+            } catch (IOException | RuntimeException e) {
+                emitter.complete();
+            }
+        }
+
+        private void send(PortalApi.Attempt now) throws IOException {
+            if (!Objects.equals(now, told)) {
+                emitter.send(now);
+                told = now;
+            }
+        }
     }
 
-    SseEmitter follow(UUID attempt, Supplier<PortalApi.Attempt> view) {
+    /** An attempt as it is when somebody begins to follow it. */
+    record Now(UUID attempt, PortalApi.Attempt view) {}
+
+    SseEmitter follow(Now now, Supplier<PortalApi.Attempt> view) {
+        var attempt = now.attempt();
         var page = new Page(view);
         var before = pages.put(attempt, page);
         if (before != null) {
@@ -88,7 +106,7 @@ class AttemptUpdates {
         page.emitter.onCompletion(forget);
         page.emitter.onTimeout(page.emitter::complete);
         page.emitter.onError(e -> forget.run());
-        tell(page);
+        telling.execute(() -> page.tell(now.view()));
         return page.emitter;
     }
 

@@ -338,9 +338,12 @@ class PortalController {
     /** The attempt again whenever something about it changes. */
     @GetMapping(path = "/attempt/updates", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
     SseEmitter updates(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletResponse response) {
-        var attempt = held(cookie);
         response.setHeader("X-Accel-Buffering", "no");
-        return updates.follow(attempt.id(), () -> shown(cookie));
+        var now = transaction.execute(status -> {
+            var attempt = held(cookie);
+            return new AttemptUpdates.Now(attempt.id(), shown(attempt));
+        });
+        return updates.follow(now, () -> shown(cookie));
     }
 
     /** Forgets the attempt on this browser. */
