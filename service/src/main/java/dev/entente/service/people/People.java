@@ -47,6 +47,8 @@ public class People {
                     + " AND e.confirmed_at IS NOT NULL AND e.removed_at IS NULL), p.number FROM account a"
                     + " JOIN directory d ON d.id = a.directory JOIN person p ON p.id = a.person AND a.gone_at IS NULL ";
 
+    private static final String IN_ORDER = "ORDER BY d.name DESC, a.login";
+
     private final Session database;
     private final KeyRing keys;
     private final Standing standing;
@@ -170,18 +172,19 @@ public class People {
     /** The one person that a typed name means; empty if there is none, or more than one. */
     public Optional<Person> byLogin(String typed) {
         var key = typed == null || typed.length() > LONGEST_LOGIN ? "" : loginKey(typed);
-        List<UUID> ids = database.createNativeQuery("""
-                        SELECT DISTINCT a.person FROM account_login l JOIN account a ON a.id = l.account
-                        WHERE l.login_key = :key AND NOT l.shadowed AND a.gone_at IS NULL AND NOT a.quarantined LIMIT 2""", UUID.class)
+        var rows = database.createNativeQuery(ACCOUNTS + """
+                        WHERE a.person IN (SELECT b.person FROM account_login l JOIN account b ON b.id = l.account
+                            WHERE l.login_key = :key AND NOT l.shadowed AND b.gone_at IS NULL AND NOT b.quarantined)
+                        """ + IN_ORDER, Object[].class)
                 .setParameter("key", key)
                 .getResultList();
-        return ids.size() == 1 ? find(ids.get(0)) : Optional.empty();
+        var found = persons(rows);
+        return found.size() == 1 ? Optional.of(found.get(0)) : Optional.empty();
     }
 
     /** One person. */
     public Optional<Person> find(UUID id) {
-        var rows = database.createNativeQuery(
-                        ACCOUNTS + "WHERE a.person = :person ORDER BY d.name DESC, a.login", Object[].class)
+        var rows = database.createNativeQuery(ACCOUNTS + "WHERE a.person = :person " + IN_ORDER, Object[].class)
                 .setParameter("person", id)
                 .getResultList();
         return persons(rows).stream().findFirst();

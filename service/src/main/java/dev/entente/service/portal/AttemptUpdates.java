@@ -30,7 +30,7 @@ import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 @Component
 class AttemptUpdates {
     private static final long LONGEST = 90_000;
-    private static final long TOGETHER = 20;
+    private static final long TOGETHER = 50;
     private static final int WAITING_TO_BE_TOLD = 1000;
 
     private final Map<UUID, Page> pages = new ConcurrentHashMap<>();
