@@ -69,9 +69,17 @@ public final class CostBench {
     }
 
     /** What was used since the beginning. */
-    private record Used(double statements, double commits, double cpu, long at) {
+    private record Used(double statements, double commits, Processor processor, long at) {
         Used since(Used before) {
-            return new Used(statements - before.statements, commits - before.commits, cpu - before.cpu, at - before.at);
+            return new Used(
+                    statements - before.statements,
+                    commits - before.commits,
+                    processor.less(before.processor, 1),
+                    at - before.at);
+        }
+
+        double cpu() {
+            return processor.service + processor.stewards + processor.postgres;
         }
 
         double seconds() {
@@ -81,7 +89,20 @@ public final class CostBench {
         Used without(Used rest) {
             var share = seconds() / rest.seconds();
             return new Used(
-                    statements - share * rest.statements, commits - share * rest.commits, cpu - share * rest.cpu, at);
+                    statements - share * rest.statements,
+                    commits - share * rest.commits,
+                    processor.less(rest.processor, share),
+                    at);
+        }
+    }
+
+    /** Processor time, seconds. */
+    private record Processor(double service, double stewards, double postgres) {
+        Processor less(Processor other, double times) {
+            return new Processor(
+                    service - times * other.service,
+                    stewards - times * other.stewards,
+                    postgres - times * other.postgres);
         }
     }
 
@@ -92,34 +113,36 @@ public final class CostBench {
         BenchPolicy.publish(work, "shore, fleet", "reset");
         System.out.println(WARM + " recoveries to warm up …");
         warmUp(people);
-        profiled(false);
         var rest = during(() -> Thread.sleep(1000L * REST));
         System.out.printf(
                 "at rest, two stewards: %.1f statements and %.1f commits a second, %.1f ms of processor time%n",
                 rest.statements() / rest.seconds(),
                 rest.commits() / rest.seconds(),
                 1000 * rest.cpu() / rest.seconds());
-        profiled(true);
+        countAnew();
         var rounds = new ArrayList<Used>();
         for (var i = 0; i < ROUNDS; i++) {
             var used = during(() -> round(people, A_ROUND, new ArrayList<>())).without(rest);
             System.out.printf(
-                    "%d recoveries: %.1f statements, %.1f commits, %.1f ms of processor time each, in %.0f ms each%n",
+                    "%d recoveries: %.1f statements, %.1f commits, %.1f ms of processor time each (service %.0f, stewards"
+                            + " %.0f, PostgreSQL %.0f)%n",
                     A_ROUND,
                     used.statements() / A_ROUND,
                     used.commits() / A_ROUND,
                     1000 * used.cpu() / A_ROUND,
-                    1000 * used.seconds() / A_ROUND);
+                    1000 * used.processor().service() / A_ROUND,
+                    1000 * used.processor().stewards() / A_ROUND,
+                    1000 * used.processor().postgres() / A_ROUND);
             rounds.add(used);
         }
-        profile();
+        print("profile-recovery.txt", A_ROUND * ROUNDS);
         try (var crowd = new Crowd(url, Path.of(System.getenv("ENTENTE_HOME"), "profiles/default.json"))) {
             crowd.connect(DIRECTORIES, STEWARDS_EACH);
             System.out.println(DIRECTORIES * STEWARDS_EACH + " stewards more are connected …");
             Thread.sleep(1000L * REST);
-            profiled(true);
+            countAnew();
             var crowded = during(() -> Thread.sleep(1000L * REST));
-            restProfile();
+            print("profile-rest.txt", REST);
             var wakes = new ArrayList<Double>();
             round(people, A_ROUND * 2, wakes);
             Collections.sort(wakes);
@@ -213,7 +236,7 @@ public final class CostBench {
         return new Used(
                 number("SELECT coalesce(sum(calls), 0)" + OURS),
                 number("SELECT xact_commit FROM pg_stat_database WHERE datname = 'entente'") - own,
-                cpu(),
+                processor(),
                 System.nanoTime());
     }
 
@@ -226,21 +249,11 @@ public final class CostBench {
         }
     }
 
-    private void profiled(boolean afresh) throws SQLException {
-        if (afresh) {
-            number("SELECT 1 FROM pg_stat_statements_reset()");
-        }
+    private void countAnew() throws SQLException {
+        number("SELECT 1 FROM pg_stat_statements_reset()");
     }
 
     /** The statements that were made most often. */
-    private void profile() throws SQLException {
-        print("profile-recovery.txt", A_ROUND * ROUNDS);
-    }
-
-    private void restProfile() throws SQLException {
-        print("profile-rest.txt", REST);
-    }
-
     private void print(String file, int by) throws SQLException {
         var lines = new ArrayList<String>();
         try (var statement = database.createStatement();
@@ -260,24 +273,24 @@ public final class CostBench {
         System.out.println("what was asked, each statement: " + work.resolve(file));
     }
 
-    /** Processor time of all of them, seconds. */
-    private double cpu() throws IOException {
-        var all = new ArrayList<>(processes);
+    private Processor processor() throws IOException {
+        var service = ticks(stat(Path.of("/proc/" + processes.get(0))), false);
+        var stewards = 0L;
+        for (var id : processes.subList(1, processes.size())) {
+            stewards += ticks(stat(Path.of("/proc/" + id)), false);
+        }
+        // Connections that have ended are counted with their parent.
+        var database = ticks(stat(Path.of("/proc/" + postgres)), true);
         try (var found = Files.list(Path.of("/proc"))) {
             for (var folder : found.filter(p -> p.getFileName().toString().matches("\\d+"))
                     .toList()) {
                 var stat = stat(folder);
                 if (stat.length > 3 && Long.parseLong(stat[1]) == postgres) {
-                    all.add(Long.parseLong(folder.getFileName().toString()));
+                    database += ticks(stat, false);
                 }
             }
         }
-        // Ended ones are counted with their parent.
-        var ticks = 0L;
-        for (var id : all) {
-            ticks += ticks(stat(Path.of("/proc/" + id)), false);
-        }
-        return (ticks + ticks(stat(Path.of("/proc/" + postgres)), true)) / (double) TICKS;
+        return new Processor(service / (double) TICKS, stewards / (double) TICKS, database / (double) TICKS);
     }
 
     private static long ticks(String[] stat, boolean children) {

@@ -138,11 +138,15 @@ public final class Entente {
     }
 
     String server() {
-        if (server != null) {
-            return server;
+        var said = server != null ? server : System.getenv("ENTENTE_SERVER");
+        var address =
+                said != null ? said : signedIn().map(Home.SignedIn::server).orElse("http://localhost:8080");
+        if (!address.matches("https?://[^\\s/]+.*")) {
+            throw new CommandLine.ParameterException(
+                    new CommandLine(this),
+                    "The service's address is such as https://recover.example.org, not " + address + ".");
         }
-        var said = System.getenv("ENTENTE_SERVER");
-        return said != null ? said : signedIn().map(Home.SignedIn::server).orElse("http://localhost:8080");
+        return address;
     }
 
     String profile() {

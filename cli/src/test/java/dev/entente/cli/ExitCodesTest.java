@@ -135,6 +135,13 @@ class ExitCodesTest {
                 .hasLineCount(1);
     }
 
+    @Test
+    void an_address_that_is_none_is_told_with_what_one_looks_like() {
+        var ended = at("--server", "recover.example.test", "draft", "list");
+        assertThat(ended.code()).isEqualTo(2);
+        assertThat(ended.err()).startsWith("The service's address is such as https://recover.example.org, not recover");
+    }
+
     @ParameterizedTest
     @CsvSource({"'draft frobnicate'", "'draft list --output xml'", "'nonsense'", "'stop'", "'explain'"})
     void what_is_typed_wrongly_is_told_with_what_is_possible_and_asks_nobody(String typed) {

@@ -149,7 +149,11 @@ public final class StewardCommand {
 
         @Override
         public Integer call() throws StewardFile.Unusable, IOException {
-            for (var line : Journal.search(option.read().state(), login)) {
+            var state = option.read().state();
+            if (!StewardState.exists(state)) {
+                throw new StewardFile.Unusable("nothing has joined from " + state + " yet, so nothing was done there");
+            }
+            for (var line : Journal.search(state, login)) {
                 System.out.printf(
                         "%s  %-8s %s %s %s%n",
                         Instant.ofEpochMilli(((Number) line.get("at")).longValue()),

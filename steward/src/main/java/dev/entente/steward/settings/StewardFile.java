@@ -1,7 +1,9 @@
 package dev.entente.steward.settings;
 
 import java.io.IOException;
+import java.nio.charset.CharacterCodingException;
 import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
@@ -11,6 +13,7 @@ import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.snakeyaml.engine.v2.api.Load;
 import org.snakeyaml.engine.v2.api.LoadSettings;
+import org.snakeyaml.engine.v2.exceptions.MarkedYamlEngineException;
 import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
 
 /**
@@ -181,11 +184,24 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
                             guard.number("writes-per-day", 5000),
                             guard.duration("pause-per-account", Duration.ZERO),
                             actions(guard)));
+        } catch (NoSuchFileException e) {
+            throw new Unusable("there is no file " + file + "; entente directory add writes one with --steward-file");
+        } catch (CharacterCodingException e) {
+            throw new Unusable(file + " is not text in UTF-8; save it as such");
         } catch (IOException e) {
-            throw new Unusable("the steward's file cannot be read: " + e.getMessage());
+            throw new Unusable(file + " cannot be read (" + e.getMessage() + "); look at who may read it");
+        } catch (MarkedYamlEngineException e) {
+            throw new Unusable(file + " is not YAML" + place(e) + ": " + e.getProblem());
         } catch (YamlEngineException e) {
-            throw new Unusable("the steward's file is not YAML: " + e.getMessage());
+            throw new Unusable(
+                    file + " is not YAML: " + e.getMessage().lines().findFirst().orElse(""));
         }
+    }
+
+    private static String place(MarkedYamlEngineException e) {
+        return e.getProblemMark()
+                .map(mark -> " in line " + (mark.getLine() + 1) + ", column " + (mark.getColumn() + 1))
+                .orElse("");
     }
 
     /** Another system than a directory: how it is reached and nothing else. */

@@ -75,6 +75,18 @@ class StewardFileTest {
     void a_wrong_file_is_told_in_one_sentence(String right, String wrong, String message) {
         assertThatThrownBy(() -> read(SOUND.replace(right.strip(), wrong.strip())))
                 .isInstanceOf(StewardFile.Unusable.class)
-                .hasMessageContaining(message);
+                .hasMessageContaining(message)
+                .message()
+                .hasLineCount(1);
+    }
+
+    @Test
+    void a_file_that_is_not_there_or_no_text_says_so_and_what_to_do(@TempDir Path folder) throws IOException {
+        var file = folder.resolve("steward.yaml");
+        assertThatThrownBy(() -> StewardFile.read(file))
+                .hasMessageContaining("there is no file " + file)
+                .hasMessageContaining("--steward-file");
+        Files.write(file, new byte[] {'x', (byte) 0xff, '\n'});
+        assertThatThrownBy(() -> StewardFile.read(file)).hasMessageContaining("not text in UTF-8");
     }
 }
