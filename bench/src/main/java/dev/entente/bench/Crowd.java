@@ -154,7 +154,10 @@ final class Crowd implements AutoCloseable {
             }
             if (e != null || answer.statusCode() / 100 != 2) {
                 failed.incrementAndGet();
-                timer.schedule(() -> wait(steward), 1, TimeUnit.SECONDS);
+                if (path.equals("/work")) {
+                    // A steward waits once; whoever else of it failed does not begin to wait besides.
+                    timer.schedule(() -> wait(steward), 1, TimeUnit.SECONDS);
+                }
             } else {
                 then.with(answer);
             }
