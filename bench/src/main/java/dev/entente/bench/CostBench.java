@@ -58,7 +58,9 @@ public final class CostBench {
 
     /** Arguments: service, mailbox, folder of the lab, working folder, file of people, process ids of service and stewards. */
     public static void main(String[] arguments) throws Exception {
-        var ids = Arrays.stream(arguments).skip(5).map(Long::parseLong).toList();
+        var ids = Arrays.asList(arguments).subList(5, arguments.length).stream()
+                .map(Long::parseLong)
+                .toList();
         var work = Path.of(arguments[3]);
         var people = Files.readAllLines(Path.of(arguments[4])).stream()
                 .map(line -> line.split("\t"))

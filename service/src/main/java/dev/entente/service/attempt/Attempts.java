@@ -196,24 +196,14 @@ public class Attempts {
         return running(database.find(AttemptRow.class, id));
     }
 
-    /** Several by their ids. */
-    @Transactional(readOnly = true)
-    public Map<UUID, Running> all(Collection<UUID> ids) {
-        return byId(ids, LockModeType.NONE);
-    }
-
     /** Several, locked in one order, so that two transactions that lock the same never wait in a circle. */
     @Transactional(propagation = Propagation.MANDATORY)
     public Map<UUID, Running> lock(Collection<UUID> ids) {
-        return byId(ids, LockModeType.PESSIMISTIC_WRITE);
-    }
-
-    private Map<UUID, Running> byId(Collection<UUID> ids, LockModeType lock) {
         return ids.isEmpty()
                 ? Map.of()
                 : database.createQuery("FROM AttemptRow WHERE id IN (:ids) ORDER BY id", AttemptRow.class)
                         .setParameter("ids", ids)
-                        .setLockMode(lock)
+                        .setLockMode(LockModeType.PESSIMISTIC_WRITE)
                         .getResultStream()
                         .collect(Collectors.toMap(row -> row.id, Attempts::running));
     }

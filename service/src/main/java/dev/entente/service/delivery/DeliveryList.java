@@ -6,7 +6,6 @@ import dev.entente.core.seal.Receipt;
 import dev.entente.core.seal.Roster;
 import dev.entente.service.attempt.Attempts;
 import dev.entente.service.directory.Directories;
-import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
 import java.time.Duration;
@@ -33,13 +32,11 @@ public class DeliveryList {
     private final Session database;
     private final Attempts attempts;
     private final Directories directories;
-    private final People people;
 
-    DeliveryList(Session database, Attempts attempts, Directories directories, People people) {
+    DeliveryList(Session database, Attempts attempts, Directories directories) {
         this.database = database;
         this.attempts = attempts;
         this.directories = directories;
-        this.people = people;
     }
 
     /** What to show; null does not filter. */
@@ -133,7 +130,7 @@ public class DeliveryList {
                 new Reference(attempts.get(row.attempt).reference().digits()).toString(),
                 row.action,
                 directory.name(),
-                people.login(row.account),
+                row.login,
                 row.state,
                 row.epoch,
                 member.map(Roster.Member::name).orElse(null),

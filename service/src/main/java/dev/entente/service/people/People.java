@@ -325,21 +325,6 @@ public class People {
                 .findFirst();
     }
 
-    /** The login name of an account, also of one that is gone. */
-    public String login(UUID account) {
-        return logins(Set.of(account)).getOrDefault(account, "a removed account");
-    }
-
-    /** Login names by account, for several; of those that are known. */
-    public Map<UUID, String> logins(Set<UUID> accounts) {
-        return accounts.isEmpty()
-                ? Map.of()
-                : database.createNativeQuery("SELECT id, login FROM account WHERE id IN (:ids)", Object[].class)
-                        .setParameter("ids", accounts)
-                        .getResultStream()
-                        .collect(Collectors.toMap(row -> (UUID) row[0], row -> (String) row[1]));
-    }
-
     /** That a delivery of ours set an account's password. */
     public record PasswordSet(UUID account, boolean mustChange, Instant at) {}
 
