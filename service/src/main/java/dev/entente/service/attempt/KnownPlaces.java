@@ -29,13 +29,11 @@ public class KnownPlaces {
         this.clock = clock;
     }
 
-    /** How well a person is known there. */
-    @Transactional(readOnly = true)
-    public Familiarity of(UUID person, Coming coming) {
-        return of(person, coming.browser(), coming.network());
-    }
-
-    /** @param browser keyed hash; null if it is not known */
+    /**
+     * How well a person is known there.
+     *
+     * @param browser keyed hash; null if it is not known
+     */
     @Transactional(readOnly = true)
     public Familiarity of(UUID person, byte[] browser, String network) {
         var known = database.createNativeQuery("""
