@@ -1,13 +1,17 @@
 package dev.entente.bench;
 
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.regex.Pattern;
 
 /** A policy for everybody who is measured with, published through the command line. */
 final class BenchPolicy {
+    private static final Pattern LOSING = Pattern.compile("entente: (\\d+) p");
+
     private BenchPolicy() {}
 
     /**
@@ -18,6 +22,9 @@ final class BenchPolicy {
      */
     static void publish(Path work, String to, String tell) throws IOException, InterruptedException {
         var folder = work.resolve("configuration");
+        for (var part : List.of("scopes", "policies", "passwords")) {
+            Files.createDirectories(folder.resolve(part));
+        }
         Files.writeString(
                 folder.resolve("scopes/all.yaml"),
                 "scope: all\nany:\n  - group: CN=Deck Crew,OU=Groups,DC=skerry,DC=test\n"
@@ -31,15 +38,32 @@ final class BenchPolicy {
                         + "tell: { person: [" + tell + "] }\npassword: plain\n");
         Files.writeString(folder.resolve("passwords/plain.yaml"), "password: plain\nmin-length: 10\n");
         var note = "to-" + to.replaceAll("[^a-z]+", "-");
-        for (var command : List.of(
-                List.of("draft", "start", "--name", note),
-                List.of("draft", "load", folder.toString()),
-                List.of("draft", "publish", "--note", note))) {
-            var all = new ArrayList<>(List.of("entente"));
-            all.addAll(command);
-            if (new ProcessBuilder(all).inheritIO().start().waitFor() != 0) {
-                throw new IllegalStateException("cannot publish: " + command);
-            }
+        entente("draft", "start", "--name", note);
+        entente("draft", "load", folder.toString());
+        var said = run("draft", "publish", "--note", note);
+        var losing = LOSING.matcher(said);
+        if (losing.find()) {
+            entente("draft", "publish", "--note", note, "--loses-way", losing.group(1));
+        } else if (!said.isEmpty()) {
+            throw new IllegalStateException(said);
         }
+    }
+
+    private static void entente(String... command) throws IOException, InterruptedException {
+        var said = run(command);
+        if (!said.isEmpty()) {
+            throw new IllegalStateException(said);
+        }
+    }
+
+    /** @return what it said on standard error, empty if it did what it should */
+    private static String run(String... command) throws IOException, InterruptedException {
+        var all = new ArrayList<>(List.of("entente"));
+        all.addAll(List.of(command));
+        var process = new ProcessBuilder(all)
+                .redirectOutput(ProcessBuilder.Redirect.DISCARD)
+                .start();
+        var said = new String(process.getErrorStream().readAllBytes(), StandardCharsets.UTF_8);
+        return process.waitFor() == 0 ? "" : said;
     }
 }

@@ -1,14 +1,11 @@
 package dev.entente.bench;
 
-import dev.entente.e2e.Mailbox;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
-import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -21,52 +18,49 @@ import java.util.concurrent.atomic.AtomicReference;
  * the service, the stewards and PostgreSQL. What goes on at rest is measured before and taken off.
  */
 public final class CostBench {
-    private static final int WARM = 500;
     private static final int SIDE_BY_SIDE = 8;
-    private static final int ROUNDS = 5;
-    private static final int A_ROUND = 20;
-    private static final int REST = 40;
-    private static final int DIRECTORIES = 40;
-    private static final int STEWARDS_EACH = 5;
     /** USER_HZ of every Linux that Java runs on. */
     private static final int TICKS = 100;
 
-    private final String url;
+    /**
+     * How much of everything.
+     *
+     * @param warm recoveries before anything is counted
+     * @param rest seconds at rest
+     * @param settle milliseconds until PostgreSQL tells what its connections counted
+     */
+    private record Extent(int warm, int rounds, int round, int rest, int directories, int stewards, int settle) {
+        // An idle connection tells what it counted within ten seconds.
+        static final Extent FULL = new Extent(500, 5, 20, 40, 40, 5, 11_000);
+        static final Extent BRIEF = new Extent(2, 1, 2, 2, 2, 2, 1_500);
+    }
+
+    private final Surroundings at;
+    private final Extent extent;
     private final Mailbox mailbox;
-    private final Path work;
     private final Connection database;
-    private final List<Long> processes;
     private final long postgres;
     /** Transactions of this program. */
     private long own;
 
     private record Someone(String login, String mail) {}
 
-    private CostBench(String url, String box, Path lab, Path work, List<Long> processes)
-            throws IOException, SQLException {
-        this.url = url;
-        this.mailbox = new Mailbox(box);
-        this.work = work;
-        this.processes = processes;
-        this.postgres =
-                Long.parseLong(Files.readString(lab.resolve("postgres/pid")).strip());
-        this.database = DriverManager.getConnection(
-                "jdbc:postgresql://127.0.0.1:" + System.getenv("LAB_PG_PORT") + "/entente",
-                "postgres",
-                Files.readString(lab.resolve("postgres/postgres.password")).strip());
+    private CostBench(Surroundings at) throws IOException, SQLException {
+        this.at = at;
+        this.extent = at.brief() ? Extent.BRIEF : Extent.FULL;
+        this.mailbox = new Mailbox(at.box());
+        this.postgres = Long.parseLong(
+                Files.readString(at.lab().resolve("postgres/pid")).strip());
+        this.database = at.database();
     }
 
-    /** Arguments: service, mailbox, folder of the lab, working folder, file of people, process ids of service and stewards. */
+    /** Arguments: those of {@link Surroundings}. */
     public static void main(String[] arguments) throws Exception {
-        var ids = Arrays.asList(arguments).subList(5, arguments.length).stream()
-                .map(Long::parseLong)
-                .toList();
-        var work = Path.of(arguments[3]);
-        var people = Files.readAllLines(Path.of(arguments[4])).stream()
-                .map(line -> line.split("\t"))
-                .map(p -> new Someone(p[0], p[1]))
-                .toList();
-        new CostBench(arguments[0], arguments[1], Path.of(arguments[2]), work, ids).run(people);
+        var at = Surroundings.of(arguments);
+        new CostBench(at)
+                .run(at.people().entrySet().stream()
+                        .map(p -> new Someone(p.getKey(), p.getValue()))
+                        .toList());
         System.exit(0);
     }
 
@@ -112,10 +106,10 @@ public final class CostBench {
         try (var statement = database.createStatement()) {
             statement.execute("CREATE EXTENSION IF NOT EXISTS pg_stat_statements");
         }
-        BenchPolicy.publish(work, "shore, fleet", "reset");
-        System.out.println(WARM + " recoveries to warm up …");
+        BenchPolicy.publish(at.work(), "shore, fleet", "reset");
+        System.out.println(extent.warm() + " recoveries to warm up …");
         warmUp(people);
-        var rest = during(() -> Thread.sleep(1000L * REST));
+        var rest = during(() -> Thread.sleep(1000L * extent.rest()));
         System.out.printf(
                 "at rest, two stewards: %.1f statements and %.1f commits a second, %.1f ms of processor time%n",
                 rest.statements() / rest.seconds(),
@@ -123,38 +117,39 @@ public final class CostBench {
                 1000 * rest.cpu() / rest.seconds());
         countAnew();
         var rounds = new ArrayList<Used>();
-        for (var i = 0; i < ROUNDS; i++) {
-            var used = during(() -> round(people, A_ROUND, new ArrayList<>())).without(rest);
+        for (var i = 0; i < extent.rounds(); i++) {
+            var used = during(() -> round(people, extent.round(), new ArrayList<>()))
+                    .without(rest);
             System.out.printf(
                     "%d recoveries: %.1f statements, %.1f commits, %.1f ms of processor time each (service %.0f, stewards"
                             + " %.0f, PostgreSQL %.0f)%n",
-                    A_ROUND,
-                    used.statements() / A_ROUND,
-                    used.commits() / A_ROUND,
-                    1000 * used.cpu() / A_ROUND,
-                    1000 * used.processor().service() / A_ROUND,
-                    1000 * used.processor().stewards() / A_ROUND,
-                    1000 * used.processor().postgres() / A_ROUND);
+                    extent.round(),
+                    used.statements() / extent.round(),
+                    used.commits() / extent.round(),
+                    1000 * used.cpu() / extent.round(),
+                    1000 * used.processor().service() / extent.round(),
+                    1000 * used.processor().stewards() / extent.round(),
+                    1000 * used.processor().postgres() / extent.round());
             rounds.add(used);
         }
-        print("profile-recovery.txt", A_ROUND * ROUNDS);
-        try (var crowd = new Crowd(url, Path.of(System.getenv("ENTENTE_HOME"), "profiles/default.json"))) {
-            crowd.connect(DIRECTORIES, STEWARDS_EACH);
-            System.out.println(DIRECTORIES * STEWARDS_EACH + " stewards more are connected …");
-            Thread.sleep(1000L * REST);
+        print("profile-recovery.txt", extent.round() * extent.rounds());
+        try (var crowd = new Crowd(at.url(), Path.of(System.getenv("ENTENTE_HOME"), "profiles/default.json"))) {
+            crowd.connect(extent.directories(), extent.stewards());
+            System.out.println(extent.directories() * extent.stewards() + " stewards more are connected …");
+            Thread.sleep(1000L * extent.rest());
             countAnew();
-            var crowded = during(() -> Thread.sleep(1000L * REST));
-            print("profile-rest.txt", REST);
+            var crowded = during(() -> Thread.sleep(1000L * extent.rest()));
+            print("profile-rest.txt", extent.rest());
             var wakes = new ArrayList<Double>();
-            round(people, A_ROUND * 2, wakes);
+            round(people, extent.round() * 2, wakes);
             Collections.sort(wakes);
             System.out.println("calls of stewards that failed: " + crowd.failed());
             System.out.printf(
                     "cost statements=%.0f commits=%.0f cpu-ms=%.1f idle-per-steward=%.3f wake-ms=%.1f%n",
-                    median(rounds.stream().map(Used::statements).toList()) / A_ROUND,
-                    median(rounds.stream().map(Used::commits).toList()) / A_ROUND,
-                    1000 * median(rounds.stream().map(Used::cpu).toList()) / A_ROUND,
-                    crowded.statements() / crowded.seconds() / (DIRECTORIES * STEWARDS_EACH + 2),
+                    median(rounds.stream().map(Used::statements).toList()) / extent.round(),
+                    median(rounds.stream().map(Used::commits).toList()) / extent.round(),
+                    1000 * median(rounds.stream().map(Used::cpu).toList()) / extent.round(),
+                    crowded.statements() / crowded.seconds() / (extent.directories() * extent.stewards() + 2),
                     wakes.get(wakes.size() / 2));
         }
     }
@@ -171,7 +166,7 @@ public final class CostBench {
         for (var t = 0; t < SIDE_BY_SIDE; t++) {
             var thread = new Thread(() -> {
                 try {
-                    for (var i = next.getAndIncrement(); i < WARM; i = next.getAndIncrement()) {
+                    for (var i = next.getAndIncrement(); i < extent.warm(); i = next.getAndIncrement()) {
                         recover(people.get(i % people.size()));
                     }
                 } catch (Exception e) {
@@ -191,7 +186,7 @@ public final class CostBench {
     }
 
     private void recover(Someone one) throws Exception {
-        var recovery = new Recovery(url, one.login(), one.mail());
+        var recovery = new Recovery(at.url(), one.login(), one.mail());
         recovery.prove(mailbox);
         recovery.handIn();
         var outcome = recovery.outcome();
@@ -233,8 +228,7 @@ public final class CostBench {
             + " WHERE r.rolname <> 'postgres' AND s.query !~* '^(begin|commit|rollback|set session|show )'";
 
     private Used used() throws SQLException, IOException, InterruptedException {
-        // PostgreSQL tells what its connections counted within ten seconds of their rest.
-        Thread.sleep(11_000);
+        Thread.sleep(extent.settle());
         return new Used(
                 number("SELECT coalesce(sum(calls), 0)" + OURS),
                 number("SELECT xact_commit FROM pg_stat_database WHERE datname = 'entente'") - own,
@@ -268,17 +262,17 @@ public final class CostBench {
             }
         }
         try {
-            Files.write(work.resolve(file), lines);
+            Files.write(at.work().resolve(file), lines);
         } catch (IOException e) {
             throw new IllegalStateException(e);
         }
-        System.out.println("what was asked, each statement: " + work.resolve(file));
+        System.out.println("what was asked, each statement: " + at.work().resolve(file));
     }
 
     private Processor processor() throws IOException {
-        var service = ticks(stat(Path.of("/proc/" + processes.get(0))), false);
+        var service = ticks(stat(Path.of("/proc/" + at.processes().get(0))), false);
         var stewards = 0L;
-        for (var id : processes.subList(1, processes.size())) {
+        for (var id : at.processes().subList(1, at.processes().size())) {
             stewards += ticks(stat(Path.of("/proc/" + id)), false);
         }
         // Connections that have ended are counted with their parent.

@@ -40,6 +40,7 @@ final class Crowd implements AutoCloseable {
     private final ScheduledExecutorService timer = Executors.newScheduledThreadPool(2);
     private final AtomicInteger synced = new AtomicInteger();
     private final AtomicInteger failed = new AtomicInteger();
+    private final List<String> added = new ArrayList<>();
     private volatile boolean over;
 
     /** @param profile what the command line keeps of a sign-in */
@@ -73,6 +74,7 @@ final class Crowd implements AutoCloseable {
                             List.of(),
                             null,
                             operator.publicKey()));
+            added.add(name);
             var joined = new ArrayList<Steward>();
             for (var s = 0; s < each; s++) {
                 joined.add(join(name, name + "-" + s));
@@ -213,9 +215,13 @@ final class Crowd implements AutoCloseable {
         }
     }
 
+    /** Nothing of it stays behind in the service. */
     @Override
-    public void close() {
+    public void close() throws IOException, InterruptedException {
         over = true;
         timer.shutdownNow();
+        for (var name : added) {
+            administrator("DELETE", "/directories/" + name, new AdminApi.RemovalConfirmed(name));
+        }
     }
 }

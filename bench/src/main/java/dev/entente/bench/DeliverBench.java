@@ -5,16 +5,10 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
 import com.unboundid.ldap.sdk.SearchScope;
-import com.unboundid.util.ssl.PEMFileTrustManager;
-import com.unboundid.util.ssl.SSLUtil;
-import dev.entente.e2e.Mailbox;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.security.GeneralSecurityException;
 import java.sql.Connection;
-import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
@@ -30,33 +24,30 @@ import java.util.concurrent.atomic.AtomicInteger;
  */
 public final class DeliverBench {
     private static final int CONNECTIONS = 8;
-    private static final int ALONE = 60;
-    // A service that has run for a while: before that most of its time goes into compiling itself.
-    private static final int WARM = 800;
 
-    private final String url;
+    private final Surroundings at;
     private final Mailbox mailbox;
-    private final Path lab;
     private final Connection database;
+    private final int alone;
+    // A service that has run for a while: before that most of its time goes into compiling itself.
+    private final int warm;
 
     private record Someone(String login, String dn, String mail) {}
 
-    private DeliverBench(String url, String box, Path lab) throws IOException, SQLException {
-        this.url = url;
-        this.mailbox = new Mailbox(box);
-        this.lab = lab;
-        this.database = DriverManager.getConnection(
-                "jdbc:postgresql://127.0.0.1:" + System.getenv("LAB_PG_PORT") + "/entente",
-                "postgres",
-                Files.readString(lab.resolve("postgres/postgres.password")).strip());
+    private DeliverBench(Surroundings at) throws IOException, SQLException {
+        this.at = at;
+        this.mailbox = new Mailbox(at.box());
+        this.database = at.database();
+        this.alone = at.brief() ? 2 : 60;
+        this.warm = at.brief() ? 0 : 800;
     }
 
-    /** Arguments: service, mailbox, folder of the lab, working folder. */
+    /** Arguments: those of {@link Surroundings}. */
     public static void main(String[] arguments) throws Exception {
-        var bench = new DeliverBench(arguments[0], arguments[1], Path.of(arguments[2]));
-        var work = Path.of(arguments[3]);
-        var slapd = bench.measure(work, "fleet", "uid", 960);
-        var ad = bench.measure(work, "shore", "sAMAccountName", 240);
+        var at = Surroundings.of(arguments);
+        var bench = new DeliverBench(at);
+        var slapd = bench.measure("fleet", "uid", at.brief() ? 6 : 960);
+        var ad = bench.measure("shore", "sAMAccountName", at.brief() ? 6 : 240);
         System.out.printf(
                 "deliver slapd=%.2f active-directory=%.2f added-p50-ms=%.1f%n",
                 slapd.ours / slapd.bare, ad.ours / ad.bare, slapd.added);
@@ -65,8 +56,8 @@ public final class DeliverBench {
 
     private record Measured(double ours, double bare, double added) {}
 
-    private Measured measure(Path work, String directory, String loginAttribute, int many) throws Exception {
-        BenchPolicy.publish(work, directory, "");
+    private Measured measure(String directory, String loginAttribute, int many) throws Exception {
+        BenchPolicy.publish(at.work(), directory, "");
         var people = people(directory, loginAttribute);
         System.out.println(directory + ": " + people.size() + " people; proving " + many + " attempts …");
         warmUp(people);
@@ -89,22 +80,14 @@ public final class DeliverBench {
         System.out.printf(
                 "%s: %.0f deliveries a second (handed in within %.1f s), bare %.0f a second; %d done in all%n",
                 directory, ours, (handed - begun) / 1e9, bare, done);
-        var alone = alone(people, Math.min(ALONE, many));
-        var bareAlone = bareAlone(directory, people, Math.min(ALONE, many));
-        System.out.printf("%s: alone p50 %.1f ms, bare %.1f ms; %s%n", directory, alone, bareAlone, phases());
-        return new Measured(ours, bare, alone - bareAlone);
-    }
-
-    private LDAPConnection connect(String directory) throws LDAPException, GeneralSecurityException {
-        var factory =
-                new SSLUtil(new PEMFileTrustManager(lab.resolve("pki/ca.crt").toFile())).createSSLSocketFactory();
-        return directory.equals("shore")
-                ? new LDAPConnection(factory, System.getenv("LAB_AD_IP"), 636)
-                : new LDAPConnection(factory, "127.0.0.1", Integer.parseInt(System.getenv("LAB_LDAPS_PORT")));
+        var oneByOne = alone(people, Math.min(alone, many));
+        var bareAlone = bareAlone(directory, people, Math.min(alone, many));
+        System.out.printf("%s: alone p50 %.1f ms, bare %.1f ms; %s%n", directory, oneByOne, bareAlone, phases());
+        return new Measured(ours, bare, oneByOne - bareAlone);
     }
 
     private LDAPConnection service(String directory) throws LDAPException, GeneralSecurityException {
-        var connection = connect(directory);
+        var connection = at.connect(directory);
         connection.bind(
                 directory.equals("shore")
                         ? "CN=svc-entente,OU=Service Accounts,DC=skerry,DC=test"
@@ -113,21 +96,9 @@ public final class DeliverBench {
         return connection;
     }
 
-    /** People who have an address, are covered and can sign in. */
+    /** The accounts of the people who are measured with, known again by their addresses. */
     private List<Someone> people(String directory, String loginAttribute) throws Exception {
-        var covered = new ArrayList<String>();
-        try (var statement = database.createStatement();
-                var rows = statement.executeQuery(
-                        "SELECT f.login FROM account f JOIN directory d ON d.id = f.directory"
-                                + " WHERE d.name = '" + directory
-                                + "' AND NOT f.disabled AND f.mail IS NOT NULL AND EXISTS ("
-                                + " SELECT 1 FROM account s JOIN directory e ON e.id = s.directory JOIN membership m"
-                                + " ON m.directory = s.directory AND m.member_key = s.dn_key WHERE e.name = 'shore'"
-                                + " AND s.person = f.person AND NOT s.disabled AND m.group_key ~ '(deck crew|engine crew|agency crew|bridge officers)')")) {
-            while (rows.next()) {
-                covered.add(rows.getString(1));
-            }
-        }
+        var addresses = at.people().values();
         var people = new ArrayList<Someone>();
         try (var connection = service(directory)) {
             var base =
@@ -135,9 +106,9 @@ public final class DeliverBench {
             for (var entry : connection
                     .search(base, SearchScope.SUB, "(mail=*)", loginAttribute, "mail")
                     .getSearchEntries()) {
-                var login = entry.getAttributeValue(loginAttribute);
-                if (covered.contains(login)) {
-                    people.add(new Someone(login, entry.getDN(), entry.getAttributeValue("mail")));
+                var address = entry.getAttributeValue("mail");
+                if (addresses.contains(address)) {
+                    people.add(new Someone(entry.getAttributeValue(loginAttribute), entry.getDN(), address));
                 }
             }
         }
@@ -145,7 +116,7 @@ public final class DeliverBench {
     }
 
     private void warmUp(List<Someone> people) throws Exception {
-        inParallel(prove(people, WARM), attempt -> {
+        inParallel(prove(people, warm), attempt -> {
             attempt.handIn();
             return null;
         });
@@ -192,7 +163,7 @@ public final class DeliverBench {
         var all = new ArrayList<Recovery>();
         for (var i = 0; i < many; i++) {
             var one = people.get(i % people.size());
-            all.add(new Recovery(url, one.login(), one.mail()));
+            all.add(new Recovery(at.url(), one.login(), one.mail()));
         }
         inParallel(all, attempt -> {
             attempt.prove(mailbox);
@@ -232,7 +203,7 @@ public final class DeliverBench {
         try (var statement = database.createStatement();
                 var rows = statement.executeQuery(
                         "SELECT round(1000 * extract(epoch FROM percentile_cont(0.5) WITHIN GROUP (ORDER BY " + phase
-                                + ")), 1) FROM (SELECT * FROM delivery ORDER BY created_at DESC LIMIT " + ALONE
+                                + ")), 1) FROM (SELECT * FROM delivery ORDER BY created_at DESC LIMIT " + alone
                                 + ") d")) {
             rows.next();
             return rows.getString(1);
@@ -242,7 +213,7 @@ public final class DeliverBench {
     private double bareAlone(String directory, List<Someone> people, int many) throws Exception {
         var times = new ArrayList<Double>();
         try (var writing = service(directory);
-                var binding = connect(directory)) {
+                var binding = at.connect(directory)) {
             for (var i = 0; i < many; i++) {
                 var begun = System.nanoTime();
                 set(directory, writing, binding, people.get(i % people.size()));
@@ -276,7 +247,7 @@ public final class DeliverBench {
         var begun = System.nanoTime();
         inParallel(threads, thread -> {
             try (var writing = service(directory);
-                    var binding = connect(directory)) {
+                    var binding = at.connect(directory)) {
                 for (var i = next.getAndIncrement(); i < many; i = next.getAndIncrement()) {
                     set(directory, writing, binding, people.get(i % people.size()));
                 }

@@ -7,8 +7,6 @@ import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SealBinding;
 import dev.entente.core.seal.SealingKey;
 import dev.entente.core.seal.SigningKey;
-import dev.entente.e2e.Mailbox;
-import dev.entente.e2e.Sealer;
 import dev.entente.wire.PortalApi;
 import java.io.BufferedReader;
 import java.io.IOException;

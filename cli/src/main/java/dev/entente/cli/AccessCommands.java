@@ -27,7 +27,8 @@ final class AccessCommands {
         try {
             var line = new BufferedReader(new InputStreamReader(System.in, StandardCharsets.UTF_8)).readLine();
             if (line == null) {
-                throw new IllegalArgumentException("the password is expected as one line on standard input");
+                throw new IllegalArgumentException(
+                        "no password was given; type it, or send it as one line on standard input");
             }
             return line;
         } catch (IOException e) {
@@ -35,7 +36,7 @@ final class AccessCommands {
         }
     }
 
-    @Command(name = "sign-in", description = "Sign in; the password is asked for, or read from standard input.")
+    @Command(name = "sign-in", description = "Sign in. The password is asked for, or read from standard input.")
     static final class SignIn implements Callable<Integer> {
         @ParentCommand
         private Entente entente;
@@ -43,7 +44,9 @@ final class AccessCommands {
         @Option(names = "--login", required = true, description = "your sign-in name")
         private String login;
 
-        @Option(names = "--code", description = "of your second factor; asked for on a terminal, where there is one")
+        @Option(
+                names = "--code",
+                description = "code of your second factor; asked for if you have one and this is a terminal")
         private String code;
 
         @Override
@@ -77,7 +80,7 @@ final class AccessCommands {
 
     @Command(
             name = "first-administrator",
-            description = "Make the first administrator with the one-time link of the first start.")
+            description = "Create the first administrator with the one-time link from the first start.")
     static final class FirstAdministrator implements Callable<Integer> {
         @ParentCommand
         private Entente entente;
@@ -85,16 +88,17 @@ final class AccessCommands {
         @Parameters(paramLabel = "LINK")
         private URI link;
 
-        @Option(names = "--login", required = true, description = "your sign-in name from now on")
+        @Option(names = "--login", required = true, description = "the name you will sign in with")
         private String login;
 
-        @Option(names = "--name", description = "your name as others see it")
+        @Option(names = "--name", description = "your name, as others see it")
         private String name;
 
         @Override
         public Integer call() {
             if (link.getFragment() == null || link.getHost() == null) {
-                System.err.println("entente: this is not the whole link. Copy all of it, with what follows the #.");
+                System.err.println(
+                        "entente: that's not the whole link; copy all of it, including the part after the #");
                 return Entente.USAGE;
             }
             // The link's own service and no other: what it holds is a secret.
@@ -108,7 +112,9 @@ final class AccessCommands {
         }
     }
 
-    @Command(name = "status", description = "What needs attention, and how the last 24 hours went.")
+    @Command(
+            name = "status",
+            description = "What needs attention, and the last 24 hours. Exits with 1 if anything does.")
     static final class Status implements Callable<Integer> {
         @ParentCommand
         private Entente entente;
@@ -126,7 +132,7 @@ final class AccessCommands {
                                         .toString()
                                         .replaceAll("[{}]", "")
                                         .replace("=", " "))
-                        + (today.madeUp() == 0 ? "" : "; besides, " + today.madeUp() + " for names that don't exist"));
+                        + (today.madeUp() == 0 ? "" : ", and " + today.madeUp() + " for names that don't exist"));
                 System.out.println("Record: " + today.recordSize() + " events"
                         + (today.recordSignedAt() == null ? "" : ", signed " + Printer.time(today.recordSignedAt())));
                 today.attention()

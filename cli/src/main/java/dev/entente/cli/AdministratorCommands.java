@@ -17,10 +17,7 @@ final class AdministratorCommands {
 
     @Command(name = "list", description = "All administrators.")
     int list() {
-        List<AdminApi.Administrator> all = entente.api()
-                .get(
-                        "/administrators",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Administrator.class));
+        List<AdminApi.Administrator> all = entente.api().get("/administrators", Api.list(AdminApi.Administrator.class));
         entente.printer()
                 .list(
                         all,
@@ -39,7 +36,7 @@ final class AdministratorCommands {
             description = "Add an administrator. The password is asked for, or read from standard input.")
     int add(
             @Parameters(paramLabel = "LOGIN") String login,
-            @Option(names = "--name", description = "as others see it") String name) {
+            @Option(names = "--name", description = "their name, as others see it") String name) {
         var made = entente.api()
                 .post(
                         "/administrators",
@@ -51,25 +48,23 @@ final class AdministratorCommands {
 
     @Command(name = "remove", description = "Remove an administrator. Their sessions and tokens end at once.")
     int remove(@Parameters(paramLabel = "LOGIN") String login) {
-        entente.api().delete("/administrators/" + PeopleCommands.encoded(login), null);
+        entente.api().delete(Api.at("/administrators/{}", login), null);
         System.err.println(login + " is removed, and signed out everywhere.");
         return Entente.DONE;
     }
 
-    @Command(name = "suspend", description = "Keep an administrator out until resumed. Their sessions end at once.")
+    @Command(
+            name = "suspend",
+            description = "Keep an administrator out until you resume them. Their sessions end at once.")
     int suspend(@Parameters(paramLabel = "LOGIN") String login) {
-        entente.api()
-                .post(
-                        "/administrators/" + PeopleCommands.encoded(login) + "/suspension",
-                        null,
-                        AdminApi.Administrator.class);
+        entente.api().post(Api.at("/administrators/{}/suspension", login), null, AdminApi.Administrator.class);
         System.err.println(login + " is suspended, and signed out everywhere.");
         return Entente.DONE;
     }
 
     @Command(name = "resume", description = "Let a suspended administrator sign in again.")
     int resume(@Parameters(paramLabel = "LOGIN") String login) {
-        entente.api().delete("/administrators/" + PeopleCommands.encoded(login) + "/suspension", null);
+        entente.api().delete(Api.at("/administrators/{}/suspension", login), null);
         System.err.println(login + " can sign in again.");
         return Entente.DONE;
     }
@@ -77,20 +72,17 @@ final class AdministratorCommands {
     @Command(
             name = "password",
             description =
-                    "Change your own password: the present one and the new one, asked for or as two lines of standard input. Your other sessions end.")
+                    "Change your own password. The current and the new one are asked for, or read as two lines of standard input. Your other sessions end.")
     int password() {
-        var before = AccessCommands.password("Present password");
+        var before = AccessCommands.password("Current password");
         entente.api().put("/me/password", new AdminApi.PasswordChange(before, AccessCommands.password("New password")));
         System.err.println("Your password is changed. Your other sessions have ended.");
         return Entente.DONE;
     }
 
-    @Command(name = "sessions", description = "Where you are signed in: consoles and command lines.")
+    @Command(name = "sessions", description = "Where you are signed in, in the console and on the command line.")
     int sessions() {
-        List<AdminApi.OwnSession> all = entente.api()
-                .get(
-                        "/me/sessions",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.OwnSession.class));
+        List<AdminApi.OwnSession> all = entente.api().get("/me/sessions", Api.list(AdminApi.OwnSession.class));
         entente.printer()
                 .list(
                         all,
@@ -107,8 +99,8 @@ final class AdministratorCommands {
     }
 
     @Command(name = "end-session", description = "End one of your sessions or tokens.")
-    int endSession(@Parameters(paramLabel = "SESSION", description = "as sessions shows it") UUID id) {
-        entente.api().delete("/me/sessions/" + id, null);
+    int endSession(@Parameters(paramLabel = "SESSION", description = "from entente administrator sessions") UUID id) {
+        entente.api().delete(Api.at("/me/sessions/{}", id), null);
         System.err.println("The session has ended.");
         return Entente.DONE;
     }
@@ -138,14 +130,10 @@ final class AdministratorCommands {
             name = "remove-second-factor",
             description = "Remove your own second factor, or that of someone who lost theirs.")
     int removeSecondFactor(
-            @Parameters(paramLabel = "LOGIN", arity = "0..1", description = "someone else; you, if left out")
+            @Parameters(paramLabel = "LOGIN", arity = "0..1", description = "someone else; yourself if omitted")
                     String login) {
         entente.api()
-                .delete(
-                        login == null
-                                ? "/me/second-factor"
-                                : "/administrators/" + PeopleCommands.encoded(login) + "/second-factor",
-                        null);
+                .delete(login == null ? "/me/second-factor" : Api.at("/administrators/{}/second-factor", login), null);
         System.err.println(
                 login == null ? "Your second factor is removed." : login + " signs in without a second factor now.");
         return Entente.DONE;
@@ -154,7 +142,7 @@ final class AdministratorCommands {
     @Command(
             name = "confirm",
             description =
-                    "Show that it's you before something dangerous. The code is asked for, or read from standard input.")
+                    "Confirm that it's you before a dangerous change. The code is asked for, or read from standard input.")
     int confirm() {
         entente.api().post("/me/confirmation", new AdminApi.Confirmation(AccessCommands.password("Code"), null));
         System.err.println("Confirmed for ten minutes.");

@@ -6,7 +6,10 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.net.HttpURLConnection;
 import java.net.URI;
+import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.util.List;
+import java.util.regex.Matcher;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JavaType;
 import tools.jackson.databind.JsonNode;
@@ -87,6 +90,28 @@ final class Api {
         call("DELETE", path, body);
     }
 
+    /** Parts of a path, each encoded and in the place of a {@code {}}. */
+    static String at(String template, Object... parts) {
+        var path = template;
+        for (var part : parts) {
+            path = path.replaceFirst("\\{}", Matcher.quoteReplacement(encoded(String.valueOf(part))));
+        }
+        return path;
+    }
+
+    /** A value in a path or a query, by RFC 3986. */
+    static String encoded(String text) {
+        return URLEncoder.encode(text, StandardCharsets.UTF_8).replace("+", "%20");
+    }
+
+    static JavaType list(Class<?> of) {
+        return JSON.getTypeFactory().constructCollectionType(List.class, of);
+    }
+
+    static JavaType page(Class<?> of) {
+        return JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, of);
+    }
+
     private String call(String method, String path, Object body) {
         try {
             return send(method, path, body);
@@ -131,8 +156,7 @@ final class Api {
             var status = connection.getResponseCode();
             if (status == 202 && method.equals("PUT")) {
                 System.err.println(
-                        "This isn't in force yet: another administrator has to approve it, with entente approval"
-                                + " approve.");
+                        "This isn't in force yet. Another administrator has to approve it with entente approval approve.");
             }
             if (status / 100 == 2) {
                 try (var in = connection.getInputStream()) {
@@ -149,8 +173,8 @@ final class Api {
     }
 
     private static String unexplained(int status) {
-        return "what answers there is not the service, or a proxy in between (HTTP status " + status
-                + " without an explanation); check --server";
+        return "the answer didn't come from the service (HTTP status " + status
+                + " without an explanation); check --server, and any proxy in between";
     }
 
     private static Refused refused(int status, InputStream body) throws IOException {

@@ -17,10 +17,8 @@ final class ApprovalCommands {
 
     @Command(name = "list", description = "What waits. Exit 1 if anything does.")
     int list() {
-        List<AdminApi.ProposedChange> open = entente.api()
-                .get(
-                        "/proposed-changes",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.ProposedChange.class));
+        List<AdminApi.ProposedChange> open =
+                entente.api().get("/proposed-changes", Api.list(AdminApi.ProposedChange.class));
         entente.printer()
                 .list(
                         open,
@@ -35,14 +33,14 @@ final class ApprovalCommands {
 
     @Command(name = "approve", description = "Agree to a change that someone else proposed. It's made at once.")
     int approve(@Parameters(paramLabel = "CHANGE") UUID id) {
-        entente.api().post("/proposed-changes/" + id + "/approval", null);
+        entente.api().post(Api.at("/proposed-changes/{}/approval", id), null);
         System.err.println("The change is made.");
         return Entente.DONE;
     }
 
     @Command(name = "refuse", description = "Refuse a change, or take back your own.")
     int refuse(@Parameters(paramLabel = "CHANGE") UUID id) {
-        entente.api().delete("/proposed-changes/" + id, null);
+        entente.api().delete(Api.at("/proposed-changes/{}", id), null);
         System.err.println("The change won't be made.");
         return Entente.DONE;
     }

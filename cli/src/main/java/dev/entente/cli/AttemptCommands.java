@@ -10,26 +10,24 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Attempts. */
-@Command(name = "attempt", description = "Look at attempts, by the reference that people read out.")
+@Command(name = "attempt", description = "Look up attempts, by the reference people read out.")
 final class AttemptCommands {
     @ParentCommand
     private Entente entente;
 
     @Command(name = "list", description = "Attempts, newest first.")
     int list(
-            @Option(names = "--state", description = "only those that stand here, such as completed") String state,
+            @Option(names = "--state", description = "only those in this state, such as completed") String state,
             @Option(
                             names = "--made-up",
-                            description = "only those for names that don't exist, which are left out otherwise")
+                            description = "only those for names that don't exist; otherwise they are left out")
                     boolean madeUp,
             @Option(names = "--limit", defaultValue = "20") int limit) {
         AdminApi.Page<AdminApi.AttemptRow> page = entente.api()
                 .get(
-                        "/attempts?limit=" + limit + (state == null ? "" : "&state=" + PeopleCommands.encoded(state))
+                        "/attempts?limit=" + limit + (state == null ? "" : "&state=" + Api.encoded(state))
                                 + (madeUp ? "&madeUp=true" : ""),
-                        Api.JSON
-                                .getTypeFactory()
-                                .constructParametricType(AdminApi.Page.class, AdminApi.AttemptRow.class));
+                        Api.page(AdminApi.AttemptRow.class));
         entente.printer()
                 .list(
                         page.items(),
@@ -47,17 +45,17 @@ final class AttemptCommands {
     @Command(name = "show", description = "Everything that happened to one attempt.")
     int show(@Parameters(paramLabel = "REFERENCE", arity = "1..4") List<String> typed) {
         var reference = typed.stream().collect(Collectors.joining(" "));
-        var attempt = entente.api().get("/attempts/" + PeopleCommands.encoded(reference), AdminApi.AttemptDetail.class);
+        var attempt = entente.api().get(Api.at("/attempts/{}", reference), AdminApi.AttemptDetail.class);
         entente.printer().one(attempt, () -> {
             var row = attempt.attempt();
             System.out.println(row.reference() + "  " + row.state() + "  "
                     + (row.action() == null ? "" : row.action() + "  ")
                     + (row.personName() == null
-                            ? row.action() == null ? "only the record still knows it" : "nobody known"
+                            ? row.action() == null ? "purged; only the record still has it" : "no one by that name"
                             : row.personName())
                     + (row.policy() == null ? "" : "  policy " + row.policy()));
             if (attempt.reason() != null) {
-                System.out.println("  no code reached anybody: " + attempt.reason());
+                System.out.println("  no code was sent: " + attempt.reason());
             }
             attempt.limits().forEach(l -> System.out.println("  limit  " + l));
             for (var delivery : attempt.deliveries()) {

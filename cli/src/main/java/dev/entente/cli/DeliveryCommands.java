@@ -12,7 +12,7 @@ import picocli.CommandLine.ParentCommand;
 /** Deliveries. */
 @Command(
         name = "delivery",
-        description = "Look at deliveries: who has them, how long they took, what the directory said.")
+        description = "Look at deliveries: which steward has them, how long they took, what the directory answered.")
 final class DeliveryCommands {
     @ParentCommand
     private Entente entente;
@@ -29,13 +29,11 @@ final class DeliveryCommands {
                 .get(
                         "/deliveries?limit=" + limit + filter("state", state) + filter("directory", directory)
                                 + filter("cause", cause),
-                        Api.JSON
-                                .getTypeFactory()
-                                .constructParametricType(AdminApi.Page.class, AdminApi.Delivery.class));
+                        Api.page(AdminApi.Delivery.class));
         entente.printer()
                 .list(
                         page.items(),
-                        "No delivery fits.",
+                        "No delivery matches.",
                         List.of(
                                 new Column<>("STARTED", d -> Printer.time(d.createdAt())),
                                 new Column<>("REFERENCE", AdminApi.Delivery::reference),
@@ -48,7 +46,7 @@ final class DeliveryCommands {
                                 new Column<>("CAUSE", AdminApi.Delivery::code),
                                 new Column<>("DELIVERY", AdminApi.Delivery::id)));
         if (page.after() != null && entente.printer().forPeople()) {
-            System.err.println("There are more; use --limit, or filter.");
+            System.err.println("There are more. Use --limit, or filter.");
         }
         return Entente.DONE;
     }
@@ -58,12 +56,12 @@ final class DeliveryCommands {
     }
 
     private static String filter(String name, String value) {
-        return value == null ? "" : "&" + name + "=" + PeopleCommands.encoded(value);
+        return value == null ? "" : "&" + name + "=" + Api.encoded(value);
     }
 
     @Command(name = "show", description = "One delivery: each phase, the raw result, the cause and what to do.")
-    int show(@Parameters(paramLabel = "DELIVERY", description = "its id, from delivery list") String id) {
-        var delivery = entente.api().get("/deliveries/" + PeopleCommands.encoded(id), AdminApi.Delivery.class);
+    int show(@Parameters(paramLabel = "DELIVERY", description = "its id, from entente delivery list") String id) {
+        var delivery = entente.api().get(Api.at("/deliveries/{}", id), AdminApi.Delivery.class);
         entente.printer().one(delivery, () -> {
             System.out.println(delivery.action() + " of " + delivery.login() + " in " + delivery.directory() + ": "
                     + delivery.state());

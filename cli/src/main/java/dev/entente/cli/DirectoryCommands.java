@@ -46,21 +46,18 @@ final class DirectoryCommands {
     }
 
     private List<AdminApi.Directory> directories() {
-        return entente.api()
-                .get(
-                        "/directories",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Directory.class));
+        return entente.api().get("/directories", Api.list(AdminApi.Directory.class));
     }
 
     @Command(name = "show", description = "One directory with its stewards and findings.")
     int show(@Parameters(paramLabel = "NAME") String name) {
-        var directory = entente.api().get("/directories/" + name, AdminApi.Directory.class);
+        var directory = entente.api().get(Api.at("/directories/{}", name), AdminApi.Directory.class);
         entente.printer().one(directory, () -> {
             System.out.println(directory.title() + " (" + directory.name() + ", " + directory.kind() + ")");
             System.out.println("  servers       " + String.join(", ", directory.servers()));
             if (directory.suspendedAt() != null) {
                 System.out.println(
-                        "  suspended     since " + Printer.time(directory.suspendedAt()) + ": nothing is delivered");
+                        "  suspended     since " + Printer.time(directory.suspendedAt()) + "; nothing is delivered");
             }
             line("base", directory.base());
             line("group base", directory.groupBase());
@@ -76,7 +73,7 @@ final class DirectoryCommands {
                     + " groups, read " + Printer.time(directory.syncedAt())
                     + (directory.followsChanges() ? ", changes follow within seconds" : ""));
             if (directory.openCases() > 0) {
-                line("in doubt", directory.openCases() + " accounts: entente person cases");
+                line("owner unclear", directory.openCases() + " accounts: entente person cases");
             }
             directory
                     .stewards()
@@ -101,24 +98,21 @@ final class DirectoryCommands {
 
     @Command(name = "suspend", description = "Stop all deliveries to a directory at once.")
     int suspend(@Parameters(paramLabel = "NAME") String name) {
-        entente.api().post("/directories/" + name + "/suspension", Map.of(), AdminApi.Directory.class);
-        System.err.println(
-                "Nothing is delivered to " + name + " any more. Resume it: entente directory resume " + name);
+        entente.api().post(Api.at("/directories/{}/suspension", name), Map.of(), AdminApi.Directory.class);
+        System.err.println("Deliveries to " + name + " are stopped. To resume them: entente directory resume " + name);
         return Entente.DONE;
     }
 
-    @Command(name = "resume", description = "Let deliveries to a suspended directory go on.")
+    @Command(name = "resume", description = "Resume deliveries to a suspended directory.")
     int resume(@Parameters(paramLabel = "NAME") String name) {
-        entente.api().delete("/directories/" + name + "/suspension", null);
-        System.err.println("Deliveries to " + name + " go on.");
+        entente.api().delete(Api.at("/directories/{}/suspension", name), null);
+        System.err.println("Deliveries to " + name + " are resumed.");
         return Entente.DONE;
     }
 
-    @Command(
-            name = "accept-loss",
-            description = "Agree that the accounts which the last sync did not see are gone from the directory.")
+    @Command(name = "accept-loss", description = "Accept that the accounts the last sync didn't find are gone.")
     int acceptLoss(@Parameters(paramLabel = "NAME") String name) {
-        var job = entente.api().post("/directories/" + name + "/loss-accepted", Map.of(), AdminApi.Job.class);
+        var job = entente.api().post(Api.at("/directories/{}/loss-accepted", name), Map.of(), AdminApi.Job.class);
         System.err.println("The sync is " + job.state() + ".");
         return Entente.DONE;
     }
@@ -137,7 +131,7 @@ final class DirectoryCommands {
 
     @Command(
             name = "preflight",
-            description = "Look whether everything needed is right. Exit 1 if anything would fail.")
+            description = "Check that everything a directory needs is in place. Exits with 1 if anything would fail.")
     int preflight(@Parameters(paramLabel = "NAME") String name) throws InterruptedException {
         var job = waitFor(name, "preflight");
         entente.printer().one(job, () -> {
@@ -163,7 +157,7 @@ final class DirectoryCommands {
     }
 
     private AdminApi.Job waitFor(String name, String kind) throws InterruptedException {
-        var job = entente.api().post("/directories/" + name + "/" + kind, Map.of(), AdminApi.Job.class);
+        var job = entente.api().post(Api.at("/directories/{}/{}", name, kind), Map.of(), AdminApi.Job.class);
         var shown = -1;
         while (job.endedAt() == null) {
             if (System.console() != null && job.done() != shown) {
@@ -172,7 +166,7 @@ final class DirectoryCommands {
                 shown = job.done();
             }
             Thread.sleep(150);
-            job = entente.api().get("/jobs/" + job.id(), AdminApi.Job.class);
+            job = entente.api().get(Api.at("/jobs/{}", job.id()), AdminApi.Job.class);
         }
         if (shown >= 0) {
             System.err.println();
@@ -469,7 +463,7 @@ final class DirectoryCommands {
             parent.entente
                     .api()
                     .put(
-                            "/directories/" + name + "/settings",
+                            Api.at("/directories/{}/settings", name),
                             new AdminApi.DirectoryChange(
                                     title,
                                     servers,
@@ -504,7 +498,7 @@ final class DirectoryCommands {
         @Override
         public Integer call() {
             var api = parent.entente.api();
-            var removal = api.get("/directories/" + name + "/removal", AdminApi.Removal.class);
+            var removal = api.get(Api.at("/directories/{}/removal", name), AdminApi.Removal.class);
             parent.entente.printer().one(removal, () -> {
                 System.out.println("Removing " + name + " would forget " + removal.accounts() + " accounts, "
                         + removal.onlyHere() + " of them of people who have no other, and retire its stewards ("
@@ -516,7 +510,7 @@ final class DirectoryCommands {
                 System.err.println("Nothing was removed. Do it: entente directory remove " + name + " --yes");
                 return removal.policies().isEmpty() ? Entente.DONE : Entente.REFUSED;
             }
-            api.delete("/directories/" + name, new AdminApi.RemovalConfirmed(name));
+            api.delete(Api.at("/directories/{}", name), new AdminApi.RemovalConfirmed(name));
             parent.entente.home.setOperatorKeyAside(name);
             System.err.println("Removed. Attempts, deliveries and the record stay; the operator key is set aside.");
             return Entente.DONE;

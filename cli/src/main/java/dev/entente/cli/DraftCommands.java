@@ -24,8 +24,7 @@ final class DraftCommands {
     private Entente entente;
 
     private List<AdminApi.Draft> drafts() {
-        return entente.api()
-                .get("/drafts", Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Draft.class));
+        return entente.api().get("/drafts", Api.list(AdminApi.Draft.class));
     }
 
     private UUID meant(UUID named) {
@@ -38,8 +37,8 @@ final class DraftCommands {
         }
         throw new IllegalArgumentException(
                 drafts.isEmpty()
-                        ? "there is no draft; start one: entente draft start"
-                        : "there are " + drafts.size() + " drafts; name one with --draft (entente draft list)");
+                        ? "there is no draft; start one with entente draft start"
+                        : "there are " + drafts.size() + " drafts; choose one with --draft ID from entente draft list");
     }
 
     @Command(name = "start", description = "Start a draft from the revision in force.")
@@ -66,7 +65,9 @@ final class DraftCommands {
         return Entente.DONE;
     }
 
-    @Command(name = "load", description = "Replace a draft's files by those of a folder. Exit 1 if any has a problem.")
+    @Command(
+            name = "load",
+            description = "Replace a draft's files with those of a folder. Exits with 1 if any has a problem.")
     int load(@Parameters(paramLabel = "DIR") Path folder, @Option(names = "--draft", paramLabel = "ID") UUID named)
             throws IOException {
         var files = new TreeMap<String, String>();
@@ -88,12 +89,12 @@ final class DraftCommands {
         }
         if (files.isEmpty()) {
             System.err.println("entente: there is no .yaml file in " + folder
-                    + ". The draft is left as it is; to empty it, discard it and start another one.");
+                    + "; the draft was left as it is (to empty it, discard it and start another)");
             return Entente.USAGE;
         }
-        others.forEach(name -> System.err.println("left out: " + name));
+        others.forEach(name -> System.err.println("ignored: " + name));
         var draft = entente.api()
-                .put("/drafts/" + meant(named) + "/files", new AdminApi.DraftFiles(files), AdminApi.Draft.class);
+                .put(Api.at("/drafts/{}/files", meant(named)), new AdminApi.DraftFiles(files), AdminApi.Draft.class);
         draft.problems()
                 .forEach(p -> System.err.println(p.file() + ":" + p.line() + ":" + p.column() + ": "
                         + (p.severity().equals("warning") ? "finding: " : "") + p.message()));
@@ -102,9 +103,9 @@ final class DraftCommands {
                 .count();
         System.err.println(
                 errors == 0
-                        ? files.size() + " files are loaded"
-                                + (draft.problems().isEmpty() ? " and sound." : "; look at the findings.")
-                        : "The draft is kept, but can't be published with " + errors
+                        ? files.size() + " files loaded"
+                                + (draft.problems().isEmpty() ? ", no problems." : "; check the findings.")
+                        : "The draft is saved, but can't be published with " + errors
                                 + (errors == 1 ? " problem." : " problems."));
         return errors == 0 ? Entente.DONE : Entente.REFUSED;
     }
@@ -119,7 +120,7 @@ final class DraftCommands {
 
     @Command(name = "compare", description = "What publishing would change, in sentences and as a diff.")
     int compare(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        print(entente, entente.api().get("/drafts/" + meant(named) + "/comparison", AdminApi.Comparison.class));
+        print(entente, entente.api().get(Api.at("/drafts/{}/comparison", meant(named)), AdminApi.Comparison.class));
         return Entente.DONE;
     }
 
@@ -143,18 +144,21 @@ final class DraftCommands {
             @Option(
                             names = "--loses-way",
                             paramLabel = "NUMBER",
-                            description = "how many people may lose a way in, as the rehearsal counted them")
+                            description = "how many people may lose their way in, as the rehearsal counted")
                     Integer losesWay,
-            @Option(names = "--at", paramLabel = "TIME", description = "later, such as 2026-12-01T06:00:00Z")
+            @Option(
+                            names = "--at",
+                            paramLabel = "TIME",
+                            description = "publish later, at this time, such as 2026-12-01T06:00:00Z")
                     Instant at,
             @Option(
                             names = "--until",
                             paramLabel = "TIME",
-                            description = "when what is in force now becomes the next revision again")
+                            description = "go back to the present revision at this time")
                     Instant until) {
         var revision = entente.api()
                 .post(
-                        "/drafts/" + meant(named) + "/publish",
+                        Api.at("/drafts/{}/publish", meant(named)),
                         new AdminApi.Publication(
                                 note,
                                 null,
@@ -170,12 +174,9 @@ final class DraftCommands {
         return Entente.DONE;
     }
 
-    @Command(name = "planned", description = "What is published, or ends, by itself.")
+    @Command(name = "planned", description = "Publications and ends that are planned.")
     int planned() {
-        List<AdminApi.Planned> planned = entente.api()
-                .get(
-                        "/planned-changes",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Planned.class));
+        List<AdminApi.Planned> planned = entente.api().get("/planned-changes", Api.list(AdminApi.Planned.class));
         entente.printer()
                 .list(
                         planned,
@@ -190,25 +191,25 @@ final class DraftCommands {
 
     @Command(name = "cancel", description = "Cancel what is planned.")
     int cancel(@Parameters(paramLabel = "ID") UUID id) {
-        entente.api().delete("/planned-changes/" + id, null);
-        System.err.println("It will not happen.");
+        entente.api().delete(Api.at("/planned-changes/{}", id), null);
+        System.err.println("Cancelled.");
         return Entente.DONE;
     }
 
-    @Command(name = "submit", description = "Ask a second person to approve the draft as it is.")
+    @Command(name = "submit", description = "Ask another administrator to approve the draft as it is.")
     int submit(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        return print(entente.api().post("/drafts/" + meant(named) + "/submission", null, AdminApi.Approval.class));
+        return print(entente.api().post(Api.at("/drafts/{}/submission", meant(named)), null, AdminApi.Approval.class));
     }
 
-    @Command(name = "approve", description = "Agree to a draft that somebody else wrote and submitted.")
+    @Command(name = "approve", description = "Approve a draft that another administrator submitted.")
     int approve(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        return print(entente.api().post("/drafts/" + meant(named) + "/approval", null, AdminApi.Approval.class));
+        return print(entente.api().post(Api.at("/drafts/{}/approval", meant(named)), null, AdminApi.Approval.class));
     }
 
     private int print(AdminApi.Approval approval) {
         entente.printer().one(approval, () -> {
             approval.weaker().forEach(w -> System.out.println("WEAKER  " + w));
-            System.out.println((approval.needed() ? "A second person has to approve it" : "Nobody has to approve it")
+            System.out.println((approval.needed() ? "Another administrator has to approve it" : "It needs no approval")
                     + (approval.approvedBy() == null ? "." : "; approved by " + approval.approvedBy() + "."));
         });
         return Entente.DONE;
@@ -216,24 +217,25 @@ final class DraftCommands {
 
     @Command(
             name = "approval",
-            description = "Whose approval changes need: nothing, weakening or everything. Without WHAT it is shown.")
+            description =
+                    "Which changes need approval: nothing, weakening or everything. Without WHAT, shows the rule.")
     int approval(@Parameters(paramLabel = "WHAT", arity = "0..1") String what) {
         var rule = what == null
                 ? entente.api().get("/approval-rule", AdminApi.ApprovalRule.class)
                 : entente.api().put("/approval-rule", new AdminApi.ApprovalRule(what), AdminApi.ApprovalRule.class);
         entente.printer()
-                .one(rule, () -> System.out.println("A second person has to approve " + rule.askedFor() + "."));
+                .one(rule, () -> System.out.println("Another administrator has to approve " + rule.askedFor() + "."));
         return Entente.DONE;
     }
 
     @Command(
             name = "merge",
-            description = "Bring in what was published since the draft was started. Exit 1 if changes collide.")
+            description = "Bring in what was published since the draft was started. Exits with 1 if changes collide.")
     int merge(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        var merged = entente.api().post("/drafts/" + meant(named) + "/merge", null, AdminApi.Merge.class);
+        var merged = entente.api().post(Api.at("/drafts/{}/merge", meant(named)), null, AdminApi.Merge.class);
         merged.conflicts()
                 .forEach(file -> System.err.println(
-                        file + ": changed here and since then otherwise; kept as it is here, look at it once more"));
+                        file + ": changed both here and since then; your version is kept, check it"));
         entente.printer()
                 .one(
                         merged,
@@ -245,50 +247,50 @@ final class DraftCommands {
         return merged.conflicts().isEmpty() ? Entente.DONE : Entente.REFUSED;
     }
 
-    @Command(name = "discard", description = "Throw a draft away.")
+    @Command(name = "discard", description = "Delete a draft.")
     int discard(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        entente.api().delete("/drafts/" + meant(named), null);
+        entente.api().delete(Api.at("/drafts/{}", meant(named)), null);
         System.err.println("The draft is discarded.");
         return Entente.DONE;
     }
 
     @Command(
             name = "rehearse",
-            description = "Try a draft on everybody, or on past attempts. Exit 1 if somebody would lose a way in.")
+            description =
+                    "Try a draft on everyone, or on past attempts. Exits with 1 if anyone would lose their way in.")
     int rehearse(
             @Option(names = "--draft", paramLabel = "ID") UUID named,
             @Option(names = "--action", defaultValue = "reset") String action,
             @Option(
                             names = "--network",
                             paramLabel = "ADDRESS",
-                            description =
-                                    "from where everybody comes; if omitted, from everywhere that makes a difference")
+                            description = "where everyone is; if omitted, every place that makes a difference")
                     String network,
             @Option(
                             names = "--at",
                             paramLabel = "TIME",
                             description =
-                                    "when, such as 2026-12-24T02:00; if omitted, at every time that makes a difference")
+                                    "when, such as 2026-12-24T02:00; if omitted, every time that makes a difference")
                     Instant at,
-            @Option(names = "--show", paramLabel = "KIND", description = "the people behind a number") String kind,
+            @Option(names = "--show", paramLabel = "KIND", description = "list the people behind a number") String kind,
             @Option(
                             names = "--part",
                             paramLabel = "PART",
-                            description = "with --show: those of \"scope NAME\", \"department NAME\", privileged,"
-                                    + " not-privileged")
+                            description =
+                                    "with --show: only \"scope NAME\", \"department NAME\", privileged or not-privileged")
                     String part,
-            @Option(names = "--attempts", paramLabel = "DAYS", description = "on the attempts of the last days")
+            @Option(names = "--attempts", paramLabel = "DAYS", description = "on the attempts of the last DAYS")
                     Integer days) {
-        var path = "/drafts/" + meant(named) + "/rehearsal";
-        var query = "?action=" + PeopleCommands.encoded(action)
-                + (network == null ? "" : "&network=" + PeopleCommands.encoded(network))
-                + (at == null ? "" : "&at=" + PeopleCommands.encoded(at.toString()));
+        var path = Api.at("/drafts/{}", meant(named)) + "/rehearsal";
+        var query = "?action=" + Api.encoded(action)
+                + (network == null ? "" : "&network=" + Api.encoded(network))
+                + (at == null ? "" : "&at=" + Api.encoded(at.toString()));
         if (days != null) {
             return attempts(path + "/attempts?days=" + days);
         }
         if (kind != null) {
-            return people(path + "/people" + query + "&kind=" + PeopleCommands.encoded(kind)
-                    + (part == null ? "" : "&part=" + PeopleCommands.encoded(part)));
+            return people(path + "/people" + query + "&kind=" + Api.encoded(kind)
+                    + (part == null ? "" : "&part=" + Api.encoded(part)));
         }
         var rehearsal = entente.api().get(path + query, AdminApi.Rehearsal.class);
         entente.printer().one(rehearsal, () -> {
@@ -323,8 +325,7 @@ final class DraftCommands {
 
     private int people(String path) {
         var people = new ArrayList<AdminApi.RehearsedPerson>();
-        var type =
-                Api.JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, AdminApi.RehearsedPerson.class);
+        var type = Api.page(AdminApi.RehearsedPerson.class);
         String after = null;
         do {
             AdminApi.Page<AdminApi.RehearsedPerson> page =
@@ -341,7 +342,7 @@ final class DraftCommands {
         entente.printer()
                 .list(
                         people,
-                        "Nobody.",
+                        "No one.",
                         List.of(
                                 new Column<>("NAME", AdminApi.RehearsedPerson::name),
                                 new Column<>("LOGIN", p -> String.join(", ", p.logins())),
@@ -352,14 +353,11 @@ final class DraftCommands {
     }
 
     private int attempts(String path) {
-        List<AdminApi.RehearsedAttempt> attempts = entente.api()
-                .get(
-                        path,
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.RehearsedAttempt.class));
+        List<AdminApi.RehearsedAttempt> attempts = entente.api().get(path, Api.list(AdminApi.RehearsedAttempt.class));
         entente.printer()
                 .list(
                         attempts,
-                        "Every attempt of that time would have begun as it did.",
+                        "Every attempt of that time would have started the same way.",
                         List.of(
                                 new Column<>("REFERENCE", AdminApi.RehearsedAttempt::reference),
                                 new Column<>("WHO", AdminApi.RehearsedAttempt::name),
@@ -377,7 +375,7 @@ final class DraftCommands {
         write(
                 folder,
                 entente.api()
-                        .get("/drafts/" + meant(named), AdminApi.Draft.class)
+                        .get(Api.at("/drafts/{}", meant(named)), AdminApi.Draft.class)
                         .files());
         return Entente.DONE;
     }
@@ -386,11 +384,11 @@ final class DraftCommands {
         for (var file : files.entrySet()) {
             var path = folder.resolve(file.getKey()).normalize();
             if (!path.startsWith(folder.normalize())) {
-                throw new IOException("a file's path leads out of the folder: " + file.getKey());
+                throw new IOException("the path of a file leads out of the folder: " + file.getKey());
             }
             Files.createDirectories(path.toAbsolutePath().getParent());
             Files.writeString(path, file.getValue());
         }
-        System.err.println(files.size() + " files are in " + folder + ".");
+        System.err.println(files.size() + " files written to " + folder + ".");
     }
 }

@@ -2,6 +2,8 @@ package dev.entente.cli;
 
 import java.io.UncheckedIOException;
 import java.nio.charset.CharacterCodingException;
+import java.nio.file.AccessDeniedException;
+import java.nio.file.FileSystemException;
 import java.nio.file.NoSuchFileException;
 import java.time.Instant;
 import java.util.List;
@@ -53,7 +55,7 @@ public final class Entente {
     @Option(
             names = "--server",
             paramLabel = "URL",
-            description = "the service; else ENTENTE_SERVER, else where you signed in",
+            description = "the service; ENTENTE_SERVER if omitted, or where you signed in",
             scope = ScopeType.INHERIT)
     private String server;
 
@@ -120,6 +122,14 @@ public final class Entente {
         if (e instanceof NoSuchFileException missing) {
             return "there is no file or folder " + missing.getFile();
         }
+        if (e instanceof AccessDeniedException denied) {
+            return "you have no right to " + denied.getFile();
+        }
+        if (e instanceof FileSystemException file) {
+            // Its message is nothing but the file's name.
+            return file.getFile() + " can't be read or written there"
+                    + (file.getReason() == null ? "" : ": " + file.getReason());
+        }
         if (e instanceof CharacterCodingException) {
             return "a file is not text in UTF-8; save it as UTF-8";
         }
@@ -144,7 +154,7 @@ public final class Entente {
         if (!address.matches("https?://[^\\s/]+.*")) {
             throw new CommandLine.ParameterException(
                     new CommandLine(this),
-                    "The service's address is such as https://recover.example.org, not " + address + ".");
+                    "The service's address looks like https://recover.example.org, not " + address + ".");
         }
         return address;
     }

@@ -11,8 +11,7 @@ import tools.jackson.databind.JavaType;
 /** The record. */
 @Command(name = "event", description = "Look at the record.")
 final class EventCommands {
-    private static final JavaType PAGE =
-            Api.JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, AdminApi.Event.class);
+    private static final JavaType PAGE = Api.page(AdminApi.Event.class);
 
     @ParentCommand
     private Entente entente;
@@ -42,7 +41,7 @@ final class EventCommands {
         var next =
                 from == null ? entente.api().get("/today", AdminApi.Today.class).recordSize() : from;
         while (System.currentTimeMillis() < until) {
-            AdminApi.Page<AdminApi.Event> page = entente.api().get("/events/from/" + next, PAGE);
+            AdminApi.Page<AdminApi.Event> page = entente.api().get(Api.at("/events/from/{}", next), PAGE);
             for (var event : page.items()) {
                 if (entente.printer().forPeople()) {
                     System.out.println(Printer.time(event.at()) + "  "

@@ -41,7 +41,8 @@ final class Home {
                     ? Optional.of(JSON.readValue(Files.readString(file), SignedIn.class))
                     : Optional.empty();
         } catch (IOException e) {
-            throw new UncheckedIOException("the sign-in cannot be read: " + file, e);
+            throw new UncheckedIOException(
+                    "your sign-in can't be read (" + file + "); sign in again with entente sign-in", e);
         }
     }
 
@@ -85,7 +86,7 @@ final class Home {
                 Files.move(file, file.resolveSibling(directory + ".removed-" + System.currentTimeMillis() + ".key"));
             }
         } catch (IOException e) {
-            throw new UncheckedIOException("cannot move " + file + " aside: " + e.getMessage(), e);
+            throw new UncheckedIOException("can't move " + file + " aside: " + e.getMessage(), e);
         }
     }
 
@@ -101,12 +102,12 @@ final class Home {
             if (replace) {
                 Files.deleteIfExists(file);
             } else if (Files.exists(file)) {
-                throw new IOException("there is one already; move it away first");
+                throw new IOException("it already exists; move it away first");
             }
             Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
             Files.writeString(file, text, StandardOpenOption.WRITE);
         } catch (IOException e) {
-            throw new UncheckedIOException("cannot write " + file + ": " + e.getMessage(), e);
+            throw new UncheckedIOException("can't write " + file + ": " + e.getMessage(), e);
         }
     }
 }

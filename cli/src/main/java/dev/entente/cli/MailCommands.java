@@ -8,7 +8,7 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** The mail channel. */
-@Command(name = "mail", description = "Set up and try how mail is sent.")
+@Command(name = "mail", description = "Set up and test how mail is sent.")
 final class MailCommands {
     @ParentCommand
     private Entente entente;
@@ -22,28 +22,29 @@ final class MailCommands {
                     + (channel.login() == null ? "" : ", signed in as " + channel.login()) + ".");
             System.out.println(
                     channel.administrators().isEmpty()
-                            ? "Nobody is told of what concerns administrators; say --administrators."
+                            ? "No one is told what concerns administrators; set --administrators."
                             : "Administrators are told at " + String.join(", ", channel.administrators()) + ".");
             System.out.println(
                     channel.works() == null
-                            ? "It was not tried yet: entente mail test ADDRESS"
+                            ? "It hasn't been tested yet: entente mail test ADDRESS"
                             : channel.works()
-                                    ? "It works since " + Printer.time(channel.since()) + "."
-                                    : "It does NOT work since " + Printer.time(channel.since()) + ": " + channel.why());
+                                    ? "It has worked since " + Printer.time(channel.since()) + "."
+                                    : "It has NOT worked since " + Printer.time(channel.since()) + ": "
+                                            + channel.why());
         });
         return Boolean.FALSE.equals(channel.works()) ? Entente.REFUSED : Entente.DONE;
     }
 
     @Command(
             name = "set",
-            description = "Set how mail is sent; the password, if there is a login, is read from standard input.")
+            description = "Set how mail is sent. With --login, the password is asked for or read from standard input.")
     int set(
             @Option(names = "--host", required = true) String host,
             @Option(names = "--port", required = true) int port,
             @Option(
                             names = "--security",
                             required = true,
-                            description = "tls from the first byte, starttls, or none (on this machine only)")
+                            description = "tls, starttls, or none (only for a server on the service's own machine)")
                     String security,
             @Option(names = "--login") String login,
             @Option(names = "--sender", required = true, paramLabel = "ADDRESS") String sender,
@@ -51,19 +52,24 @@ final class MailCommands {
                             names = "--administrators",
                             split = ",",
                             paramLabel = "ADDRESS",
-                            description = "where administrators are told of privileged accounts; several with commas")
+                            description =
+                                    "where administrators are told about privileged accounts; separate several with commas")
                     List<String> administrators) {
         var password = login == null ? null : AccessCommands.password("Password of " + login);
         entente.api()
                 .put(
                         "/channels/mail",
                         new AdminApi.MailSettings(host, port, security, login, password, sender, administrators));
-        System.err.println("Set. Try it: entente mail test ADDRESS");
+        System.err.println("Saved. Test it: entente mail test ADDRESS");
         return Entente.DONE;
     }
 
-    @Command(name = "test", description = "Send a test message and show the whole conversation. Exit 1 if it fails.")
-    int test(@Parameters(paramLabel = "ADDRESS", description = "your own") String address) {
+    @Command(
+            name = "test",
+            description = "Send a test message and show the whole conversation. Exits with 1 if it fails.")
+    int test(
+            @Parameters(paramLabel = "ADDRESS", description = "where to send it, such as your own address")
+                    String address) {
         var tried = entente.api().post("/channels/mail/test", new AdminApi.MailTest(address), AdminApi.MailTried.class);
         entente.printer().one(tried, () -> {
             tried.conversation().forEach(System.out::println);

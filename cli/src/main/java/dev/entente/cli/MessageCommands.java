@@ -20,22 +20,22 @@ final class MessageCommands {
             names = "--draft",
             paramLabel = "ID",
             scope = ScopeType.INHERIT,
-            description = "as this draft would have it; else as it is in force")
+            description = "as in this draft; as published if omitted")
     private String draft;
 
     private List<AdminApi.MessageText> messages() {
         return entente.api()
                 .get(
-                        draft == null ? "/messages" : "/drafts/" + PeopleCommands.encoded(draft) + "/messages",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.MessageText.class));
+                        draft == null ? "/messages" : Api.at("/drafts/{}/messages", draft),
+                        Api.list(AdminApi.MessageText.class));
     }
 
-    @Command(name = "list", description = "All messages, their languages, and where each is said.")
+    @Command(name = "list", description = "All messages, their languages, and where each text comes from.")
     int list() {
         entente.printer()
                 .list(
                         messages(),
-                        "There are none.",
+                        "There are no messages.",
                         List.of(
                                 new Column<>("MESSAGE", AdminApi.MessageText::name),
                                 new Column<>(
@@ -45,11 +45,11 @@ final class MessageCommands {
                                                 m.texts().keySet().stream()
                                                         .sorted()
                                                         .toList())),
-                                new Column<>("SAID IN", AdminApi.MessageText::source)));
+                                new Column<>("SOURCE", AdminApi.MessageText::source)));
         return Entente.DONE;
     }
 
-    @Command(name = "show", description = "One message as somebody made up would read it, and what can stand in it.")
+    @Command(name = "show", description = "One message, with example values, and the placeholders it can contain.")
     int show(@Parameters(paramLabel = "NAME") String name) {
         var message = messages().stream().filter(m -> m.name().equals(name)).findFirst();
         if (message.isEmpty()) {
@@ -60,12 +60,12 @@ final class MessageCommands {
             message.get().examples().entrySet().stream()
                     .sorted(Map.Entry.comparingByKey())
                     .forEach(e -> System.out.println("-- " + e.getKey() + " --\n" + e.getValue()));
-            System.out.println("In braces can stand: "
+            System.out.println("Placeholders: "
                     + String.join(", ", message.get().placeholders())
                     + ", attribute.NAME"
                     + (message.get().needed().isEmpty()
                             ? ""
-                            : "; needed is " + String.join(", ", message.get().needed()))
+                            : "; required: " + String.join(", ", message.get().needed()))
                     + ".");
         });
         return Entente.DONE;

@@ -2,8 +2,6 @@ package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AdminApi;
-import java.net.URLEncoder;
-import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -20,21 +18,19 @@ final class PeopleCommands {
     @ParentCommand
     private Entente entente;
 
-    static String encoded(String text) {
-        return URLEncoder.encode(text, StandardCharsets.UTF_8).replace("+", "%20");
-    }
-
-    @Command(name = "list", description = "People whose name or login name holds a text.")
+    @Command(
+            name = "list",
+            description = "People whose name or login name contains a text; everyone if it is left out.")
     int list(
             @Parameters(paramLabel = "TEXT", arity = "0..1", defaultValue = "") String text,
             @Option(names = "--limit", defaultValue = "50", description = "at most this many") int limit) {
         var people = new ArrayList<AdminApi.PersonRow>();
-        var type = Api.JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, AdminApi.PersonRow.class);
+        var type = Api.page(AdminApi.PersonRow.class);
         String after = null;
         do {
             AdminApi.Page<AdminApi.PersonRow> page = entente.api()
                     .get(
-                            "/people?limit=" + Math.min(200, limit - people.size()) + "&search=" + encoded(text)
+                            "/people?limit=" + Math.min(200, limit - people.size()) + "&search=" + Api.encoded(text)
                                     + (after == null ? "" : "&after=" + after),
                             type);
             people.addAll(page.items());
@@ -43,7 +39,9 @@ final class PeopleCommands {
         entente.printer()
                 .list(
                         people,
-                        text.isEmpty() ? "Nobody yet. Read people: entente directory sync NAME" : "Nobody fits.",
+                        text.isEmpty()
+                                ? "No people yet. Read them: entente directory sync NAME"
+                                : "No one matches \"" + text + "\".",
                         List.of(
                                 new Column<>("NAME", AdminApi.PersonRow::name),
                                 new Column<>("DEPARTMENT", AdminApi.PersonRow::department),
@@ -55,26 +53,26 @@ final class PeopleCommands {
                                                         + (a.locked() ? " (locked)" : ""))
                                                 .collect(Collectors.joining(", ")))));
         if (after != null) {
-            System.err.println("There are more; use --limit, or type more of the name.");
+            System.err.println("There are more. Use --limit, or type more of the name.");
         }
         return Entente.DONE;
     }
 
     @Command(name = "show", description = "One person.")
-    int show(@Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name") String text) {
-        var person = entente.api().get("/person?named=" + encoded(text), AdminApi.Person.class);
+    int show(@Parameters(paramLabel = "PERSON", description = "login name, id or part of the name") String text) {
+        var person = entente.api().get("/person?named=" + Api.encoded(text), AdminApi.Person.class);
         entente.printer().one(person, () -> {
             System.out.println(person.name() + (person.department() == null ? "" : ", " + person.department()));
             person.accounts()
                     .forEach(a -> System.out.println("  " + a.directory() + "  " + a.login() + "  " + a.dn()
                             + (a.disabled() ? "  disabled" : "") + (a.locked() ? "  locked" : "")
-                            + (a.mustChange() ? "  must change" : "")
+                            + (a.mustChange() ? "  must change password" : "")
                             + (a.endsAt() == null ? "" : "  ends " + Printer.time(a.endsAt()))
-                            + (a.hasMail() ? "" : "  no mail")
-                            + (a.quarantined() ? "  IN DOUBT: entente person cases" : "")
+                            + (a.hasMail() ? "" : "  no mail address")
+                            + (a.quarantined() ? "  OWNER UNCLEAR: entente person cases" : "")
                             + (a.changedElsewhereAt() == null
                                     ? ""
-                                    : "  OUT OF STEP: set elsewhere " + Printer.time(a.changedElsewhereAt()))
+                                    : "  OUT OF STEP: changed elsewhere " + Printer.time(a.changedElsewhereAt()))
                             + "\n    password set "
                             + (a.passwordSetAt() == null ? "?" : Printer.time(a.passwordSetAt()))
                             + (a.passwordEndsAt() == null ? "" : ", good until " + Printer.time(a.passwordEndsAt()))
@@ -84,17 +82,15 @@ final class PeopleCommands {
         return Entente.DONE;
     }
 
-    @Command(name = "methods", description = "How a person can be recognised.")
-    int methods(@Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name") String text) {
-        var person = entente.api().get("/person?named=" + encoded(text), AdminApi.Person.class);
-        List<AdminApi.Enrolment> methods = entente.api()
-                .get(
-                        "/people/" + person.id() + "/enrolments",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Enrolment.class));
+    @Command(name = "methods", description = "The methods a person has enrolled.")
+    int methods(@Parameters(paramLabel = "PERSON", description = "login name, id or part of the name") String text) {
+        var person = entente.api().get("/person?named=" + Api.encoded(text), AdminApi.Person.class);
+        List<AdminApi.Enrolment> methods =
+                entente.api().get(Api.at("/people/{}/enrolments", person.id()), Api.list(AdminApi.Enrolment.class));
         entente.printer()
                 .list(
                         methods,
-                        person.name() + " has no method yet.",
+                        person.name() + " hasn't enrolled a method yet.",
                         List.of(
                                 new Column<>("METHOD", AdminApi.Enrolment::method),
                                 new Column<>("LABEL", AdminApi.Enrolment::label),
@@ -105,89 +101,91 @@ final class PeopleCommands {
         return Entente.DONE;
     }
 
-    @Command(name = "remove-method", description = "Take a method away, as when a phone was lost.")
+    @Command(name = "remove-method", description = "Remove a method, for example after a phone was lost.")
     int removeMethod(
-            @Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name") String text,
-            @Parameters(paramLabel = "ID", description = "as entente person methods shows it") String id) {
-        var person = entente.api().get("/person?named=" + encoded(text), AdminApi.Person.class);
-        entente.api().delete("/people/" + person.id() + "/enrolments/" + encoded(id), null);
-        System.err.println("It counts no more for " + person.name() + ".");
+            @Parameters(paramLabel = "PERSON", description = "login name, id or part of the name") String text,
+            @Parameters(paramLabel = "ID", description = "from entente person methods") String id) {
+        var person = entente.api().get("/person?named=" + Api.encoded(text), AdminApi.Person.class);
+        entente.api().delete(Api.at("/people/{}/enrolments/{}", person.id(), id), null);
+        System.err.println("Removed. " + person.name() + " can't use it any more.");
         return Entente.DONE;
     }
 
     @Command(
             name = "lift-limits",
-            description = "Count a person's tries and codes anew, as when strangers have used them up. Goes on record.")
+            description = "Reset a person's limits, for example after strangers used them up. This goes on record.")
     int liftLimits(
-            @Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name") String text,
-            @Option(names = "--reason", required = true, description = "one line; it goes on record") String reason) {
-        var person = entente.api().get("/person?named=" + encoded(text), AdminApi.Person.class);
-        entente.api().post("/people/" + person.id() + "/limits/lifting", new AdminApi.LimitLifting(reason));
-        System.err.println("The limits of " + person.name() + " are lifted.");
+            @Parameters(paramLabel = "PERSON", description = "login name, id or part of the name") String text,
+            @Option(names = "--reason", required = true, description = "one line, kept on record") String reason) {
+        var person = entente.api().get("/person?named=" + Api.encoded(text), AdminApi.Person.class);
+        entente.api().post(Api.at("/people/{}/limits/lifting", person.id()), new AdminApi.LimitLifting(reason));
+        System.err.println("The limits of " + person.name() + " are reset.");
         return Entente.DONE;
     }
 
-    @Command(name = "cases", description = "Accounts whose person is in doubt. Exit 1 if there are any.")
+    @Command(name = "cases", description = "Accounts whose owner is unclear. Exits with 1 if there are any.")
     int cases() {
-        List<AdminApi.CorrelationCase> cases = entente.api()
-                .get(
-                        "/correlation-cases",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.CorrelationCase.class));
+        List<AdminApi.CorrelationCase> cases =
+                entente.api().get("/correlation-cases", Api.list(AdminApi.CorrelationCase.class));
         entente.printer()
                 .list(
                         cases,
-                        "Nothing is in doubt.",
+                        "It's clear who owns every account.",
                         List.of(
                                 new Column<>("CASE", AdminApi.CorrelationCase::id),
                                 new Column<>("DIRECTORY", AdminApi.CorrelationCase::directory),
                                 new Column<>("SINCE", c -> Printer.time(c.openedAt())),
-                                new Column<>("WHAT IS IN DOUBT", AdminApi.CorrelationCase::says)));
+                                new Column<>("WHAT IS UNCLEAR", AdminApi.CorrelationCase::says)));
         return cases.isEmpty() ? Entente.DONE : Entente.REFUSED;
     }
 
     @Command(
             name = "settle",
-            description = "Settle a case: join the account to whom its attribute names, or keep it apart.")
+            description = "Settle a case: join the account to the person its attribute names, or keep it apart.")
     int settle(
             @Parameters(paramLabel = "CASE") String id,
             @Parameters(paramLabel = "DECISION", description = "join or keep-apart") String decision) {
-        entente.api().post("/correlation-cases/" + encoded(id) + "/settlement", new AdminApi.Settlement(decision));
+        entente.api().post(Api.at("/correlation-cases/{}/settlement", id), new AdminApi.Settlement(decision));
+        System.err.println(decision.equals("join") ? "The account is joined." : "The account is kept apart.");
         return Entente.DONE;
     }
 
-    @Command(name = "explain", description = "Why a person can or cannot do something now. Exit 1 if they cannot.")
+    @Command(name = "explain", description = "Why a person can or can't do something now. Exits with 1 if they can't.")
     static final class Explain implements Callable<Integer> {
         @ParentCommand
         private Entente entente;
 
-        @Parameters(paramLabel = "PERSON", description = "login name, id, or part of the name")
+        @Parameters(paramLabel = "PERSON", description = "login name, id or part of the name")
         private String person;
 
-        @Option(names = "--action", defaultValue = "reset")
+        @Option(
+                names = "--action",
+                defaultValue = "reset",
+                description = "${DEFAULT-VALUE} unless given; or unlock, change, details")
         private String action;
 
         @Option(
                 names = "--network",
                 paramLabel = "ADDRESS",
-                description = "from where the person comes; if omitted, every place that makes a difference is told")
+                description = "where the person is; if omitted, every place that makes a difference is shown")
         private String network;
 
-        @Option(names = "--at", paramLabel = "TIME", description = "when, such as 2026-11-28T09:00; else now")
+        @Option(names = "--at", paramLabel = "TIME", description = "when, such as 2026-11-28T09:00; now if omitted")
         private Instant at;
 
-        @Option(names = "--known-device", description = "on a browser where something was finished before")
+        @Option(names = "--known-device", description = "in a browser this person has used here before")
         private boolean knownDevice;
 
-        @Option(names = "--text", description = "as text to pass on")
+        @Option(names = "--text", description = "as plain text to pass on")
         private boolean text;
 
         @Override
         public Integer call() {
             var explained = entente.api()
                     .get(
-                            "/explain?person=" + encoded(person) + "&action=" + encoded(action)
-                                    + (network == null ? "" : "&network=" + encoded(network))
-                                    + (at == null ? "" : "&at=" + encoded(at.toString()))
+                            "/explain?person=" + Api.encoded(person) + "&action=" + Api.encoded(action)
+                                    + (network == null ? "" : "&network=" + Api.encoded(network))
+                                    + (at == null ? "" : "&at=" + Api.encoded(at.toString()))
                                     + (knownDevice ? "&knownDevice=true" : ""),
                             AdminApi.Explanation.class);
             entente.printer().one(explained, () -> {
@@ -198,7 +196,7 @@ final class PeopleCommands {
                 var possible = explained.situations().stream()
                         .filter(AdminApi.Situation::possible)
                         .count();
-                System.out.println(explained.name() + (explained.possible() ? " can " : " cannot ")
+                System.out.println(explained.name() + (explained.possible() ? " can " : " can't ")
                         + (explained.action().equals("details") ? "change their details" : explained.action())
                         + " now"
                         + (explained.possible()

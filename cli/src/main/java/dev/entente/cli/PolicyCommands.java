@@ -14,8 +14,7 @@ final class PolicyCommands {
     private Entente entente;
 
     private List<AdminApi.Policy> policies() {
-        return entente.api()
-                .get("/policies", Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Policy.class));
+        return entente.api().get("/policies", Api.list(AdminApi.Policy.class));
     }
 
     @Command(name = "list", description = "All policies in order: the first that covers a person decides.")
@@ -23,7 +22,7 @@ final class PolicyCommands {
         entente.printer()
                 .list(
                         policies(),
-                        "Nothing is published yet: entente draft start",
+                        "Nothing is published yet. Start with entente draft start",
                         List.of(
                                 new Column<>("POLICY", AdminApi.Policy::name),
                                 new Column<>("TITLE", AdminApi.Policy::title),

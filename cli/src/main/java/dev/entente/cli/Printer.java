@@ -59,7 +59,8 @@ final class Printer {
     void one(Object item, Runnable people) {
         switch (form) {
             case TABLE -> people.run();
-            case CSV -> throw new IllegalArgumentException("csv is for lists; use --output json or yaml here");
+            case CSV ->
+                throw new IllegalArgumentException("only lists can be printed as csv; use --output json or yaml here");
             default -> data(item);
         }
     }

@@ -11,21 +11,18 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Published states of the configuration. */
-@Command(name = "revision", description = "Look at published configuration.")
+@Command(name = "revision", description = "Look at the published configuration.")
 final class RevisionCommands {
     @ParentCommand
     private Entente entente;
 
     @Command(name = "list", description = "All revisions, newest first.")
     int list() {
-        List<AdminApi.Revision> revisions = entente.api()
-                .get(
-                        "/revisions",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Revision.class));
+        List<AdminApi.Revision> revisions = entente.api().get("/revisions", Api.list(AdminApi.Revision.class));
         entente.printer()
                 .list(
                         revisions,
-                        "Nothing is published yet: entente draft start",
+                        "Nothing is published yet. Start with entente draft start",
                         List.of(
                                 new Column<>("REVISION", AdminApi.Revision::number),
                                 new Column<>("PUBLISHED", r -> Printer.time(r.publishedAt())),
@@ -36,7 +33,7 @@ final class RevisionCommands {
     }
 
     private AdminApi.Revision get(int number) {
-        return entente.api().get("/revisions/" + number, AdminApi.Revision.class);
+        return entente.api().get(Api.at("/revisions/{}", number), AdminApi.Revision.class);
     }
 
     @Command(name = "show", description = "One revision with its files.")
@@ -50,31 +47,32 @@ final class RevisionCommands {
         return Entente.DONE;
     }
 
-    @Command(name = "changes", description = "What a revision changed, beside the one before it.")
+    @Command(name = "changes", description = "What a revision changed from the one before.")
     int changes(@Parameters(paramLabel = "NUMBER") int number) {
-        DraftCommands.print(entente, entente.api().get("/revisions/" + number + "/changes", AdminApi.Comparison.class));
+        DraftCommands.print(
+                entente, entente.api().get(Api.at("/revisions/{}/changes", number), AdminApi.Comparison.class));
         return Entente.DONE;
     }
 
     @Command(name = "compare", description = "What restoring a revision would change.")
     int compare(@Parameters(paramLabel = "NUMBER") int number) {
         DraftCommands.print(
-                entente, entente.api().get("/revisions/" + number + "/comparison", AdminApi.Comparison.class));
+                entente, entente.api().get(Api.at("/revisions/{}/comparison", number), AdminApi.Comparison.class));
         return Entente.DONE;
     }
 
-    @Command(name = "restore", description = "Make what a revision held the next revision.")
+    @Command(name = "restore", description = "Publish an earlier revision again, as the next one.")
     int restore(
             @Parameters(paramLabel = "NUMBER") int number,
             @Option(names = "--note", defaultValue = "", description = "why, for the history") String note,
             @Option(
                             names = "--loses-way",
                             paramLabel = "COUNT",
-                            description = "how many people may lose a way in, as the service counted them")
+                            description = "how many people may lose their way in, as the service counted")
                     Integer losesWay) {
         var revision = entente.api()
                 .post(
-                        "/revisions/" + number + "/restoration",
+                        Api.at("/revisions/{}/restoration", number),
                         new AdminApi.Publication(note, null, losesWay, null, null),
                         AdminApi.Revision.class);
         entente.printer().one(revision, () -> System.out.println("Revision " + revision.number() + " is in force."));

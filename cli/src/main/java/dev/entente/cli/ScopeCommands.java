@@ -18,12 +18,11 @@ final class ScopeCommands {
 
     @Command(name = "list", description = "All published scopes.")
     int list() {
-        List<AdminApi.Scope> scopes = entente.api()
-                .get("/scopes", Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Scope.class));
+        List<AdminApi.Scope> scopes = entente.api().get("/scopes", Api.list(AdminApi.Scope.class));
         entente.printer()
                 .list(
                         scopes,
-                        "Nothing is published yet: entente draft start",
+                        "Nothing is published yet. Start with entente draft start",
                         List.of(
                                 new Column<>("SCOPE", AdminApi.Scope::name),
                                 new Column<>("PEOPLE", AdminApi.Scope::people),
@@ -34,7 +33,7 @@ final class ScopeCommands {
 
     @Command(name = "show", description = "One scope.")
     int show(@Parameters(paramLabel = "NAME") String name) {
-        var scope = entente.api().get("/scopes/" + PeopleCommands.encoded(name), AdminApi.Scope.class);
+        var scope = entente.api().get(Api.at("/scopes/{}", name), AdminApi.Scope.class);
         entente.printer()
                 .one(
                         scope,
@@ -52,13 +51,13 @@ final class ScopeCommands {
             @Option(names = "--limit", defaultValue = "1000", description = "at most so many (${DEFAULT-VALUE})")
                     int limit) {
         var people = new ArrayList<AdminApi.PersonRow>();
-        var type = Api.JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, AdminApi.PersonRow.class);
+        var type = Api.page(AdminApi.PersonRow.class);
         String after = null;
         do {
             AdminApi.Page<AdminApi.PersonRow> page = entente.api()
                     .get(
-                            "/scopes/" + PeopleCommands.encoded(name) + "/members?limit="
-                                    + Math.min(500, limit - people.size()) + (after == null ? "" : "&after=" + after),
+                            Api.at("/scopes/{}", name) + "/members?limit=" + Math.min(500, limit - people.size())
+                                    + (after == null ? "" : "&after=" + after),
                             type);
             people.addAll(page.items());
             after = page.after();
@@ -66,7 +65,7 @@ final class ScopeCommands {
         entente.printer()
                 .list(
                         people,
-                        "Nobody is in it now.",
+                        "No one is in it now.",
                         List.of(
                                 new Column<>("NAME", AdminApi.PersonRow::name),
                                 new Column<>("DEPARTMENT", AdminApi.PersonRow::department),
@@ -76,23 +75,23 @@ final class ScopeCommands {
                                                 .map(a -> a.directory() + ":" + a.login())
                                                 .collect(Collectors.joining(", ")))));
         if (after != null) {
-            System.err.println("There are more; use --limit.");
+            System.err.println("There are more. Use --limit.");
         }
         return Entente.DONE;
     }
 
-    @Command(name = "changes", description = "Who came to a scope and who left it, and why, the newest first.")
+    @Command(name = "changes", description = "Who joined and left a scope, and why, newest first.")
     int changes(
             @Parameters(paramLabel = "NAME") String name,
             @Option(names = "--limit", defaultValue = "50", description = "at most so many (${DEFAULT-VALUE})")
                     int limit) {
-        var type = Api.JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, AdminApi.ScopeChange.class);
+        var type = Api.page(AdminApi.ScopeChange.class);
         AdminApi.Page<AdminApi.ScopeChange> page =
-                entente.api().get("/scopes/" + PeopleCommands.encoded(name) + "/changes?limit=" + limit, type);
+                entente.api().get(Api.at("/scopes/{}", name) + "/changes?limit=" + limit, type);
         entente.printer()
                 .list(
                         page.items(),
-                        "Nobody came or left since it was published.",
+                        "No one has joined or left since it was published.",
                         List.of(
                                 new Column<>("WHEN", c -> Printer.time(c.at())),
                                 new Column<>("", c -> c.came() ? "came" : "left"),
@@ -100,17 +99,14 @@ final class ScopeCommands {
                                 new Column<>("REVISION", AdminApi.ScopeChange::revision),
                                 new Column<>("WHY", AdminApi.ScopeChange::why)));
         if (page.after() != null) {
-            System.err.println("There are more; use --limit.");
+            System.err.println("There are more. Use --limit.");
         }
         return Entente.DONE;
     }
 
     @Command(name = "overlap", description = "How many people are in both of two scopes.")
     int overlap(@Parameters(paramLabel = "NAME") String one, @Parameters(paramLabel = "OTHER") String other) {
-        var overlap = entente.api()
-                .get(
-                        "/scopes/" + PeopleCommands.encoded(one) + "/overlap/" + PeopleCommands.encoded(other),
-                        AdminApi.Overlap.class);
+        var overlap = entente.api().get(Api.at("/scopes/{}/overlap/{}", one, other), AdminApi.Overlap.class);
         entente.printer()
                 .one(
                         overlap,

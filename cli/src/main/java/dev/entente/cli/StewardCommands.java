@@ -29,7 +29,7 @@ final class StewardCommands {
         var operator = entente.home.operatorKey(directory).publicKey().thumbprint();
         var code = entente.api()
                 .post(
-                        "/directories/" + directory + "/join-codes",
+                        Api.at("/directories/{}/join-codes", directory),
                         new AdminApi.NewJoinCode(steward),
                         AdminApi.JoinCode.class);
         // The thumbprints let the steward pin both keys, whatever the service shows it later.
@@ -55,7 +55,7 @@ final class StewardCommands {
                     List<String> expected,
             @Parameters(paramLabel = "STEWARD", arity = "0..*") List<String> named) {
         var key = entente.home.operatorKey(name);
-        var directory = entente.api().get("/directories/" + name, AdminApi.Directory.class);
+        var directory = entente.api().get(Api.at("/directories/{}", name), AdminApi.Directory.class);
         var serving = serving(key, directory);
         var members = new ArrayList<Roster.Member>();
         var fresh = new ArrayList<Roster.Member>();
@@ -71,7 +71,8 @@ final class StewardCommands {
             }
         }
         if (members.isEmpty()) {
-            System.err.println("entente: there is no steward to sign in. Let one join first: entente steward admit.");
+            System.err.println(
+                    "entente: there is no steward to sign in; let one join first with entente steward admit");
             return Entente.REFUSED;
         }
         if (!agreed(name, fresh, expected)) {
@@ -87,13 +88,13 @@ final class StewardCommands {
         if (fresh.isEmpty()) {
             return true;
         }
-        System.err.println("To be signed in for " + directory + ":");
+        System.err.println("Stewards to sign in for " + directory + ":");
         fresh.forEach(m -> System.err.println("  " + m.name() + "  " + m.key().thumbprint()));
         if (expected != null) {
             for (var member : fresh) {
                 if (!expected.contains(member.key().thumbprint())) {
                     System.err.println("entente: " + member.name()
-                            + " shows a key that isn't expected. Find out who joined" + " as it before you go on.");
+                            + " has a key you didn't expect. Find out who joined under that name before you go on.");
                     return false;
                 }
             }
@@ -101,18 +102,17 @@ final class StewardCommands {
         }
         if (System.console() == null) {
             System.err.println(
-                    "entente: say which keys you expect with --expect THUMBPRINT, as entente steward join printed"
-                            + " them.");
+                    "entente: name the keys you expect with --expect THUMBPRINT, as entente steward join printed them");
             return false;
         }
-        var answer = System.console().readLine("Are these the keys that you see on the stewards' machines? [y/N] ");
+        var answer = System.console().readLine("Are these the keys you see on the stewards' own machines? [y/N] ");
         return answer != null && answer.strip().equalsIgnoreCase("y");
     }
 
     /** Whom the operator key signed in before; what the service says of them counts for nothing. */
     private List<Roster.Member> serving(SigningKey key, AdminApi.Directory directory) {
         var signed = entente.api()
-                .get("/directories/" + directory.name() + "/roster", AdminApi.SignedRoster.class)
+                .get(Api.at("/directories/{}/roster", directory.name()), AdminApi.SignedRoster.class)
                 .roster();
         return signed == null
                 ? List.of()
@@ -122,7 +122,7 @@ final class StewardCommands {
     private int sign(SigningKey key, AdminApi.Directory directory, List<Roster.Member> members) {
         var name = directory.name();
         var roster = new Roster(1, directory.id(), directory.rosterVersion() + 1, System.currentTimeMillis(), members);
-        entente.api().put("/directories/" + name + "/roster", new AdminApi.SignedRoster(roster.sign(key)));
+        entente.api().put(Api.at("/directories/{}/roster", name), new AdminApi.SignedRoster(roster.sign(key)));
         System.err.println("Roster " + roster.version() + " of " + name + ":");
         members.forEach(m -> System.err.println("  " + m.name() + "  " + m.key().thumbprint()));
         return Entente.DONE;
@@ -130,30 +130,29 @@ final class StewardCommands {
 
     @Command(
             name = "retire",
-            description = "Sign a roster without a steward: it opens nothing and writes nothing any more.")
+            description = "Sign a roster without a steward, so that it can open and write nothing any more.")
     int retire(
             @Option(names = "--directory", required = true, paramLabel = "NAME") String name,
             @Parameters(paramLabel = "STEWARD") String leaving) {
         var key = entente.home.operatorKey(name);
-        var directory = entente.api().get("/directories/" + name, AdminApi.Directory.class);
+        var directory = entente.api().get(Api.at("/directories/{}", name), AdminApi.Directory.class);
         var serving = serving(key, directory);
         if (serving.stream().noneMatch(s -> s.name().equals(leaving))) {
-            System.err.println("entente: no steward \"" + leaving + "\" serves " + name + "; see entente steward list");
+            System.err.println(
+                    "entente: there is no steward \"" + leaving + "\" for " + name + "; see entente steward list");
             return Entente.REFUSED;
         }
         var staying = serving.stream().filter(s -> !s.name().equals(leaving)).toList();
         if (staying.isEmpty()) {
-            System.err.println("Nobody serves " + name + " then: nothing can be delivered until another joins.");
+            System.err.println(
+                    "No steward serves " + name + " after this: nothing can be delivered until another one joins.");
         }
         return sign(key, directory, staying);
     }
 
     @Command(name = "list", description = "All stewards.")
     int list() {
-        List<AdminApi.Directory> directories = entente.api()
-                .get(
-                        "/directories",
-                        Api.JSON.getTypeFactory().constructCollectionType(List.class, AdminApi.Directory.class));
+        List<AdminApi.Directory> directories = entente.api().get("/directories", Api.list(AdminApi.Directory.class));
         record Row(String directory, AdminApi.Steward steward) {}
         var rows = directories.stream()
                 .flatMap(d -> d.stewards().stream().map(s -> new Row(d.name(), s)))
@@ -161,7 +160,7 @@ final class StewardCommands {
         entente.printer()
                 .list(
                         rows,
-                        "No steward yet: entente steward admit --help",
+                        "No steward yet. Let one join: entente steward admit --help",
                         List.of(
                                 new Column<>("STEWARD", r -> r.steward().name()),
                                 new Column<>("DIRECTORY", Row::directory),

@@ -2,8 +2,6 @@ package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AdminApi;
-import java.net.URLEncoder;
-import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -25,7 +23,7 @@ final class StopCommands {
     @Command(
             name = "stop",
             description = {
-                "Stop something at once, for everybody, without a draft.",
+                "Stop something immediately, for everyone, without a draft.",
                 "WHAT is everything, action:reset, method:email-code, directory:NAME, policy:NAME or network:203.0.113.0/24."
             })
     static final class Stop implements Callable<Integer> {
@@ -35,7 +33,7 @@ final class StopCommands {
         @Parameters(paramLabel = "WHAT")
         private String what;
 
-        @Option(names = "--reason", required = true, description = "one line; it is put on record")
+        @Option(names = "--reason", required = true, description = "one line, kept on record")
         private String reason;
 
         @ArgGroup
@@ -45,13 +43,13 @@ final class StopCommands {
             @Option(
                     names = "--for",
                     paramLabel = "SPAN",
-                    description = "goes on by itself after, such as 30m, 2h or 1d")
+                    description = "resume automatically after this long: 30m, 2h or 1d")
             private String span;
 
             @Option(
                     names = "--until",
                     paramLabel = "TIME",
-                    description = "goes on by itself at, such as 2026-12-24T08:00, by this machine's clock")
+                    description = "resume automatically at this time, such as 2026-12-24T08:00 on this machine's clock")
             private Instant time;
 
             Instant at(Instant now) {
@@ -68,7 +66,7 @@ final class StopCommands {
         }
     }
 
-    @Command(name = "resume", description = "Let something go on that was stopped.")
+    @Command(name = "resume", description = "Resume something that was stopped.")
     static final class Resume implements Callable<Integer> {
         @ParentCommand
         private Entente entente;
@@ -78,13 +76,13 @@ final class StopCommands {
 
         @Override
         public Integer call() {
-            entente.api().delete("/stops/" + URLEncoder.encode(what, StandardCharsets.UTF_8), null);
-            System.err.println(what + " goes on again.");
+            entente.api().delete(Api.at("/stops/{}", what), null);
+            System.err.println("Resumed " + what + ".");
             return Entente.DONE;
         }
     }
 
-    @Command(name = "stops", description = "What is stopped, and what was. Exit 1 while anything is.")
+    @Command(name = "stops", description = "What is stopped now and what was. Exits with 1 while anything is.")
     static final class Stops implements Callable<Integer> {
         @ParentCommand
         private Entente entente;
@@ -100,7 +98,8 @@ final class StopCommands {
     private static Duration duration(String span) {
         var match = SPAN.matcher(span.toLowerCase(Locale.ROOT));
         if (!match.matches()) {
-            throw new IllegalArgumentException("--for is a number and m, h or d, such as 30m, 2h or 1d");
+            throw new IllegalArgumentException(
+                    "--for takes a number with m, h or d, such as 30m, 2h or 1d, not \"" + span + "\"");
         }
         var count = Long.parseLong(match.group(1));
         return switch (match.group(2)) {
@@ -117,7 +116,7 @@ final class StopCommands {
                         "Nothing is stopped.",
                         List.of(
                                 new Column<>("WHAT", AdminApi.Stop::what),
-                                new Column<>("STATE", stop -> stop.ended() == null ? "STOPPED" : "went on"),
+                                new Column<>("STATE", stop -> stop.ended() == null ? "STOPPED" : "resumed"),
                                 new Column<>("SINCE", stop -> Printer.time(stop.since())),
                                 new Column<>(
                                         "UNTIL",

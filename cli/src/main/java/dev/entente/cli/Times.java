@@ -18,7 +18,7 @@ final class Times implements ITypeConverter<Instant> {
                     : LocalDateTime.parse(text).atZone(ZoneId.systemDefault()).toInstant();
         } catch (DateTimeException e) {
             throw new TypeConversionException("\"" + text
-                    + "\" is not a time. Write it as 2026-12-24T08:00, or with a zone as 2026-12-24T08:00:00Z.");
+                    + "\" is not a time; write it as 2026-12-24T08:00, or with a zone as 2026-12-24T08:00:00Z.");
         }
     }
 }

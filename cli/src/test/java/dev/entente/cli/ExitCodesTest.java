@@ -139,7 +139,7 @@ class ExitCodesTest {
     void an_address_that_is_none_is_told_with_what_one_looks_like() {
         var ended = at("--server", "recover.example.test", "draft", "list");
         assertThat(ended.code()).isEqualTo(2);
-        assertThat(ended.err()).startsWith("The service's address is such as https://recover.example.org, not recover");
+        assertThat(ended.err()).startsWith("The service's address looks like https://recover.example.org, not recover");
     }
 
     @ParameterizedTest

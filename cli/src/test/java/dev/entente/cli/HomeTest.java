@@ -21,7 +21,7 @@ class HomeTest {
         assertThat(home.operatorKey("shore").publicKey()).isEqualTo(key.publicKey());
         assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(home.operatorFile("shore"))))
                 .isEqualTo("rw-------");
-        assertThatThrownBy(() -> home.makeOperatorKey("shore")).hasMessageContaining("there is one already");
+        assertThatThrownBy(() -> home.makeOperatorKey("shore")).hasMessageContaining("it already exists");
         assertThat(home.operatorKey("shore").publicKey()).isEqualTo(key.publicKey());
         home.forgetOperatorKey("shore");
         assertThatThrownBy(() -> home.operatorKey("shore")).hasMessageContaining("is not on this machine");

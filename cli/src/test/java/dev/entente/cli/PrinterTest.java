@@ -45,6 +45,6 @@ class PrinterTest {
     @Test
     void csv_of_a_single_thing_is_refused() {
         var printer = new Printer(Printer.Form.CSV, System.out);
-        assertThatThrownBy(() -> printer.one("x", () -> {})).hasMessageContaining("csv is for lists");
+        assertThatThrownBy(() -> printer.one("x", () -> {})).hasMessageContaining("only lists can be printed as csv");
     }
 }

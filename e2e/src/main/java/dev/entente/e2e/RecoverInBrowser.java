@@ -1,6 +1,7 @@
 package dev.entente.e2e;
 
 import com.microsoft.playwright.Page;
+import dev.entente.bench.Mailbox;
 import java.nio.file.Path;
 
 /**

@@ -1,5 +1,6 @@
 package dev.entente.e2e;
 
+import dev.entente.bench.Sealer;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.Evidence;
 import dev.entente.core.seal.InvalidDocument;

@@ -187,7 +187,7 @@ class CommandLineTest {
         var before = world.query("SELECT roster FROM directory WHERE name = 'fleet'");
         var refused = world.entente("steward", "sign-roster", "--directory", "fleet", "--expect", "A".repeat(43))
                 .expect(1);
-        assertThat(refused.err()).contains("fleet-unexpected").contains("isn't expected");
+        assertThat(refused.err()).contains("fleet-unexpected").contains("you didn't expect");
         assertThat(world.entente("steward", "sign-roster", "--directory", "fleet")
                         .code())
                 .as("nobody is there to ask")
@@ -392,7 +392,7 @@ class CommandLineTest {
                             .expect(1)
                             .out())
                     .contains("NOT SENT");
-            assertThat(world.entente("mail", "show").expect(1).out()).contains("does NOT work");
+            assertThat(world.entente("mail", "show").expect(1).out()).contains("has NOT worked");
             assertThat(ConsoleApi.signedIn(world).get("/today").body()).contains("Mail cannot be sent");
             assertThat(new ApiPerson(world).start("astrid.nordvik").status()).isEqualTo(503);
             assertThat(new ApiPerson(world).call("GET", "/context", null).body())

@@ -2,6 +2,8 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.bench.Mailbox;
+import dev.entente.bench.Sealer;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.Evidence;
 import dev.entente.core.seal.Roster;

@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.bench.Mailbox;
 import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.MerkleFrontier;
 import dev.entente.core.seal.SigningKey;

@@ -3,6 +3,7 @@ package dev.entente.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.microsoft.playwright.Page;
+import dev.entente.bench.Mailbox;
 import java.time.Duration;
 import java.util.ArrayList;
 import org.junit.jupiter.api.Test;

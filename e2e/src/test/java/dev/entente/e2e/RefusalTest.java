@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.sun.net.httpserver.HttpExchange;
 import com.sun.net.httpserver.HttpServer;
 import com.unboundid.ldap.sdk.SearchScope;
+import dev.entente.bench.Sealer;
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.attempt.Outcome;
 import dev.entente.core.password.PasswordRules;

@@ -6,6 +6,7 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.WaitForSelectorState;
+import dev.entente.bench.Mailbox;
 import dev.entente.wire.AdminApi;
 import java.time.Duration;
 import java.util.List;

@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.bench.Mailbox;
 import dev.entente.wire.PortalApi;
 import java.time.Duration;
 import java.util.ArrayList;

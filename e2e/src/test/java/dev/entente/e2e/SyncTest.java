@@ -155,7 +155,7 @@ class SyncTest {
                         .expect(0);
             }
             assertThat(shown(crew.shore())).contains("doubled").doesNotContain("claimant");
-            assertThat(world.entente("person", "cases").expect(0).err()).contains("Nothing is in doubt");
+            assertThat(world.entente("person", "cases").expect(0).err()).contains("It's clear who owns every account");
             root.delete("uid=claimant" + PEOPLE);
             root.delete("uid=doubled" + PEOPLE);
         }

@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.bench.Sealer;
 import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.AdminApi;

@@ -5,6 +5,7 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.util.ssl.PEMFileTrustManager;
 import com.unboundid.util.ssl.SSLUtil;
+import dev.entente.bench.Mailbox;
 import dev.entente.cli.WarmClient;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -21,6 +22,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
@@ -167,6 +169,7 @@ final class World {
                 "-Dentente.lease=4s",
                 "-Dentente.directory-timeout=2s",
                 "-Dentente.longest-wait=3s",
+                "-Dentente.steward-missed-after=8s",
                 "-Dentente.answer-deadline=250ms",
                 "-Dentente.starts-per-network=100000",
                 "-Dentente.codes-per-hour=" + CODES_PER_HOUR,
@@ -308,7 +311,17 @@ final class World {
     }
 
     void startSteward(String name) {
-        start("steward-" + name, ROOT.resolve("bin/entente").toString(), "steward", "run", "--file", stewardFile(name));
+        // Stewards live for seconds here.
+        start(
+                "steward-" + name,
+                Map.of(
+                        "ENTENTE_JAVA_OPTIONS",
+                        "-XX:TieredStopAtLevel=1 -Xlog:gc:file=" + DIR.resolve("logs/steward-" + name + ".gc")),
+                ROOT.resolve("bin/entente").toString(),
+                "steward",
+                "run",
+                "--file",
+                stewardFile(name));
     }
 
     /** SIGKILL for a directory. */
@@ -376,16 +389,40 @@ final class World {
 
     void lab(String what) {
         run(
-                        Map.of(
-                                "LAB_AD_IP", AD_IP,
-                                "LAB_LDAPS_PORT", String.valueOf(LDAPS_PORT),
-                                "LAB_PG_PORT", String.valueOf(PG_PORT),
-                                "LAB_CACHE", ROOT.resolve(".test/cache").toString()),
+                        labEnvironment(),
                         "bash",
                         ROOT.resolve("bin/lib/lab.sh").toString(),
                         what,
                         DIR.resolve("lab").toString())
                 .expect(0);
+    }
+
+    private static Map<String, String> labEnvironment() {
+        return Map.of(
+                "LAB_AD_IP", AD_IP,
+                "LAB_LDAPS_PORT", String.valueOf(LDAPS_PORT),
+                "LAB_PG_PORT", String.valueOf(PG_PORT),
+                "LAB_PG_OPTIONS", "-c shared_preload_libraries=pg_stat_statements",
+                "LAB_CACHE", ROOT.resolve(".test/cache").toString());
+    }
+
+    /** A benchmark, brief, with some of the crew: what it printed. */
+    Ran bench(String name, List<Crew> crew) throws IOException {
+        Files.write(
+                DIR.resolve("people.tsv"),
+                crew.stream().map(c -> c.shore() + "\t" + c.address()).toList());
+        var environment = new HashMap<>(labEnvironment());
+        environment.put("ENTENTE_HOME", DIR.resolve("administrator").toString());
+        environment.put("ENTENTE_SERVER", url);
+        environment.put("PATH", System.getenv("PATH") + ":" + ROOT.resolve("bin"));
+        var command = new ArrayList<>(List.of("java", "-Xmx256m", "-XX:TieredStopAtLevel=1", "-cp"));
+        command.add(ROOT.resolve("bench/target/entente-bench-0.1.0.jar") + ":" + ROOT.resolve("bench/target/lib/*"));
+        command.addAll(List.of("dev.entente.bench." + name, url, "http://127.0.0.1:" + box));
+        command.addAll(List.of(DIR.resolve("lab").toString(), DIR.toString(), "brief"));
+        for (var part : List.of("service", "steward-shore", "steward-fleet")) {
+            command.add(String.valueOf(pid(part)));
+        }
+        return run(environment, command.toArray(String[]::new));
     }
 
     static Path ca() {
@@ -591,14 +628,17 @@ final class World {
     }
 
     void start(String name, String... command) {
+        start(name, Map.of("ENTENTE_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1"), command);
+    }
+
+    private void start(String name, Map<String, String> environment, String... command) {
         try {
             var log = DIR.resolve("logs").resolve(name + ".log").toFile();
             var builder = new ProcessBuilder(command)
                     .redirectErrorStream(true)
                     .redirectOutput(ProcessBuilder.Redirect.appendTo(log));
             builder.environment().put("LAB_PG_PORT", String.valueOf(PG_PORT));
-            // Stewards live for seconds here.
-            builder.environment().put("ENTENTE_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1");
+            builder.environment().putAll(environment);
             processes.put(name, builder.start());
         } catch (IOException e) {
             throw new IllegalStateException(e);

@@ -41,6 +41,9 @@ import org.slf4j.LoggerFactory;
 final class StewardProcess {
     static final String VERSION = "0.1.0";
     private static final Logger log = LoggerFactory.getLogger(StewardProcess.class);
+    /** As long as the service leaves a look to one steward. */
+    private static final Duration TELLING = Duration.ofSeconds(75);
+
     private static final int MOST_MOVES = 20;
     private static final int ORDERS_PER_CONNECTION = 4;
     private static final int LONGEST_REASON = 200;
@@ -102,7 +105,8 @@ final class StewardProcess {
                 FileLock lock = channel.tryLock();
                 var opened = new Journal(file.state(), clock)) {
             if (lock == null) {
-                throw new IOException("another steward runs in " + file.state() + "; each needs a folder of its own");
+                throw new IOException("another steward is running in " + file.state()
+                        + "; give each a folder of its own with state:");
             }
             journal = opened;
             var orders = new OrderHandler(state, link, target, file, opened, keys, clock);
@@ -123,7 +127,9 @@ final class StewardProcess {
                 }
                 throw new StewardFile.Unusable(String.join(" ", unresolved));
             } catch (Target.Refused | Target.Lost e) {
-                log.warn("the directory can't be asked whether the guard rails hold, trying again: {}", e.getMessage());
+                log.warn(
+                        "can't check the guard rails in the directory ({}); trying again until it answers",
+                        e.getMessage());
                 Thread.sleep(2000);
             }
         }
@@ -135,7 +141,7 @@ final class StewardProcess {
         var used = 0;
         try {
             if (!freshKeys()) {
-                log.info("waiting for the operator to sign this steward into the roster");
+                log.info("waiting to be signed into the roster: the operator runs entente steward sign-roster");
                 Thread.sleep(2000);
                 return;
             }
@@ -162,7 +168,7 @@ final class StewardProcess {
                 working.execute(() -> carryOut(orders, order));
             }
         } catch (IOException | InvalidDocument e) {
-            log.warn("trying again: {}", said(e));
+            log.warn("can't ask the service for work, trying again. {}", said(e));
             Thread.sleep(1000);
         } finally {
             room.release(taken - used);
@@ -175,7 +181,10 @@ final class StewardProcess {
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         } catch (RuntimeException e) {
-            log.error("work ended with {}", e.getClass().getSimpleName(), e);
+            log.error(
+                    "an order ended with a fault of this program, please report it: {}",
+                    e.getClass().getSimpleName(),
+                    e);
         } finally {
             room.release();
         }
@@ -207,11 +216,15 @@ final class StewardProcess {
                 default -> changes(task);
             }
         } catch (IOException e) {
-            log.warn("a {} could not be told to the service: {}", task.kind(), said(e));
+            log.warn("can't tell the service how a {} ended; it asks for another. {}", task.kind(), said(e));
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         } catch (RuntimeException e) {
-            log.error("a {} ended with {}", task.kind(), e.getClass().getSimpleName(), e);
+            log.error(
+                    "a {} ended with a fault of this program, please report it: {}",
+                    task.kind(),
+                    e.getClass().getSimpleName(),
+                    e);
         }
     }
 
@@ -234,10 +247,10 @@ final class StewardProcess {
             handing.finish();
             return new StewardApi.JobEnd(true, null, null, cursor);
         } catch (Target.Refused | Target.Lost | Target.StaleCursor e) {
-            log.warn("sync: {}", e.getMessage());
-            return failed("The directory answered with " + e.getMessage() + ". Run preflight to see more.");
+            log.warn("the sync ended early, the directory answered {}; run entente steward check", e.getMessage());
+            return failed("The directory answered with " + e.getMessage() + ". Run preflight for details.");
         } catch (Handing.NotTaken e) {
-            return failed("The service did not take what was read: " + e.getMessage());
+            return failed("The service didn't accept what was read: " + e.getMessage());
         }
     }
 
@@ -250,7 +263,7 @@ final class StewardProcess {
         var pending = new ArrayList<StewardApi.Batch>();
         var refused = refused(task);
         if (refused.isPresent()) {
-            link.changes(new StewardApi.Changes(from, null, refused.get(), null, true));
+            tell(new StewardApi.Changes(from, null, refused.get(), null, true));
             return;
         }
         // While nothing changes the service hears of it seldom; what did change is handed in at once.
@@ -261,14 +274,36 @@ final class StewardProcess {
                 Thread.sleep(1000L * Math.max(1, task.everySeconds()));
                 to = look(task, to, pending);
             }
-            link.changes(new StewardApi.Changes(from, to, null, pending.isEmpty() ? null : pending.get(0), true));
+            tell(new StewardApi.Changes(from, to, null, pending.isEmpty() ? null : pending.get(0), true));
         } catch (Target.StaleCursor e) {
-            link.changes(new StewardApi.Changes(from, null, e.getMessage(), null, true));
+            tell(new StewardApi.Changes(from, null, e.getMessage(), null, true));
         } catch (Target.Refused | Target.Lost e) {
-            log.warn("changes could not be read: {}", e.getMessage());
-            link.changes(new StewardApi.Changes(from, from, null, null, true));
+            log.warn("can't read changes from the directory, trying again: {}", e.getMessage());
+            tell(new StewardApi.Changes(from, from, null, null, true));
         } catch (Handing.NotTaken e) {
-            log.warn("the service did not take what changed: {}", e.getMessage());
+            // Looked for anew from where the service stands: taking the same in twice changes nothing.
+            log.warn("the service didn't accept what changed, reading it again: {}", e.getMessage());
+            tell(new StewardApi.Changes(from, from, null, null, true));
+        }
+    }
+
+    /**
+     * Tells how a look ended. A service that is away for a moment hears of it when it is back: until then it believes that this
+     * steward is still looking, and lets no other look.
+     */
+    private void tell(StewardApi.Changes changes) throws IOException, InterruptedException {
+        var until = System.nanoTime() + TELLING.toNanos();
+        while (true) {
+            try {
+                link.changes(changes);
+                return;
+            } catch (IOException e) {
+                var decided = e instanceof ServiceLink.Refused refused && refused.status() < 500;
+                if (decided || System.nanoTime() > until) {
+                    throw e;
+                }
+                Thread.sleep(1000);
+            }
         }
     }
 

@@ -11,6 +11,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Standing;
 import dev.entente.wire.AdminApi;
 import dev.entente.wire.StewardApi;
@@ -39,9 +40,6 @@ import tools.jackson.databind.json.JsonMapper;
 /** Directories and who serves them. */
 @Component
 public class Directories {
-    /** A steward that asked for work within this time counts as connected. */
-    public static final Duration CONNECTED = Duration.ofSeconds(25);
-
     private static final String KIND = "directory";
     private static final Duration JOIN_CODE_LIFE = Duration.ofHours(1);
     private static final Map<String, String> ADDRESSES = Map.of(
@@ -69,6 +67,7 @@ public class Directories {
     private final Approvals approvals;
     private final Standing standing;
     private final JsonMapper json;
+    private final ServiceSettings settings;
     private final InstantSource clock;
 
     Directories(
@@ -79,6 +78,7 @@ public class Directories {
             Approvals approvals,
             Standing standing,
             JsonMapper json,
+            ServiceSettings settings,
             InstantSource clock) {
         this.database = database;
         this.events = events;
@@ -87,6 +87,7 @@ public class Directories {
         this.approvals = approvals;
         this.standing = standing;
         this.json = json;
+        this.settings = settings;
         this.clock = clock;
     }
 
@@ -203,7 +204,7 @@ public class Directories {
                         "SELECT id FROM StewardRow WHERE directory = :directory AND lastSeen > :since AND retiredAt IS NULL",
                         UUID.class)
                 .setParameter("directory", directory)
-                .setParameter("since", clock.instant().minus(CONNECTED))
+                .setParameter("since", clock.instant().minus(settings.stewardMissedAfter()))
                 .setMaxResults(1)
                 .getResultList()
                 .isEmpty();
@@ -222,7 +223,7 @@ public class Directories {
                                         + " AND lastSeen > :since AND retiredAt IS NULL",
                                 Long.class)
                         .setParameter("those", those)
-                        .setParameter("since", now.minus(CONNECTED))
+                        .setParameter("since", now.minus(settings.stewardMissedAfter()))
                         .getSingleResult()
                 == those.size();
         if (connected) {

@@ -1,6 +1,7 @@
 package dev.entente.service.directory;
 
 import dev.entente.core.seal.Roster;
+import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.AdminApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -20,12 +21,14 @@ public class DirectoryList {
     private final Directories directories;
     private final Jobs jobs;
     private final Session database;
+    private final ServiceSettings settings;
     private final InstantSource clock;
 
-    DirectoryList(Directories directories, Jobs jobs, Session database, InstantSource clock) {
+    DirectoryList(Directories directories, Jobs jobs, Session database, ServiceSettings settings, InstantSource clock) {
         this.directories = directories;
         this.jobs = jobs;
         this.database = database;
+        this.settings = settings;
         this.clock = clock;
     }
 
@@ -40,7 +43,7 @@ public class DirectoryList {
                 : Roster.verify(row.roster, row.operatorKey, row.id).stewards().stream()
                         .map(Roster.Member::id)
                         .toList();
-        var since = clock.instant().minus(Directories.CONNECTED);
+        var since = clock.instant().minus(settings.stewardMissedAfter());
         var stewards = directories.stewards(row.id).stream()
                 .map(s -> new AdminApi.Steward(
                         s.id,

@@ -100,7 +100,7 @@ public class Jobs {
                                 "SELECT count(*) FROM StewardRow WHERE directory = :directory AND lastSeen > :since",
                                 Long.class)
                         .setParameter("directory", directory.id)
-                        .setParameter("since", clock.instant().minus(Directories.CONNECTED))
+                        .setParameter("since", clock.instant().minus(settings.stewardMissedAfter()))
                         .getSingleResult()
                 == 0) {
             throw Problem.conflict("No steward of " + directory.name
@@ -320,7 +320,7 @@ public class Jobs {
                             WHERE j.directory = d.id AND (j.state = 'waiting' OR j.state = 'running' AND j.leased_until < now()))
                             OR """ + CHANGES_DUE + ")", UUID.class)
                 .setParameter("of", of)
-                .setParameter("since", clock.instant().minus(Directories.CONNECTED))
+                .setParameter("since", clock.instant().minus(settings.stewardMissedAfter()))
                 .getResultList();
     }
 
@@ -334,7 +334,7 @@ public class Jobs {
                             FOR UPDATE SKIP LOCKED)
                         RETURNING id, correlation, sync_cursor, login_attributes, attributes""", Object[].class)
                 .setParameter("lease", CHANGES_LEASE.toString())
-                .setParameter("since", clock.instant().minus(Directories.CONNECTED))
+                .setParameter("since", clock.instant().minus(settings.stewardMissedAfter()))
                 .setParameter("steward", steward)
                 .setParameter("directory", directory)
                 .getResultStream()
@@ -415,7 +415,7 @@ public class Jobs {
                                     + " WHERE s.directory = directory.id AND s.last_seen > :since)"
                                     + " FOR UPDATE SKIP LOCKED) RETURNING id",
                             UUID.class)
-                    .setParameter("since", clock.instant().minus(Directories.CONNECTED))
+                    .setParameter("since", clock.instant().minus(settings.stewardMissedAfter()))
                     .getResultList()) {
                 start(database.find(DirectoryRow.class, id), kind);
             }

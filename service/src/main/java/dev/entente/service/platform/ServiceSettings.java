@@ -25,6 +25,7 @@ import org.springframework.validation.annotation.Validated;
  * @param lease how long a steward holds an order
  * @param directoryTimeout how long a directory may take to answer a steward; orders are held for this longer than the lease
  * @param longestWait how long a steward's question for work is held back at most
+ * @param stewardMissedAfter a steward that asked for work within this time counts as connected
  * @param changesInterval how long after one look for changes in a directory the next follows
  * @param comparisonInterval how long after one full comparison with a directory the next follows
  * @param startsPerNetwork attempts from one network within a quarter of an hour; before that each takes longer to answer
@@ -49,6 +50,7 @@ public record ServiceSettings(
         @DefaultValue("20s") Duration lease,
         @DefaultValue("10s") Duration directoryTimeout,
         @DefaultValue("25s") Duration longestWait,
+        @DefaultValue("25s") Duration stewardMissedAfter,
         @DefaultValue("3s") Duration changesInterval,
         @DefaultValue("1h") Duration comparisonInterval,
         @DefaultValue("120") int startsPerNetwork,

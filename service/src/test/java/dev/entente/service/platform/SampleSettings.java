@@ -27,6 +27,7 @@ public final class SampleSettings {
                 minute,
                 minute,
                 minute,
+                minute,
                 120,
                 5,
                 minute,

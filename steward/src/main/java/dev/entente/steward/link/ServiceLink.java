@@ -254,8 +254,8 @@ public final class ServiceLink implements OrderCalls {
         throw new Refused(
                 response.statusCode(),
                 detail.isEmpty()
-                        ? "the service's address answers with HTTP status " + response.statusCode()
-                                + " and without an explanation: check that it is the service, and no proxy in between"
+                        ? "The answer didn't come from the service (HTTP status " + response.statusCode()
+                                + " without an explanation). Check service: in the steward's file, and any proxy in between."
                         : detail);
     }
 }

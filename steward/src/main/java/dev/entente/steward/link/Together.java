@@ -50,7 +50,7 @@ final class Together<T> {
                 // Thrown anew, so that it tells where it was asked.
                 throw new IOException(io.getMessage(), io);
             }
-            throw new IOException("the service could not be asked", e.getCause());
+            throw new IOException("the service couldn't be asked", e.getCause());
         }
     }
 

@@ -46,7 +46,10 @@ public final class TrustedHttp {
             context.init(null, trust.getTrustManagers(), null);
             return context;
         } catch (GeneralSecurityException e) {
-            throw new IOException("the CA certificates in " + ca + " cannot be used: " + e.getMessage(), e);
+            throw new IOException(
+                    "the CA certificates in " + ca + " can't be used; check that it holds PEM certificates: "
+                            + e.getMessage(),
+                    e);
         }
     }
 }

@@ -370,7 +370,8 @@ public final class Journal implements AutoCloseable {
             return lines;
         } catch (IOException e) {
             // Without a journal nothing may be done: whoever asked gives the order up.
-            throw new UncheckedIOException("the journal cannot be written", e);
+            throw new UncheckedIOException(
+                    "the journal can't be written; check space and rights in the steward's state folder", e);
         }
     }
 
@@ -403,7 +404,8 @@ public final class Journal implements AutoCloseable {
                 channel.force(false);
                 forced = upTo;
             } catch (IOException e) {
-                throw new UncheckedIOException("the journal cannot be written", e);
+                throw new UncheckedIOException(
+                        "the journal can't be written; check space and rights in the steward's state folder", e);
             }
         }
     }

@@ -131,7 +131,7 @@ public final class OrderHandler {
             order = Order.verify(signed, state.serviceKey());
         } catch (InvalidDocument e) {
             journal.note("an order was refused: " + e.getMessage(), Map.of());
-            log.warn("an order that the service did not sign was refused: {}", e.getMessage());
+            log.warn("refused an order that the service didn't sign: {}", e.getMessage());
             return;
         }
         var progress = new Progress(order);
@@ -142,7 +142,7 @@ public final class OrderHandler {
             end(progress, e.outcome, e.cause, e.detail);
         } catch (GivenUp e) {
             journal.note("given up: " + e.getMessage(), about(progress));
-            log.warn("order {} given up: {}", order.id(), e.getMessage());
+            log.warn("gave up order {}: {}", order.id(), e.getMessage());
         }
     }
 
@@ -167,7 +167,7 @@ public final class OrderHandler {
             telling.remove(order);
             if (problem == null) {
                 if (!taken) {
-                    log.warn("the receipt for order {} was refused", order);
+                    log.warn("the service refused the receipt for order {}; it stays in the journal", order);
                 }
                 journal.told(order);
             }

@@ -158,17 +158,16 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
                             "actions"));
             var bases = guard.list("bases");
             if (bases.isEmpty()) {
-                throw new Unusable("guard.bases is empty: name the bases that this steward may write below");
+                throw new Unusable("guard.bases is empty; list the entries this steward may write below");
             }
             var kind = directory.text("kind");
             if (!KINDS.contains(kind)) {
-                throw new Unusable("directory.kind is active-directory, ldap, scim or local");
+                throw new Unusable("directory.kind must be active-directory, ldap, scim or local, not " + kind);
             }
             var service = root.text("service");
             if (!SERVICE.matcher(service).matches()) {
-                throw new Unusable(
-                        "service is an address such as https://recover.example.org; http:// is only for the same"
-                                + " machine");
+                throw new Unusable("service must be an address such as https://recover.example.org, not " + service
+                        + "; http:// works only on the same machine");
             }
             return new StewardFile(
                     service,
@@ -187,14 +186,15 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
         } catch (NoSuchFileException e) {
             throw new Unusable("there is no file " + file + "; entente directory add writes one with --steward-file");
         } catch (CharacterCodingException e) {
-            throw new Unusable(file + " is not text in UTF-8; save it as such");
+            throw new Unusable(file + " is not text in UTF-8; save it as UTF-8");
         } catch (IOException e) {
-            throw new Unusable(file + " cannot be read (" + e.getMessage() + "); look at who may read it");
-        } catch (MarkedYamlEngineException e) {
-            throw new Unusable(file + " is not YAML" + place(e) + ": " + e.getProblem());
-        } catch (YamlEngineException e) {
             throw new Unusable(
-                    file + " is not YAML: " + e.getMessage().lines().findFirst().orElse(""));
+                    file + " can't be read (" + e.getClass().getSimpleName() + "); check that this user may read it");
+        } catch (MarkedYamlEngineException e) {
+            throw new Unusable(file + " is not valid YAML" + place(e) + ": " + e.getProblem());
+        } catch (YamlEngineException e) {
+            throw new Unusable(file + " is not valid YAML: "
+                    + e.getMessage().lines().findFirst().orElse(""));
         }
     }
 
@@ -211,7 +211,7 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
         if (scim
                 && (servers.isEmpty()
                         || !servers.stream().allMatch(s -> WEB.matcher(s).matches()))) {
-            throw new Unusable("directory.servers lists https://host/path");
+            throw new Unusable("directory.servers must list addresses such as https://host/path");
         }
         return new DirectoryPart(
                 kind,
@@ -240,21 +240,22 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
         var servers = directory.list("servers");
         if (servers.isEmpty()
                 || !servers.stream().allMatch(s -> SERVER.matcher(s).matches())) {
-            throw new Unusable("directory.servers lists ldaps://host:port, or ldap://host:port for StartTLS");
+            throw new Unusable(
+                    "directory.servers must list addresses such as ldaps://host:636, or ldap://host:389 for StartTLS");
         }
         if (directory.has("ca") == directory.has("pin")) {
-            throw new Unusable("directory.ca or directory.pin is needed, one of the two");
+            throw new Unusable("directory needs one of ca (certificates to trust) and pin (the server's key)");
         }
         var kerberos = directory.has("kerberos") ? kerberos(directory, here) : null;
         var ways = Stream.of("password-file", "certificate", "kerberos")
                 .filter(directory::has)
                 .count();
         if (ways != 1) {
-            throw new Unusable("directory signs in by one of password-file, certificate and kerberos");
+            throw new Unusable("directory needs exactly one way to sign in: password-file, certificate or kerberos");
         }
         var connections = directory.number("connections", 8);
         if (connections > 64) {
-            throw new Unusable("directory.connections is at most 64");
+            throw new Unusable("directory.connections can be at most 64");
         }
         return new DirectoryPart(
                 kind,
@@ -295,7 +296,7 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
         }
         var actions = Set.copyOf(guard.list("actions"));
         if (!ACTIONS.containsAll(actions)) {
-            throw new Unusable("guard.actions lists some of "
+            throw new Unusable("guard.actions can list only "
                     + String.join(", ", ACTIONS.stream().sorted().toList()));
         }
         return actions;
@@ -306,7 +307,7 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
             this(prefix, mapping(prefix, value));
             for (var name : values.keySet()) {
                 if (!names.contains(String.valueOf(name))) {
-                    throw new Unusable(prefix + name + " is not known; possible are "
+                    throw new Unusable(prefix + name + " isn't a known setting; there are "
                             + String.join(", ", names.stream().sorted().toList()));
                 }
             }
@@ -316,7 +317,8 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
             if (value instanceof Map<?, ?> map) {
                 return map;
             }
-            throw new Unusable(prefix.isEmpty() ? "the file is empty" : prefix + " holds names with values");
+            throw new Unusable(
+                    prefix.isEmpty() ? "the file is empty" : prefix + " must hold settings, each as NAME: VALUE");
         }
 
         boolean has(String name) {
@@ -325,7 +327,7 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
 
         Object required(String name) throws Unusable {
             if (!has(name)) {
-                throw new Unusable(prefix + name + " is missing");
+                throw new Unusable(prefix + name + " is missing; add it to the file");
             }
             return values.get(name);
         }
@@ -345,7 +347,7 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
             if (values.get(name) instanceof List<?> list) {
                 return list.stream().map(String::valueOf).toList();
             }
-            throw new Unusable(prefix + name + " is a list");
+            throw new Unusable(prefix + name + " must be a list, each entry after a dash");
         }
 
         Duration duration(String name, Duration otherwise) throws Unusable {
@@ -354,7 +356,7 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
             }
             var match = DURATION.matcher(text(name));
             if (!match.matches()) {
-                throw new Unusable(prefix + name + " is a time such as 30s, 15m or 2h");
+                throw new Unusable(prefix + name + " must be a time such as 30s, 15m or 2h, not " + text(name));
             }
             var amount = Long.parseLong(match.group(1));
             return switch (match.group(2)) {
@@ -371,7 +373,7 @@ public record StewardFile(String service, Path serviceCa, Path state, DirectoryP
             if (values.get(name) instanceof Integer number && number > 0) {
                 return number;
             }
-            throw new Unusable(prefix + name + " is a number above zero");
+            throw new Unusable(prefix + name + " must be a whole number above zero, not " + text(name));
         }
     }
 }

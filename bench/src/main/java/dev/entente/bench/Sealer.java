@@ -1,4 +1,4 @@
-package dev.entente.e2e;
+package dev.entente.bench;
 
 import com.nimbusds.jose.EncryptionMethod;
 import com.nimbusds.jose.JOSEException;

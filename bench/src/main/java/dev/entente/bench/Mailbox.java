@@ -1,4 +1,4 @@
-package dev.entente.e2e;
+package dev.entente.bench;
 
 import java.io.IOException;
 import java.net.URI;

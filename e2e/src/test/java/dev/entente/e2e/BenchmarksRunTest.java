@@ -1,0 +1,40 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+
+/** Each benchmark that needs service and directories runs, brief, and ends with its line of figures. Nothing judges how fast. */
+class BenchmarksRunTest extends PublishingTest {
+    private String lastLine(String bench) throws IOException {
+        var lines = world.bench(bench, List.of(Crew.next(), Crew.next(), Crew.next()))
+                .expect(0)
+                .out()
+                .strip()
+                .lines()
+                .toList();
+        return lines.get(lines.size() - 1);
+    }
+
+    @Test
+    void deliver() throws IOException {
+        assertThat(lastLine("DeliverBench"))
+                .matches("deliver slapd=\\d+\\.\\d+ active-directory=\\d+\\.\\d+ added-p50-ms=-?\\d+\\.\\d");
+    }
+
+    @Test
+    void sync() throws IOException {
+        assertThat(lastLine("SyncBench"))
+                .matches("sync slapd=\\d+\\.\\d+ active-directory=\\d+\\.\\d+ peak-heap-mb=[1-9]\\d*");
+    }
+
+    @Test
+    void cost() throws IOException {
+        assertThat(lastLine("CostBench"))
+                .matches("cost statements=[1-9]\\d* commits=[1-9]\\d* cpu-ms=-?\\d+\\.\\d idle-per-steward=\\d+\\.\\d+"
+                        + " wake-ms=\\d+\\.\\d");
+        assertThat(world.entente("directory", "list").expect(0).out()).doesNotContain("crowd-");
+    }
+}
