@@ -2,32 +2,22 @@ import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-qu
 import { clsx } from "clsx";
 import { useParams, useSearchParams } from "react-router";
 import { Notice } from "../shared/ui";
+import { attemptRowStateValues } from "../shared/api-types";
 import { api, data } from "./api";
+import { chosen } from "./choices";
 import { DeliveryFacts } from "./deliveries";
 import { LiftLimits } from "./pressure";
 import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time, decoys } from "./parts";
 
-const states = [
-  "completed",
-  "incomplete",
-  "refused",
-  "failed",
-  "blocked",
-  "expired",
-  "proving",
-  "proved",
-  "delivering",
-];
-
 export function Audit() {
   const [filter, setFilter] = useSearchParams();
-  const state = filter.get("state") ?? "";
+  const state = chosen(attemptRowStateValues, filter.get("state"));
   const attempts = useInfiniteQuery({
     queryKey: ["attempts", state],
     queryFn: ({ pageParam }) =>
       data(
         api.GET("/api/v1/attempts", {
-          params: { query: { state: state || undefined, after: pageParam || undefined, limit: 50 } },
+          params: { query: { state, after: pageParam || undefined, limit: 50 } },
         }),
       ),
     initialPageParam: "",
@@ -41,12 +31,12 @@ export function Audit() {
         <label className="flex items-center gap-2">
           <span className="text-muted">State</span>
           <select
-            value={state}
+            value={state ?? ""}
             onChange={(event) => setFilter(event.target.value ? { state: event.target.value } : {})}
             className="border-control bg-surface min-h-8 rounded-md border px-2"
           >
             <option value="">all</option>
-            {states.map((one) => (
+            {attemptRowStateValues.map((one) => (
               <option key={one}>{one}</option>
             ))}
           </select>
@@ -99,7 +89,7 @@ export function Attempt() {
     <Loading query={attempt}>
       {() => {
         const { attempt: row, deliveries, timeline, reason, limits } = attempt.data!;
-        const longest = Math.max(1, ...timeline.map((event, at) => event.at - (timeline[at - 1]?.at ?? event.at)));
+        const longest = Math.max(1, ...timeline.map((_, at) => took(timeline, at)));
         return (
           <>
             <PageHead
@@ -151,7 +141,7 @@ export function Attempt() {
             <Section title="Timeline">
               <ol className="border-line bg-surface rounded-lg border">
                 {timeline.map((event, at) => {
-                  const took = event.at - (timeline[at - 1]?.at ?? event.at);
+                  const millis = took(timeline, at);
                   return (
                     <li
                       key={event.id}
@@ -167,10 +157,10 @@ export function Attempt() {
                       </span>
                       <span className="text-muted col-span-2 flex items-center justify-end gap-2 text-sm max-md:hidden md:col-span-1">
                         <svg aria-hidden viewBox="0 0 60 6" className="h-1.5 w-15">
-                          <rect width={Math.max(1, (took / longest) * 60)} height="6" rx="2" fill="var(--s1)" />
+                          <rect width={Math.max(1, (millis / longest) * 60)} height="6" rx="2" fill="var(--s1)" />
                         </svg>
                         <span className="w-16 text-right">
-                          {took < 10_000 ? `${took} ms` : `${Math.round(took / 1000)} s`}
+                          {millis < 10_000 ? `${millis} ms` : `${Math.round(millis / 1000)} s`}
                         </span>
                       </span>
                     </li>
@@ -183,4 +173,9 @@ export function Attempt() {
       }}
     </Loading>
   );
+}
+
+/** Milliseconds from the step before to this one. */
+function took(timeline: { at: string }[], step: number): number {
+  return step === 0 ? 0 : Date.parse(timeline[step]!.at) - Date.parse(timeline[step - 1]!.at);
 }

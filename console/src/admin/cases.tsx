@@ -10,7 +10,7 @@ export function Cases() {
   const cases = useQuery({ queryKey: ["cases"], queryFn: () => data(api.GET("/api/v1/correlation-cases")) });
   const settle = useMutation({
     meta: { saidHere: true },
-    mutationFn: ({ id, decision }: { id: string; decision: string }) =>
+    mutationFn: ({ id, decision }: { id: string; decision: "join" | "keep-apart" }) =>
       data(api.POST("/api/v1/correlation-cases/{id}/settlement", { params: { path: { id } }, body: { decision } })),
     onSettled: () => queries.invalidateQueries(),
   });

@@ -6,9 +6,9 @@ import { Link } from "react-router";
 import { thumbprint } from "../portal/seal";
 import { Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
+import { choices } from "./choices";
 import { PageHead, Section } from "./parts";
 
-const kinds = ["active-directory", "ldap", "scim", "local"];
 const hints: Record<string, { server: string; base: string; account: string; correlation: string }> = {
   "active-directory": {
     server: "ldaps://dc1.example.org:636",
@@ -111,7 +111,7 @@ export function Connect() {
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
         <Section title="What it is">
           <div className="flex flex-col gap-4">
-            <Select label="Kind" value={kind} onChange={setKind} options={kinds} />
+            <Select label="Kind" value={kind} onChange={setKind} options={choices.directoryKind} />
             <Field
               label="Name"
               hint="Lower-case letters, digits and dashes; policies use it"

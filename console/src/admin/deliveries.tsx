@@ -3,16 +3,15 @@ import { Fragment, useState } from "react";
 import { useSearchParams } from "react-router";
 import { Button, Select } from "../shared/ui";
 import { api, data } from "./api";
+import { choices, chosen } from "./choices";
 import type { Delivery } from "./api";
 import { Facts, PageHead, Paged, ReferenceLink, State, Time } from "./parts";
-
-const states = ["waiting", "leased", "begun", "done", "refused", "failed", "unknown"];
 
 /** Every delivery: who has it, how long it took, and what the directory said. Filters stand in the address. */
 export function Deliveries() {
   const [filter, setFilter] = useSearchParams();
   const [open, setOpen] = useState("");
-  const state = filter.get("state") ?? "";
+  const state = chosen(choices.deliveryState, filter.get("state"));
   const directory = filter.get("directory") ?? "";
   const cause = filter.get("cause") ?? "";
   const directories = useQuery({ queryKey: ["directories"], queryFn: () => data(api.GET("/api/v1/directories")) });
@@ -23,7 +22,7 @@ export function Deliveries() {
         api.GET("/api/v1/deliveries", {
           params: {
             query: {
-              state: state || undefined,
+              state,
               directory: directory || undefined,
               cause: cause || undefined,
               after: pageParam || undefined,
@@ -47,7 +46,12 @@ export function Deliveries() {
     <>
       <PageHead title="Deliveries" under="Each password and each unlock on its way to one account, newest first." />
       <div className="mb-4 flex flex-wrap items-end gap-3">
-        <Select label="State" value={state} onChange={(value) => choose("state", value)} options={["", ...states]} />
+        <Select
+          label="State"
+          value={state ?? ""}
+          onChange={(value) => choose("state", value)}
+          options={["", ...choices.deliveryState]}
+        />
         <Select
           label="Directory"
           value={directory}
@@ -110,7 +114,7 @@ export function Deliveries() {
                             <State state={row.state} />
                           </td>
                           <td className="px-3 py-2 whitespace-nowrap">
-                            {row.endedAt ? `${row.endedAt - row.createdAt} ms` : "…"}
+                            {row.endedAt ? `${Date.parse(row.endedAt) - Date.parse(row.createdAt)} ms` : "…"}
                           </td>
                           <td className="px-3 py-2 whitespace-nowrap">{row.steward}</td>
                           <td className="w-full px-3 py-2">

@@ -230,9 +230,9 @@ function Preflight({ job }: { job: Job | null }) {
   );
 }
 
-function Days({ until }: { until: number | null }) {
+function Days({ until }: { until: string | null }) {
   if (!until) return null;
-  const days = Math.floor((until - Date.now()) / 86_400_000);
+  const days = Math.floor((Date.parse(until) - Date.now()) / 86_400_000);
   return days > 30 ? <>{days} days</> : <Badge tone={days > 0 ? "warn" : "bad"}>{days} days</Badge>;
 }
 
@@ -429,7 +429,7 @@ function Remove({ name }: { name: string }) {
   );
 }
 
-function Sync({ job, at }: { job: Job | null; at: number | null }) {
+function Sync({ job, at }: { job: Job | null; at: string | null }) {
   if (active(job)) return <span role="status">reading, {job!.done} entries so far …</span>;
   return (
     <>

@@ -108,8 +108,8 @@ function Compare({ draft }: { draft: Draft }) {
           body: {
             note,
             losesWay,
-            at: at ? new Date(at).getTime() : undefined,
-            until: until ? new Date(until).getTime() : undefined,
+            at: at ? new Date(at).toISOString() : undefined,
+            until: until ? new Date(until).toISOString() : undefined,
           },
         }),
       ),

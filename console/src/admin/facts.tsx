@@ -1,3 +1,4 @@
+import { choices } from "./choices";
 import { useState } from "react";
 import { parseDocument } from "yaml";
 import { Button } from "../shared/ui";
@@ -8,7 +9,7 @@ export interface Fact {
   source: string;
 }
 
-const actions = ["reset", "unlock", "change", "details"];
+const actions: string[] = [...choices.action];
 const occasions = ["reset", "unlock", "change", "new-method", "failure"];
 export const methods = ["email-code", "app-code", "recovery-code"];
 

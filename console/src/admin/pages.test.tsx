@@ -148,10 +148,10 @@ describe("what comes in pages", () => {
   it("says what went wrong and tries again", async () => {
     const pages = vi
       .fn<(after: string) => Promise<{ items: Row[]; after: string }>>()
-      .mockRejectedValueOnce(new Problem(503, "unavailable", "The service cannot reach its database right now."))
+      .mockRejectedValueOnce(new Problem(503, "unavailable", "The service can't reach its database right now."))
       .mockResolvedValue({ items: [{ id: "a" }], after: "" });
     show(<List pages={pages} />);
-    expect(await screen.findByText("The service cannot reach its database right now.")).toBeTruthy();
+    expect(await screen.findByText("The service can't reach its database right now.")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Try again" }));
     expect(await screen.findByText("1 shown")).toBeTruthy();
   });

@@ -250,11 +250,11 @@ export function State({ state }: { state: string }) {
 const format = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "medium" });
 
 /** A time as people read it, with the exact one for machines. */
-export function Time({ at }: { at: number | null | undefined }) {
+export function Time({ at }: { at: string | null | undefined }) {
   if (!at) return <span className="text-muted">never</span>;
   return (
-    <time dateTime={new Date(at).toISOString()} className="whitespace-nowrap">
-      {format.format(at)}
+    <time dateTime={at} className="whitespace-nowrap">
+      {format.format(new Date(at))}
     </time>
   );
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { Badge, Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
+import { type Action, choices } from "./choices";
 import type { AttemptRow } from "./api";
 import { LiftLimits } from "./pressure";
 import { TemporaryPassword } from "./temporary";
@@ -16,7 +17,7 @@ interface AccountData {
   hasMail: boolean;
   quarantined: boolean;
   mustChange: boolean;
-  changedElsewhereAt: number | null;
+  changedElsewhereAt: string | null;
 }
 
 export function People() {
@@ -94,7 +95,7 @@ function AccountState({ account }: { account: AccountData }) {
 
 export function Person() {
   const { id = "" } = useParams();
-  const [action, setAction] = useState("reset");
+  const [action, setAction] = useState<Action>("reset");
   const [network, setNetwork] = useState("");
   const [at, setAt] = useState("");
   const person = useQuery({
@@ -133,12 +134,7 @@ export function Person() {
             </PageHead>
             <Section title="Can they do it now?">
               <div className="mb-3 flex flex-wrap gap-4">
-                <Select
-                  label="What"
-                  value={action}
-                  onChange={setAction}
-                  options={["reset", "unlock", "change", "details"]}
-                />
+                <Select label="What" value={action} onChange={setAction} options={choices.action} />
                 <Field
                   label="From the address"
                   hint="Empty: nobody knows from where"

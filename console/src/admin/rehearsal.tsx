@@ -4,6 +4,7 @@ import { useEffect, useRef } from "react";
 import { useSearchParams } from "react-router";
 import { Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
+import { type Action, choices, chosen } from "./choices";
 import type { RehearsalPart } from "./api";
 import { sound, useDrafts } from "./draft-change";
 import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, Table, Time } from "./parts";
@@ -12,7 +13,7 @@ import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, Table, Ti
 export function RehearsalPage() {
   const [filter, setFilter] = useSearchParams();
   const { all: drafts, draft } = useDrafts();
-  const action = filter.get("action") ?? "reset";
+  const action = chosen(choices.action, filter.get("action")) ?? "reset";
   const network = filter.get("network") ?? "";
   const at = filter.get("at") ?? "";
   const kind = filter.get("kind") ?? "";
@@ -71,12 +72,7 @@ export function RehearsalPage() {
         under={draft && `What “${draft.name}” would mean for everybody, by people as they are today.`}
       />
       <div className="mb-5 flex flex-wrap items-start gap-4">
-        <Select
-          label="For"
-          value={action}
-          options={["reset", "unlock", "change", "details"]}
-          onChange={(value) => set("action", value)}
-        />
+        <Select label="For" value={action} options={choices.action} onChange={(value) => set("action", value)} />
         <div className="w-56">
           <Field
             label="From the address"
@@ -207,7 +203,7 @@ function Behind({
 }: {
   draft: string;
   asked: Asked;
-  action: string;
+  action: Action;
   network: string;
   at: string;
 }) {

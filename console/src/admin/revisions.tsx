@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "../shared/ui";
+import type { approvalRuleAskedForValues } from "../shared/api-types";
 import { api, data } from "./api";
 import { Change } from "./drafts";
 import { Loading, PageHead, Section, Table, Time } from "./parts";
@@ -76,12 +77,14 @@ const rules: Record<string, string> = {
   everything: "Every change needs one",
 };
 
+type Asked = (typeof approvalRuleAskedForValues)[number];
+
 /** Whether a second person has to agree before something is published. */
 function ApprovalRule() {
   const queries = useQueryClient();
   const rule = useQuery({ queryKey: ["approval-rule"], queryFn: () => data(api.GET("/api/v1/approval-rule")) });
   const change = useMutation({
-    mutationFn: (askedFor: string) => data(api.PUT("/api/v1/approval-rule", { body: { askedFor } })),
+    mutationFn: (askedFor: Asked) => data(api.PUT("/api/v1/approval-rule", { body: { askedFor } })),
     onSettled: () => queries.invalidateQueries(),
   });
   if (!rule.data) return null;
@@ -92,7 +95,7 @@ function ApprovalRule() {
         <select
           value={rule.data.askedFor}
           disabled={change.isPending}
-          onChange={(event) => change.mutate(event.target.value)}
+          onChange={(event) => change.mutate(event.target.value as Asked)}
           className="border-control bg-surface min-h-8 max-w-full min-w-0 rounded-md border px-2"
         >
           {Object.entries(rules).map(([name, text]) => (

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { said } from "../shared/problem";
 import { Badge, Button, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
+import { choices } from "./choices";
 import type { MailChannel, MailTried } from "./api";
 import { OwnPassword, OwnSecondFactor, OwnSessions } from "./account";
 import { Administrators, Approvals } from "./administrators";
@@ -129,7 +130,7 @@ function Mail({ channel }: { channel: MailChannel }) {
           label="Protection"
           value={form.security}
           onChange={(security) => setForm({ ...form, security })}
-          options={["tls", "starttls", "none"]}
+          options={choices.mailSecurity}
         />
         <Field
           label="Sign-in name (optional)"

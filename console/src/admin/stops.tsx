@@ -20,7 +20,7 @@ const useStops = () =>
 function useResume() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (what: string) => data(api.DELETE("/api/v1/stops/{what}", { params: { path: { what } } })),
+    mutationFn: (what: string) => data(api.DELETE("/api/v1/stops", { params: { query: { what } } })),
     onSettled: () => queries.invalidateQueries(),
   });
 }
@@ -110,7 +110,11 @@ export function StopAt({ what: first, children }: { what: string; children: Reac
     mutationFn: () =>
       data(
         api.POST("/api/v1/stops", {
-          body: { what, reason, until: ends === NOT ? undefined : Date.now() + spans[ends]! * 60_000 },
+          body: {
+            what,
+            reason,
+            until: ends === NOT ? undefined : new Date(Date.now() + spans[ends]! * 60_000).toISOString(),
+          },
         }),
       ),
     onSuccess: async () => {

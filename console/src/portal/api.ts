@@ -15,7 +15,7 @@ export type AlarmRaised = Whole<Schemas["AlarmRaised"]>;
 export interface Sealing {
   attempt: string;
   action: string;
-  expiresAt: number;
+  expiresAt: string;
   rules: PasswordRules;
   details: string[];
   targets: Target[];

@@ -37,7 +37,7 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
   // One code of an app has too few digits for everybody who is not known here: two in a row have enough.
   const [two, setTwo] = useState(!knownBrowser);
   const twice = method === "app-code" && two;
-  const minutes = useMinutesUntil(attempt.challenge?.expiresAt ?? 0);
+  const minutes = useMinutesUntil(attempt.challenge?.expiresAt);
   const challengesLeft = attempt.challenge?.challengesLeft ?? 0;
 
   async function act(what: "answer" | "again", work: () => Promise<Attempt>) {
@@ -188,11 +188,11 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
   );
 }
 
-function useMinutesUntil(time: number): number {
+function useMinutesUntil(time: string | undefined): number {
   const [now, setNow] = useState(Date.now());
   useEffect(() => {
     const timer = setInterval(() => setNow(Date.now()), 15_000);
     return () => clearInterval(timer);
   }, []);
-  return Math.max(0, Math.round((time - now) / 60_000));
+  return Math.max(0, Math.round(((time ? Date.parse(time) : 0) - now) / 60_000));
 }

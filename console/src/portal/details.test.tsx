@@ -5,9 +5,9 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import { problem, serve, turns } from "../shared/service-double";
 import { DetailsPage } from "./details";
 
-const mail = { id: null, method: "email-code", label: "a…k@mail.skerry.test", since: 0, left: 0 };
-const app = { id: "e1", method: "app-code", label: "My phone", since: 1_790_000_000_000, left: 0 };
-const paper = { id: "e2", method: "recovery-code", label: "Recovery codes", since: 1_790_000_000_000, left: 7 };
+const mail = { id: null, method: "email-code", label: "a…k@mail.skerry.test", since: null, left: 0 };
+const app = { id: "e1", method: "app-code", label: "My phone", since: "2026-09-21T13:33:20Z", left: 0 };
+const paper = { id: "e2", method: "recovery-code", label: "Recovery codes", since: "2026-09-21T13:33:20Z", left: 7 };
 
 function open(paths: Parameters<typeof serve>[0]) {
   const service = serve({ "GET /portal/attempt/enrolments": [200, [mail]], ...paths });
@@ -34,7 +34,7 @@ describe("ways to prove that it is you", () => {
         { id: "e1", secret: "ABCDEFGHIJKLMNOP", uri: "otpauth://totp/Skerry%20Line?secret=ABCDEFGHIJKLMNOP" },
       ],
       "POST /portal/attempt/enrolments/apps/e1/confirmation": turns(
-        [422, problem("invalid", "This is not the code that the app should show now.")],
+        [422, problem("code-wrong", "That isn't the code the app shows now.")],
         [200, [mail, app]],
       ),
     });
@@ -50,7 +50,7 @@ describe("ways to prove that it is you", () => {
 
     await userEvent.type(code, "3456");
     await userEvent.click(screen.getByRole("button", { name: "Set it up" }));
-    expect(await screen.findByText("This is not the code that the app should show now.")).toBeTruthy();
+    expect(await screen.findByText("That isn't the code the app shows now.")).toBeTruthy();
 
     await userEvent.click(screen.getByRole("button", { name: "Set it up" }));
     expect(await screen.findByText(/The app is set up/)).toBeTruthy();
@@ -89,10 +89,10 @@ describe("ways to prove that it is you", () => {
   it("what the service refuses is told, and the rest stays", async () => {
     open({
       "GET /portal/attempt/enrolments": [200, [mail, app]],
-      "POST /portal/attempt/enrolments/apps": [409, problem("conflict", "You have 5 apps already.")],
+      "POST /portal/attempt/enrolments/apps": [409, problem("too-many-apps", "You already have 5 apps.")],
     });
     await userEvent.click(await screen.findByRole("button", { name: "Add an authenticator app" }));
-    expect(await screen.findByText("You have 5 apps already.")).toBeTruthy();
+    expect(await screen.findByText("You already have 5 apps.")).toBeTruthy();
     expect(screen.getByText("My phone")).toBeTruthy();
   });
 

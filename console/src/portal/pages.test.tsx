@@ -35,7 +35,7 @@ const attempt = (more: object = {}) =>
     challenge: {
       id: "c1",
       method: "email-code",
-      expiresAt: Date.now() + 600_000,
+      expiresAt: new Date(Date.now() + 600_000).toISOString(),
       challengesLeft: 2,
       triesLeft: 5,
     },
@@ -131,7 +131,7 @@ describe("typing a code", () => {
 
   it("says that the time is up instead of a number of minutes", () => {
     const late = attempt();
-    late.challenge.expiresAt = Date.now() - 1000;
+    late.challenge.expiresAt = new Date(Date.now() - 1000).toISOString();
     render(<ProvePage attempt={late} {...steps()} />);
     expect(screen.getByText("Its time is up; ask for another")).toBeTruthy();
   });
@@ -196,10 +196,10 @@ describe("terms", () => {
   });
 
   it("that changed meanwhile are told", async () => {
-    serve({ "POST /portal/attempt/terms": [422, problem("invalid", "These are not the terms that were shown.")] });
+    serve({ "POST /portal/attempt/terms": [422, problem("other-terms", "These aren't the terms that were shown.")] });
     render(<TermsPage attempt={attempt({ state: "proved", terms })} {...steps()} />);
     await userEvent.click(screen.getByRole("button", { name: "I accept" }));
-    expect(await screen.findByText("These are not the terms that were shown.")).toBeTruthy();
+    expect(await screen.findByText("These aren't the terms that were shown.")).toBeTruthy();
   });
 });
 
@@ -236,7 +236,10 @@ describe("what came of it", () => {
           state: "incomplete",
           accounts: [
             account("Shore", "done"),
-            account("Fleet", "refused", { says: "It was changed too recently.", retryAt: Date.now() + 86_400_000 }),
+            account("Fleet", "refused", {
+              says: "It was changed too recently.",
+              retryAt: new Date(Date.now() + 86_400_000).toISOString(),
+            }),
           ],
         })}
         {...steps()}
@@ -340,8 +343,8 @@ describe("the first page", () => {
     until.setDate(until.getDate() + 2);
     open({
       paused: [
-        { action: "reset", until: until.getTime() },
-        { action: "unlock", until: until.getTime() + 1000 },
+        { action: "reset", until: until.toISOString() },
+        { action: "unlock", until: new Date(until.getTime() + 1000).toISOString() },
       ],
     });
     expect(await screen.findByText("Paused for now")).toBeTruthy();
@@ -349,7 +352,7 @@ describe("the first page", () => {
   });
 
   it("lets nobody choose what is paused", async () => {
-    open({ paused: [{ action: "unlock", until: 0 }] });
+    open({ paused: [{ action: "unlock", until: null }] });
     await screen.findByText("What brings you here?");
     expect(screen.getByRole("button", { name: /My account is locked/ })).toHaveProperty("disabled", true);
     expect(screen.getByRole("button", { name: /I forgot my password/ })).toHaveProperty("disabled", false);
@@ -362,7 +365,7 @@ describe("a service that is away", () => {
   it.each([
     ["nothing answers", "away"],
     ["a proxy answers for it", [502]],
-    ["its database is away", [503, problem("unavailable", "The service cannot reach its database right now.")]],
+    ["its database is away", [503, problem("unavailable", "The service can't reach its database right now.")]],
   ] as const)("is asked again until it is back: %s", async (_, first) => {
     const answer = first === "away" ? first : ([...first] as [number, unknown]);
     const service = serve({ "GET /portal/attempt": turns(answer, answer, [200, attempt()]) });
@@ -373,7 +376,7 @@ describe("a service that is away", () => {
   });
 
   it("is not asked again when it means what it says", async () => {
-    const service = serve({ "GET /portal/attempt": [503, problem("stopped", "Paused.", { until: 0 })] });
+    const service = serve({ "GET /portal/attempt": [503, problem("stopped", "Paused.", { until: null })] });
     await expect(api.attempt()).rejects.toMatchObject({ type: "stopped", message: "Paused." });
     expect(service.calls()).toHaveLength(1);
   });

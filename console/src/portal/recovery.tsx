@@ -8,7 +8,7 @@ import type { Attempt } from "./api";
 import { ProvePage } from "./code";
 import { DetailsPage } from "./details";
 import { PasswordPage } from "./password";
-import { ResultPage, WaitingPage } from "./result";
+import { moment, ResultPage, WaitingPage } from "./result";
 import { TermsPage } from "./terms";
 import { UnlockPage } from "./unlock";
 import { ReferenceLine, useOrganisation } from "./shell";
@@ -64,7 +64,13 @@ export function Recovery() {
 
   if (!looked) return null;
   if (stopped) {
-    return <PausedPage until={Number(stopped.more.until ?? 0)} attempt={attempt} onAgain={() => setStopped(null)} />;
+    return (
+      <PausedPage
+        until={stopped.more.until ? String(stopped.more.until) : ""}
+        attempt={attempt}
+        onAgain={() => setStopped(null)}
+      />
+    );
   }
   if (!attempt || !key) {
     return (
@@ -132,17 +138,8 @@ const wishes: Record<string, { wish: string; about: string; title: string; says:
 
 const actionsInOrder = ["reset", "unlock", "change", "details"];
 
-/** When to come back, as people say it: the time, and the day if it is not today. */
-function moment(at: number): string {
-  const then = new Date(at);
-  const time = then.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
-  return then.toDateString() === new Date().toDateString()
-    ? `at ${time}`
-    : `on ${then.toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" })} at ${time}`;
-}
-
 /** Whoever meets a stop learns when to come back and whom to ask. */
-function PausedPage({ until, attempt, onAgain }: { until: number; attempt: Attempt | null; onAgain: () => void }) {
+function PausedPage({ until, attempt, onAgain }: { until: string; attempt: Attempt | null; onAgain: () => void }) {
   const { helpDesk } = useOrganisation();
   return (
     <div className="flex flex-col gap-5">
@@ -178,8 +175,11 @@ function StartPage({
   const pauseOf = (action: string) => paused.find((one) => one.action === action);
   if (possible.length > 0 && possible.every(pauseOf)) {
     // The first one to go on tells when it makes sense to come back.
-    const ends = paused.map((one) => one.until).filter(Boolean);
-    return <PausedPage until={ends.length ? Math.min(...ends) : 0} attempt={null} onAgain={() => location.reload()} />;
+    const ends = paused
+      .map((one) => one.until ?? "")
+      .filter(Boolean)
+      .sort();
+    return <PausedPage until={ends[0] ?? ""} attempt={null} onAgain={() => location.reload()} />;
   }
   if (!ready) {
     return (

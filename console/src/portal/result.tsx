@@ -159,7 +159,7 @@ const words: Record<string, string> = {
 };
 
 /** A moment in the near future, in the person's own time zone and words. */
-export function moment(time: number): string {
+export function moment(time: string): string {
   const at = new Date(time);
   const days = Math.round((new Date(at).setHours(0, 0, 0, 0) - new Date().setHours(0, 0, 0, 0)) / 86_400_000);
   const clock = at.toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" });

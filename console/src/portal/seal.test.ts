@@ -7,7 +7,11 @@ import type { EcKey, Target } from "./seal";
 const encoder = new TextEncoder();
 const directory = "00000000-0000-4000-8000-00000000000d";
 const steward = "00000000-0000-4000-8000-00000000000e";
-const sealing = { attempt: "00000000-0000-4000-8000-00000000000a", action: "reset", expiresAt: Date.now() + 600_000 };
+const sealing = {
+  attempt: "00000000-0000-4000-8000-00000000000a",
+  action: "reset",
+  expiresAt: new Date(Date.now() + 600_000).toISOString(),
+};
 
 interface Pair {
   keys: CryptoKeyPair;
@@ -81,7 +85,7 @@ describe("sealing", () => {
       attempt: sealing.attempt,
       directory,
       action: "reset",
-      exp: sealing.expiresAt,
+      exp: Date.parse(sealing.expiresAt),
       key: await thumbprint(key),
       recipients: [await thumbprint(recipient.key)],
     });

@@ -101,7 +101,7 @@ async function recipients(target: Target, now: number): Promise<EcKey[]> {
 export interface Sealing {
   attempt: string;
   action: string;
-  expiresAt: number;
+  expiresAt: string;
 }
 
 /** Seals a password for one directory, for a change the old one with it, and signs what is to happen. */
@@ -126,7 +126,7 @@ export async function seal(
     roster: await digest(target.roster),
     key: await thumbprint(publicKey),
     recipients: kids,
-    exp: sealing.expiresAt,
+    exp: Date.parse(sealing.expiresAt),
   };
   const jwe = new GeneralEncrypt(padded(password, old)).setProtectedHeader({ enc: "A256GCM", entente });
   for (const [index, key] of keys.entries()) {
@@ -154,7 +154,7 @@ export async function agree(
     accounts: target.accounts.map((account) => account.id),
     ...(sealDigest ? { seal: sealDigest } : {}),
     iat: Date.now(),
-    exp: sealing.expiresAt,
+    exp: Date.parse(sealing.expiresAt),
   };
   return await new CompactSign(encoder.encode(JSON.stringify(evidence)))
     .setProtectedHeader({

@@ -98,17 +98,17 @@ export function Field({
 }
 
 /** A labelled choice; the empty option stands for all, or for what it is said to. */
-export function Select({
+export function Select<T extends string>({
   value,
   options,
   empty = "all",
   onChange,
   ...labels
 }: Labels & {
-  value: string;
-  options: string[];
+  value: T;
+  options: readonly T[];
   empty?: string;
-  onChange: (value: string) => void;
+  onChange: (value: T) => void;
 }) {
   return (
     <Labelled {...labels}>
@@ -116,7 +116,7 @@ export function Select({
         <select
           {...ids}
           value={value}
-          onChange={(event) => onChange(event.target.value)}
+          onChange={(event) => onChange(event.target.value as T)}
           className={clsx(
             "bg-surface text-ink min-h-8 rounded-md border px-2",
             labels.error ? "border-bad" : "border-control",

@@ -111,7 +111,7 @@ final class Recovery {
                 Roster.digest(target.roster()),
                 key.publicKey().thumbprint(),
                 recipients.stream().map(EcKey::thumbprint).toList(),
-                sealing.expiresAt());
+                sealing.expiresAt().toEpochMilli());
         var seal = Seal.parse(Sealer.seal(binding, recipients.get(0), password));
         var evidence = new Evidence(
                 1,

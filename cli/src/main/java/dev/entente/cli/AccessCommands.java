@@ -28,7 +28,7 @@ final class AccessCommands {
             var line = new BufferedReader(new InputStreamReader(System.in, StandardCharsets.UTF_8)).readLine();
             if (line == null) {
                 throw new IllegalArgumentException(
-                        "no password was given; type it, or send it as one line on standard input");
+                        "nothing was given for \"" + prompt + "\"; type it, or send it as one line on standard input");
             }
             return line;
         } catch (IOException e) {
@@ -72,7 +72,8 @@ final class AccessCommands {
             }
             entente.home.signIn(
                     entente.profile(),
-                    new Home.SignedIn(entente.server(), token.token(), token.expiresAt(), token.device()));
+                    new Home.SignedIn(
+                            entente.server(), token.token(), token.expiresAt().toEpochMilli(), token.device()));
             System.err.println("Signed in at " + entente.server() + " until " + Printer.time(token.expiresAt()) + ".");
             return Entente.DONE;
         }

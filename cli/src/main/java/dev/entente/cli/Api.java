@@ -90,10 +90,17 @@ final class Api {
         call("DELETE", path, body);
     }
 
-    /** Parts of a path, each encoded and in the place of a {@code {}}. */
+    /**
+     * Parts of a path, each encoded and in the place of a {@code {}}.
+     *
+     * @throws IllegalArgumentException if one can't be the name of anything: empty, or with a slash, which no server lets through
+     */
     static String at(String template, Object... parts) {
         var path = template;
         for (var part : parts) {
+            if (String.valueOf(part).isBlank() || String.valueOf(part).matches("(?s).*[/\\\\;].*|\\.{1,2}")) {
+                throw new IllegalArgumentException("there is nothing called \"" + part + "\"; check the name");
+            }
             path = path.replaceFirst("\\{}", Matcher.quoteReplacement(encoded(String.valueOf(part))));
         }
         return path;

@@ -2,6 +2,7 @@ package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AdminApi;
+import java.time.Duration;
 import java.util.List;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -22,16 +23,16 @@ final class AttemptCommands {
                             names = "--made-up",
                             description = "only those for names that don't exist; otherwise they are left out")
                     boolean madeUp,
-            @Option(names = "--limit", defaultValue = "20") int limit) {
-        AdminApi.Page<AdminApi.AttemptRow> page = entente.api()
-                .get(
-                        "/attempts?limit=" + limit + (state == null ? "" : "&state=" + Api.encoded(state))
-                                + (madeUp ? "&madeUp=true" : ""),
-                        Api.page(AdminApi.AttemptRow.class));
+            @Option(names = "--limit", defaultValue = "20", description = "at most this many (${DEFAULT-VALUE})")
+                    Limit limit) {
+        var attempts = limit.of(
+                entente.api(),
+                "/attempts?" + (state == null ? "" : "&state=" + Api.encoded(state)) + (madeUp ? "&madeUp=true" : ""),
+                AdminApi.AttemptRow.class);
         entente.printer()
                 .list(
-                        page.items(),
-                        "No attempt yet.",
+                        attempts,
+                        state == null ? "No attempt yet." : "No attempt matches.",
                         List.of(
                                 new Column<>("REFERENCE", AdminApi.AttemptRow::reference),
                                 new Column<>("STARTED", a -> Printer.time(a.createdAt())),
@@ -70,10 +71,13 @@ final class AttemptCommands {
             }
             var before = row.createdAt() != null || attempt.timeline().isEmpty()
                     ? row.createdAt()
-                    : Long.valueOf(attempt.timeline().get(0).at());
+                    : attempt.timeline().get(0).at();
             for (var event : attempt.timeline()) {
                 System.out.printf(
-                        "  %s  %+7d ms  %s%n", Printer.time(event.at()), event.at() - before, event.sentence());
+                        "  %s  %+7d ms  %s%n",
+                        Printer.time(event.at()),
+                        Duration.between(before, event.at()).toMillis(),
+                        event.sentence());
                 before = event.at();
             }
         });

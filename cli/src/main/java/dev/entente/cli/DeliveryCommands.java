@@ -2,6 +2,7 @@ package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AdminApi;
+import java.time.Duration;
 import java.util.List;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -24,15 +25,15 @@ final class DeliveryCommands {
             @Option(names = "--directory", paramLabel = "NAME") String directory,
             @Option(names = "--cause", description = "a cause such as no-right, as the column CAUSE shows it")
                     String cause,
-            @Option(names = "--limit", defaultValue = "20") int limit) {
-        AdminApi.Page<AdminApi.Delivery> page = entente.api()
-                .get(
-                        "/deliveries?limit=" + limit + filter("state", state) + filter("directory", directory)
-                                + filter("cause", cause),
-                        Api.page(AdminApi.Delivery.class));
+            @Option(names = "--limit", defaultValue = "20", description = "at most this many (${DEFAULT-VALUE})")
+                    Limit limit) {
+        var deliveries = limit.of(
+                entente.api(),
+                "/deliveries?" + filter("state", state) + filter("directory", directory) + filter("cause", cause),
+                AdminApi.Delivery.class);
         entente.printer()
                 .list(
-                        page.items(),
+                        deliveries,
                         "No delivery matches.",
                         List.of(
                                 new Column<>("STARTED", d -> Printer.time(d.createdAt())),
@@ -45,14 +46,13 @@ final class DeliveryCommands {
                                 new Column<>("MS", DeliveryCommands::took),
                                 new Column<>("CAUSE", AdminApi.Delivery::code),
                                 new Column<>("DELIVERY", AdminApi.Delivery::id)));
-        if (page.after() != null && entente.printer().forPeople()) {
-            System.err.println("There are more. Use --limit, or filter.");
-        }
         return Entente.DONE;
     }
 
     private static Long took(AdminApi.Delivery delivery) {
-        return delivery.endedAt() == null ? null : delivery.endedAt() - delivery.createdAt();
+        return delivery.endedAt() == null
+                ? null
+                : Duration.between(delivery.createdAt(), delivery.endedAt()).toMillis();
     }
 
     private static String filter(String name, String value) {

@@ -292,27 +292,37 @@ final class DirectoryCommands {
                 description = "where to write the steward's file")
         private Path stewardFile;
 
+        private static final List<String> KINDS = List.of("active-directory", "ldap", "scim", "local");
+
         private boolean ldap() {
             return !kind.equals("scim") && !kind.equals("local");
         }
 
         /** What the steward's file would lack; said before anything is made. */
         private void complete() {
+            if (!KINDS.contains(kind)) {
+                throw new IllegalArgumentException(
+                        "--kind must be one of " + String.join(", ", KINDS) + ", not " + kind);
+            }
+            if (Files.exists(stewardFile)) {
+                throw new IllegalArgumentException(
+                        stewardFile + " already exists; move it away, or choose another --steward-file");
+            }
             var ways = Stream.of(passwordFile, certificate, principal)
                     .filter(Objects::nonNull)
                     .count();
             if (ldap() && (base == null || writesBelow.isEmpty() || ways != 1 || (ca == null) == (pin == null))) {
                 throw new IllegalArgumentException(
-                        "a directory needs --base, --writes-below, one of --ca and --pin, and one"
-                                + " way to sign in: --account with --password-file, --certificate, or --principal with --keytab and"
-                                + " --kdc");
+                        "a directory needs --base, --writes-below, one of --ca and --pin, and one way to sign in: --account with"
+                                + " --password-file, --certificate, or --principal with --keytab and --kdc");
             }
             if (passwordFile != null && account == null || principal != null && (keytab == null || kdc == null)) {
                 throw new IllegalArgumentException(
                         "--password-file goes with --account, and --principal with --keytab and --kdc");
             }
             if (kind.equals("scim") && tokenFile == null || kind.equals("local") && command == null) {
-                throw new IllegalArgumentException("scim needs --token-file, local needs --command");
+                throw new IllegalArgumentException(
+                        kind.equals("scim") ? "scim needs --token-file" : "local needs --command");
             }
         }
 
@@ -320,6 +330,9 @@ final class DirectoryCommands {
         public Integer call() throws IOException {
             complete();
             var entente = parent.entente;
+            // Written first: a directory whose file can't be written would be in the way of the next try.
+            Files.createDirectories(stewardFile.toAbsolutePath().getParent());
+            Files.writeString(stewardFile, stewardFile(entente.server()));
             var key = entente.home.makeOperatorKey(name);
             try {
                 entente.api()
@@ -342,11 +355,10 @@ final class DirectoryCommands {
                                 AdminApi.Directory.class);
             } catch (RuntimeException e) {
                 entente.home.forgetOperatorKey(name);
+                Files.deleteIfExists(stewardFile);
                 throw e;
             }
-            Files.createDirectories(stewardFile.toAbsolutePath().getParent());
-            Files.writeString(stewardFile, stewardFile(entente.server()));
-            System.err.println("Directory " + name + " is known. Operator key: " + entente.home.operatorFile(name)
+            System.err.println("Directory " + name + " is added. Operator key: " + entente.home.operatorFile(name)
                     + " (keep a copy in a safe place).");
             System.err.println("The steward's file: " + stewardFile + ". Next: entente steward admit --directory "
                     + name + " " + name + "-1");

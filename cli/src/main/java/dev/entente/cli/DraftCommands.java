@@ -70,6 +70,10 @@ final class DraftCommands {
             description = "Replace a draft's files with those of a folder. Exits with 1 if any has a problem.")
     int load(@Parameters(paramLabel = "DIR") Path folder, @Option(names = "--draft", paramLabel = "ID") UUID named)
             throws IOException {
+        if (Files.isRegularFile(folder)) {
+            System.err.println("entente: " + folder + " is a file; name the folder it is in");
+            return Entente.USAGE;
+        }
         var files = new TreeMap<String, String>();
         var others = new ArrayList<String>();
         try (var found = Files.walk(folder)) {
@@ -159,12 +163,7 @@ final class DraftCommands {
         var revision = entente.api()
                 .post(
                         Api.at("/drafts/{}/publish", meant(named)),
-                        new AdminApi.Publication(
-                                note,
-                                null,
-                                losesWay,
-                                at == null ? null : at.toEpochMilli(),
-                                until == null ? null : until.toEpochMilli()),
+                        new AdminApi.Publication(note, null, losesWay, at, until),
                         AdminApi.Revision.class);
         if (revision == null) {
             System.err.println("Planned for " + at + ": entente draft planned");

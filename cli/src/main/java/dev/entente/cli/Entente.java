@@ -8,11 +8,14 @@ import java.nio.file.NoSuchFileException;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.UUID;
 import picocli.AutoComplete;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.ScopeType;
+import picocli.CommandLine.TypeConversionException;
+import picocli.CommandLine.UnmatchedArgumentException;
 
 /** The entente command. */
 @Command(
@@ -71,7 +74,7 @@ public final class Entente {
             names = "--output",
             paramLabel = "FORM",
             defaultValue = "table",
-            description = "${COMPLETION-CANDIDATES}",
+            description = "table, json, yaml or csv",
             scope = ScopeType.INHERIT)
     private Printer.Form form;
 
@@ -90,6 +93,29 @@ public final class Entente {
         var line = new CommandLine(new Entente(home));
         asked(List.of(arguments)).forEach(line::addSubcommand);
         line.registerConverter(Instant.class, new Times());
+        line.registerConverter(Limit.class, new Limit.Typed());
+        line.registerConverter(UUID.class, text -> {
+            try {
+                return UUID.fromString(text);
+            } catch (IllegalArgumentException e) {
+                throw new TypeConversionException("\"" + text + "\" isn't an id; copy all of it from the list");
+            }
+        });
+        // One line: the whole help would push it out of sight.
+        line.setParameterExceptionHandler((e, all) -> {
+            var command = e.getCommandLine();
+            if (e.getMessage().startsWith("Missing required subcommand")) {
+                command.usage(command.getErr());
+                return USAGE;
+            }
+            var guesses =
+                    e instanceof UnmatchedArgumentException unmatched ? unmatched.getSuggestions() : List.<String>of();
+            command.getErr()
+                    .println("entente: " + e.getMessage().replaceAll("\\s*\\R\\s*", " ")
+                            + (guesses.isEmpty() ? "" : "; did you mean " + guesses.get(0) + "?") + " (see "
+                            + command.getCommandSpec().qualifiedName() + " --help)");
+            return USAGE;
+        });
         line.setCaseInsensitiveEnumValuesAllowed(true);
         line.setColorScheme(CommandLine.Help.defaultColorScheme(CommandLine.Help.Ansi.AUTO));
         line.setExecutionExceptionHandler((e, command, parsed) -> {

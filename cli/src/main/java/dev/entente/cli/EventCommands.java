@@ -17,11 +17,13 @@ final class EventCommands {
     private Entente entente;
 
     @Command(name = "list", description = "Sealed events, newest first.")
-    int list(@Option(names = "--limit", defaultValue = "30") int limit) {
-        AdminApi.Page<AdminApi.Event> page = entente.api().get("/events?limit=" + limit, PAGE);
+    int list(
+            @Option(names = "--limit", defaultValue = "30", description = "at most this many (${DEFAULT-VALUE})")
+                    Limit limit) {
+        var events = limit.of(entente.api(), "/events?", AdminApi.Event.class);
         entente.printer()
                 .list(
-                        page.items(),
+                        events,
                         "No event yet.",
                         List.of(
                                 new Column<>("SEQ", AdminApi.Event::seq),

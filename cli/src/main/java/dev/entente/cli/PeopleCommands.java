@@ -3,7 +3,6 @@ package dev.entente.cli;
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AdminApi;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
@@ -23,19 +22,9 @@ final class PeopleCommands {
             description = "People whose name or login name contains a text; everyone if it is left out.")
     int list(
             @Parameters(paramLabel = "TEXT", arity = "0..1", defaultValue = "") String text,
-            @Option(names = "--limit", defaultValue = "50", description = "at most this many") int limit) {
-        var people = new ArrayList<AdminApi.PersonRow>();
-        var type = Api.page(AdminApi.PersonRow.class);
-        String after = null;
-        do {
-            AdminApi.Page<AdminApi.PersonRow> page = entente.api()
-                    .get(
-                            "/people?limit=" + Math.min(200, limit - people.size()) + "&search=" + Api.encoded(text)
-                                    + (after == null ? "" : "&after=" + after),
-                            type);
-            people.addAll(page.items());
-            after = page.after();
-        } while (after != null && people.size() < limit);
+            @Option(names = "--limit", defaultValue = "50", description = "at most this many (${DEFAULT-VALUE})")
+                    Limit limit) {
+        var people = limit.of(entente.api(), "/people?search=" + Api.encoded(text), AdminApi.PersonRow.class);
         entente.printer()
                 .list(
                         people,
@@ -52,9 +41,6 @@ final class PeopleCommands {
                                                         + (a.disabled() ? " (disabled)" : "")
                                                         + (a.locked() ? " (locked)" : ""))
                                                 .collect(Collectors.joining(", ")))));
-        if (after != null) {
-            System.err.println("There are more. Use --limit, or type more of the name.");
-        }
         return Entente.DONE;
     }
 

@@ -113,8 +113,8 @@ final class Printer {
         return value == null ? "" : value.toString().replaceAll("[\\p{Cntrl}]", " ");
     }
 
-    /** Milliseconds since 1970 in the local time zone. */
-    static String time(Long millis) {
-        return millis == null ? "" : TIME.format(Instant.ofEpochMilli(millis));
+    /** In the local time zone; empty for null. */
+    static String time(Instant at) {
+        return at == null ? "" : TIME.format(at);
     }
 }

@@ -2,7 +2,6 @@ package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AdminApi;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -48,20 +47,9 @@ final class ScopeCommands {
     @Command(name = "members", description = "Who is in a scope now.")
     int members(
             @Parameters(paramLabel = "NAME") String name,
-            @Option(names = "--limit", defaultValue = "1000", description = "at most so many (${DEFAULT-VALUE})")
-                    int limit) {
-        var people = new ArrayList<AdminApi.PersonRow>();
-        var type = Api.page(AdminApi.PersonRow.class);
-        String after = null;
-        do {
-            AdminApi.Page<AdminApi.PersonRow> page = entente.api()
-                    .get(
-                            Api.at("/scopes/{}", name) + "/members?limit=" + Math.min(500, limit - people.size())
-                                    + (after == null ? "" : "&after=" + after),
-                            type);
-            people.addAll(page.items());
-            after = page.after();
-        } while (after != null && people.size() < limit);
+            @Option(names = "--limit", defaultValue = "1000", description = "at most this many (${DEFAULT-VALUE})")
+                    Limit limit) {
+        var people = limit.of(entente.api(), Api.at("/scopes/{}/members?", name), AdminApi.PersonRow.class);
         entente.printer()
                 .list(
                         people,
@@ -74,23 +62,18 @@ final class ScopeCommands {
                                         p -> p.accounts().stream()
                                                 .map(a -> a.directory() + ":" + a.login())
                                                 .collect(Collectors.joining(", ")))));
-        if (after != null) {
-            System.err.println("There are more. Use --limit.");
-        }
         return Entente.DONE;
     }
 
     @Command(name = "changes", description = "Who joined and left a scope, and why, newest first.")
     int changes(
             @Parameters(paramLabel = "NAME") String name,
-            @Option(names = "--limit", defaultValue = "50", description = "at most so many (${DEFAULT-VALUE})")
-                    int limit) {
-        var type = Api.page(AdminApi.ScopeChange.class);
-        AdminApi.Page<AdminApi.ScopeChange> page =
-                entente.api().get(Api.at("/scopes/{}", name) + "/changes?limit=" + limit, type);
+            @Option(names = "--limit", defaultValue = "50", description = "at most this many (${DEFAULT-VALUE})")
+                    Limit limit) {
+        var changes = limit.of(entente.api(), Api.at("/scopes/{}/changes?", name), AdminApi.ScopeChange.class);
         entente.printer()
                 .list(
-                        page.items(),
+                        changes,
                         "No one has joined or left since it was published.",
                         List.of(
                                 new Column<>("WHEN", c -> Printer.time(c.at())),
@@ -98,9 +81,6 @@ final class ScopeCommands {
                                 new Column<>("WHO", c -> c.name() == null ? c.more() + " more people" : c.name()),
                                 new Column<>("REVISION", AdminApi.ScopeChange::revision),
                                 new Column<>("WHY", AdminApi.ScopeChange::why)));
-        if (page.after() != null) {
-            System.err.println("There are more. Use --limit.");
-        }
         return Entente.DONE;
     }
 

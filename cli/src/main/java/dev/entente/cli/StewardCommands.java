@@ -4,6 +4,8 @@ import dev.entente.cli.Printer.Column;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.AdminApi;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import picocli.CommandLine.Command;
@@ -78,6 +80,21 @@ final class StewardCommands {
         if (!agreed(name, fresh, expected)) {
             System.err.println("Nothing was signed.");
             return Entente.REFUSED;
+        }
+        var missing = expected == null
+                ? List.<String>of()
+                : expected.stream()
+                        .filter(e -> members.stream()
+                                .noneMatch(m -> m.key().thumbprint().equals(e)))
+                        .toList();
+        if (!missing.isEmpty()) {
+            System.err.println("entente: no steward of " + name + " has the key " + missing.get(0)
+                    + "; compare it with the one that entente steward join printed");
+            return Entente.REFUSED;
+        }
+        if (fresh.isEmpty() && members.size() == serving.size()) {
+            System.err.println("The roster of " + name + " already lists all of them. Nothing was signed.");
+            return Entente.DONE;
         }
         // What was shown and nothing else: whoever joins in this moment is not among them.
         return sign(key, directory, members);
@@ -183,7 +200,7 @@ final class StewardCommands {
         return Entente.DONE;
     }
 
-    private static String days(Long ends) {
-        return ends == null ? "" : (ends - System.currentTimeMillis()) / 86_400_000 + " days";
+    private static String days(Instant ends) {
+        return ends == null ? "" : Duration.between(Instant.now(), ends).toDays() + " days";
     }
 }

@@ -59,7 +59,7 @@ final class StopCommands {
 
         @Override
         public Integer call() {
-            var until = end == null ? null : end.at(Instant.now()).toEpochMilli();
+            var until = end == null ? null : end.at(Instant.now());
             var stops = entente.api().post("/stops", new AdminApi.NewStop(what, reason, until), AdminApi.Stops.class);
             print(entente, stops.stops());
             return Entente.DONE;
@@ -76,7 +76,7 @@ final class StopCommands {
 
         @Override
         public Integer call() {
-            entente.api().delete(Api.at("/stops/{}", what), null);
+            entente.api().delete("/stops?what=" + Api.encoded(what), null);
             System.err.println("Resumed " + what + ".");
             return Entente.DONE;
         }

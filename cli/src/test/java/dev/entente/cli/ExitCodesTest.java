@@ -139,7 +139,8 @@ class ExitCodesTest {
     void an_address_that_is_none_is_told_with_what_one_looks_like() {
         var ended = at("--server", "recover.example.test", "draft", "list");
         assertThat(ended.code()).isEqualTo(2);
-        assertThat(ended.err()).startsWith("The service's address looks like https://recover.example.org, not recover");
+        assertThat(ended.err())
+                .startsWith("entente: The service's address looks like https://recover.example.org, not recover");
     }
 
     @ParameterizedTest
@@ -147,8 +148,59 @@ class ExitCodesTest {
     void what_is_typed_wrongly_is_told_with_what_is_possible_and_asks_nobody(String typed) {
         var ended = run(typed.split(" "));
         assertThat(ended.code()).isEqualTo(2);
-        assertThat(ended.err()).containsPattern("Usage: entente|Did you mean");
+        assertThat(ended.err()).startsWith("entente: ").contains("--help").hasLineCount(1);
         assertThat(asked).isEmpty();
+    }
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "person list --limit 0 | whole number from 1",
+                "draft discard --draft abc | \"abc\" isn't an id; copy all of it from the list",
+                "draft frobnicate | did you mean",
+                "explain x --at yesterday | write it as 2026-12-24T08:00"
+            })
+    void what_is_wrong_with_a_value_is_told_in_a_line(String typed, String says) {
+        var ended = run(typed.split(" "));
+        assertThat(ended.code()).isEqualTo(2);
+        assertThat(ended.err()).contains(says).hasLineCount(1);
+        assertThat(asked).isEmpty();
+    }
+
+    @ParameterizedTest
+    @CsvSource({"../x", "a/b", "..", "''"})
+    void what_can_be_the_name_of_nothing_is_not_asked_for(String name) {
+        var ended = run("directory", "show", name);
+        assertThat(ended.code()).isEqualTo(1);
+        assertThat(ended.err()).isEqualTo("entente: there is nothing called \"" + name + "\"; check the name\n");
+        assertThat(asked).isEmpty();
+    }
+
+    @Test
+    void a_directory_whose_steward_file_cannot_be_written_is_not_added(@TempDir Path folder) throws IOException {
+        var there = Files.writeString(folder.resolve("steward.yaml"), "mine");
+        for (var file : List.of(there.toString(), "/proc/nothing/steward.yaml")) {
+            var ended = run(
+                    "directory",
+                    "add",
+                    "hr",
+                    "--kind",
+                    "local",
+                    "--command",
+                    "/bin/true",
+                    "--correlation",
+                    "number",
+                    "--steward-file",
+                    file);
+            assertThat(ended.code()).isEqualTo(1);
+            assertThat(ended.err()).hasLineCount(1);
+            assertThat(asked).isEmpty();
+        }
+        assertThat(there).hasContent("mine");
+        assertThat(run("directory", "add", "hr", "--kind", "nis", "--correlation", "x", "--steward-file", "s.yaml")
+                        .err())
+                .contains("--kind must be one of active-directory, ldap, scim, local, not nis");
     }
 
     @Test

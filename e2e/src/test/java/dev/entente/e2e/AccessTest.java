@@ -44,7 +44,7 @@ class AccessTest {
                 "{\"token\":\"" + token
                         + "\",\"login\":\"second\",\"name\":\"x\",\"password\":\"long-enough-password\"}");
         assertThat(answer.statusCode()).isEqualTo(403);
-        assertThat(answer.body()).contains("This link has been used or is too old");
+        assertThat(answer.body()).contains("This link was already used, or has expired");
         for (var secret : Files.list(World.DIR.resolve("secrets")).toList()) {
             assertThat(Files.getPosixFilePermissions(secret).toString()).doesNotContain("GROUP", "OTHERS");
         }

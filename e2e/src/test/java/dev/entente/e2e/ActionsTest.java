@@ -163,7 +163,7 @@ class ActionsTest {
         var fleet = person.account("Fleet");
         assertThat(fleet.state()).isEqualTo("refused");
         assertThat(fleet.says()).contains("changed again so soon");
-        assertThat(Instant.ofEpochMilli(fleet.retryAt()))
+        assertThat(fleet.retryAt())
                 .isBetween(Instant.now().plusSeconds(86_000), Instant.now().plusSeconds(86_500));
         assertThat(world.entente("delivery", "list", "--cause", "too-recent").out())
                 .contains(crew.fleet(), "too-recent");

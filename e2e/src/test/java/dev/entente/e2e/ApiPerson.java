@@ -238,7 +238,7 @@ final class ApiPerson {
                 target.accounts().stream().map(PortalApi.TargetAccount::id).toList(),
                 null,
                 System.currentTimeMillis(),
-                sealing.expiresAt());
+                sealing.expiresAt().toEpochMilli());
     }
 
     /** Goes on without proving again. */
@@ -305,7 +305,7 @@ final class ApiPerson {
                 Roster.digest(target.roster()),
                 attemptKey.thumbprint(),
                 recipients.stream().map(EcKey::thumbprint).toList(),
-                sealing.expiresAt());
+                sealing.expiresAt().toEpochMilli());
     }
 
     static String randomId() {

@@ -225,7 +225,7 @@ class CommandLineTest {
         assertThat(world.entente("steward", "join", "--file", file.toString(), code)
                         .expect(1)
                         .err())
-                .contains("This join code is unknown, was used, or is too old");
+                .contains("This join code is wrong, was already used, or has expired");
     }
 
     @Test
@@ -361,7 +361,7 @@ class CommandLineTest {
                         .expect(0)
                         .out())
                 .contains("reset of " + crew.fleet() + " in fleet: done", "version", "wait ", "judge ");
-        assertThat(world.entente("delivery", "show", "x").expect(1).err()).contains("does not have the right form");
+        assertThat(world.entente("delivery", "show", "x").expect(1).err()).contains("doesn't have the right form");
         assertThat(world.entente("delivery", "list", "--state", "x").expect(1).err())
                 .contains("There is no state");
         assertThat(world.entente("delivery", "list", "--cause", "x").expect(1).err())
@@ -419,7 +419,7 @@ class CommandLineTest {
         assertThat(world.entente("mail", "set", "--host", "h", "--port", "0", "--security", "none", "--sender", "a@b")
                         .expect(1)
                         .err())
-                .contains("The port is a number");
+                .contains("The port must be a number");
     }
 
     @Test
@@ -459,9 +459,9 @@ class CommandLineTest {
                     .isEqualTo(200);
             assertThat(put(api, "mail.skerry.test", "tls", null).statusCode()).isEqualTo(200);
             assertThat(api.get("/channels/mail").body()).doesNotContain("Mail-Secret-77");
-            assertThat(put(api, "elsewhere.skerry.test", "tls", null).body()).contains("kept only while host");
+            assertThat(put(api, "elsewhere.skerry.test", "tls", null).body()).contains("only works with the same host");
             assertThat(put(api, "mail.skerry.test", "none", "Mail-Secret-77").body())
-                    .contains("Without TLS the password could be read");
+                    .contains("Without TLS, others could read the password");
             assertThat(world.query("SELECT host FROM mail_channel")).isEqualTo("mail.skerry.test");
         } finally {
             api.put(

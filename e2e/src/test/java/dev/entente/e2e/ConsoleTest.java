@@ -327,7 +327,7 @@ class ConsoleTest {
                     .and(ingeborg.locator(":disabled"))
                     .waitFor();
             save(olav);
-            olav.getByText("Somebody else changed this draft meanwhile").waitFor();
+            olav.getByText("Someone else changed this draft in the meantime").waitFor();
             press(olav, "Undo changes");
             olav.waitForCondition(() -> defaults(olav).inputValue().contains("30 per 24h"));
 
@@ -337,7 +337,7 @@ class ConsoleTest {
             assertThat(publish(ingeborg).isDisabled()).isTrue();
             press(ingeborg, "Submit it");
             press(ingeborg, "Approve it");
-            ingeborg.getByText("Somebody else has to approve this: you wrote or submitted it.")
+            ingeborg.getByText("You wrote or submitted this draft, so another administrator has to approve it.")
                     .waitFor();
 
             // Meanwhile the other one has begun something else, from the same revision.
@@ -452,7 +452,7 @@ class ConsoleTest {
         assertThat(answer.body()).contains("Sign in first");
         var signedIn = ConsoleApi.signedIn(world);
         assertThat(signedIn.get("/attempts/R00000000").statusCode()).isIn(404, 422);
-        assertThat(signedIn.get("/directories/nowhere").body()).contains("urn:entente:problem:not-found");
+        assertThat(signedIn.get("/directories/nowhere").body()).contains("urn:entente:problem:directory-not-found");
         assertThat(signedIn.post("/drafts", "{not json").statusCode()).isEqualTo(400);
         assertThat(signedIn.post("/drafts", "{\"nmae\":\"x\"}").statusCode()).isEqualTo(400);
         assertThat(signedIn.post("/drafts", "x".repeat(5_000_000)).statusCode()).isEqualTo(413);
@@ -469,7 +469,8 @@ class ConsoleTest {
         var files = Map.of("files", Map.of());
         assertThat(signedIn.put(path, files, "\"0\"").statusCode()).isEqualTo(200);
         assertThat(signedIn.put(path, files, "\"7\"").statusCode()).isEqualTo(412);
-        assertThat(signedIn.put(path, files, "\"7\"").body()).contains("Somebody else changed this draft meanwhile");
+        assertThat(signedIn.put(path, files, "\"7\"").body())
+                .contains("Someone else changed this draft in the meantime");
         world.entente("draft", "discard", "--draft", id).expect(0);
     }
 }

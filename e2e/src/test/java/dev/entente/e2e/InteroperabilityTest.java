@@ -57,7 +57,7 @@ class InteroperabilityTest {
                 "roster", Roster.digest(target.roster()),
                 "key", key.thumbprint(),
                 "recipients", List.of(recipient.thumbprint()),
-                "exp", sealing.expiresAt());
+                "exp", sealing.expiresAt().toEpochMilli());
         var template = Map.of("protected", Map.of("enc", "A256GCM", "entente", binding));
         var header = Map.of("header", Map.of("alg", "ECDH-ES+A256KW", "kid", recipient.thumbprint()));
         var content = folder.resolve("content");
@@ -88,7 +88,7 @@ class InteroperabilityTest {
                 "accounts", accounts,
                 "seal", EcKey.digest(seal),
                 "iat", System.currentTimeMillis(),
-                "exp", sealing.expiresAt());
+                "exp", sealing.expiresAt().toEpochMilli());
         var payload = folder.resolve("evidence");
         Files.writeString(payload, ApiPerson.JSON.writeValueAsString(evidence));
         var signing = Map.of(

@@ -259,7 +259,7 @@ class PoliciesTest extends PublishingTest {
         assertThat(world.entente("explain", here.shore(), "--network", "somewhere")
                         .expect(1)
                         .err())
-                .contains("is no network address");
+                .contains("isn't a network address");
 
         var refused = new ApiPerson(world).wants("unlock");
         refused.start(here.shore()).as(PortalApi.Attempt.class);
@@ -421,7 +421,7 @@ class PoliciesTest extends PublishingTest {
         assertThat(world.entente("draft", "rehearse", "--show", "loses-way", "--part", "ship")
                         .expect(1)
                         .err())
-                .contains("A part is");
+                .contains("The part must be");
         assertThat(world.entente("draft", "rehearse", "--show", "everything")
                         .expect(1)
                         .err())
@@ -434,7 +434,7 @@ class PoliciesTest extends PublishingTest {
 
         var refused = world.entente("draft", "publish", "--note", "too early").expect(1);
         assertThat(refused.err())
-                .contains(loses.people() + " people could reset a password now and could not any more");
+                .contains(loses.people() + " people can reset their password now and couldn't any more");
         assertThat(world.entente("draft", "publish", "--loses-way", "1")
                         .expect(1)
                         .err())
@@ -487,14 +487,15 @@ class PoliciesTest extends PublishingTest {
                     Files.readString(folder.resolve("defaults.yaml")).replace("2 per", "9 per"));
             load("weaker");
             assertThat(world.entente("draft", "publish").expect(1).err()).contains("A second person has to approve");
-            assertThat(world.entente("draft", "approve").expect(1).err()).contains("not submitted yet");
+            assertThat(world.entente("draft", "approve").expect(1).err()).contains("hasn't been submitted yet");
             assertThat(world.entente("draft", "submit").expect(0).out())
                     .contains("WEAKER  Policy deck-crew lets people reset more often.", "has to approve it.");
-            assertThat(world.entente("draft", "approve").expect(1).err()).contains("Somebody else has to approve");
+            assertThat(world.entente("draft", "approve").expect(1).err())
+                    .contains("another administrator has to approve");
             assertThat(world.entente("revision", "restore", String.valueOf(before))
                             .expect(1)
                             .err())
-                    .contains("a second person has to approve that");
+                    .contains("another administrator has to approve that");
             assertThat(world.entente("--profile", second, "draft", "approve")
                             .expect(0)
                             .out())
@@ -557,7 +558,7 @@ class PoliciesTest extends PublishingTest {
         assertThat(world.entente("draft", "publish", "--at", "2020-01-01T00:00:00Z")
                         .expect(1)
                         .err())
-                .contains("over already");
+                .contains("already passed");
         world.entente(
                         "draft",
                         "publish",

@@ -83,7 +83,7 @@ class PortalApiTest {
         var before = world.mailbox.to(crew.address()).size();
         person.start(crew.shore());
         person.attempt = person.ask().as(PortalApi.Attempt.class);
-        assertProblem(person.call("GET", "/attempt/sealing", null), 409, "does not wait for a password");
+        assertProblem(person.call("GET", "/attempt/sealing", null), 409, "isn't waiting for a password");
         assertProblem(person.handIn(List.of(new PortalApi.SealedPassword("{}", "a.b.c"))), 409, "does not wait");
         var old = person.cookie;
         var code = Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
@@ -247,7 +247,7 @@ class PortalApiTest {
         var second = person.seal(sealing, sealing.targets().get(0), "Portal-Quay-202");
         assertProblem(person.handIn(List.of(first)), 422, "not one seal for each directory");
         assertProblem(person.handIn(List.of(first, second)), 422, "two seals");
-        assertProblem(person.handIn(List.of()), 422, "One to sixteen");
+        assertProblem(person.handIn(List.of()), 422, "one to sixteen");
         assertThat(person.look().state()).isEqualTo("proved");
     }
 
@@ -282,7 +282,7 @@ class PortalApiTest {
             var other = sealing.targets().stream()
                     .map(t -> person.seal(sealing, t, "Portal-Quay-402"))
                     .toList();
-            assertProblem(person.handIn(other), 409, "does not wait for a password");
+            assertProblem(person.handIn(other), 409, "isn't waiting for a password");
             var reference = person.attempt.reference().replaceAll("[^0-9]", "");
             assertThat(world.query(
                             "SELECT count(*) FROM delivery d JOIN attempt a ON a.id = d.attempt WHERE a.reference = '"

@@ -161,6 +161,9 @@ class StrangersTest {
             world.entente("explain", crew.shore()).expect(0);
         } finally {
             world.entente("resume", "network:192.0.2.9").expect(0);
+            world.entente("stop", "network:192.0.2.0/24", "--reason", "a range of them")
+                    .expect(0);
+            world.entente("resume", "network:192.0.2.0/24").expect(0);
         }
     }
 

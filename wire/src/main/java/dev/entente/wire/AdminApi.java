@@ -1,6 +1,11 @@
 package dev.entente.wire;
 
+import dev.entente.core.attempt.AttemptState;
+import dev.entente.core.attempt.Cause;
+import dev.entente.core.policy.Action;
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.verify.Method;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
@@ -27,7 +32,8 @@ public final class AdminApi {
      * @param suspendedAt null if not suspended
      * @param lastSeen when they were there last; null if never, or not lately
      */
-    public record Administrator(String login, String name, boolean secondFactor, Long suspendedAt, Long lastSeen) {}
+    public record Administrator(
+            String login, String name, boolean secondFactor, Instant suspendedAt, Instant lastSeen) {}
 
     /**
      * Who is signed in.
@@ -42,7 +48,7 @@ public final class AdminApi {
      * @param device what to show at the next sign-in, to be known by
      * @param secondFactor whether a second factor was asked for
      */
-    public record Token(String token, long expiresAt, String device, boolean secondFactor) {}
+    public record Token(String token, Instant expiresAt, String device, boolean secondFactor) {}
 
     /**
      * One of one's own sessions.
@@ -52,12 +58,12 @@ public final class AdminApi {
      */
     public record OwnSession(
             UUID id,
-            String kind,
+            @OneOf(named = {"console", "command-line"}) String kind,
             String network,
             String client,
-            long madeAt,
-            long lastUsedAt,
-            long endsAt,
+            Instant madeAt,
+            Instant lastUsedAt,
+            Instant endsAt,
             boolean here) {}
 
     /** A new password of one's own, with the present one. */
@@ -91,7 +97,10 @@ public final class AdminApi {
     public record NewDirectory(
             String name,
             String title,
+
+            @OneOf(named = {"active-directory", "ldap", "scim", "local"})
             String kind,
+
             List<String> servers,
             String base,
             String groupBase,
@@ -122,7 +131,10 @@ public final class AdminApi {
             UUID id,
             String name,
             String title,
+
+            @OneOf(named = {"active-directory", "ldap", "scim", "local"})
             String kind,
+
             List<String> servers,
             String base,
             String groupBase,
@@ -133,10 +145,10 @@ public final class AdminApi {
             List<String> protectedGroups,
             int trust,
             int lossShare,
-            Long suspendedAt,
+            Instant suspendedAt,
             String operatorKey,
             int rosterVersion,
-            Long syncedAt,
+            Instant syncedAt,
             boolean followsChanges,
             int accounts,
             int groups,
@@ -172,13 +184,16 @@ public final class AdminApi {
     public record Steward(
             UUID id,
             String name,
+
+            @OneOf(named = {"joined", "listed", "replaced", "copied", "retired"})
             String state,
+
             EcKey identityKey,
             String version,
-            Long lastSeen,
+            Instant lastSeen,
             boolean connected,
             String server,
-            Long certificateEnds,
+            Instant certificateEnds,
             int latencyMillis,
             int held) {}
 
@@ -196,11 +211,12 @@ public final class AdminApi {
             String after,
             UUID otherPerson,
             String otherName,
-            long openedAt,
+            Instant openedAt,
             String says) {}
 
     /** {@code join} takes the account to the person that its attribute names, {@code keep-apart} leaves it. */
-    public record Settlement(String decision) {}
+    public record Settlement(
+            @OneOf(named = {"join", "keep-apart"}) String decision) {}
 
     /** Ask for a join code for one steward. */
     public record NewJoinCode(String steward) {}
@@ -211,7 +227,7 @@ public final class AdminApi {
      * @param code what the steward hands in
      * @param serviceKey thumbprint of the key that signs orders, for the steward to pin
      */
-    public record JoinCode(String code, String serviceKey, UUID directory, long expiresAt) {}
+    public record JoinCode(String code, String serviceKey, UUID directory, Instant expiresAt) {}
 
     /** The roster in force, null before the first. */
     public record SignedRoster(String roster) {}
@@ -223,13 +239,16 @@ public final class AdminApi {
      */
     public record Job(
             UUID id,
-            String kind,
+            @OneOf(named = {"preflight", "sync"}) String kind,
+
+            @OneOf(named = {"waiting", "running", "held", "done", "failed"})
             String state,
+
             int done,
             String message,
             List<Finding> findings,
-            long createdAt,
-            Long endedAt) {}
+            Instant createdAt,
+            Instant endedAt) {}
 
     /**
      * Something that preflight reports.
@@ -237,7 +256,14 @@ public final class AdminApi {
      * @param severity {@code ok}, {@code info}, {@code warning} or {@code error}
      * @param code a stable word
      */
-    public record Finding(String severity, String code, String cause, String evidence, String whatToDo) {}
+    public record Finding(
+            @OneOf(named = {"ok", "info", "warning", "error"})
+            String severity,
+
+            String code,
+            String cause,
+            String evidence,
+            String whatToDo) {}
 
     /** A page of a list; {@code after} asks for the next one and is null at the end. */
     public record Page<T>(List<T> items, String after) {}
@@ -262,11 +288,11 @@ public final class AdminApi {
             boolean hasMail,
             boolean quarantined,
             boolean mustChange,
-            Long endsAt,
-            Long lastSignIn,
-            Long passwordSetAt,
-            Long passwordEndsAt,
-            Long changedElsewhereAt,
+            Instant endsAt,
+            Instant lastSignIn,
+            Instant passwordSetAt,
+            Instant passwordEndsAt,
+            Instant changedElsewhereAt,
             String manager,
             String rules) {}
 
@@ -278,7 +304,7 @@ public final class AdminApi {
     public record Explanation(
             UUID person,
             String name,
-            String action,
+            @OneOf(Action.class) String action,
             int revision,
             boolean possible,
             String policy,
@@ -312,7 +338,7 @@ public final class AdminApi {
      *
      * @param why what hinders it; empty if nothing does
      */
-    public record MethodStanding(String method, boolean enrolled, boolean usable, String why) {}
+    public record MethodStanding(@OneOf(Method.class) String method, boolean enrolled, boolean usable, String why) {}
 
     /** A policy that was looked at. */
     public record Considered(String policy, boolean covers, String because) {}
@@ -336,7 +362,7 @@ public final class AdminApi {
             int baseRevision,
             int version,
             String author,
-            long changedAt,
+            Instant changedAt,
             Map<String, String> files,
             List<Problem> problems) {}
 
@@ -345,7 +371,13 @@ public final class AdminApi {
      *
      * @param severity {@code error} for what cannot be published, {@code warning} for what is hardly meant
      */
-    public record Problem(String file, int line, int column, String pointer, String message, String severity) {}
+    public record Problem(
+            String file,
+            int line,
+            int column,
+            String pointer,
+            String message,
+            @OneOf(named = {"error", "warning"}) String severity) {}
 
     /**
      * What a draft would change.
@@ -379,13 +411,15 @@ public final class AdminApi {
      *
      * @param after the revision in force that was looked at; null for whichever is
      * @param losesWay how many people may lose a way in, as the rehearsal counted them; null if nobody looked
-     * @param at when it is to be published, milliseconds since 1970; null for now
+     * @param at when it is to be published; null for now
      * @param until when what was in force before becomes the next revision by itself; null for not by itself
      */
-    public record Publication(String note, Integer after, Integer losesWay, Long at, Long until) {}
+    public record Publication(String note, Integer after, Integer losesWay, Instant at, Instant until) {}
 
     /** Whose approval a change needs: {@code nothing}, {@code weakening} or {@code everything}. */
-    public record ApprovalRule(String askedFor) {}
+    public record ApprovalRule(
+            @OneOf(named = {"nothing", "weakening", "everything"})
+            String askedFor) {}
 
     /**
      * What a draft makes weaker, and whether it needs a second person.
@@ -399,7 +433,8 @@ public final class AdminApi {
      *
      * @param kind {@code publish} a draft, or go {@code back} to a revision
      */
-    public record Planned(UUID id, String kind, String says, long at, String author) {}
+    public record Planned(
+            UUID id, @OneOf(named = {"publish", "back"}) String kind, String says, Instant at, String author) {}
 
     /** Another administrator. */
     public record NewAdministrator(String login, String name, String password) {}
@@ -415,7 +450,12 @@ public final class AdminApi {
 
     /** A published revision. */
     public record Revision(
-            int number, String author, String approvedBy, String note, long publishedAt, Map<String, String> files) {}
+            int number,
+            String author,
+            String approvedBy,
+            String note,
+            Instant publishedAt,
+            Map<String, String> files) {}
 
     /**
      * A published scope.
@@ -428,7 +468,7 @@ public final class AdminApi {
     /**
      * Somebody came to a scope, or left it.
      *
-     * @param at when that was noticed, in milliseconds since 1970
+     * @param at when that was noticed
      * @param person null where it tells of many at once
      * @param name null where it tells of many at once
      * @param more how many people it tells of besides
@@ -436,7 +476,7 @@ public final class AdminApi {
      * @param revision the configuration that was in force then
      */
     public record ScopeChange(
-            long id, long at, boolean came, UUID person, String name, int more, String why, int revision) {}
+            long id, Instant at, boolean came, UUID person, String name, int more, String why, int revision) {}
 
     /** How many people are in both of two scopes, and in one of them alone. */
     public record Overlap(int both, int onlyFirst, int onlySecond) {}
@@ -464,7 +504,7 @@ public final class AdminApi {
      * @param situations each that makes a difference
      */
     public record Rehearsal(
-            String action,
+            @OneOf(Action.class) String action,
             String network,
             int revision,
             int people,
@@ -479,7 +519,12 @@ public final class AdminApi {
     public record RehearsalSituation(String words, int losesWay, int lacksMethods) {}
 
     /** How many people something happens to; {@code words} follow the number. */
-    public record RehearsalCount(String kind, String words, int people) {}
+    public record RehearsalCount(
+            @OneOf(dev.entente.core.policy.Rehearsal.Kind.class)
+            String kind,
+
+            String words,
+            int people) {}
 
     /** People who go from one policy to another; empty for none. */
     public record RehearsalMove(String from, String to, int people) {}
@@ -500,15 +545,16 @@ public final class AdminApi {
     public record RehearsedAttempt(
             String reference,
             String name,
-            String action,
-            long at,
+            @OneOf(Action.class) String action,
+            Instant at,
             String before,
             String after,
             String policy,
             String because) {}
 
     /** One method of a person. */
-    public record Enrolment(UUID id, String method, String label, Long since, Long lastUsed, Integer left) {}
+    public record Enrolment(
+            UUID id, @OneOf(Method.class) String method, String label, Instant since, Instant lastUsed, Integer left) {}
 
     /** A published policy to read. */
     public record Policy(
@@ -529,14 +575,14 @@ public final class AdminApi {
      */
     public record AttemptRow(
             String reference,
-            String state,
-            String action,
+            @OneOf(AttemptState.class) String state,
+            @OneOf(Action.class) String action,
             UUID person,
             String personName,
             String policy,
             String cause,
-            Long createdAt,
-            Long endedAt) {}
+            Instant createdAt,
+            Instant endedAt) {}
 
     /**
      * One attempt with everything that happened.
@@ -554,13 +600,16 @@ public final class AdminApi {
     public record Delivery(
             UUID id,
             String reference,
-            String action,
+            @OneOf(Action.class) String action,
             String directory,
             String login,
+
+            @OneOf(named = {"waiting", "leased", "begun", "done", "refused", "failed", "unknown"})
             String state,
+
             int epoch,
             String steward,
-            String code,
+            @OneOf(Cause.class) String code,
             String cause,
             String whatToDo,
             String detail,
@@ -568,15 +617,15 @@ public final class AdminApi {
             String versionBefore,
             String versionAfter,
             String bind,
-            long createdAt,
-            Long endedAt,
+            Instant createdAt,
+            Instant endedAt,
             Map<String, Long> phases) {}
 
     /** One event; {@code seq} is null until it is sealed. */
     public record Event(
             Long seq,
             UUID id,
-            long at,
+            Instant at,
             String kind,
             String reference,
             int ordinal,
@@ -594,13 +643,13 @@ public final class AdminApi {
     public record MailChannel(
             String host,
             int port,
-            String security,
+            @OneOf(named = {"tls", "starttls", "none"}) String security,
             String login,
             String sender,
             List<String> administrators,
             Boolean works,
             String why,
-            Long since) {}
+            Instant since) {}
 
     /**
      * How mail is to be sent.
@@ -612,7 +661,7 @@ public final class AdminApi {
     public record MailSettings(
             String host,
             int port,
-            String security,
+            @OneOf(named = {"tls", "starttls", "none"}) String security,
             String login,
             String password,
             String sender,
@@ -636,9 +685,9 @@ public final class AdminApi {
      * @param what {@code everything}, or a kind and a name: {@code action:reset}, {@code method:email-code},
      *     {@code directory:shore}, {@code policy:crew}
      * @param reason one line, at most 200 characters
-     * @param until when it ends by itself, in milliseconds since 1970; null for not by itself
+     * @param until when it ends by itself; null for not by itself
      */
-    public record NewStop(String what, String reason, Long until) {}
+    public record NewStop(String what, String reason, Instant until) {}
 
     /**
      * Something that is or was stopped.
@@ -647,7 +696,14 @@ public final class AdminApi {
      * @param endedBy null if it ended by itself
      */
     public record Stop(
-            UUID id, String what, String reason, long since, String by, Long until, Long ended, String endedBy) {}
+            UUID id,
+            String what,
+            String reason,
+            Instant since,
+            String by,
+            Instant until,
+            Instant ended,
+            String endedBy) {}
 
     /**
      * The stop switch.
@@ -670,7 +726,8 @@ public final class AdminApi {
      *
      * @param says old and new values, a sentence each
      */
-    public record ProposedChange(UUID id, String kind, String subject, List<String> says, String author, long madeAt) {}
+    public record ProposedChange(
+            UUID id, String kind, String subject, List<String> says, String author, Instant madeAt) {}
 
     /**
      * What needs attention and how the last day went.
@@ -686,14 +743,15 @@ public final class AdminApi {
             int madeUp,
             List<Attention> attention,
             long recordSize,
-            Long recordSignedAt) {}
+            Instant recordSignedAt) {}
 
     /**
      * Something to look at, with the page where to do it.
      *
      * @param stop what can be stopped against it, as {@link NewStop} has it; null if nothing
      */
-    public record Attention(String severity, String text, String page, String stop) {}
+    public record Attention(
+            @OneOf(named = {"error", "warning"}) String severity, String text, String page, String stop) {}
 
     /** What strangers do: how much of it, from which networks, and in whose name, the most first. */
     public record Pressure(List<PressureLevel> levels, List<PressureSource> networks, List<PressureSource> people) {}

@@ -1,7 +1,11 @@
 package dev.entente.wire;
 
+import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.password.PasswordRules;
+import dev.entente.core.policy.Action;
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.verify.Method;
+import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 
@@ -28,9 +32,9 @@ public final class PortalApi {
     /**
      * An action that is stopped.
      *
-     * @param until when it goes on by itself, in milliseconds since 1970; null if that is not known
+     * @param until when it goes on by itself; null if that is not known
      */
-    public record Paused(String action, Long until) {}
+    public record Paused(@OneOf(Action.class) String action, Instant until) {}
 
     /**
      * Who are you.
@@ -39,10 +43,10 @@ public final class PortalApi {
      * @param action {@code reset}, {@code unlock}, {@code change} or {@code details}
      * @param key public half of the key that the browser made for this attempt
      */
-    public record Start(String name, String action, EcKey key) {}
+    public record Start(String name, @OneOf(Action.class) String action, EcKey key) {}
 
     /** Which method to send a challenge by. */
-    public record Ask(String method) {}
+    public record Ask(@OneOf(Method.class) String method) {}
 
     /** What was typed. */
     public record Answer(String code) {}
@@ -61,8 +65,8 @@ public final class PortalApi {
      */
     public record Attempt(
             String reference,
-            String state,
-            String action,
+            @OneOf(AttemptState.class) String state,
+            @OneOf(Action.class) String action,
             List<String> methods,
             List<String> proved,
             Challenge challenge,
@@ -70,7 +74,7 @@ public final class PortalApi {
             List<AccountResult> accounts,
             boolean waiting,
             boolean mayGoOn,
-            long expiresAt) {}
+            Instant expiresAt) {}
 
     /**
      * A text to accept.
@@ -85,10 +89,11 @@ public final class PortalApi {
     /**
      * One way in which the person can be recognised.
      *
-     * @param since milliseconds since 1970; null for an address from a directory
+     * @param since when it was enrolled; null for an address from a directory
      * @param left recovery codes that are not used; null for other methods
      */
-    public record OwnMethod(UUID id, String method, String label, Long since, Long lastUsed, Integer left) {}
+    public record OwnMethod(
+            UUID id, @OneOf(Method.class) String method, String label, Instant since, Instant lastUsed, Integer left) {}
 
     /** An authenticator app to set up. */
     public record NewApp(String label) {}
@@ -105,23 +110,24 @@ public final class PortalApi {
     public record RecoveryCodes(List<String> codes) {}
 
     /** A challenge that was sent; nothing tells whether it reached anybody. */
-    public record Challenge(UUID id, String method, int triesLeft, int challengesLeft, long expiresAt) {}
+    public record Challenge(
+            UUID id, @OneOf(Method.class) String method, int triesLeft, int challengesLeft, Instant expiresAt) {}
 
     /**
      * One account's result.
      *
      * @param state waiting, working, done, refused, failed or unknown
      * @param says a sentence for the person, null while it waits or when done
-     * @param retryAt from when the directory takes another password, milliseconds since 1970, where it says so, or null
+     * @param retryAt from when the directory takes another password, where it says so, or null
      */
     public record AccountResult(
-            String directory, String login, String state, String says, boolean chooseAgain, Long retryAt) {}
+            String directory, String login, String state, String says, boolean chooseAgain, Instant retryAt) {}
 
     /** Everything the browser needs to seal, after the proof. */
     public record Sealing(
             UUID attempt,
-            String action,
-            long expiresAt,
+            @OneOf(Action.class) String action,
+            Instant expiresAt,
             PasswordRules rules,
             List<String> details,
             List<Target> targets) {}

@@ -87,7 +87,7 @@ class AccessController {
             var entered = signIns.signIn(signIn, Kind.COMMAND_LINE, from);
             return new AdminApi.Token(
                     entered.session().token(),
-                    entered.session().endsAt().toEpochMilli(),
+                    entered.session().endsAt(),
                     entered.device(),
                     entered.administrator().secondFactor());
         });
@@ -215,13 +215,13 @@ class AccessController {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
                     "loopback-only",
-                    "The first administrator is made on the machine that the service runs on.");
+                    "The first administrator can only be created on the service's own machine.");
         }
         if (!firstStart.redeem(wanted.token())) {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
                     "link-expired",
-                    "This link has been used or is too old. Restart the service to get a new one.");
+                    "This link was already used, or has expired. Restart the service to get a new one.");
         }
         return hashing.answer(() -> {
             try {

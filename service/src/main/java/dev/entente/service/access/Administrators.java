@@ -49,7 +49,7 @@ class Administrators {
     public AdminApi.Administrator first(AdminApi.FirstAdministrator wanted) {
         alone();
         if (!none()) {
-            throw Problem.conflict("There is an administrator already. Sign in instead.");
+            throw Problem.conflict("first-administrator-exists", "There already is an administrator. Sign in instead.");
         }
         var made = make(new AdminApi.NewAdministrator(wanted.login(), wanted.name(), wanted.password()));
         events.write(NewEvent.administration("administrator.added", made.login()));
@@ -59,7 +59,9 @@ class Administrators {
     /** Makes another one. */
     public AdminApi.Administrator add(AdminApi.NewAdministrator wanted, String by) {
         if (wanted.login() != null && find(wanted.login()).isPresent()) {
-            throw Problem.conflict("There is an administrator " + wanted.login() + " already.");
+            throw Problem.conflict(
+                    "administrator-exists",
+                    "There already is an administrator " + wanted.login() + ". Choose another sign-in name.");
         }
         var made = make(wanted);
         events.write(NewEvent.administration("administrator.made", by).withPersonal("login", made.login()));
@@ -77,17 +79,14 @@ class Administrators {
 
     AdminApi.Administrator shown(AdministratorRow row) {
         return new AdminApi.Administrator(
-                row.login,
-                row.name,
-                row.hasSecondFactor(),
-                row.suspendedAt == null ? null : row.suspendedAt.toEpochMilli(),
-                sessions.lastUsed(row.id));
+                row.login, row.name, row.hasSecondFactor(), row.suspendedAt, sessions.lastUsed(row.id));
     }
 
     private AdminApi.Administrator make(AdminApi.NewAdministrator wanted) {
         if (wanted.login() == null || !wanted.login().matches("[a-z0-9][a-z0-9._-]{1,62}")) {
             throw Problem.invalid(
-                    "A sign-in name has 2 to 63 lower-case letters, digits, dots, dashes and underscores, and begins with a"
+                    "sign-in-name",
+                    "A sign-in name has 2 to 63 lower-case letters, digits, dots, dashes and underscores, and starts with a"
                             + " letter or digit.");
         }
         var row = new AdministratorRow();
@@ -104,7 +103,9 @@ class Administrators {
 
     private static String checked(String password) {
         if (password == null || password.length() < SHORTEST_PASSWORD || password.length() > LONGEST_PASSWORD) {
-            throw Problem.invalid("A password has " + SHORTEST_PASSWORD + " to " + LONGEST_PASSWORD + " characters.");
+            throw Problem.invalid(
+                    "password-length",
+                    "The password must have " + SHORTEST_PASSWORD + " to " + LONGEST_PASSWORD + " characters.");
         }
         return password;
     }
@@ -113,7 +114,7 @@ class Administrators {
     public void changePassword(UUID id, String before, String password, UUID session) {
         var row = database.find(AdministratorRow.class, id, LockModeType.PESSIMISTIC_WRITE);
         if (before == null || before.length() > LONGEST_PASSWORD || !hashing.matches(before, row.passwordHash)) {
-            throw Problem.invalid("Your present password isn't right. Type it again.");
+            throw Problem.invalid("password-wrong", "Your current password isn't right. Type it again.");
         }
         row.passwordHash = hashing.hash(checked(password));
         sessions.endAll(id, session);
@@ -148,8 +149,10 @@ class Administrators {
 
     private void lastOne(AdministratorRow row, String what) {
         if (row.suspendedAt == null && count("suspendedAt IS NULL") == 1) {
-            throw Problem.conflict(row.login + " is the last administrator and can't be " + what
-                    + ". Add another one first: entente administrator add.");
+            throw Problem.conflict(
+                    "last-administrator",
+                    row.login + " is the last administrator and can't be " + what
+                            + ". Add another one first: entente administrator add.");
         }
     }
 
@@ -157,7 +160,7 @@ class Administrators {
     public void removeSecondFactor(String login, String by) {
         var row = named(login);
         if (login.equals(by)) {
-            throw Problem.conflict("Remove your own second factor with one of its codes.");
+            throw Problem.conflict("own-second-factor", "To remove your own second factor, use one of its codes.");
         }
         row.secondSecret = null;
         row.secondSince = null;
@@ -172,7 +175,7 @@ class Administrators {
     }
 
     AdministratorRow named(String login) {
-        return find(login).orElseThrow(() -> Problem.missing("administrator \"" + login + "\""));
+        return find(login).orElseThrow(() -> Problem.missing("administrator", "\"" + login + "\""));
     }
 
     Optional<AdministratorRow> find(String login) {

@@ -50,7 +50,8 @@ class SecondFactors {
     AdminApi.OfferedSecondFactor offer(UUID administrator) {
         var row = locked(administrator);
         if (row.hasSecondFactor()) {
-            throw Problem.conflict("You have a second factor already. Remove it first to set up another one.");
+            throw Problem.conflict(
+                    "second-factor-exists", "You already have a second factor. Remove it first to set up another one.");
         }
         var secret = AppCode.random(random);
         row.secondSecret = keys.encrypt(context(row), secret.base32());
@@ -63,11 +64,13 @@ class SecondFactors {
     List<String> confirm(UUID administrator, String code) {
         var row = locked(administrator);
         if (row.secondSecret == null || row.hasSecondFactor()) {
-            throw Problem.conflict("There is no second factor waiting to be set up. Begin again.");
+            throw Problem.conflict("second-factor-not-begun", "There is no second factor to confirm. Set it up again.");
         }
         if (!takeAppCode(row, code)) {
-            throw Problem.invalid("This isn't the code that the app should show now. Type all six digits. If it stays"
-                    + " wrong, set the clock of your phone to automatic.");
+            throw Problem.invalid(
+                    "code-wrong",
+                    "That isn't the code the app shows now. Type all six digits. If it stays wrong, set your"
+                            + " phone's clock to automatic.");
         }
         row.secondSince = clock.instant();
         database.createNativeMutationQuery("DELETE FROM administrator_code WHERE administrator = :id")

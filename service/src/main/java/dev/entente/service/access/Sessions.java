@@ -150,23 +150,22 @@ class Sessions {
                         (String) r[1],
                         (String) r[2],
                         (String) r[3],
-                        ((Instant) r[4]).toEpochMilli(),
-                        ((Instant) r[5]).toEpochMilli(),
-                        ((Instant) r[6]).toEpochMilli(),
+                        (Instant) r[4],
+                        (Instant) r[5],
+                        (Instant) r[6],
                         r[0].equals(here)))
                 .toList();
     }
 
     /** When somebody was there last; null if never. */
     @Transactional(readOnly = true)
-    public Long lastUsed(UUID administrator) {
+    public Instant lastUsed(UUID administrator) {
         return database.createNativeQuery(
                         "SELECT max(last_used_at) FROM administrator_session WHERE administrator = :administrator",
                         Instant.class)
                 .setParameter("administrator", administrator)
                 .getResultStream()
                 .filter(at -> at != null)
-                .map(Instant::toEpochMilli)
                 .findFirst()
                 .orElse(null);
     }
@@ -179,7 +178,7 @@ class Sessions {
                 .setParameter("administrator", administrator)
                 .executeUpdate();
         if (ended == 0) {
-            throw Problem.missing("session with this id; it may have ended");
+            throw Problem.missing("session", "with this id. It may have ended");
         }
     }
 

@@ -100,7 +100,7 @@ class SignIns {
             throw Problem.of(
                     HttpStatus.TOO_MANY_REQUESTS,
                     "too-many-tries",
-                    "Too many tries from here. Wait ten minutes and try again, or sign in where you have signed in before.",
+                    "Too many tries from here. Try again in ten minutes, or sign in where you have signed in before.",
                     Map.of("retryAfter", 600));
         }
         var right = hashing.matches(signIn.password(), row == null ? null : row.passwordHash);
@@ -114,14 +114,14 @@ class SignIns {
                 throw Problem.of(
                         HttpStatus.UNAUTHORIZED,
                         "second-factor",
-                        "Type the code that your authenticator app shows now, or one of your recovery codes.");
+                        "Type the code your authenticator app shows now, or one of your recovery codes.");
             }
             if (!seconds.take(row.id, signIn.code())) {
                 failed(row, from, "second factor");
                 throw Problem.of(
                         HttpStatus.UNAUTHORIZED,
                         "second-factor",
-                        "This code isn't right. Each code works once: wait for the next one.");
+                        "That code isn't right. Each code works only once, so wait for the next one.");
             }
         }
         limits.giveBack(charges);
@@ -201,13 +201,14 @@ class SignIns {
             throw Problem.of(
                     HttpStatus.TOO_MANY_REQUESTS,
                     "too-many-tries",
-                    "Too many tries. Wait ten minutes and try again.",
+                    "Too many tries. Try again in ten minutes.",
                     Map.of("retryAfter", 600));
         }
         if (!right(who, confirmation)) {
             throw Problem.invalid(
+                    "confirmation-wrong",
                     who.secondFactor()
-                            ? "This code isn't right. Each code works once: wait for the next one."
+                            ? "That code isn't right. Each code works only once, so wait for the next one."
                             : "Your password isn't right. Type it again.");
         }
         sessions.confirmed(who.session());

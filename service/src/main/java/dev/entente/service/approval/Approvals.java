@@ -131,12 +131,8 @@ public class Approvals {
                         ORDER BY made_at LIMIT 200""", Object[].class)
                 .getResultStream()
                 .map(r -> new AdminApi.ProposedChange(
-                        (UUID) r[0],
-                        (String) r[1],
-                        (String) r[2],
-                        List.of((String[]) r[3]),
-                        (String) r[4],
-                        ((Instant) r[5]).toEpochMilli()))
+                        (UUID) r[0], (String) r[1], (String) r[2], List.of((String[]) r[3]), (String) r[4], (Instant)
+                                r[5]))
                 .toList();
     }
 
@@ -152,7 +148,8 @@ public class Approvals {
                 .setParameter("id", id)
                 .getResultList();
         if (rows.isEmpty()) {
-            throw Problem.conflict("This change isn't waiting any more. See what does: entente approval list.");
+            throw Problem.conflict(
+                    "change-not-waiting", "This change is no longer waiting. To see what is: entente approval list.");
         }
         var r = rows.get(0);
         return new Waiting((String) r[0], (String) r[1], List.of((String[]) r[2]), (byte[]) r[3], (String) r[4]);
@@ -162,7 +159,8 @@ public class Approvals {
     public void approve(UUID id, String approver) {
         var waiting = decide(id, "approved", approver);
         if (waiting.author().equals(approver)) {
-            throw Problem.conflict("You proposed this change, so someone else has to approve it.");
+            throw Problem.conflict(
+                    "approval-by-another", "You proposed this change, so another administrator has to approve it.");
         }
         made(
                 waiting.kind(),
@@ -184,11 +182,13 @@ public class Approvals {
     public boolean askFor(String wanted, String administrator) {
         var what = Objects.requireNonNullElse(wanted, "");
         if (!RULES.contains(what)) {
-            throw Problem.invalid("Approval can be asked for nothing, weakening or everything.");
+            throw Problem.invalid("approval-rule", "Approval can be needed for nothing, weakening or everything.");
         }
         var before = askedFor();
         if (before.equals("nothing") && !what.equals("nothing") && administrators() < 2) {
-            throw Problem.conflict("Add another administrator first: with one alone, nobody could approve anything.");
+            throw Problem.conflict(
+                    "approval-needs-two",
+                    "Add another administrator first. With only one, no one could approve anything.");
         }
         return make(
                 RULE,

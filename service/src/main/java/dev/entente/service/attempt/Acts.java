@@ -35,7 +35,7 @@ public class Acts {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
                     "act-not-signed",
-                    "This can only be done in the browser that started the attempt. Go back to it, or start again.");
+                    "You can only do this in the browser that started the attempt. Go back to it, or start again.");
         }
     }
 

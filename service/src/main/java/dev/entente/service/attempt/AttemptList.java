@@ -6,6 +6,7 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
 import java.time.Instant;
+import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
@@ -13,6 +14,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -117,8 +119,11 @@ public class AttemptList {
 
     private static Reference reference(String typed) {
         return Reference.parse(typed)
-                .orElseThrow(() -> Problem.invalid("\"" + (typed.length() > 40 ? "…" : typed)
-                        + "\" is not a reference. It has ten digits, such as R 2291 407 513; one may be mistyped."));
+                .orElseThrow(
+                        () -> Problem.invalid(
+                                "not-a-reference",
+                                "\"" + (typed.length() > 40 ? "…" : typed)
+                                        + "\" isn't a reference. A reference has ten digits, such as R 2291 407 513. Check each digit."));
     }
 
     private AttemptRow find(String typed) {
@@ -127,14 +132,20 @@ public class AttemptList {
                 .setParameter("reference", reference.digits())
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() -> Problem.missing("attempt with the reference " + reference));
+                .orElseThrow(() -> Problem.missing("attempt", "with the reference " + reference));
     }
 
     private static AttemptState state(String name) {
         try {
             return name == null || name.isBlank() ? null : AttemptState.valueOf(name.toUpperCase(Locale.ROOT));
         } catch (IllegalArgumentException e) {
-            throw Problem.invalid("There is no state \"" + name + "\".");
+            throw Problem.invalid(
+                    "unknown-state",
+                    "There is no state \"" + name + "\"; there are "
+                            + Arrays.stream(AttemptState.values())
+                                    .map(state -> state.name().toLowerCase(Locale.ROOT))
+                                    .collect(Collectors.joining(", "))
+                            + ".");
         }
     }
 
@@ -151,8 +162,8 @@ public class AttemptList {
                         r.person == null ? null : names.get(r.person),
                         r.policy,
                         r.decoy,
-                        r.createdAt.toEpochMilli(),
-                        r.endedAt == null ? null : r.endedAt.toEpochMilli()))
+                        r.createdAt,
+                        r.endedAt))
                 .toList();
     }
 }

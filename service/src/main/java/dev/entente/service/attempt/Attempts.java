@@ -135,9 +135,11 @@ public class Attempts {
     @Transactional
     public Running accept(String cookie, String terms) {
         var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
-        var wanted = terms(running(row)).orElseThrow(() -> Problem.conflict("There are no terms to accept here."));
+        var wanted = terms(running(row))
+                .orElseThrow(() -> Problem.conflict("no-terms", "There are no terms to accept here."));
         if (!wanted.name().equals(terms)) {
-            throw Problem.invalid("These are not the terms that were shown.");
+            throw Problem.invalid(
+                    "other-terms", "These aren't the terms that were shown. Reload the page and read them again.");
         }
         row.termsAccepted = terms;
         events.write(NewEvent.of("terms.accepted", row.id, row.revision).with("terms", terms));
@@ -161,7 +163,7 @@ public class Attempts {
     public Running finish(String cookie) {
         var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         if (!row.action.equals(Action.DETAILS.label()) || row.state != AttemptState.PROVED) {
-            throw Problem.conflict("There is nothing to finish here.");
+            throw Problem.conflict("nothing-to-finish", "There is nothing to finish here.");
         }
         row.take(AttemptStep.FINISH, clock.instant());
         events.write(NewEvent.of("attempt.concluded", row.id, row.revision)
@@ -226,11 +228,11 @@ public class Attempts {
             throw Problem.of(
                     HttpStatus.TOO_MANY_REQUESTS,
                     "too-many-passwords",
-                    "Too many passwords were refused. Start again later, or reach the help desk: " + settings.helpDesk()
-                            + ".");
+                    "Too many passwords were refused. Start again later, or contact the help desk: "
+                            + settings.helpDesk() + ".");
         }
         if (terms(running(row)).isPresent()) {
-            throw Problem.conflict("Accept the terms first.");
+            throw Problem.conflict("terms-not-accepted", "Accept the terms first.");
         }
         row.take(AttemptStep.SEAL, clock.instant());
         row.sealings++;
@@ -308,7 +310,7 @@ public class Attempts {
                 || row.proved.isEmpty()
                 || row.endedAt.plus(GO_ON_WINDOW).isBefore(now)
                 || row.sealings >= SEALINGS) {
-            throw Problem.conflict("It's too late to go on with this attempt. Start again.");
+            throw Problem.conflict("too-late", "It's too late to go on with this attempt. Start again.");
         }
         stops.check(Action.labelled(row.action).orElseThrow(), row.policy);
         if (row.state == AttemptState.COMPLETED && row.action.equals(Action.UNLOCK.label())) {
@@ -318,7 +320,8 @@ public class Attempts {
                     person, Action.RESET, configurations.now(row.network, places.knownDevice(row.person, row.device)));
             var obstacle = admission.standsInTheWay(person, decision);
             if (!obstacle.isEmpty()) {
-                throw Problem.conflict("A new password cannot be chosen here now. Your account is unlocked.");
+                throw Problem.conflict(
+                        "only-unlocked", "You can't choose a new password here now. Your account is unlocked.");
             }
             row.action = Action.RESET.label();
             row.required = decision.required().orElseThrow().requirement();
@@ -332,7 +335,7 @@ public class Attempts {
             row.reopen(AttemptStep.TRY_AGAIN, row.state, now, now.plus(GO_ON_WINDOW));
             events.write(NewEvent.of("attempt.tried-again", row.id, row.revision));
         } else {
-            throw Problem.conflict("Nothing can follow here. Start again.");
+            throw Problem.conflict("nothing-follows", "This attempt can't be continued. Start again.");
         }
         wakeUps.changed(row.id);
         return running(row);
@@ -356,7 +359,9 @@ public class Attempts {
         var decision = configurations.decide(person, Action.RESET, configurations.now(network, null));
         var policy = decision.policy()
                 .orElseThrow(() -> Problem.conflict(
-                        "No published policy covers " + person.name() + ", so nothing says where it would go."));
+                        "not-covered",
+                        "No published policy covers " + person.name()
+                                + ", so it isn't known where to write the password."));
         stops.check(Action.TEMPORARY, policy.name());
         var row = new AttemptRow();
         row.id = UUID.randomUUID();
@@ -425,7 +430,9 @@ public class Attempts {
 
     static Problem gone() {
         return Problem.of(
-                HttpStatus.GONE, "attempt-gone", "This attempt is over or was started elsewhere. Start again.");
+                HttpStatus.GONE,
+                "attempt-gone",
+                "This attempt has ended, or was started in another browser. Start again.");
     }
 
     static Running running(AttemptRow row) {

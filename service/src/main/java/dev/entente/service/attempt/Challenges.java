@@ -157,10 +157,10 @@ public class Challenges {
     private Begun insert(AttemptRow row, Method method) {
         stops.check(Action.labelled(row.action).orElseThrow());
         if (row.state != AttemptState.IDENTIFIED && row.state != AttemptState.PROVING) {
-            throw Problem.conflict("This attempt isn't waiting for a proof.");
+            throw Problem.conflict("no-proof-wanted", "This attempt isn't waiting for a proof. Start again.");
         }
         if (!offering.methods(Attempts.running(row)).contains(method)) {
-            throw Problem.invalid("This method isn't offered here.");
+            throw Problem.invalid("method-not-offered", "This method isn't offered here. Choose one of those shown.");
         }
         if (row.challenges >= MOST) {
             throw Problem.of(
@@ -329,9 +329,7 @@ public class Challenges {
         var consumed = tried.consumed();
         if (consumed == null) {
             throw Problem.of(
-                    HttpStatus.GONE,
-                    "code-used-up",
-                    "This code has been used up or is too old. Ask for a new one, or start again.");
+                    HttpStatus.GONE, "code-used-up", "This code no longer works. Ask for a new one, or start again.");
         }
         var counts = counts(row, consumed.method());
         var from = tried.from();
@@ -388,7 +386,7 @@ public class Challenges {
             return null;
         }
         if (row.state == AttemptState.PROVED) {
-            throw Problem.conflict("This attempt isn't waiting for a proof.");
+            throw Problem.conflict("no-proof-wanted", "This attempt isn't waiting for a proof. Start again.");
         }
         var consumed = consume(row.id, challenge);
         if (consumed == null) {
@@ -428,7 +426,7 @@ public class Challenges {
         var consumed = tried.consumed();
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
         if (row.state != AttemptState.PROVING) {
-            throw Problem.conflict("This attempt isn't waiting for a proof.");
+            throw Problem.conflict("no-proof-wanted", "This attempt isn't waiting for a proof. Start again.");
         }
         var method = consumed.method();
         var whose = paid && counts(row, method) ? Optional.of(row.person) : Optional.<UUID>empty();

@@ -9,7 +9,6 @@ import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
 import dev.entente.wire.PortalApi;
-import java.time.Instant;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
@@ -50,8 +49,7 @@ public class Offering {
         return actions().stream()
                 .map(label -> Action.labelled(label).orElseThrow())
                 .flatMap(action -> stops.stopped(action).stream()
-                        .map(until -> new PortalApi.Paused(
-                                action.label(), until.map(Instant::toEpochMilli).orElse(null))))
+                        .map(until -> new PortalApi.Paused(action.label(), until.orElse(null))))
                 .toList();
     }
 

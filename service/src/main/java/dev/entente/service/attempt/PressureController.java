@@ -76,9 +76,10 @@ class PressureController {
         var reason = Objects.requireNonNullElse(lifting.reason(), "").strip();
         if (reason.isEmpty() || reason.length() > LONGEST_REASON || reason.contains("\n")) {
             throw Problem.invalid(
-                    "Give a reason of one line, at most " + LONGEST_REASON + " characters. It goes on record.");
+                    "lifting-reason",
+                    "Give a reason on one line, at most " + LONGEST_REASON + " characters. It goes on record.");
         }
-        var person = people.find(id).orElseThrow(() -> Problem.missing("person with this id"));
+        var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
         guesses.lift(person.id(), reason, administrator);
     }
 }

@@ -94,7 +94,7 @@ public class StartGate {
         return Problem.of(
                 HttpStatus.TOO_MANY_REQUESTS,
                 "too-many-starts",
-                "Too many attempts were started from your network. Wait a quarter of an hour, or contact the help desk: "
+                "Too many attempts were started from your network. Try again in 15 minutes, or contact the help desk: "
                         + settings.helpDesk() + ".",
                 Map.of("retryAfter", WINDOW.toSeconds()));
     }

@@ -4,6 +4,7 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.wire.AdminApi.Event;
+import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -27,9 +28,17 @@ public class AuditTrail {
         this.keys = keys;
     }
 
-    /** Size of the tree and when it was signed, as {@code [size, milliseconds]}; empty before the first event. */
-    public Optional<long[]> extent() {
-        return sealer.latest().map(l -> new long[] {l.size(), l.signedAt()});
+    /**
+     * How far the record reaches.
+     *
+     * @param size events in the tree
+     * @param signedAt when it was signed last
+     */
+    public record Extent(long size, Instant signedAt) {}
+
+    /** Empty before the first event. */
+    public Optional<Extent> extent() {
+        return sealer.latest().map(l -> new Extent(l.size(), Instant.ofEpochMilli(l.signedAt())));
     }
 
     /** Why the record is not continued; empty if it is. */
@@ -105,7 +114,7 @@ public class AuditTrail {
         return new Event(
                 seq,
                 row.id,
-                row.occurredAt.toEpochMilli(),
+                row.occurredAt,
                 row.kind,
                 reference,
                 row.ordinal,

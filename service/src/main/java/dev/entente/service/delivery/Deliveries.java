@@ -24,6 +24,7 @@ import dev.entente.wire.PortalApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashSet;
@@ -87,10 +88,10 @@ public class Deliveries {
     public PortalApi.Sealing sealing(Running attempt) {
         stops.check(attempt.action(), attempt.policy());
         if (attempt.action() == Action.DETAILS) {
-            throw Problem.conflict("Nothing is written to a directory here.");
+            throw Problem.conflict("nothing-to-seal", "This attempt doesn't write to a directory.");
         }
         if (attempts.terms(attempt).isPresent()) {
-            throw Problem.conflict("Accept the terms first.");
+            throw Problem.conflict("terms-not-accepted", "Accept the terms first.");
         }
         var person = person(attempt);
         var policy = attempts.policy(attempt);
@@ -110,12 +111,13 @@ public class Deliveries {
         });
         if (targets.isEmpty() && !pending.isEmpty()) {
             throw unavailable(
-                    "suspended", "Your organisation has paused this for now. Try again later, or reach the help desk");
+                    "suspended",
+                    "Your organisation has paused this for now. Try again later, or contact the help desk");
         }
         return new PortalApi.Sealing(
                 attempt.id(),
                 attempt.action().label(),
-                clock.instant().plus(settings.sealLife()).toEpochMilli(),
+                clock.instant().plus(settings.sealLife()).truncatedTo(ChronoUnit.MILLIS),
                 configurations
                         .revision(attempt.revision())
                         .passwords()
@@ -128,7 +130,7 @@ public class Deliveries {
         var listed = served.stewards()
                 .orElseThrow(() -> unavailable(
                         "no-steward",
-                        "The directory " + served.title() + " is not ready to take passwords. Reach the help desk"));
+                        "The directory " + served.title() + " isn't ready to take passwords. Contact the help desk"));
         return new PortalApi.Target(
                 served.id(),
                 served.name(),
@@ -151,7 +153,7 @@ public class Deliveries {
             throw Problem.of(
                     HttpStatus.SERVICE_UNAVAILABLE,
                     "no-sealing-key",
-                    "No steward is ready right now. Wait a moment and try again; if it lasts, reach the help desk: "
+                    "We can't reach the directory right now. Try again in a moment, or contact the help desk: "
                             + settings.helpDesk() + ".",
                     Map.of("retryAfter", 5));
         }
@@ -188,13 +190,13 @@ public class Deliveries {
     @Transactional
     public Running accept(Running attempt, List<PortalApi.SealedPassword> passwords) {
         if (passwords == null || passwords.isEmpty() || passwords.size() > 16) {
-            throw Problem.invalid("One to sixteen sealed passwords are expected.");
+            throw Problem.invalid("wrong-number-of-seals", "Send one to sixteen sealed passwords.");
         }
         if (attempt.state() == AttemptState.DELIVERING && sameAgain(attempt, passwords)) {
             return attempt;
         }
         if (attempt.state() != AttemptState.PROVED || attempt.action() == Action.DETAILS) {
-            throw Problem.conflict("This attempt does not wait for a password.");
+            throw Problem.conflict("no-password-wanted", "This attempt isn't waiting for a password. Start again.");
         }
         var pending = pending(attempt, person(attempt));
         var suspended = new LinkedHashMap<UUID, List<People.Account>>();
@@ -350,7 +352,7 @@ public class Deliveries {
                                 },
                                 d.cause == null ? null : d.cause.person(),
                                 d.cause != null && d.cause.chooseAgain(),
-                                d.retryAt == null ? null : d.retryAt.toEpochMilli()))
+                                d.retryAt))
                         .toList(),
                 waiting.stream().anyMatch(d -> d.createdAt.isBefore(late))
                         || !directories.connected(
@@ -390,7 +392,7 @@ public class Deliveries {
     }
 
     private People.Person person(Running attempt) {
-        return attempt.person().flatMap(people::find).orElseThrow(() -> Problem.missing("person for this attempt"));
+        return attempt.person().flatMap(people::find).orElseThrow(() -> Problem.missing("person", "for this attempt"));
     }
 
     private static void require(boolean holds, String otherwise) {

@@ -16,7 +16,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
@@ -26,8 +25,8 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 @Transactional(readOnly = true)
 public class DeliveryList {
-    private static final Set<String> STATES =
-            Set.of("waiting", "leased", "begun", "done", "refused", "failed", "unknown");
+    private static final List<String> STATES =
+            List.of("waiting", "leased", "begun", "done", "refused", "failed", "unknown");
 
     private final Session database;
     private final Attempts attempts;
@@ -45,14 +44,16 @@ public class DeliveryList {
     /** Newest first; {@code after} is the id of the last of the page before. */
     public List<AdminApi.Delivery> list(Filter filter, UUID after, int limit) {
         if (filter.state() != null && !STATES.contains(filter.state())) {
-            throw Problem.invalid("There is no state \"" + filter.state() + "\".");
+            throw Problem.invalid(
+                    "unknown-state",
+                    "There is no state \"" + filter.state() + "\"; there are " + String.join(", ", STATES) + ".");
         }
         var before = after == null ? Instant.ofEpochSecond(4_000_000_000L) : row(after).createdAt;
         var directory = filter.directory() == null
                 ? null
                 : directories
                         .find(filter.directory())
-                        .orElseThrow(() -> Problem.missing("directory \"" + filter.directory() + "\""))
+                        .orElseThrow(() -> Problem.missing("directory", "\"" + filter.directory() + "\""))
                         .id();
         return database.createQuery("""
                         FROM DeliveryRow WHERE createdAt < :before AND (:state IS NULL OR state = :state)
@@ -75,12 +76,14 @@ public class DeliveryList {
         return Arrays.stream(Cause.values())
                 .filter(c -> label(c).equals(code))
                 .findFirst()
-                .orElseThrow(() -> Problem.invalid("There is no cause \"" + code + "\"; known are "
-                        + String.join(
-                                ", ",
-                                Arrays.stream(Cause.values())
-                                        .map(DeliveryList::label)
-                                        .toList()) + "."));
+                .orElseThrow(() -> Problem.invalid(
+                        "unknown-cause",
+                        "There is no cause \"" + code + "\"; there are "
+                                + String.join(
+                                        ", ",
+                                        Arrays.stream(Cause.values())
+                                                .map(DeliveryList::label)
+                                                .toList()) + "."));
     }
 
     private static String label(Cause cause) {
@@ -116,7 +119,7 @@ public class DeliveryList {
     private DeliveryRow row(UUID id) {
         var row = database.find(DeliveryRow.class, id);
         if (row == null) {
-            throw Problem.missing("delivery with this id");
+            throw Problem.missing("delivery", "with this id");
         }
         return row;
     }
@@ -142,8 +145,8 @@ public class DeliveryList {
                 receipt.map(Receipt::versionBefore).orElse(row.begunVersion),
                 receipt.map(Receipt::versionAfter).orElse(null),
                 receipt.map(Receipt::bindCode).orElse(null),
-                row.createdAt.toEpochMilli(),
-                row.endedAt == null ? null : row.endedAt.toEpochMilli(),
+                row.createdAt,
+                row.endedAt,
                 phases(row, receipt));
     }
 

@@ -75,7 +75,7 @@ class OrderController {
 
     private static <T> List<T> bounded(List<T> statements) {
         if (statements == null || statements.size() > 64) {
-            throw Problem.invalid("At most 64 at once.");
+            throw Problem.invalid("too-many-at-once", "At most 64 can be sent at once.");
         }
         return statements;
     }

@@ -63,15 +63,17 @@ class TemporaryPasswords {
             HttpServletRequest request) {
         if (!switches.temporaryPasswords()) {
             throw Problem.conflict(
-                    "Temporary passwords are switched off. Turn them on under Settings if you want them.");
+                    "temporary-passwords-off",
+                    "Temporary passwords are switched off. You can switch them on under Settings.");
         }
         if (wanted.key() == null) {
-            throw Problem.invalid("The browser's key is missing.");
+            throw Problem.invalid("key-missing", "The browser's key is missing. Reload the page and try again.");
         }
-        var person = people.find(id).orElseThrow(() -> Problem.missing("person with this id"));
+        var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
         if (people.facts(person).privileged()) {
             throw Problem.conflict(
-                    person.name() + " is privileged: a temporary password is never given to such an account.");
+                    "account-privileged",
+                    person.name() + " is privileged, and privileged accounts never get a temporary password.");
         }
         var attempt = attempts.temporary(person, wanted.key(), administrator, networks.of(request));
         return new AdminApi.Temporary(attempt.reference().toString(), deliveries.sealing(attempt));
@@ -83,12 +85,14 @@ class TemporaryPasswords {
     public void passwords(@PathVariable String reference, @RequestBody PortalApi.SealedPasswords passwords) {
         var attempt = attempts.get(list.show(reference).id());
         if (!attempt.action().label().equals("temporary")) {
-            throw Problem.conflict(new Reference(attempt.reference().digits()) + " is not about a temporary password.");
+            throw Problem.conflict(
+                    "not-temporary",
+                    new Reference(attempt.reference().digits()) + " isn't about a temporary password.");
         }
         try {
             deliveries.accept(attempt, passwords.passwords());
         } catch (InvalidDocument e) {
-            throw Problem.invalid("The sealed password is refused: " + e.getMessage() + ".");
+            throw Problem.invalid("seal-refused", "The sealed password was refused: " + e.getMessage() + ".");
         }
     }
 }

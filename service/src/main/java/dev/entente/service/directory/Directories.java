@@ -144,7 +144,7 @@ public class Directories {
     public Served get(UUID id) {
         var served = known().byId().get(id);
         if (served == null) {
-            throw Problem.missing("directory with this id");
+            throw Problem.missing("directory", "with this id");
         }
         return served;
     }
@@ -242,7 +242,8 @@ public class Directories {
                 .setParameter("name", name)
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() -> Problem.missing("directory \"" + name + "\"; see entente directory list"));
+                .orElseThrow(
+                        () -> Problem.missing("directory", "\"" + name + "\". To see all: entente directory list"));
     }
 
     List<StewardRow> stewards(UUID directory) {
@@ -254,16 +255,20 @@ public class Directories {
     @Transactional
     DirectoryRow add(AdminApi.NewDirectory wanted, String administrator) {
         if (wanted.name() == null || !wanted.name().matches("[a-z0-9][a-z0-9-]{0,62}")) {
-            throw Problem.invalid("A directory's name is made of lower-case letters, digits and dashes, at most 63.");
+            throw Problem.invalid(
+                    "directory-name", "A directory's name has at most 63 lower-case letters, digits and dashes.");
         }
         if (wanted.kind() == null || !ADDRESSES.containsKey(wanted.kind())) {
-            throw Problem.invalid("The kind is active-directory, ldap, scim or local.");
+            throw Problem.invalid("directory-kind", "The kind must be active-directory, ldap, scim or local.");
         }
         if (wanted.operatorKey() == null) {
-            throw Problem.invalid("A directory has an operator key.");
+            throw Problem.invalid(
+                    "operator-key-missing",
+                    "The directory's operator key is missing. Add it with entente directory add.");
         }
         if (rows().stream().anyMatch(row -> row.name.equals(wanted.name()))) {
-            throw Problem.conflict("There is a directory \"" + wanted.name() + "\" already.");
+            throw Problem.conflict(
+                    "directory-exists", "There already is a directory \"" + wanted.name() + "\". Choose another name.");
         }
         var row = new DirectoryRow();
         row.id = UUID.randomUUID();
@@ -300,7 +305,8 @@ public class Directories {
     AdminApi.JoinCode admit(String name, String steward, String administrator) {
         var directory = named(name);
         if (steward == null || !steward.matches("[a-z0-9][a-z0-9-]{0,62}")) {
-            throw Problem.invalid("A steward's name is made of lower-case letters, digits and dashes, at most 63.");
+            throw Problem.invalid(
+                    "steward-name", "A steward's name has at most 63 lower-case letters, digits and dashes.");
         }
         // A letter first: a code that began with a dash would look like an option where it is typed.
         var code = "J" + Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(20));
@@ -316,8 +322,7 @@ public class Directories {
         events.write(NewEvent.administration("steward.admitted", administrator)
                 .with("steward", steward)
                 .with("directory", directory.name));
-        return new AdminApi.JoinCode(
-                code, keys.serviceKey().publicKey().thumbprint(), directory.id, expires.toEpochMilli());
+        return new AdminApi.JoinCode(code, keys.serviceKey().publicKey().thumbprint(), directory.id, expires);
     }
 
     /** Takes a steward's public keys; it serves nobody until the operator key has signed it in. */
@@ -334,7 +339,7 @@ public class Directories {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
                     "join-code",
-                    "This join code is unknown, was used, or is too old. Make a new one with entente steward admit.");
+                    "This join code is wrong, was already used, or has expired. Get a new one with entente steward admit.");
         }
         var row = new StewardRow();
         row.id = UUID.randomUUID();
@@ -379,16 +384,20 @@ public class Directories {
             events.write(NewEvent.administration("roster.refused", administrator)
                     .with("directory", directory.name)
                     .with("why", e.getMessage()));
-            throw Problem.invalid("The roster is refused: " + e.getMessage() + ".");
+            throw Problem.invalid("roster-refused", "The roster was refused: " + e.getMessage() + ".");
         }
         if (roster.version() != directory.rosterVersion + 1) {
-            throw Problem.conflict("The roster in force has version " + directory.rosterVersion + "; sign version "
-                    + (directory.rosterVersion + 1) + ".");
+            throw Problem.conflict(
+                    "roster-version",
+                    "The roster in force has version " + directory.rosterVersion + "; sign version "
+                            + (directory.rosterVersion + 1) + ".");
         }
         var joined = stewards(directory.id);
         for (var member : roster.stewards()) {
             if (joined.stream().noneMatch(s -> s.id.equals(member.id()) && s.identityKey.equals(member.key()))) {
-                throw Problem.invalid("The roster lists a steward that has not joined: " + member.name() + ".");
+                throw Problem.invalid(
+                        "roster-unknown-steward",
+                        "The roster lists a steward that hasn't joined: " + member.name() + ".");
             }
         }
         for (var steward : joined) {
@@ -496,9 +505,11 @@ public class Directories {
                 .filter(other -> !other.id.equals(row.id) && other.trust == row.trust)
                 .findFirst()
                 .ifPresent(other -> {
-                    throw Problem.conflict("The directory " + other.name + " has the trust " + row.trust
-                            + " already. Codes go to the address of the most trusted directory, so each needs a trust of its"
-                            + " own.");
+                    throw Problem.conflict(
+                            "trust-taken",
+                            "The directory " + other.name + " has the trust " + row.trust
+                                    + " already. Codes go to the address of the most trusted directory, so each needs a trust of its"
+                                    + " own.");
                 });
     }
 
@@ -650,6 +661,7 @@ public class Directories {
                 || row.servers.size() > 8
                 || !row.servers.stream().allMatch(s -> s.matches(ADDRESSES.get(row.kind)))) {
             throw Problem.invalid(
+                    "directory-servers",
                     switch (row.kind) {
                         case "local" -> "A local command has no servers.";
                         case "scim" -> "Servers are one to eight addresses of the form https://host/path.";
@@ -659,22 +671,26 @@ public class Directories {
                     });
         }
         if (row.correlation == null || row.correlation.isBlank()) {
-            throw Problem.invalid("A directory has a correlation attribute: it tells which accounts are one person's.");
+            throw Problem.invalid(
+                    "correlation-missing",
+                    "Name the correlation attribute, which tells which accounts belong to one person.");
         }
         if (row.trust < 1 || row.trust > 100 || row.lossShare < 1 || row.lossShare > 100) {
-            throw Problem.invalid("Trust and the share of people that a sync may lose are numbers from 1 to 100.");
+            throw Problem.invalid(
+                    "directory-numbers",
+                    "Trust and the share of people a sync may lose must be numbers from 1 to 100.");
         }
         if (row.loginAttributes.size() > 8) {
-            throw Problem.invalid("There can be at most eight attributes for log-in.");
+            throw Problem.invalid("too-many-attributes", "There can be at most eight attributes for log-in names.");
         }
         if (row.attributes.size() > 30) {
-            throw Problem.invalid("There can be at most thirty attributes for scopes.");
+            throw Problem.invalid("too-many-attributes", "There can be at most thirty attributes for scopes.");
         }
         var named = new ArrayList<>(row.attributes);
         named.addAll(row.loginAttributes);
         named.add(row.correlation);
         ReadableAttributes.refused(named).ifPresent(why -> {
-            throw Problem.invalid(why);
+            throw Problem.invalid("attribute-refused", why);
         });
         if (row.kind.equals("ldap") || row.kind.equals("active-directory")) {
             distinguishedName("base", row.base);
@@ -690,8 +706,9 @@ public class Directories {
                 return;
             }
         } catch (IllegalArgumentException e) {
-            throw Problem.invalid("The " + what + " is not a distinguished name: " + value + ".");
+            throw Problem.invalid(
+                    "not-a-distinguished-name", "The " + what + " isn't a distinguished name: " + value + ".");
         }
-        throw Problem.invalid("The " + what + " is missing.");
+        throw Problem.invalid("distinguished-name-missing", "The " + what + " is missing.");
     }
 }

@@ -51,10 +51,10 @@ public class DirectoryList {
                         state(s, listed),
                         s.identityKey,
                         s.version,
-                        s.lastSeen.equals(Instant.EPOCH) ? null : s.lastSeen.toEpochMilli(),
+                        s.lastSeen.equals(Instant.EPOCH) ? null : s.lastSeen,
                         s.lastSeen.isAfter(since) && s.retiredAt == null && s.copiedAt == null,
                         s.server,
-                        s.certificateEnds == null ? null : s.certificateEnds.toEpochMilli(),
+                        s.certificateEnds,
                         s.latencyMillis,
                         count("SELECT count(*) FROM delivery WHERE steward = :directory AND ended_at IS NULL", s.id)))
                 .toList();
@@ -77,10 +77,10 @@ public class DirectoryList {
                 row.protectedGroups,
                 row.trust,
                 row.lossShare,
-                row.suspendedAt == null ? null : row.suspendedAt.toEpochMilli(),
+                row.suspendedAt,
                 row.operatorKey.thumbprint(),
                 row.rosterVersion,
-                row.syncedAt == null ? null : row.syncedAt.toEpochMilli(),
+                row.syncedAt,
                 row.syncCursor != null,
                 count("SELECT count(*) FROM account WHERE directory = :directory AND gone_at IS NULL", row.id),
                 count("SELECT count(*) FROM directory_group WHERE directory = :directory", row.id),
@@ -147,12 +147,17 @@ public class DirectoryList {
                     .forEach(s ->
                             attention.add("Steward " + s.name() + " is not connected; the others carry its work."));
         }
-        var soon = clock.instant().plus(Duration.ofDays(30)).toEpochMilli();
+        var soon = clock.instant().plus(Duration.ofDays(30));
         stewards.stream()
-                .filter(s -> s.connected() && s.certificateEnds() != null && s.certificateEnds() < soon)
+                .filter(s -> s.connected()
+                        && s.certificateEnds() != null
+                        && s.certificateEnds().isBefore(soon))
                 .findFirst()
                 .ifPresent(s -> attention.add("The certificate of " + s.server() + " ends in "
-                        + Math.max(0, (s.certificateEnds() - clock.millis()) / 86_400_000) + " days."));
+                        + Math.max(
+                                0,
+                                Duration.between(clock.instant(), s.certificateEnds())
+                                        .toDays()) + " days."));
         preflightAttention(preflight, attention);
         if (sync != null && sync.state().equals("held")) {
             attention.add(sync.message());

@@ -76,7 +76,7 @@ class JobRow {
                 doneCount,
                 message,
                 result == null ? List.of() : result.findings(),
-                createdAt.toEpochMilli(),
-                endedAt == null ? null : endedAt.toEpochMilli());
+                createdAt,
+                endedAt);
     }
 }

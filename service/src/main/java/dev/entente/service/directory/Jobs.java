@@ -93,8 +93,10 @@ public class Jobs {
             return running.get().shown();
         }
         if (directory.roster == null) {
-            throw Problem.conflict("No steward serves " + directory.name
-                    + " yet. Admit one, let it join, and sign the roster: entente steward admit.");
+            throw Problem.conflict(
+                    "no-steward",
+                    "No steward serves " + directory.name
+                            + " yet. Let one join and sign the roster, starting with entente steward admit.");
         }
         if (database.createQuery(
                                 "SELECT count(*) FROM StewardRow WHERE directory = :directory AND lastSeen > :since",
@@ -103,8 +105,10 @@ public class Jobs {
                         .setParameter("since", clock.instant().minus(settings.stewardMissedAfter()))
                         .getSingleResult()
                 == 0) {
-            throw Problem.conflict("No steward of " + directory.name
-                    + " is connected, so nothing could be done. Start it on its machine: entente steward run.");
+            throw Problem.conflict(
+                    "no-steward-connected",
+                    "No steward of " + directory.name
+                            + " is connected. Start it on its own machine: entente steward run.");
         }
         var row = new JobRow();
         row.id = UUID.randomUUID();
@@ -303,7 +307,8 @@ public class Jobs {
     Job acceptLoss(DirectoryRow directory, String administrator) {
         var row = latest(directory.id, "sync")
                 .filter(j -> j.state.equals("held"))
-                .orElseThrow(() -> Problem.conflict("No sync of " + directory.name + " waits for your agreement."));
+                .orElseThrow(() -> Problem.conflict(
+                        "no-loss-to-accept", "No sync of " + directory.name + " is waiting for you to accept a loss."));
         row.state = "done";
         row.message = null;
         synced(row, directory);
@@ -398,7 +403,8 @@ public class Jobs {
     }
 
     private static Problem readByAnother() {
-        return Problem.conflict("Another has read these changes, or everything was read meanwhile.");
+        return Problem.conflict(
+                "changes-read-already", "These changes were read by another steward, or everything was read again.");
     }
 
     /** Starts what is due, where a steward is there to do it; one node starts each. */
@@ -469,13 +475,13 @@ public class Jobs {
     }
 
     private static Problem notYours() {
-        return Problem.conflict("This job is not yours any more.");
+        return Problem.conflict("job-taken-over", "Another steward has taken this job over.");
     }
 
     private JobRow row(UUID id) {
         var row = database.find(JobRow.class, id);
         if (row == null) {
-            throw Problem.missing("job with this id");
+            throw Problem.missing("job", "with this id");
         }
         return row;
     }

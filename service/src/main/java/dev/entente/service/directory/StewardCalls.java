@@ -116,7 +116,9 @@ public class StewardCalls {
         database.refresh(row);
         if (row.retiredAt != null) {
             throw Problem.of(
-                    HttpStatus.UNAUTHORIZED, "steward-retired", "This steward was retired and serves nobody any more.");
+                    HttpStatus.UNAUTHORIZED,
+                    "steward-retired",
+                    "This steward was retired. To use it again, let it join again under a new name.");
         }
         return new Known(
                 new Caller(
@@ -155,7 +157,7 @@ public class StewardCalls {
     }
 
     private static Problem refused(String reason, String why) {
-        return Problem.of(HttpStatus.UNAUTHORIZED, "steward-" + reason, "The call is refused: " + why + ".");
+        return Problem.of(HttpStatus.UNAUTHORIZED, "steward-" + reason, "The call was refused: " + why + ".");
     }
 
     /** The row of the steward that calls, to be changed. */
@@ -179,7 +181,10 @@ public class StewardCalls {
     }
 
     private static Problem unknown() {
-        return Problem.of(HttpStatus.UNAUTHORIZED, "steward-unknown", "This steward is not known here.");
+        return Problem.of(
+                HttpStatus.UNAUTHORIZED,
+                "steward-unknown",
+                "This service doesn't know this steward. Check service: in its file, or let it join again.");
     }
 
     @Scheduled(fixedDelay = 60_000)

@@ -4,7 +4,6 @@ import dev.entente.core.verify.Method;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
@@ -34,7 +33,7 @@ class EnrolmentController {
     @GetMapping
     @Transactional(readOnly = true)
     public List<AdminApi.Enrolment> list(@PathVariable UUID id) {
-        var person = people.find(id).orElseThrow(() -> Problem.missing("person with this id"));
+        var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
         var all = new ArrayList<AdminApi.Enrolment>();
         if (people.facts(person).enrolled().contains(Method.EMAIL_CODE)) {
             all.add(new AdminApi.Enrolment(
@@ -46,8 +45,8 @@ class EnrolmentController {
                         e.id(),
                         e.method().label(),
                         e.label(),
-                        millis(e.since()),
-                        millis(e.lastUsed()),
+                        e.since(),
+                        e.lastUsed(),
                         e.method() == Method.RECOVERY_CODE ? e.left() : null)));
         return all;
     }
@@ -58,9 +57,5 @@ class EnrolmentController {
     public void remove(
             @PathVariable UUID id, @PathVariable UUID enrolment, @AuthenticationPrincipal String administrator) {
         enrolments.remove(id, enrolment, new Enrolments.By(null, 0, administrator));
-    }
-
-    private static Long millis(Instant at) {
-        return at == null ? null : at.toEpochMilli();
     }
 }

@@ -98,10 +98,11 @@ public class Enrolments implements AppStore, RecoveryStore {
     public Offered offerApp(UUID person, String label) {
         var name = label == null || label.isBlank() ? "Authenticator app" : label.strip();
         if (name.length() > 60) {
-            throw Problem.invalid("Give the app a name of at most 60 characters.");
+            throw Problem.invalid("app-name", "Give the app a name of at most 60 characters.");
         }
         if (of(person).stream().filter(e -> e.method() == Method.APP_CODE).count() >= MOST_APPS) {
-            throw Problem.conflict("You have " + MOST_APPS + " apps already. Remove one that you no longer use first.");
+            throw Problem.conflict(
+                    "too-many-apps", "You already have " + MOST_APPS + " apps. Remove one you no longer use first.");
         }
         database.createNativeMutationQuery("DELETE FROM enrolment WHERE person = :person AND confirmed_at IS NULL")
                 .setParameter("person", person)
@@ -128,12 +129,14 @@ public class Enrolments implements AppStore, RecoveryStore {
      */
     public void confirmApp(UUID person, UUID enrolment, String typed, By by) {
         var app = waiting(person, enrolment)
-                .orElseThrow(() -> Problem.conflict("This app was set up already, or too long ago. Begin again."));
+                .orElseThrow(() -> Problem.conflict(
+                        "app-not-begun", "This app was already set up, or you started too long ago. Start again."));
         var step = app.secret().step(typed, clock.instant());
         if (step.isEmpty()) {
             throw Problem.invalid(
-                    "This is not the code that the app should show now. Look again and type all six digits. If it stays"
-                            + " wrong, set the clock of the phone to automatic.");
+                    "code-wrong",
+                    "That isn't the code the app shows now. Type all six digits. If it stays wrong, set your phone's"
+                            + " clock to automatic.");
         }
         database.createNativeMutationQuery("""
                         UPDATE enrolment SET confirmed_at = :now, last_step = :step,
@@ -201,7 +204,7 @@ public class Enrolments implements AppStore, RecoveryStore {
         var one = of(person).stream()
                 .filter(e -> e.id().equals(enrolment))
                 .findFirst()
-                .orElseThrow(() -> Problem.missing("method with this id"));
+                .orElseThrow(() -> Problem.missing("method", "with this id"));
         database.createNativeMutationQuery("""
                         UPDATE enrolment SET removed_at = :now, secret = NULL,
                             changed_in = this_transaction() WHERE id = :id""")

@@ -285,33 +285,37 @@ public class MailChannel {
                 set.administrators(),
                 state.map(State::works).orElse(null),
                 state.map(State::why).orElse(null),
-                state.map(s -> s.since().toEpochMilli()).orElse(null));
+                state.map(s -> s.since()).orElse(null));
     }
 
     /** Sets how mail is sent from now on, or proposes it; whether it is set. */
     boolean set(AdminApi.MailSettings wanted, String administrator) {
         if (wanted.host() == null || !wanted.host().matches("[A-Za-z0-9.:-]{1,253}")) {
-            throw Problem.invalid("The host is a name or an address.");
+            throw Problem.invalid("mail-host", "The host must be a name or an address, such as mail.example.org.");
         }
         if (wanted.port() < 1 || wanted.port() > 65_535) {
-            throw Problem.invalid("The port is a number from 1 to 65535.");
+            throw Problem.invalid("mail-port", "The port must be a number from 1 to 65535.");
         }
         if (wanted.security() == null || !List.of("none", "starttls", "tls").contains(wanted.security())) {
-            throw Problem.invalid("The security is tls, starttls or none.");
+            throw Problem.invalid("mail-security", "The security must be tls, starttls or none.");
         }
         if (wanted.sender() == null || !wanted.sender().matches("[^@\\s]+@[^@\\s]+")) {
-            throw Problem.invalid("The sender is an address such as recovery@example.org.");
+            throw Problem.invalid("mail-sender", "The sender must be an address such as recovery@example.org.");
         }
         var administrators = wanted.administrators() == null ? List.<String>of() : wanted.administrators();
         if (administrators.size() > MOST_ADMINISTRATORS
                 || !administrators.stream().allMatch(a -> a != null && a.matches("[^@\\s,]+@[^@\\s,]+"))) {
-            throw Problem.invalid("Administrators are told at up to " + MOST_ADMINISTRATORS
-                    + " addresses such as security@example.org.");
+            throw Problem.invalid(
+                    "mail-administrators",
+                    "Administrators can have up to " + MOST_ADMINISTRATORS
+                            + " addresses such as security@example.org.");
         }
         var before = inForce();
         var login = wanted.login() == null || wanted.login().isBlank() ? null : wanted.login();
         if (login != null && wanted.security().equals("none")) {
-            throw Problem.invalid("Without TLS the password could be read on the way: choose tls or starttls.");
+            throw Problem.invalid(
+                    "mail-password-needs-tls",
+                    "Without TLS, others could read the password on its way. Choose tls or starttls.");
         }
         var given = wanted.password() != null && !wanted.password().isEmpty();
         // Kept for the same server only, or whoever may set the channel could have the password sent to their own.
@@ -324,8 +328,8 @@ public class MailChannel {
         var password = login == null ? null : given ? wanted.password() : kept;
         if (login != null && password == null) {
             throw Problem.invalid(
-                    "Give the password that goes with the login; it is kept only while host, port and login"
-                            + " stay.");
+                    "mail-password-missing",
+                    "Enter the password that goes with the login. The saved one only works with the same host, port and login.");
         }
         var after = new Set(
                 wanted.host(), wanted.port(), wanted.security(), login, password, wanted.sender(), administrators);
@@ -386,7 +390,7 @@ public class MailChannel {
     /** Sends a test message and keeps what was said on the wire; the sign-in is left out of it. */
     AdminApi.MailTried test(String address, String administrator) {
         if (address == null || !address.matches("[^@\\s]+@[^@\\s]+")) {
-            throw Problem.invalid("Give an address to send the test to, such as your own.");
+            throw Problem.invalid("mail-test-address", "Enter an address to send the test to, such as your own.");
         }
         var set = inForce();
         var wire = new ByteArrayOutputStream();

@@ -249,7 +249,7 @@ public class Notifications {
                 .setParameter("hash", keys.blind("alarm", token == null ? "" : token))
                 .getResultList();
         if (rows.isEmpty()) {
-            throw Problem.missing("message with this link; tell the help desk: " + settings.helpDesk());
+            throw Problem.missing("message", "with this link. Contact the help desk: " + settings.helpDesk());
         }
         var attempt = (UUID) rows.get(0)[0];
         events.write(about(attempt, "alarm.raised", rows.get(0)[1] == null ? 0 : ((Number) rows.get(0)[1]).intValue()));

@@ -1,5 +1,6 @@
 package dev.entente.service.overview;
 
+import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Stop;
@@ -18,6 +19,7 @@ import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
 import dev.entente.wire.AdminApi;
 import dev.entente.wire.AdminApi.Attention;
+import dev.entente.wire.OneOf;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.ArrayList;
@@ -229,14 +231,16 @@ class OverviewController {
                 attempts.outcomes(since),
                 attempts.madeUp(since),
                 attention,
-                extent.map(e -> e[0]).orElse(0L),
-                extent.map(e -> e[1]).orElse(null));
+                extent.map(AuditTrail.Extent::size).orElse(0L),
+                extent.map(AuditTrail.Extent::signedAt).orElse(null));
     }
 
     /** Deliveries, newest first. */
     @GetMapping("/deliveries")
     AdminApi.Page<AdminApi.Delivery> deliveries(
-            @RequestParam(required = false) String state,
+            @RequestParam(required = false)
+                    @OneOf(named = {"waiting", "leased", "begun", "done", "refused", "failed", "unknown"})
+                    String state,
             @RequestParam(required = false) String directory,
             @RequestParam(required = false) String cause,
             @RequestParam(required = false) UUID after,
@@ -268,16 +272,20 @@ class OverviewController {
             @RequestBody AdminApi.RemovalConfirmed confirmed,
             @AuthenticationPrincipal String administrator) {
         if (!name.equals(confirmed.name())) {
-            throw Problem.invalid("Say the directory's name again to remove it.");
+            throw Problem.invalid("name-not-confirmed", "Repeat the directory's name to remove it.");
         }
         var policies = deliveringTo(name);
         if (!policies.isEmpty()) {
-            throw Problem.conflict("These policies deliver to " + name + ": " + String.join(", ", policies)
-                    + ". Publish a revision without it first.");
+            throw Problem.conflict(
+                    "directory-in-use",
+                    "These policies deliver to " + name + ": " + String.join(", ", policies)
+                            + ". Publish a revision without it first.");
         }
         if (directories.removal(name, policies).waitingDeliveries() > 0) {
-            throw Problem.conflict("Deliveries are under way to " + name
-                    + ". Suspend it first: entente directory suspend " + name + ".");
+            throw Problem.conflict(
+                    "deliveries-under-way",
+                    "Deliveries are under way to " + name + ". Suspend it first: entente directory suspend " + name
+                            + ".");
         }
         directoryRemoval.remove(name, administrator);
     }
@@ -292,7 +300,7 @@ class OverviewController {
     /** Attempts, newest first. */
     @GetMapping("/attempts")
     AdminApi.Page<AdminApi.AttemptRow> attempts(
-            @RequestParam(required = false) String state,
+            @RequestParam(required = false) @OneOf(AttemptState.class) String state,
             @RequestParam(required = false) UUID person,
             @RequestParam(defaultValue = "false") boolean madeUp,
             @RequestParam(required = false) String after,

@@ -49,7 +49,7 @@ class Correlations {
                         (String) r[9],
                         (UUID) r[10],
                         (String) r[11],
-                        ((Instant) r[12]).toEpochMilli(),
+                        (Instant) r[12],
                         says((String) r[1], (String) r[4], (String) r[8], (String) r[9], (String) r[11])))
                 .toList();
     }
@@ -72,7 +72,7 @@ class Correlations {
     @Transactional
     void settle(UUID id, String decision, String administrator) {
         if (!"join".equals(decision) && !"keep-apart".equals(decision)) {
-            throw Problem.invalid("The decision is join or keep-apart.");
+            throw Problem.invalid("case-decision", "The decision must be join or keep-apart.");
         }
         var rows = database.createNativeQuery("""
                         UPDATE correlation_case SET settled_at = :now, decision = :decision
@@ -82,7 +82,7 @@ class Correlations {
                 .setParameter("id", id)
                 .getResultList();
         if (rows.isEmpty()) {
-            throw Problem.conflict("This is settled already.");
+            throw Problem.conflict("case-settled", "No case with this id is open. It may already be settled.");
         }
         var account = (UUID) rows.get(0)[0];
         var after = (String) rows.get(0)[1];

@@ -149,19 +149,15 @@ public class People {
                             a.mail() != null,
                             a.quarantined(),
                             a.state().mustChange(),
-                            millis(a.state().endsAt()),
-                            millis(a.state().lastSignIn()),
-                            millis(a.state().passwordSetAt()),
-                            millis(a.state().passwordEndsAt()),
-                            accounts.size() > 1 ? millis(a.state().changedElsewhereAt()) : null,
+                            a.state().endsAt(),
+                            a.state().lastSignIn(),
+                            a.state().passwordSetAt(),
+                            a.state().passwordEndsAt(),
+                            accounts.size() > 1 ? a.state().changedElsewhereAt() : null,
                             a.state().manager(),
                             a.state().rules()))
                     .toList();
         }
-    }
-
-    private static Long millis(Instant at) {
-        return at == null ? null : at.toEpochMilli();
     }
 
     /** A login name as it is compared. */
@@ -193,7 +189,7 @@ public class People {
     /** A person by id, login name, or the only one whose name holds the text. */
     public Person resolve(String text) {
         try {
-            return find(UUID.fromString(text)).orElseThrow(() -> Problem.missing("person with this id"));
+            return find(UUID.fromString(text)).orElseThrow(() -> Problem.missing("person", "with this id"));
         } catch (IllegalArgumentException e) {
             var exact = byLogin(text);
             if (exact.isPresent()) {
@@ -205,10 +201,13 @@ public class People {
             return found.get(0);
         }
         throw found.isEmpty()
-                ? Problem.missing("person \"" + text + "\"; try a login name or a part of the name")
-                : Problem.conflict("More than one person fits \"" + text + "\", "
-                        + String.join(", ", found.stream().map(Person::login).toList())
-                        + (found.size() == 3 ? " among them" : "") + "; give a login name.");
+                ? Problem.missing("person", "\"" + text + "\". Try a login name or part of the name")
+                : Problem.conflict(
+                        "several-people",
+                        "More than one person matches \"" + text + "\": "
+                                + String.join(
+                                        ", ", found.stream().map(Person::login).toList())
+                                + (found.size() == 3 ? " among them" : "") + "; give a login name.");
     }
 
     /** People by name, a page at a time; {@code after} is the last id of the page before. */

@@ -44,7 +44,7 @@ class PeopleController {
     /** One person. */
     @GetMapping("/people/{id}")
     AdminApi.Person show(@PathVariable UUID id) {
-        return shown(people.find(id).orElseThrow(() -> Problem.missing("person with this id")));
+        return shown(people.find(id).orElseThrow(() -> Problem.missing("person", "with this id")));
     }
 
     /** The one person with this id, login name, or part of a name that nobody else has. */

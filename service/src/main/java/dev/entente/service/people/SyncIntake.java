@@ -75,8 +75,10 @@ class SyncIntake {
                 || batch.ous().size() > MOST_PEOPLE
                 || batch.gone().size() > MOST_GONE
                 || batch.groups().stream().anyMatch(g -> g.members().size() > MOST_MEMBERS)) {
-            throw Problem.invalid("A batch holds at most " + MOST_PEOPLE + " people and OUs, " + MOST_GROUPS
-                    + " groups of " + MOST_MEMBERS + " members, and " + MOST_GONE + " ids.");
+            throw Problem.invalid(
+                    "batch-too-large",
+                    "A batch can hold at most " + MOST_PEOPLE + " people and OUs, " + MOST_GROUPS + " groups of "
+                            + MOST_MEMBERS + " members, and " + MOST_GONE + " ids.");
         }
         database.doWork(connection -> {
             // Tables grow a thousandfold during a first read: a plan kept from its beginning is wrong at its end.

@@ -19,7 +19,7 @@ public final class Problem extends RuntimeException {
         this.more = more;
     }
 
-    /** @param type the last part of the stable type, such as {@code code-wrong} */
+    /** @param type the last part of the stable type, such as {@code code-wrong}; docs/problems.md lists all of them */
     public static Problem of(HttpStatus status, String type, String detail) {
         return new Problem(status, type, detail, Map.of());
     }
@@ -29,25 +29,37 @@ public final class Problem extends RuntimeException {
         return new Problem(status, type, detail, more);
     }
 
-    /** Something that is not there. */
-    public static Problem missing(String what) {
-        return of(HttpStatus.NOT_FOUND, "not-found", "There is no " + what + ".");
+    /**
+     * Something that isn't there: of the type {@code THING-not-found}.
+     *
+     * @param thing what it is, such as {@code planned-change}
+     * @param which which of them, such as {@code with this id}; the sentence's end without its dot
+     */
+    public static Problem missing(String thing, String which) {
+        return of(
+                HttpStatus.NOT_FOUND,
+                thing + "-not-found",
+                "There is no " + thing.replace('-', ' ') + " " + which + ".");
     }
 
     /** Something that was asked for wrongly. */
-    public static Problem invalid(String detail) {
-        return of(HttpStatus.UNPROCESSABLE_CONTENT, "invalid", detail);
+    public static Problem invalid(String type, String detail) {
+        return of(HttpStatus.UNPROCESSABLE_CONTENT, type, detail);
     }
 
-    /** Something that does not fit what is there now. */
-    public static Problem conflict(String detail) {
-        return of(HttpStatus.CONFLICT, "conflict", detail);
+    /** Something that doesn't fit what is there now. */
+    public static Problem conflict(String type, String detail) {
+        return of(HttpStatus.CONFLICT, type, detail);
+    }
+
+    static URI type(String name) {
+        return URI.create("urn:entente:problem:" + name);
     }
 
     /** The document that is sent. */
     ProblemDetail document() {
         var document = ProblemDetail.forStatusAndDetail(status, getMessage());
-        document.setType(URI.create("urn:entente:problem:" + type));
+        document.setType(type(type));
         document.setTitle(status.getReasonPhrase());
         more.forEach(document::setProperty);
         return document;

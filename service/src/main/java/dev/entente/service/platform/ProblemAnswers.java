@@ -1,6 +1,7 @@
 package dev.entente.service.platform;
 
 import dev.entente.core.seal.InvalidDocument;
+import java.util.Locale;
 import java.util.Map;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -41,7 +42,7 @@ class ProblemAnswers {
         return problem(Problem.of(
                 HttpStatus.UNPROCESSABLE_CONTENT,
                 "document-" + invalid.reason(),
-                "The document is refused: " + invalid.getMessage() + "."));
+                "The document was refused: " + invalid.getMessage() + "."));
     }
 
     @ExceptionHandler
@@ -49,8 +50,10 @@ class ProblemAnswers {
         if (e.getRootCause() instanceof InvalidDocument invalid) {
             return document(invalid);
         }
-        return problem(
-                Problem.of(HttpStatus.BAD_REQUEST, "unreadable", "The body is not the JSON that is expected here."));
+        return problem(Problem.of(
+                HttpStatus.BAD_REQUEST,
+                "unreadable",
+                "The body isn't the JSON this call expects. See the API description."));
     }
 
     /** An id or a number in the address that is none; what was typed is not repeated. */
@@ -59,7 +62,7 @@ class ProblemAnswers {
         return problem(Problem.of(
                 HttpStatus.BAD_REQUEST,
                 "mistyped",
-                "What stands for \"" + e.getName() + "\" does not have the right form. Copy it whole from a list."));
+                "The value of \"" + e.getName() + "\" doesn't have the right form. Copy all of it from a list."));
     }
 
     @ExceptionHandler({
@@ -74,7 +77,7 @@ class ProblemAnswers {
         return problem(Problem.of(
                 HttpStatus.SERVICE_UNAVAILABLE,
                 "unavailable",
-                "The service cannot reach its database right now. Nothing was lost; try again in a moment.",
+                "The service can't reach its database right now. Nothing was lost. Try again in a moment.",
                 Map.of("retryAfter", 2)));
     }
 
@@ -85,6 +88,10 @@ class ProblemAnswers {
             return null;
         }
         if (e instanceof ErrorResponse answer) {
+            // What the framework refuses has no type of its own: that of its status, such as method-not-allowed.
+            var status = HttpStatus.valueOf(answer.getStatusCode().value());
+            answer.getBody()
+                    .setType(Problem.type(status.name().toLowerCase(Locale.ROOT).replace('_', '-')));
             return ResponseEntity.status(answer.getStatusCode())
                     .headers(answer.getHeaders())
                     .body(answer.getBody());
@@ -96,7 +103,7 @@ class ProblemAnswers {
         return problem(Problem.of(
                 HttpStatus.INTERNAL_SERVER_ERROR,
                 "internal",
-                "Something went wrong on the service's side. Try again; if it repeats, look at the service's log."));
+                "Something went wrong in the service. Try again. If it happens again, check the service's log."));
     }
 
     private static boolean causedByDatabase(Throwable e) {

@@ -92,10 +92,11 @@ class Drafts {
             throw Problem.of(
                     HttpStatus.PRECONDITION_FAILED,
                     "changed-meanwhile",
-                    "Somebody else changed this draft meanwhile. Read it again, then repeat your change.");
+                    "Someone else changed this draft in the meantime. Reload it, then repeat your change.");
         }
         if (files == null || files.size() > ConfigurationReader.MAX_FILES) {
-            throw Problem.invalid("A draft holds at most " + ConfigurationReader.MAX_FILES + " files.");
+            throw Problem.invalid(
+                    "too-many-files", "A draft can hold at most " + ConfigurationReader.MAX_FILES + " files.");
         }
         row.files = new TreeMap<>(files);
         row.author = author;
@@ -150,7 +151,8 @@ class Drafts {
     /** What is wrong with files, before they are put anywhere. */
     List<AdminApi.Problem> problems(Map<String, String> files) {
         if (files == null || files.size() > ConfigurationReader.MAX_FILES) {
-            throw Problem.invalid("A draft holds at most " + ConfigurationReader.MAX_FILES + " files.");
+            throw Problem.invalid(
+                    "too-many-files", "A draft can hold at most " + ConfigurationReader.MAX_FILES + " files.");
         }
         var result = configurations.check(files);
         return Stream.concat(
@@ -170,8 +172,10 @@ class Drafts {
         valid(row.files);
         var current = alone(wanted);
         if (row.baseRevision != current) {
-            throw Problem.conflict("Revision " + current + " was published after this draft was started from revision "
-                    + row.baseRevision + ". Merge it into the draft first, and look at the comparison again.");
+            throw Problem.conflict(
+                    "draft-outdated",
+                    "Revision " + current + " was published after this draft was started from revision "
+                            + row.baseRevision + ". Merge it into the draft first, and look at the comparison again.");
         }
         var approvedBy = approved(row);
         losesWay(row.files, wanted);
@@ -215,10 +219,12 @@ class Drafts {
         var row = row(id);
         valid(row.files);
         if (row.submittedBy == null) {
-            throw Problem.conflict("This draft was not submitted yet.");
+            throw Problem.conflict("draft-not-submitted", "This draft hasn't been submitted yet.");
         }
         if (approver.equals(row.author) || approver.equals(row.submittedBy)) {
-            throw Problem.conflict("Somebody else has to approve this: you wrote or submitted it.");
+            throw Problem.conflict(
+                    "approval-by-another",
+                    "You wrote or submitted this draft, so another administrator has to approve it.");
         }
         row.approvedBy = approver;
         database.flush();
@@ -237,7 +243,7 @@ class Drafts {
                     "approval-needed",
                     row.approvedBy != null
                             ? "The draft was changed after " + row.approvedBy + " approved it. Submit it again."
-                            : "A second person has to approve this first: submit the draft, and let somebody else approve"
+                            : "Another administrator has to approve this first. Submit the draft, and ask someone to approve"
                                     + " it.",
                     Map.of("weaker", weaker(row.files)));
         }
@@ -262,7 +268,7 @@ class Drafts {
                     HttpStatus.CONFLICT,
                     "people-lose-a-way",
                     people + (people == 1 ? " person" : " people")
-                            + " could reset a password now and could not any more. Rehearse the change, and if it is"
+                            + " can reset their password now and couldn't any more. Rehearse the change. If it's"
                             + " meant, publish it with that number.",
                     Map.of("losesWay", people));
         }
@@ -273,7 +279,8 @@ class Drafts {
         var row = row(id);
         var current = configurations
                 .currentRow()
-                .orElseThrow(() -> Problem.conflict("Nothing is published yet, so there is nothing to merge."));
+                .orElseThrow(() -> Problem.conflict(
+                        "nothing-published", "Nothing is published yet, so there is nothing to merge."));
         var base = row.baseRevision == 0 ? Map.<String, String>of() : revisionRow(row.baseRevision).files;
         var merged = new TreeMap<>(row.files);
         var taken = new ArrayList<String>();
@@ -316,8 +323,10 @@ class Drafts {
         var note = wanted.note();
         var said = note == null || note.isBlank() ? "Back to revision " + number : note;
         if (!approvals.askedFor().equals("nothing") && !weaker(row.files).isEmpty()) {
-            throw Problem.conflict("Going back makes something weaker, and a second person has to approve that: start a"
-                    + " draft, load what the revision holds, and submit it.");
+            throw Problem.conflict(
+                    "approval-needed",
+                    "Going back makes something weaker, and another administrator has to approve that. Start a"
+                            + " draft, load the revision's files, and submit it.");
         }
         return publish(
                 current + 1, row.files, said, author, null, "Revision " + number + " holds what is in force already.");
@@ -327,8 +336,10 @@ class Drafts {
     void expire(int revision, int backTo, String author) {
         var current = alone(new AdminApi.Publication(null, null, null, null, null));
         if (current != revision) {
-            throw Problem.conflict("revision " + current + " was published meanwhile, so revision " + revision
-                    + " is not in force any more");
+            throw Problem.conflict(
+                    "published-meanwhile",
+                    "Revision " + current + " was published in the meantime, so revision " + revision
+                            + " is no longer in force.");
         }
         publish(
                 current + 1,
@@ -346,7 +357,8 @@ class Drafts {
         int current = configurations.currentRow().map(r -> r.number).orElse(0);
         if (wanted.after() != null && wanted.after() != current) {
             throw Problem.conflict(
-                    "Revision " + current + " was published meanwhile. Look again at what this would change.");
+                    "published-meanwhile",
+                    "Revision " + current + " was published in the meantime. Check again what this would change.");
         }
         return current;
     }
@@ -354,7 +366,7 @@ class Drafts {
     private AdminApi.Revision publish(
             int number, Map<String, String> files, String note, String author, String approvedBy, String unchanged) {
         if (files.equals(configurations.currentRow().map(r -> r.files).orElse(Map.of()))) {
-            throw Problem.conflict(unchanged);
+            throw Problem.conflict("nothing-changed", unchanged);
         }
         var revision = new RevisionRow();
         revision.number = number;
@@ -390,7 +402,7 @@ class Drafts {
     private RevisionRow revisionRow(int number) {
         var row = database.find(RevisionRow.class, number);
         if (row == null) {
-            throw Problem.missing("revision " + number);
+            throw Problem.missing("revision", String.valueOf(number));
         }
         return row;
     }
@@ -404,7 +416,7 @@ class Drafts {
                 .orElseThrow(() -> Problem.of(
                         HttpStatus.UNPROCESSABLE_CONTENT,
                         "draft-invalid",
-                        "There are problems in the files, " + result.problems().size() + " in all, the first: "
+                        result.problems().size() + " problems in the files, the first: "
                                 + result.problems().get(0),
                         Map.of(
                                 "problems",
@@ -416,7 +428,7 @@ class Drafts {
     private DraftRow row(UUID id) {
         var row = database.find(DraftRow.class, id);
         if (row == null) {
-            throw Problem.missing("draft with this id; it may have been published or discarded");
+            throw Problem.missing("draft", "with this id. It may have been published or discarded");
         }
         return row;
     }
@@ -428,7 +440,7 @@ class Drafts {
                 row.baseRevision,
                 row.version,
                 row.author,
-                row.changedAt.toEpochMilli(),
+                row.changedAt,
                 row.files,
                 problems(row.files));
     }
@@ -440,12 +452,7 @@ class Drafts {
 
     private static AdminApi.Revision shown(RevisionRow row, boolean files) {
         return new AdminApi.Revision(
-                row.number,
-                row.author,
-                row.approvedBy,
-                row.note,
-                row.publishedAt.toEpochMilli(),
-                files ? row.files : Map.of());
+                row.number, row.author, row.approvedBy, row.note, row.publishedAt, files ? row.files : Map.of());
     }
 
     private static String bounded(String text) {

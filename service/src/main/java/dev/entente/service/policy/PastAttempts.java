@@ -64,7 +64,7 @@ class PastAttempts {
                         new Reference((String) row[0]).toString(),
                         person.get().name(),
                         (String) row[2],
-                        ((Instant) row[4]).toEpochMilli(),
+                        (Instant) row[4],
                         decoy == null ? "could go on (" + row[7] + ")" : "could not: " + decoy.replace('-', ' '),
                         decision.possible() ? "could go on" : "could not",
                         policy,

@@ -42,21 +42,22 @@ class PlannedChanges {
     @Transactional
     void plan(UUID draft, AdminApi.Publication wanted, Integer published, String author) {
         var now = clock.instant();
-        if (wanted.at() != null && !Instant.ofEpochMilli(wanted.at()).isAfter(now)) {
-            throw Problem.invalid("The time to publish is over already.");
+        if (wanted.at() != null && !wanted.at().isAfter(now)) {
+            throw Problem.invalid("plan-in-the-past", "The time to publish has already passed.");
         }
-        var begins = wanted.at() == null ? now : Instant.ofEpochMilli(wanted.at());
-        if (wanted.until() != null && !Instant.ofEpochMilli(wanted.until()).isAfter(begins)) {
-            throw Problem.invalid("It would end before it begins.");
+        var begins = wanted.at() == null ? now : wanted.at();
+        if (wanted.until() != null && !wanted.until().isAfter(begins)) {
+            throw Problem.invalid("plan-ends-before-it-begins", "The end must be after the beginning.");
         }
         if (published == null) {
             insert("publish", draft, drafts.get(draft).version(), null, null, begins, wanted, author);
             events.write(NewEvent.administration("publication.planned", author).with("at", begins.toString()));
         } else if (wanted.until() != null) {
             if (published < 2) {
-                throw Problem.invalid("There is nothing before revision " + published + " to go back to.");
+                throw Problem.invalid(
+                        "nothing-to-go-back-to", "There is nothing before revision " + published + " to go back to.");
             }
-            var end = Instant.ofEpochMilli(wanted.until());
+            var end = wanted.until();
             insert("back", null, null, published, published - 1, end, wanted, author);
             events.write(NewEvent.administration("publication.ends", author)
                     .with("revision", published)
@@ -86,10 +87,7 @@ class PlannedChanges {
                 .setParameter("back", backTo)
                 .setParameter("at", at)
                 .setParameter(
-                        "ends",
-                        wanted.until() == null
-                                ? null
-                                : Instant.ofEpochMilli(wanted.until()).toString())
+                        "ends", wanted.until() == null ? null : wanted.until().toString())
                 .setParameter("note", wanted.note() == null ? "" : wanted.note())
                 .setParameter(
                         "loses",
@@ -116,7 +114,7 @@ class PlannedChanges {
                                         : "Revision " + r[2] + " ends, and what revision " + r[3]
                                                 + " held is in force again")
                                 + (r[6] == null ? "." : ". It was not done: " + r[6]),
-                        ((Instant) r[4]).toEpochMilli(),
+                        (Instant) r[4],
                         (String) r[5]))
                 .toList();
     }
@@ -130,7 +128,7 @@ class PlannedChanges {
                 .setParameter("id", id)
                 .executeUpdate();
         if (done == 0) {
-            throw Problem.missing("planned change with this id");
+            throw Problem.missing("planned-change", "with this id");
         }
         events.write(NewEvent.administration("publication.cancelled", administrator));
     }
@@ -198,15 +196,14 @@ class PlannedChanges {
             return;
         }
         if (drafts.get(due.draft()).version() != due.version()) {
-            throw Problem.conflict("The draft was changed after this was planned.");
+            throw Problem.conflict("draft-changed-since", "The draft was changed after this was planned.");
         }
         var published = drafts.publish(
                 due.draft(), new AdminApi.Publication(due.note(), null, due.losesWay(), null, null), due.author());
         if (due.ends() != null) {
             plan(
                     null,
-                    new AdminApi.Publication(
-                            due.note(), null, null, null, due.ends().toEpochMilli()),
+                    new AdminApi.Publication(due.note(), null, null, null, due.ends()),
                     published.number(),
                     due.author());
         }

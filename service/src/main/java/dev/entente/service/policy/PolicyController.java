@@ -10,6 +10,7 @@ import dev.entente.core.policy.Survey;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
+import dev.entente.wire.OneOf;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -223,16 +224,18 @@ class PolicyController {
     @Transactional(readOnly = true)
     public AdminApi.Explanation explain(
             @RequestParam String person,
-            @RequestParam(defaultValue = "reset") String action,
+            @RequestParam(defaultValue = "reset") @OneOf(Action.class) String action,
             @RequestParam(required = false) String network,
             @RequestParam(required = false) Instant at,
             @RequestParam(required = false) Boolean knownDevice,
             @RequestParam(required = false) UUID draft) {
         var who = people.resolve(person);
         var what = Action.labelled(action)
-                .orElseThrow(() -> Problem.invalid("There is no action \"" + action + "\"; try reset."));
+                .orElseThrow(
+                        () -> Problem.invalid("unknown-action", "There is no action \"" + action + "\". Try reset."));
         if (network != null && Network.range(network).isEmpty()) {
-            throw Problem.invalid("\"" + network + "\" is no network address; try 203.0.113.7.");
+            throw Problem.invalid(
+                    "not-a-network", "\"" + network + "\" isn't a network address. Try one such as 203.0.113.7.");
         }
         var configuration = draft == null ? configurations.current() : drafts.configuration(draft);
         var circumstances =
@@ -341,7 +344,7 @@ class PolicyController {
         try {
             return Integer.parseInt(header.replace("\"", ""));
         } catch (NumberFormatException e) {
-            throw Problem.invalid("If-Match holds the ETag of the draft as it was read.");
+            throw Problem.invalid("if-match", "If-Match must hold the ETag of the draft as it was read.");
         }
     }
 }

@@ -11,6 +11,7 @@ import dev.entente.core.policy.Survey;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AdminApi;
+import dev.entente.wire.OneOf;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
@@ -50,7 +51,7 @@ class RehearsalController {
     @GetMapping
     public AdminApi.Rehearsal rehearse(
             @PathVariable UUID id,
-            @RequestParam(defaultValue = "reset") String action,
+            @RequestParam(defaultValue = "reset") @OneOf(Action.class) String action,
             @RequestParam(required = false) String network,
             @RequestParam(required = false) Instant at) {
         var what = action(action);
@@ -117,7 +118,8 @@ class RehearsalController {
             some = crowd.privileged(part.equals("privileged"));
         } else {
             throw Problem.invalid(
-                    "A part is \"scope NAME\", \"department NAME\", \"privileged\" or" + " \"not-privileged\".");
+                    "unknown-part",
+                    "The part must be \"scope NAME\", \"department NAME\", \"privileged\" or \"not-privileged\".");
         }
         return RoaringBitmap.and(some, of);
     }
@@ -130,7 +132,7 @@ class RehearsalController {
             @RequestParam(required = false) String part,
             @RequestParam(required = false) String from,
             @RequestParam(required = false) String to,
-            @RequestParam(defaultValue = "reset") String action,
+            @RequestParam(defaultValue = "reset") @OneOf(Action.class) String action,
             @RequestParam(required = false) String network,
             @RequestParam(required = false) Instant at,
             @RequestParam(required = false) UUID after,
@@ -167,23 +169,28 @@ class RehearsalController {
     @GetMapping("/attempts")
     public List<AdminApi.RehearsedAttempt> attempts(@PathVariable UUID id, @RequestParam(defaultValue = "7") int days) {
         if (days < 1 || days > 90) {
-            throw Problem.invalid("Between 1 and 90 days can be rehearsed.");
+            throw Problem.invalid("rehearsal-days", "Choose between 1 and 90 days.");
         }
         return past.otherwise(drafts.configuration(id), days);
     }
 
     private static Kind kind(String label) {
         return Kind.labelled(label == null ? "" : label)
-                .orElseThrow(() -> Problem.invalid("Say which number with kind: "
-                        + String.join(
-                                ", ",
-                                Arrays.stream(Kind.values()).map(Kind::label).toList())
-                        + "; or from and to, for those who change hands."));
+                .orElseThrow(() -> Problem.invalid(
+                        "unknown-kind",
+                        "Choose a kind: "
+                                + String.join(
+                                        ", ",
+                                        Arrays.stream(Kind.values())
+                                                .map(Kind::label)
+                                                .toList())
+                                + "; or from and to, for those who change hands."));
     }
 
     private List<Situation> situations(Configuration after, Action action, String network, Instant at) {
         if (network != null && Network.range(network).isEmpty()) {
-            throw Problem.invalid("\"" + network + "\" is not a network address. Try one such as 203.0.113.7.");
+            throw Problem.invalid(
+                    "not-a-network", "\"" + network + "\" isn't a network address. Try one such as 203.0.113.7.");
         }
         return configurations.situations(List.of(configurations.current(), after), action, at, network);
     }
@@ -200,6 +207,7 @@ class RehearsalController {
     private static Action action(String label) {
         return Action.labelled(label)
                 .filter(Action::available)
-                .orElseThrow(() -> Problem.invalid("There is no action \"" + label + "\"; try reset."));
+                .orElseThrow(
+                        () -> Problem.invalid("unknown-action", "There is no action \"" + label + "\". Try reset."));
     }
 }

@@ -110,7 +110,7 @@ class ScopeController {
     @PostMapping("/scopes/preview")
     public AdminApi.ScopePreview preview(@RequestBody AdminApi.ScopeText wanted) {
         if (wanted.text() == null || wanted.files() == null || wanted.files().size() > ConfigurationReader.MAX_FILES) {
-            throw Problem.invalid("A scope's text and the files beside it are expected.");
+            throw Problem.invalid("scope-text-missing", "Send the scope's text and the files beside it.");
         }
         var path = "scopes/" + wanted.name() + ".yaml";
         var files = new HashMap<String, String>();
@@ -152,7 +152,7 @@ class ScopeController {
         var population = everybody.now().population();
         var from = after == null ? null : population.number(after);
         if (after != null && from == null) {
-            throw Problem.invalid("This page is over: the people changed meanwhile. Begin again.");
+            throw Problem.invalid("page-over", "The list has changed since this page. Start again from the first one.");
         }
         var size = Math.max(1, Math.min(limit, 500));
         var ids = new ArrayList<UUID>();
@@ -170,10 +170,14 @@ class ScopeController {
     private static Scope named(Configuration configuration, String name) {
         var scope = configuration.scopes().get(name);
         if (scope == null) {
-            throw Problem.missing("published scope \"" + name + "\"; there are "
-                    + String.join(
-                            ", ",
-                            configuration.scopes().keySet().stream().sorted().toList()));
+            throw Problem.missing(
+                    "scope",
+                    "\"" + name + "\" in the revision in force. It has: "
+                            + String.join(
+                                    ", ",
+                                    configuration.scopes().keySet().stream()
+                                            .sorted()
+                                            .toList()));
         }
         return scope;
     }

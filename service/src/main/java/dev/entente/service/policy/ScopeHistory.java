@@ -223,7 +223,7 @@ class ScopeHistory {
                 .limit(size)
                 .map(r -> new AdminApi.ScopeChange(
                         ((Number) r[0]).longValue(),
-                        ((Instant) r[1]).toEpochMilli(),
+                        (Instant) r[1],
                         (Boolean) r[2],
                         (UUID) r[3],
                         (String) r[4],

@@ -6,10 +6,10 @@ import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
-import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
@@ -42,10 +42,10 @@ class StopController {
         return all();
     }
 
-    /** Lets something go on. */
-    @DeleteMapping("/{what}")
+    /** Lets something go on; its name stands in the query, for that of a network has a slash. */
+    @DeleteMapping
     @Transactional
-    public AdminApi.Stops resume(@PathVariable String what, @AuthenticationPrincipal String administrator) {
+    public AdminApi.Stops resume(@RequestParam String what, @AuthenticationPrincipal String administrator) {
         stops.resume(what, administrator);
         return all();
     }

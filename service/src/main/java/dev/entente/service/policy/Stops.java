@@ -137,7 +137,7 @@ public class Stops {
     private void refuse(Optional<Instant> until) {
         var more = new HashMap<String, Object>();
         until.ifPresent(at -> {
-            more.put("until", at.toEpochMilli());
+            more.put("until", at.toString());
             more.put(
                     "retryAfter",
                     Math.max(1, Duration.between(clock.instant(), at).toSeconds()));
@@ -145,7 +145,7 @@ public class Stops {
         throw Problem.of(
                 HttpStatus.SERVICE_UNAVAILABLE,
                 "stopped",
-                "Your organisation has paused this for now. Come back later, or reach the help desk: "
+                "Your organisation has paused this for now. Come back later, or contact the help desk: "
                         + settings.helpDesk() + ".",
                 more);
     }
@@ -162,10 +162,10 @@ public class Stops {
                         (UUID) r[0],
                         ((String) r[2]).isEmpty() ? (String) r[1] : r[1] + ":" + r[2],
                         (String) r[3],
-                        ((Instant) r[4]).toEpochMilli(),
+                        (Instant) r[4],
                         (String) r[5],
-                        r[6] == null ? null : ((Instant) r[6]).toEpochMilli(),
-                        r[7] == null ? null : ((Instant) r[7]).toEpochMilli(),
+                        (Instant) r[6],
+                        (Instant) r[7],
                         (String) r[8]))
                 .toList();
     }
@@ -201,28 +201,32 @@ public class Stops {
                 || reason.length() > LONGEST_REASON
                 || reason.lines().count() > 1) {
             throw Problem.invalid(
-                    "Give a reason of one line, " + LONGEST_REASON + " characters at most: it is put on record.");
+                    "stop-reason",
+                    "Give a reason on one line, at most " + LONGEST_REASON + " characters. It goes on record.");
         }
-        var until = wanted.until() == null ? null : Instant.ofEpochMilli(wanted.until());
+        var until = wanted.until();
         if (until != null
                 && (!until.isAfter(clock.instant())
                         || until.isAfter(clock.instant().plus(LONGEST)))) {
-            throw Problem.invalid("It can end by itself at a time that is to come, within a year.");
+            throw Problem.invalid("stop-end", "The stop must end at a time in the future, at most a year from now.");
         }
         var what = Objects.requireNonNullElse(wanted.what(), "");
         var possible = possible(policies);
         var stop = Stop.of(what, reason, until)
                 .filter(s -> s.kind() == Stop.Kind.NETWORK || possible.contains(what))
-                .orElseThrow(() -> Problem.invalid("Nothing is called " + (what.length() > 80 ? "that" : what)
-                        + ". You can stop these: " + String.join(", ", possible)
-                        + ", or a network such as network:203.0.113.0/24."));
+                .orElseThrow(() -> Problem.invalid(
+                        "stop-unknown",
+                        "There is no " + (what.length() > 80 ? "that" : what)
+                                + ". You can stop these: " + String.join(", ", possible)
+                                + ", or a network such as network:203.0.113.0/24."));
         if (stop.kind() == Stop.Kind.DIRECTORY) {
             // The end of a stop lets the directory go on, which would lift what somebody else meant to last.
             if (directories.find(stop.name()).orElseThrow().suspended()
                     && inForce().stream().noneMatch(other -> other.what().equals(what))) {
                 throw Problem.conflict(
-                        stop.name() + " is suspended already, until somebody lets it go on: entente directory"
-                                + " resume " + stop.name() + ".");
+                        "directory-suspended",
+                        stop.name() + " is already suspended. To resume it: entente directory resume " + stop.name()
+                                + ".");
             }
             directories.suspend(stop.name(), true, administrator);
         }
@@ -245,12 +249,19 @@ public class Stops {
                 .with("until", until == null ? null : until.toString()));
     }
 
+    private static Problem nothing(String what) {
+        return Problem.missing(
+                "stop",
+                "of " + (what.length() > 80 ? "that" : "\"" + what + "\"")
+                        + " in force. To see what is stopped: entente stops");
+    }
+
     /** @throws Problem if it is not stopped */
     @Transactional
     public void resume(String what, String administrator) {
-        var stop = Stop.of(what, "", null).orElseThrow(() -> Problem.missing("stop of this"));
+        var stop = Stop.of(what, "", null).orElseThrow(() -> nothing(what));
         if (end(stop.kind(), stop.name(), administrator) == 0) {
-            throw Problem.missing("stop of " + (what.length() > 80 ? "this" : what) + " in force");
+            throw nothing(what);
         }
         if (stop.kind() == Stop.Kind.DIRECTORY) {
             directories.suspend(stop.name(), false, administrator);

@@ -8,7 +8,6 @@ import dev.entente.service.enrolment.Enrolments;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.PortalApi;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
@@ -43,8 +42,8 @@ class Enrolling {
                     one.id(),
                     one.method().label(),
                     one.label(),
-                    millis(one.since()),
-                    millis(one.lastUsed()),
+                    one.since(),
+                    one.lastUsed(),
                     one.method() == Method.RECOVERY_CODE ? one.left() : null));
         }
         return all;
@@ -86,9 +85,5 @@ class Enrolling {
     private static String covered(String mail) {
         var at = mail.lastIndexOf('@');
         return at < 1 ? "…" : mail.charAt(0) + "…" + mail.substring(at);
-    }
-
-    private static Long millis(Instant at) {
-        return at == null ? null : at.toEpochMilli();
     }
 }

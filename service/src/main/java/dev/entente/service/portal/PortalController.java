@@ -148,14 +148,14 @@ class PortalController {
             @CookieValue(name = DEVICE, required = false) String known,
             HttpServletRequest request) {
         if (start.name() == null || start.name().isBlank() || start.name().length() > LONGEST_NAME) {
-            throw Problem.invalid("Type the name you sign in with.");
+            throw Problem.invalid("name-missing", "Type the name you sign in with.");
         }
         if (start.key() == null) {
-            throw Problem.invalid("The attempt's key is missing.");
+            throw Problem.invalid("key-missing", "The attempt's key is missing. Reload the page and try again.");
         }
         var action = Action.labelled(start.action())
                 .filter(Action::available)
-                .orElseThrow(() -> Problem.invalid("This cannot be done here."));
+                .orElseThrow(() -> Problem.invalid("unknown-action", "This can't be done here."));
         // Every browser gets one, whoever starts: it says nothing until something was finished with it.
         var device = known != null && known.matches("[A-Za-z0-9_-]{43}") ? known : newDevice();
         var coming = coming(request, device);
@@ -189,7 +189,8 @@ class PortalController {
             @CookieValue(name = COOKIE, required = false) String cookie,
             @CookieValue(name = DEVICE, required = false) String device,
             HttpServletRequest request) {
-        var method = Method.labelled(ask.method()).orElseThrow(() -> Problem.invalid("There is no such method."));
+        var method = Method.labelled(ask.method())
+                .orElseThrow(() -> Problem.invalid("unknown-method", "There is no such method."));
         var coming = coming(request, device);
         return deadline.answer(() -> transaction.execute(status ->
                 ResponseEntity.status(HttpStatus.CREATED).body(asked(challenges.ask(cookie, method, coming)))));
@@ -286,7 +287,7 @@ class PortalController {
         if (attempt.action() != Action.DETAILS
                 || attempt.state() != AttemptState.PROVED
                 || attempts.terms(attempt).isPresent()) {
-            throw Problem.conflict("Prove first that it is you.");
+            throw Problem.conflict("not-proved", "Verify that it's you first.");
         }
         return attempt;
     }
@@ -302,7 +303,7 @@ class PortalController {
         return transaction.execute(status -> {
             var attempt = held(cookie);
             if (attempt.state() != AttemptState.PROVED) {
-                throw Problem.conflict("This attempt does not wait for a password.");
+                throw Problem.conflict("no-password-wanted", "This attempt isn't waiting for a password. Start again.");
             }
             return deliveries.sealing(attempt);
         });
@@ -371,7 +372,9 @@ class PortalController {
 
     private static Problem gone() {
         return Problem.of(
-                HttpStatus.GONE, "attempt-gone", "This attempt is over or was started elsewhere. Start again.");
+                HttpStatus.GONE,
+                "attempt-gone",
+                "This attempt has ended, or was started in another browser. Start again.");
     }
 
     private ResponseEntity<PortalApi.Attempt> answer(HttpStatus status, Held held) {
@@ -419,7 +422,7 @@ class PortalController {
                         c.method().label(),
                         c.triesLeft(),
                         Challenges.MOST - attempt.challenges(),
-                        c.expiresAt().toEpochMilli()))
+                        c.expiresAt()))
                 .orElse(null);
         var standing =
                 attempt.sealings() == 0 ? new Deliveries.Standing(List.of(), false) : deliveries.standing(attempt);
@@ -434,6 +437,6 @@ class PortalController {
                 standing.results(),
                 attempt.state() == AttemptState.DELIVERING && standing.waitsForSteward(),
                 attempts.mayGoOn(attempt),
-                attempt.expiresAt().toEpochMilli());
+                attempt.expiresAt());
     }
 }

@@ -59,18 +59,18 @@ class StewardFileTest {
     @CsvSource(
             delimiter = '|',
             value = {
-                "kind: ldap | kind: nis | directory.kind is active-directory, ldap, scim or local",
-                "servers: [ldaps://localhost:636] | servers: [localhost] | directory.servers lists ldaps://host:port",
-                "ca: ca.pem | probe: cn=x | directory.ca or directory.pin is needed, one of the two",
-                "password-file: account.password | probe: cn=x | signs in by one of password-file, certificate and kerberos",
-                "seal-age: 20m | actions: [erase] | guard.actions lists some of change, reset, temporary, unlock",
+                "kind: ldap | kind: nis | directory.kind must be active-directory, ldap, scim or local, not nis",
+                "servers: [ldaps://localhost:636] | servers: [localhost] | directory.servers must list addresses such as ldaps://host:636",
+                "ca: ca.pem | probe: cn=x | directory needs one of ca",
+                "password-file: account.password | probe: cn=x | directory needs exactly one way to sign in: password-file, certificate or kerberos",
+                "seal-age: 20m | actions: [erase] | guard.actions can list only change, reset, temporary, unlock",
                 "service: http://localhost:8080 | service: http://entente.example.test | https",
-                "state: state | stat: state | stat is not known; possible are",
+                "state: state | stat: state | stat isn't a known setting; there are",
                 "service: http://localhost:8080 | # gone | service is missing",
                 "bases: ['ou=people,dc=x'] | bases: [] | guard.bases is empty",
-                "seal-age: 20m | seal-age: soon | guard.seal-age is a time such as",
-                "seal-age: 20m | writes-per-day: 0 | guard.writes-per-day is a number above zero",
-                "guard: | guard: x: | not YAML"
+                "seal-age: 20m | seal-age: soon | guard.seal-age must be a time such as 30s, 15m or 2h, not soon",
+                "seal-age: 20m | writes-per-day: 0 | guard.writes-per-day must be a whole number above zero, not 0",
+                "guard: | guard: x: | not valid YAML"
             })
     void a_wrong_file_is_told_in_one_sentence(String right, String wrong, String message) {
         assertThatThrownBy(() -> read(SOUND.replace(right.strip(), wrong.strip())))
