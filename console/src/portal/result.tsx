@@ -162,10 +162,10 @@ const words: Record<string, string> = {
 export function moment(time: string): string {
   const at = new Date(time);
   const days = Math.round((new Date(at).setHours(0, 0, 0, 0) - new Date().setHours(0, 0, 0, 0)) / 86_400_000);
-  const clock = at.toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" });
+  const clock = at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
   if (days === 0) return `today at ${clock}`;
   if (days === 1) return `tomorrow at ${clock}`;
-  return `on ${at.toLocaleDateString(undefined, { weekday: "long", day: "numeric", month: "long" })} at ${clock}`;
+  return `on ${at.toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" })} at ${clock}`;
 }
 
 function Accounts({ accounts, unlock }: { accounts: AccountResult[]; unlock: boolean }) {
