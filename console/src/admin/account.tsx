@@ -30,7 +30,7 @@ export function OwnPassword() {
       }}
     >
       <Field
-        label="Password until now"
+        label="Current password"
         type="password"
         autoComplete="current-password"
         required
@@ -151,7 +151,7 @@ export function SetUpSecondFactor({ onDone }: { onDone: () => void }) {
   if (codes.length > 0) {
     return (
       <div className="flex flex-col items-start gap-4">
-        <p>Your recovery codes. Keep them on paper, away from your phone. Each works once; they are not shown again.</p>
+        <p>Your recovery codes. Keep them on paper, away from your phone. Each works once. We won’t show them again.</p>
         <ul className="border-line bg-surface grid grid-cols-2 gap-x-6 gap-y-1 rounded-lg border p-4 font-mono">
           {codes.map((one) => (
             <li key={one}>{one}</li>
@@ -177,12 +177,12 @@ export function SetUpSecondFactor({ onDone }: { onDone: () => void }) {
             );
           }}
         >
-          <p>Let an authenticator app scan this image, then type the six digits that it shows.</p>
+          <p>Scan this image with your authenticator app, then type the six digits it shows.</p>
           <div className="rounded-lg bg-white p-3">
             <QRCodeSVG value={offer.data!.uri} size={176} title="Image to scan" />
           </div>
           <details>
-            <summary className="cursor-pointer rounded-sm">Cannot scan?</summary>
+            <summary className="cursor-pointer rounded-sm">Can’t scan?</summary>
             <p className="mt-2 font-mono break-all">{offer.data!.secret.replace(/(.{4})/g, "$1 ")}</p>
           </details>
           <CodeField value={code} onChange={setCode} />

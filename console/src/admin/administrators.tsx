@@ -73,7 +73,7 @@ export function Administrators({ own }: { own: string }) {
                       <Button
                         onClick={() => act.mutate({ what: one.suspendedAt ? "resume" : "suspend", login: one.login })}
                       >
-                        {one.suspendedAt ? "Let in again" : "Suspend"}
+                        {one.suspendedAt ? "Resume" : "Suspend"}
                       </Button>
                       <Button
                         aria-label={`Remove ${one.login}`}
@@ -134,7 +134,7 @@ function NewAdministrator() {
         />
         <Field
           label="First password"
-          hint="At least 12 characters; they change it themselves"
+          hint="At least 12 characters. They can change it themselves"
           type="password"
           required
           autoComplete="new-password"
@@ -173,7 +173,7 @@ export function Approvals({ own }: { own: string }) {
       <Loading query={waiting}>
         {() => (
           <Table<ProposedChange>
-            name="Changes that wait"
+            name="Waiting for approval"
             rows={waiting.data!}
             keyOf={(one) => one.id}
             empty="No change waits for a second administrator."

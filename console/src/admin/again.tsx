@@ -23,7 +23,7 @@ export function Confirmations() {
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-[rgb(10_20_24/0.5)]" />
         <Dialog.Content className="pop bg-surface text-ink shadow-pop fixed inset-x-4 top-[15vh] z-20 mx-auto flex max-w-sm flex-col gap-4 rounded-lg p-5">
-          <Dialog.Title className="text-lg font-semibold">Show again that it is you</Dialog.Title>
+          <Dialog.Title className="text-lg font-semibold">Confirm again that it’s you</Dialog.Title>
           <Dialog.Description className="text-muted">
             What you are about to do could open the door to somebody else. It counts for ten minutes.
           </Dialog.Description>

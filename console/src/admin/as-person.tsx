@@ -27,7 +27,7 @@ function screens(one: Explanation): Screen[] {
       first,
       {
         title: ways[usable[0] ?? "email-code"]!.title,
-        says: "A code that never comes, as for a name that does not exist.",
+        says: "A code that never arrives, just like for a name that doesn’t exist.",
         field: "Code",
       },
     ];
@@ -37,8 +37,8 @@ function screens(one: Explanation): Screen[] {
     ...(chosen
       ? [
           {
-            title: "Show that it is you",
-            says: asked > 1 ? `By ${numbers[asked]} of these, one after the other.` : "By one of these.",
+            title: "Confirm that it’s you",
+            says: asked > 1 ? `With ${numbers[asked]} of these, one after the other.` : "With one of these.",
             choices: usable.map((method) => ways[method]?.name ?? method),
           },
         ]
@@ -80,7 +80,7 @@ export function AsOnePerson({ draft }: { draft?: string }) {
         }}
       >
         <Field
-          label="As one person meets it"
+          label="Try as one person"
           placeholder="sign-in name"
           value={typed}
           onChange={(event) => setTyped(event.target.value)}

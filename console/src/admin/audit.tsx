@@ -48,7 +48,7 @@ export function Audit() {
             name="Attempts"
             rows={rows}
             keyOf={(row) => row.reference}
-            empty={state ? `No attempt is ${state}.` : "Nobody has tried to recover anything yet."}
+            empty={state ? `No attempt is ${state}.` : "No one has tried to recover anything yet."}
             columns={[
               {
                 title: "Reference",
@@ -62,7 +62,7 @@ export function Audit() {
                   row.personName ? (
                     <PersonLink id={row.person} name={row.personName} />
                   ) : (
-                    <span className="text-muted">nobody known</span>
+                    <span className="text-muted">no one by that name</span>
                   ),
               },
               {
@@ -97,7 +97,7 @@ export function Attempt() {
               under={
                 <>
                   {row.action} by{" "}
-                  {row.personName ? <PersonLink id={row.person} name={row.personName} /> : "nobody known"},{" "}
+                  {row.personName ? <PersonLink id={row.person} name={row.personName} /> : "no one by that name"},{" "}
                   {row.createdAt ? <Time at={row.createdAt} /> : "purged by now; the record keeps what happened"}{" "}
                   <State state={row.state} />
                 </>

@@ -17,8 +17,8 @@ export function Cases() {
   return (
     <>
       <PageHead
-        title="In doubt"
-        under="Accounts whose person is not certain. Nothing is delivered to them until you settle it."
+        title="Unclear owners"
+        under="Accounts whose owner is unclear. Nothing is delivered to them until you settle it."
       />
       {settle.error && (
         <div className="mb-4">
@@ -29,8 +29,8 @@ export function Cases() {
         {() =>
           cases.data!.length === 0 ? (
             <div className="border-line text-muted rounded-lg border border-dashed p-6">
-              Nothing is in doubt. An account shows up here when its matching attribute changes to somebody else's
-              value, or when two accounts of one directory name the same person.
+              It’s clear who owns every account. An account shows up here when its matching attribute changes to
+              somebody else's value, or when two accounts of one directory name the same person.
             </div>
           ) : (
             <ul className="divide-line border-line bg-surface divide-y rounded-lg border">
@@ -60,7 +60,7 @@ export function Cases() {
                       }
                       onClick={() => settle.mutate({ id: one.id, decision: "keep-apart" })}
                     >
-                      Leave it where it is
+                      Keep it where it is
                     </Button>
                   </div>
                 </li>

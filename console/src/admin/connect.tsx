@@ -57,10 +57,10 @@ export function Connect() {
   });
   const steps: { title: string; done: boolean; commands?: string[]; says?: string }[] = [
     {
-      title: "Make it known, and its operator key with it",
+      title: "Register the directory and create its operator key",
       done: Boolean(known),
       commands: [command(kind, name, title, servers, base, account, correlation, protect)],
-      says: "On your own machine. The operator key stays there; the steward's file is written beside it.",
+      says: "On your own machine. The operator key stays there, and the steward’s file is written there.",
     },
     {
       title: "Admit a steward",
@@ -69,10 +69,10 @@ export function Connect() {
       says: "Prints a join code that works once, for an hour.",
     },
     {
-      title: "Let it join with the code",
+      title: "Join it with the code",
       done: Boolean(joined),
       commands: [`entente steward join --file ${name || "NAME"}-steward.yaml CODE`],
-      says: "On a machine that reaches both the directory and this service. Nothing has to reach that machine.",
+      says: "On a machine that can reach both the directory and this service. Nothing needs to reach that machine.",
     },
     {
       title: "Compare its key and sign it into the roster",
@@ -86,12 +86,12 @@ export function Connect() {
       title: "Run it",
       done: Boolean(known?.stewards.some((one) => one.connected)),
       commands: [`entente steward run --file ${name || "NAME"}-steward.yaml`],
-      says: "Where it joined. As a service of that machine it starts by itself; see docs/operating.md.",
+      says: "On the machine where it joined. Set it up as a system service so that it starts automatically; see docs/operating.md.",
     },
     {
-      title: "Look whether everything needed is right",
+      title: "Check that everything a directory needs is in place",
       done: Boolean(known?.lastPreflight?.endedAt && known.lastPreflight.state === "done"),
-      says: "Happens by itself as soon as the steward runs.",
+      says: "This happens automatically once the steward runs.",
     },
     {
       title: "Read people, groups and OUs",
@@ -99,7 +99,7 @@ export function Connect() {
       says:
         known?.lastSync && !known.lastSync.endedAt
           ? `${known.lastSync.done} entries so far …`
-          : "Happens by itself, too.",
+          : "This happens automatically too.",
     },
   ];
   const next = steps.findIndex((step) => !step.done);
@@ -136,7 +136,7 @@ export function Connect() {
             {ldap && (
               <>
                 <Field
-                  label="Where people are"
+                  label="Base"
                   hint={`Such as ${hint.base}`}
                   value={base}
                   onChange={(event) => setBase(event.target.value)}
@@ -156,7 +156,7 @@ export function Connect() {
               </>
             )}
             <Field
-              label="Attribute that tells whose an account is"
+              label="Correlation attribute"
               hint={`Such as ${hint.correlation}: the same value in two directories means the same person`}
               value={correlation}
               onChange={(event) => setCorrelation(event.target.value)}

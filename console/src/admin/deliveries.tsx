@@ -66,8 +66,8 @@ export function Deliveries() {
             return (
               <div className="border-line text-muted rounded-lg border border-dashed p-6">
                 {state || directory || cause
-                  ? "No delivery fits. Take a filter away to see more."
-                  : "Nothing was delivered yet. The first recovery shows up here."}
+                  ? "No delivery matches. Remove a filter to see more."
+                  : "Nothing has been delivered yet. The first recovery shows up here."}
               </div>
             );
           }

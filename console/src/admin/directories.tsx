@@ -178,7 +178,7 @@ export function Directory() {
                   ["Further sign-in names", one.loginAttributes.join(", ") || "none"],
                   ["Protected groups", one.protectedGroups.join("; ") || "none"],
                   ["Trust", `${one.trust} (a lower number is believed more)`],
-                  ["A sync may miss", `${one.lossShare} % before it stops and asks`],
+                  ["Largest loss in a sync", `${one.lossShare} % before it stops and asks`],
                   ["Operator key", <span className="font-mono text-sm break-all">{one.operatorKey}</span>],
                   ["Read", `${one.accounts} accounts and ${one.groups} groups`],
                   ["Last read", <Sync job={one.lastSync} at={one.syncedAt} />],
@@ -210,7 +210,7 @@ function running(one: DirectoryData | undefined): boolean {
 
 function Preflight({ job }: { job: Job | null }) {
   if (!job) {
-    return <p className="text-muted">It was never run. Run it before the first person needs the directory.</p>;
+    return <p className="text-muted">Not run yet. Run it before anyone needs the directory.</p>;
   }
   if (!job.endedAt) {
     return (
@@ -315,7 +315,7 @@ function Edit({ directory }: { directory: DirectoryData }) {
   );
   return (
     <details className="border-line bg-surface rounded-lg border p-3">
-      <summary className="cursor-pointer rounded-sm font-medium">What the service knows about it</summary>
+      <summary className="cursor-pointer rounded-sm font-medium">What the service knows</summary>
       <form
         className="mt-4 grid gap-4 md:grid-cols-2"
         onSubmit={(event) => {
@@ -324,16 +324,12 @@ function Edit({ directory }: { directory: DirectoryData }) {
         }}
       >
         {field("title", "Title")}
-        {field(
-          "correlation",
-          "Attribute that tells whose an account is",
-          "Changed values are put in doubt, not followed",
-        )}
+        {field("correlation", "Correlation attribute", "A changed value opens a case instead of moving the account")}
         {field("base", "People below")}
-        {field("groupBase", "Groups below", "Empty for the same")}
+        {field("groupBase", "Groups below", "Leave empty to use the same")}
         {field("loginAttributes", "Further sign-in names", "Names of attributes, separated by spaces")}
         {field("trust", "Trust", "1 is believed most; addresses come from the most trusted directory")}
-        {field("lossShare", "A sync may miss, in per cent", "More than that stops and asks")}
+        {field("lossShare", "Largest loss in a sync, in per cent", "A larger loss stops the sync and asks you")}
         <div className="flex flex-col gap-1">
           <label htmlFor="protected-groups" className="font-medium">
             Protected groups
@@ -345,14 +341,14 @@ function Edit({ directory }: { directory: DirectoryData }) {
             value={form.protectedGroups}
             onChange={(event) => setForm({ ...form, protectedGroups: event.target.value })}
           />
-          <span className="text-muted text-sm">One a line; their members count as privileged</span>
+          <span className="text-muted text-sm">One per line. Their members count as privileged</span>
         </div>
         <div className="flex flex-col gap-3 md:col-span-2">
           <p className="text-muted text-sm">
             How the steward reaches it and signs in stands in the steward's own file, and is changed there.
           </p>
           {save.error && <Notice tone="bad">{said(save.error)}</Notice>}
-          {save.isSuccess && <Notice tone="ok">Saved. Preflight looks again by itself.</Notice>}
+          {save.isSuccess && <Notice tone="ok">Saved. Preflight runs again automatically.</Notice>}
           <Button type="submit" look="primary" busy={save.isPending} className="self-start">
             Save
           </Button>

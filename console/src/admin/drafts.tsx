@@ -163,7 +163,7 @@ function Compare({ draft }: { draft: Draft }) {
                           </Link>
                         </p>
                         <Field
-                          label="If it is meant, type their number"
+                          label="If that’s intended, type their number"
                           inputMode="numeric"
                           value={typed}
                           onChange={(event) => setTyped(event.target.value)}
@@ -174,7 +174,9 @@ function Compare({ draft }: { draft: Draft }) {
                       <Notice
                         tone={waits ? "warn" : "ok"}
                         title={
-                          waits ? "A second person has to approve this" : `Approved by ${approval.data.approvedBy}`
+                          waits
+                            ? "Another administrator has to approve this"
+                            : `Approved by ${approval.data.approvedBy}`
                         }
                       >
                         {waits && (
@@ -192,18 +194,18 @@ function Compare({ draft }: { draft: Draft }) {
                       </Notice>
                     )}
                     <details>
-                      <summary className="cursor-pointer rounded-sm font-medium">Later, or for a while</summary>
+                      <summary className="cursor-pointer rounded-sm font-medium">Schedule</summary>
                       <div className="mt-2 grid gap-3 sm:grid-cols-2">
                         <Field
                           label="Publish at"
-                          hint="Empty: now"
+                          hint="Leave empty for now"
                           type="datetime-local"
                           value={at}
                           onChange={(event) => setAt(event.target.value)}
                         />
                         <Field
                           label="Until"
-                          hint="Then what is in force now comes back; empty: for good"
+                          hint="Then the present revision comes back. Leave empty to keep the change"
                           type="datetime-local"
                           value={until}
                           onChange={(event) => setUntil(event.target.value)}
@@ -270,7 +272,7 @@ function Merge({ draft }: { draft: Draft }) {
   if (newest <= draft.baseRevision) return null;
   return (
     <Notice tone="warn" title={`Revision ${newest} was published after this draft was started`}>
-      <p>Bring it in before you publish; nothing of the draft is lost.</p>
+      <p>Merge it before you publish. Nothing in the draft is lost.</p>
       <Button busy={merge.isPending} onClick={() => merge.mutate()} className="self-start">
         Bring it in
       </Button>
@@ -312,10 +314,7 @@ export function Change({ change, past }: { change: Comparison; past?: boolean })
 
 export function Problems({ draft }: { draft: Draft }) {
   return (
-    <Notice
-      tone={sound(draft) ? "warn" : "bad"}
-      title={sound(draft) ? "Look at these; they are hardly meant" : "These have to be mended first"}
-    >
+    <Notice tone={sound(draft) ? "warn" : "bad"} title={sound(draft) ? "Check these findings" : "Fix these first"}>
       <ul className="flex flex-col gap-1">
         {draft.problems.map((problem) => (
           <li key={problem.file + problem.line + problem.message} className="break-words">
@@ -334,7 +333,7 @@ export function Problems({ draft }: { draft: Draft }) {
 function Diff({ text }: { text: string }) {
   return (
     <details>
-      <summary className="cursor-pointer rounded-sm font-medium">As changed files</summary>
+      <summary className="cursor-pointer rounded-sm font-medium">Changed files</summary>
       <pre tabIndex={0} className="bg-sunken mt-2 overflow-x-auto rounded-md p-3 font-mono text-sm">
         {text.split("\n").map((line, at) => (
           <span

@@ -70,9 +70,9 @@ describe("conditions", () => {
 
 describe("titles", () => {
   it.each([
-    ["allow", "May"],
-    ["prove.unlock.any-of", "To unlock: from"],
-    ["tell.administrators", "Administrators are told of"],
+    ["allow", "Allowed actions"],
+    ["prove.unlock.any-of", "To unlock: accepted methods"],
+    ["tell.administrators", "Tell administrators about"],
     ["something.new", "something.new"],
   ])("of %s is %s", (name, title) => {
     expect(titleOf(name)).toBe(title);

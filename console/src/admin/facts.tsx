@@ -15,32 +15,32 @@ export const methods = ["email-code", "app-code", "recovery-code"];
 
 /** Names of facts as people say them. */
 const titles: Record<string, string> = {
-  allow: "May",
+  allow: "Allowed actions",
   refuse: "Refused",
-  "prove.stricter": "More is asked",
+  "prove.stricter": "Stricter requirements",
   password: "Rule set",
-  "deliver.to": "Written to",
-  "deliver.clear-lockout": "Clears a lockout",
-  "deliver.must-change": "Must be changed at sign-in",
-  "limit.resets": "Resets",
-  "limit.tries": "Wrong answers",
-  "limit.wait": "Between two resets",
-  "limit.inactive-account": "Without a sign-in",
+  "deliver.to": "Delivered to",
+  "deliver.clear-lockout": "Clear lockout",
+  "deliver.must-change": "Must change at sign-in",
+  "limit.resets": "Resets allowed",
+  "limit.tries": "Wrong answers allowed",
+  "limit.wait": "Wait between resets",
+  "limit.inactive-account": "Inactive accounts",
   "limit.disabled-account": "Disabled accounts",
   terms: "Terms",
-  "tell.person": "The person is told of",
-  "tell.administrators": "Administrators are told of",
+  "tell.person": "Tell the person about",
+  "tell.administrators": "Tell administrators about",
 };
 
 export function titleOf(name: string): string {
   const proof = /^prove\.([a-z]+)\.(.+)$/.exec(name);
   if (!proof) return titles[name] ?? name;
   const what = {
-    methods: "methods",
-    factors: "factors",
-    "any-of": "from",
-    "must-include": "among them",
-    first: "first",
+    methods: "methods required",
+    factors: "factors required",
+    "any-of": "accepted methods",
+    "must-include": "must include",
+    first: "must come first",
   };
   return `To ${proof[1]}: ${what[proof[2] as keyof typeof what] ?? proof[2]}`;
 }
@@ -213,7 +213,7 @@ export function FactEditor({ fact, choices, own, onSay, onUnsay }: Editing) {
         <Button type="submit" look="primary">
           Put into the draft
         </Button>
-        <Button onClick={done}>Leave it</Button>
+        <Button onClick={done}>Keep it</Button>
         {own && (
           <Button
             look="quiet"
@@ -320,7 +320,7 @@ function Conditions({ fact, choices, own, onSay, onUnsay }: Editing) {
               setWrong("");
             }}
           >
-            Leave it
+            Keep it
           </Button>
           {wrong && (
             <p role="alert" className="text-bad w-full text-sm">

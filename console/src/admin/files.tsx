@@ -73,7 +73,7 @@ function Editor({ draft }: { draft: Draft }) {
   return (
     <Section title={`Draft: ${draft.name}`}>
       <div className="flex flex-col gap-3">
-        {save.error && <Notice tone="bad">{said(save.error, "It was not saved. Try again.")}</Notice>}
+        {save.error && <Notice tone="bad">{said(save.error, "The change wasn’t saved. Try again.")}</Notice>}
         {base.problems.length > 0 && <Problems draft={base} />}
         <div className="grid gap-3 md:grid-cols-[16rem_1fr]">
           <div className="flex flex-col gap-1">

@@ -77,7 +77,7 @@ export function Messages({
                       </Button>
                       {own && (
                         <Button look="quiet" onClick={() => onPut(path, null)}>
-                          As it comes
+                          Built-in text
                         </Button>
                       )}
                     </span>
@@ -175,7 +175,7 @@ function Editor({
         />
       </div>
       <div className="min-w-0">
-        <h3 className="mb-2 font-semibold">As somebody reads it</h3>
+        <h3 className="mb-2 font-semibold">Preview</h3>
         {Object.entries(message.examples)
           .sort()
           .map(([language, said]) => (

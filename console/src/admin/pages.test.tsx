@@ -94,7 +94,7 @@ describe("signing in", () => {
     await userEvent.type(screen.getByLabelText("Your name"), "Ingeborg");
     await userEvent.type(screen.getByLabelText("Sign-in name"), "ingeborg");
     await userEvent.type(screen.getByLabelText("Password"), "quay-lantern-demo");
-    await userEvent.click(screen.getByRole("button", { name: "Make me an administrator" }));
+    await userEvent.click(screen.getByRole("button", { name: "Create my account" }));
     await waitFor(() => expect(service.calls()).toEqual(["POST /first-administrator"]));
     expect(service.asked[0]!.body).toMatchObject({ token: "one-time", login: "ingeborg", name: "Ingeborg" });
   });
@@ -192,8 +192,8 @@ describe("what is said of a failure", () => {
   it("is the service's own sentence, else one for the place", () => {
     expect(said(new Problem(409, "conflict", "Another has changed it."))).toBe("Another has changed it.");
     expect(said(new TypeError("x is undefined"))).toBe("Something went wrong. Try again.");
-    expect(said(new TypeError("x is undefined"), "It was not changed. Try again.")).toBe(
-      "It was not changed. Try again.",
+    expect(said(new TypeError("x is undefined"), "The change wasn’t made. Try again.")).toBe(
+      "The change wasn’t made. Try again.",
     );
   });
 });

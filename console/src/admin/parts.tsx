@@ -62,7 +62,7 @@ export function Loading({
   const trouble = Boolean(query.error) && (
     <Notice
       tone="bad"
-      title={query.data === undefined ? "This could not be loaded" : "What stands below may be out of date"}
+      title={query.data === undefined ? "This couldn’t be loaded" : "What you see below may be out of date"}
     >
       <p>{said(query.error)}</p>
       <Button onClick={() => void query.refetch()} className="self-start">
@@ -282,18 +282,18 @@ export function ReferenceLink({ reference }: { reference: string }) {
 
 /** Why a decoy was one, in words. */
 export const decoys: Record<string, string> = {
-  "tries-from-unknown-places": "From unknown places everything that the person could prove was used up by strangers.",
-  "unknown-name": "The name is nobody's.",
+  "tries-from-unknown-places": "Strangers have used up every method this person could use from unfamiliar places.",
+  "unknown-name": "No one has that name.",
   "not-covered": "No policy covers the person.",
-  "action-off": "The policy does not allow it.",
-  "no-account": "The person has no account to write.",
+  "action-off": "The policy doesn’t allow it.",
+  "no-account": "The person has no account to write to.",
   "account-disabled": "An account is disabled.",
   "no-mail": "No e-mail address is known.",
-  "reset-limit": "The person used up the resets of this window.",
+  "reset-limit": "The person has used up the resets for this period.",
   "reset-wait": "The pause between two resets is not over.",
   "tries-limit": "Too many wrong answers were given for this person.",
-  "methods-missing": "The person lacks methods that the policy asks for.",
-  "channel-broken": "The channel of a method that is needed does not work.",
-  "account-inactive": "The person did not sign in for too long.",
+  "methods-missing": "The person hasn’t enrolled the methods the policy requires.",
+  "channel-broken": "The channel for a required method isn’t working.",
+  "account-inactive": "The person hasn’t signed in for too long.",
   refused: "The policy refuses it under these circumstances.",
 };

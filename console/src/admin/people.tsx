@@ -51,7 +51,7 @@ export function People() {
             name="People"
             rows={rows}
             keyOf={(one) => one.id}
-            empty={search ? `Nobody's name holds “${search}”.` : "Nobody yet. Read people on a directory's page."}
+            empty={search ? `No one matches “${search}”.` : "No people yet. Read them on a directory’s page."}
             columns={[
               {
                 title: "Name",
@@ -87,7 +87,7 @@ function AccountState({ account }: { account: AccountData }) {
       {account.locked && <Badge tone="warn">locked</Badge>}
       {!account.hasMail && <Badge tone="warn">no mail</Badge>}
       {account.mustChange && <Badge tone="info">must change</Badge>}
-      {account.quarantined && <Badge tone="bad">in doubt</Badge>}
+      {account.quarantined && <Badge tone="bad">owner unclear</Badge>}
       {account.changedElsewhereAt && <Badge tone="warn">out of step</Badge>}
     </>
   );
@@ -137,14 +137,14 @@ export function Person() {
                 <Select label="What" value={action} onChange={setAction} options={choices.action} />
                 <Field
                   label="From the address"
-                  hint="Empty: nobody knows from where"
+                  hint="Leave empty if the place is unknown"
                   placeholder="203.0.113.7"
                   defaultValue={network}
                   onBlur={(event) => setNetwork(event.target.value.trim())}
                 />
                 <Field
                   label="At"
-                  hint="Empty: now"
+                  hint="Leave empty for now"
                   type="datetime-local"
                   value={at}
                   onChange={(event) => setAt(event.target.value)}
@@ -326,7 +326,7 @@ function Methods({ person }: { person: string }) {
             name="Methods"
             rows={methods.data!}
             keyOf={(one) => one.id ?? one.method}
-            empty="None yet. The person sets them up under “I want to be prepared”."
+            empty="None yet. The person sets them up under “I want to prepare for next time”."
             columns={[
               { title: "Method", value: (one) => <span className="font-medium">{one.method}</span> },
               { title: "Label", wide: true, value: (one) => one.label },

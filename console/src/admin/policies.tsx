@@ -69,7 +69,7 @@ export function Policies() {
       </PageHead>
       {change.error && !(change.error instanceof FieldProblem) && (
         <div className="mb-4">
-          <Notice tone="bad">{said(change.error, "It was not changed. Try again.")}</Notice>
+          <Notice tone="bad">{said(change.error, "The change wasn’t made. Try again.")}</Notice>
         </div>
       )}
       {draft && draft.problems.length > 0 && (
@@ -202,7 +202,7 @@ function PolicyCard({
             ))}
           </ul>
           <details>
-            <summary className="cursor-pointer rounded-sm font-medium">What else can be said</summary>
+            <summary className="cursor-pointer rounded-sm font-medium">More settings</summary>
             <FactList facts={rest} editor={editor} />
           </details>
         </div>
@@ -249,9 +249,9 @@ function Hands({ draft, policy }: { draft: string; policy: string }) {
   const moves = rehearsal.data?.moves.filter((one) => one.from === policy || one.to === policy) ?? [];
   return (
     <div>
-      <h3 className="font-semibold">Who changes hands</h3>
+      <h3 className="font-semibold">Moves between policies</h3>
       {moves.length === 0 ? (
-        <p className="text-muted text-sm">Nobody, as far as this policy goes.</p>
+        <p className="text-muted text-sm">No one, as far as this policy goes.</p>
       ) : (
         <ul className="text-sm">
           {moves.map((one) => (
@@ -323,7 +323,9 @@ function NewPolicy({
         autoFocus
         value={name}
         onChange={(event) => setName(event.target.value)}
-        error={wrong ? "Lower-case letters, digits and dashes." : taken ? "There is one of this name." : undefined}
+        error={
+          wrong ? "Lower-case letters, digits and dashes." : taken ? "There’s already one with this name." : undefined
+        }
       />
       <label className="flex flex-col gap-1">
         <span className="font-medium">For the scope</span>
@@ -340,7 +342,7 @@ function NewPolicy({
       <Button type="submit" look="primary">
         Put into the draft
       </Button>
-      <Button onClick={() => setOpen(false)}>Leave it</Button>
+      <Button onClick={() => setOpen(false)}>Keep it</Button>
     </form>
   );
 }

@@ -47,7 +47,7 @@ export function PressurePage() {
                   name="People concerned"
                   rows={now.people}
                   keyOf={(one) => one.kind + one.person}
-                  empty="Nobody in particular."
+                  empty="No one in particular."
                   columns={[
                     { title: "Person", value: (one) => <PersonLink id={one.person} name={one.name} /> },
                     { title: "In the last hour", wide: true, value: (one) => one.says },
@@ -97,7 +97,7 @@ export function LiftLimits({ person }: { person: string }) {
   });
   return (
     <details className="border-line bg-surface max-w-xl rounded-lg border p-3">
-      <summary className="cursor-pointer rounded-sm font-medium">Lift the limits …</summary>
+      <summary className="cursor-pointer rounded-sm font-medium">Reset limits …</summary>
       <form
         className="mt-3 flex flex-col gap-3"
         onSubmit={(event) => {
@@ -110,7 +110,7 @@ export function LiftLimits({ person }: { person: string }) {
         </p>
         <Field
           label="Reason"
-          hint="One line; it goes on record"
+          hint="One line, kept on record"
           required
           maxLength={200}
           value={reason}
@@ -120,7 +120,7 @@ export function LiftLimits({ person }: { person: string }) {
         <Button type="submit" busy={lift.isPending} className="self-start">
           Lift the limits
         </Button>
-        {lift.isSuccess && <Notice tone="ok">Lifted. Everything counts anew.</Notice>}
+        {lift.isSuccess && <Notice tone="ok">Limits reset.</Notice>}
       </form>
     </details>
   );

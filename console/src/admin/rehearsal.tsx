@@ -59,8 +59,8 @@ export function RehearsalPage() {
         <PageHead title="Rehearsal" under="A draft tried on everybody before it is published." />
         <p className="border-line text-muted rounded-lg border border-dashed p-6">
           {draft
-            ? "The draft has problems. Mend them first; they stand under Policies."
-            : "There is no draft. Change a policy or a scope, and see here what it would mean."}
+            ? "The draft has problems. Fix them first; they’re listed under Policies."
+            : "There’s no draft. Change a policy or a scope to see here what it would mean."}
         </p>
       </>
     );
@@ -69,14 +69,14 @@ export function RehearsalPage() {
     <>
       <PageHead
         title="Rehearsal"
-        under={draft && `What “${draft.name}” would mean for everybody, by people as they are today.`}
+        under={draft && `What “${draft.name}” would mean for everyone, with people as they are today.`}
       />
       <div className="mb-5 flex flex-wrap items-start gap-4">
         <Select label="For" value={action} options={choices.action} onChange={(value) => set("action", value)} />
         <div className="w-56">
           <Field
             label="From the address"
-            hint="Empty: from everywhere that makes a difference"
+            hint="Leave empty for every place that makes a difference"
             placeholder="203.0.113.7"
             defaultValue={network}
             onBlur={(event) => set("network", event.target.value.trim())}
@@ -85,7 +85,7 @@ export function RehearsalPage() {
         <div className="w-56">
           <Field
             label="At"
-            hint="Empty: at all times that make a difference"
+            hint="Leave empty for every time that makes a difference"
             type="datetime-local"
             value={at}
             onChange={(event) => set("at", event.target.value)}
@@ -152,7 +152,7 @@ export function RehearsalPage() {
                 <Behind draft={draft.id} asked={{ kind, part, from, to }} action={action} network={network} at={at} />
               )}
               {found.moves.length > 0 && (
-                <Section title="Who changes hands">
+                <Section title="Moves between policies">
                   <ul>
                     {found.moves.map((one) => (
                       <li key={one.from + one.to}>
@@ -270,7 +270,7 @@ function Behind({
               name="The people behind it"
               rows={rows}
               keyOf={(one) => one.id}
-              empty="Nobody."
+              empty="No one."
               columns={[
                 {
                   title: "Name",
@@ -369,7 +369,7 @@ function Past({ draft, version }: { draft: string; version: number }) {
         <Loading query={attempts}>
           {() =>
             attempts.data!.length === 0 ? (
-              <Notice tone="ok">Every attempt of that time would have begun as it did.</Notice>
+              <Notice tone="ok">Every attempt of that time would have started the same way.</Notice>
             ) : (
               <Table
                 name="Past attempts"

@@ -55,7 +55,7 @@ export function Restore({ number, next }: { number: number; next: number }) {
                 <Change change={comparison.data!} />
                 {restore.error instanceof Problem && restore.error.type === "people-lose-a-way" && (
                   <Field
-                    label="If it is meant, type their number"
+                    label="If that’s intended, type their number"
                     inputMode="numeric"
                     value={losesWay}
                     onChange={(event) => setLosesWay(event.target.value)}

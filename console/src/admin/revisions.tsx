@@ -73,7 +73,7 @@ function Changed({ number }: { number: number }) {
 
 const rules: Record<string, string> = {
   nothing: "No change needs one",
-  weakening: "A change that weakens something needs one",
+  weakening: "Changes that weaken something need one",
   everything: "Every change needs one",
 };
 
@@ -91,7 +91,7 @@ function ApprovalRule() {
   return (
     <div className="mb-5 flex flex-col gap-2">
       <label className="flex flex-wrap items-center gap-2">
-        <span className="font-medium">A second person’s approval</span>
+        <span className="font-medium">Approval by another administrator</span>
         <select
           value={rule.data.askedFor}
           disabled={change.isPending}

@@ -25,14 +25,14 @@ const kinds: Kind[] = [
     key: "network",
     title: "Networks",
     one: "network",
-    about: "Lists of addresses that a policy's conditions can name.",
+    about: "Address ranges that policies can refer to.",
     settings: [
-      { path: "title", label: "Title", kind: "text", hint: "As sentences say it: the ships" },
+      { path: "title", label: "Title", kind: "text", hint: "As sentences use it, such as: the ships" },
       {
         path: "ranges",
         label: "Ranges",
         kind: "lines",
-        hint: "One to a line, such as 10.20.0.0/16 or 2001:db8:5::/48",
+        hint: "One per line, such as 10.20.0.0/16 or 2001:db8:5::/48",
       },
     ],
   },
@@ -41,10 +41,10 @@ const kinds: Kind[] = [
     key: "password",
     title: "Rule sets",
     one: "rule set",
-    about: "What a new password must be, beside the directory's own rules.",
+    about: "Rules for new passwords, in addition to the directory’s own.",
     settings: [
-      { path: "min-length", label: "Characters at least", kind: "number", least: 1, most: 128, usually: "12" },
-      { path: "max-length", label: "Characters at most", kind: "number", least: 1, most: 128, usually: "128" },
+      { path: "min-length", label: "Shortest length", kind: "number", least: 1, most: 128, usually: "12" },
+      { path: "max-length", label: "Longest length", kind: "number", least: 1, most: 128, usually: "128" },
       {
         path: "kinds",
         label: "Kinds of characters",
@@ -52,10 +52,10 @@ const kinds: Kind[] = [
         least: 1,
         most: 4,
         usually: "1",
-        hint: "Of capital letters, small letters, digits and others",
+        hint: "Out of capital letters, small letters, digits and symbols",
       },
-      { path: "no-personal-details", label: "Without the person's own names", kind: "yes", usually: "yes" },
-      { path: "blocked-words", label: "Words that may not be in it", kind: "lines", hint: "One to a line" },
+      { path: "no-personal-details", label: "No personal details", kind: "yes", usually: "yes" },
+      { path: "blocked-words", label: "Blocked words", kind: "lines", hint: "One per line" },
     ],
   },
   {
@@ -63,7 +63,7 @@ const kinds: Kind[] = [
     key: "terms",
     title: "Terms",
     one: "terms",
-    about: "What people accept before they go on, in their language. A changed text is asked for again.",
+    about: "What people accept before they go on. If the text changes, they’re asked again.",
     settings: [
       { path: "title", label: "Title", kind: "text" },
       { path: "texts", label: "Text", kind: "languages" },
@@ -75,7 +75,7 @@ const kinds: Kind[] = [
 function ofMethod(method: string, group: string, usually: { life?: string; tries: string; alone: string }): Setting[] {
   const settings: Setting[] = [
     { path: `${method}.tries`, label: "Tries", kind: "number", least: 1, most: 10, usually: usually.tries },
-    { path: `${method}.alone`, label: "May suffice alone", kind: "yes", usually: usually.alone },
+    { path: `${method}.alone`, label: "Enough alone", kind: "yes", usually: usually.alone },
     {
       path: `${method}.factor`,
       label: "Counts as",
@@ -134,7 +134,7 @@ export function Rules() {
         title="Rules"
         under="What policies refer to by name, how methods behave, and what is sent. Changes go to the draft."
       />
-      {change.error && <Notice tone="bad">{said(change.error, "It was not changed. Try again.")}</Notice>}
+      {change.error && <Notice tone="bad">{said(change.error, "The change wasn’t made. Try again.")}</Notice>}
       {kinds.map((kind) => {
         const paths = Object.keys(files)
           .filter((path) => path.startsWith(`${kind.folder}/`))
@@ -393,7 +393,7 @@ function NewOne({
     typed && !name.test(typed)
       ? "Lower-case letters, digits and dashes."
       : taken.includes(path)
-        ? "There is one of this name."
+        ? "There’s already one with this name."
         : undefined;
   return (
     <form
@@ -413,7 +413,7 @@ function NewOne({
       <Button type="submit" look="primary">
         Make it
       </Button>
-      <Button onClick={onLeave}>Leave it</Button>
+      <Button onClick={onLeave}>Keep it</Button>
     </form>
   );
 }

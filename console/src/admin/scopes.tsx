@@ -27,7 +27,7 @@ export function Scopes() {
           New scope
         </Button>
       </PageHead>
-      {change.error && <Notice tone="bad">{said(change.error, "It was not changed. Try again.")}</Notice>}
+      {change.error && <Notice tone="bad">{said(change.error, "The change wasn’t made. Try again.")}</Notice>}
       {editing !== null && (
         <Builder
           key={editing}
@@ -46,7 +46,7 @@ export function Scopes() {
             name="Scopes"
             rows={scopes.data!}
             keyOf={(one) => one.name}
-            empty="None is published yet. Make one, then a policy for it."
+            empty="No scope is published yet. Create one, then a policy for it."
             columns={[
               { title: "Scope", value: (one) => <strong className="font-medium">{one.title}</strong> },
               { title: "People", value: (one) => one.people },
@@ -129,14 +129,14 @@ function Changes({ scope }: { scope: string }) {
   });
   return (
     <section className="mt-6">
-      <h2 className="mb-2 text-lg font-semibold">Who came and left</h2>
+      <h2 className="mb-2 text-lg font-semibold">Who joined and left</h2>
       <Paged query={changes}>
         {(rows) => (
           <Table
-            name="Who came and left"
+            name="Who joined and left"
             rows={rows}
             keyOf={(one) => String(one.id)}
-            empty="Nobody came or left since it was published."
+            empty="No one has joined or left since it was published."
             columns={[
               { title: "When", value: (one) => <Time at={one.at} /> },
               { title: "Change", value: (one) => (one.came ? "came" : "left") },
@@ -161,7 +161,7 @@ function PersonTable({ rows }: { rows: PersonRow[] }) {
       name="People"
       rows={rows}
       keyOf={(one) => one.id}
-      empty="Nobody is in it now."
+      empty="No one is in it now."
       columns={[
         {
           title: "Name",
@@ -405,7 +405,7 @@ function Builder({
         <Button type="submit" look="primary" disabled={!name || wrong || (preview.data?.problems.length ?? 0) > 0}>
           Put into the draft
         </Button>
-        <Button onClick={onLeave}>Leave it</Button>
+        <Button onClick={onLeave}>Keep it</Button>
       </div>
     </form>
   );

@@ -4,7 +4,7 @@ import type { Setting } from "./setting-file";
 
 const settings: Setting[] = [
   { path: "title", label: "Title", kind: "text" },
-  { path: "min-length", label: "Characters at least", kind: "number", usually: "12" },
+  { path: "min-length", label: "Shortest length", kind: "number", usually: "12" },
   { path: "no-personal-details", label: "Without own names", kind: "yes", usually: "yes" },
   { path: "blocked-words", label: "Not in it", kind: "lines" },
   { path: "email-code.factor", label: "Counts as", kind: "choice", usually: "possession" },
@@ -55,7 +55,7 @@ describe("a file of settings", () => {
   });
 
   it("tells what holds where nothing is said", () => {
-    expect(effective("", settings)).toContain("characters at least: 12");
+    expect(effective("", settings)).toContain("shortest length: 12");
     expect(effective("", settings)).toContain("without own names: yes");
     expect(summary("", settings)).toBe("");
   });
@@ -64,7 +64,7 @@ describe("a file of settings", () => {
     const broken = "min-length: [14\n";
     expect(readable(broken)).toBe(false);
     expect(written(broken, settings, values(broken))).toBe(broken);
-    expect(effective(broken, settings)).toContain("characters at least: 12");
+    expect(effective(broken, settings)).toContain("shortest length: 12");
   });
 
   it("survives parts that are something else than a form expects", () => {

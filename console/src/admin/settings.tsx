@@ -27,13 +27,13 @@ export function Settings() {
           about="An administrator may give a person a temporary password: made and sealed in the administrator's browser, shown once, to be changed at the first sign-in, and replaced by one that nobody knows when it was not used for a day. Never for privileged accounts. Each steward's own file has to switch it on, too."
         />
       </Section>
-      <Section title="Changes that wait">
+      <Section title="Waiting for approval">
         <Approvals own={own} />
       </Section>
       <Section title="Administrators">
         <Administrators own={own} />
       </Section>
-      <Section title="A second factor for everybody">
+      <Section title="A second factor for everyone">
         <Switch
           name="secondFactorRequired"
           about="Every administrator signs in with an authenticator app or a recovery code beside the password. Whoever has none sets it up first at the next sign-in."
@@ -106,11 +106,11 @@ function Mail({ channel }: { channel: MailChannel }) {
       >
         <p className="flex flex-wrap items-center gap-2">
           {channel.works == null ? (
-            <Badge tone="none">not tried yet</Badge>
+            <Badge tone="none">not tested yet</Badge>
           ) : channel.works ? (
             <Badge tone="ok">works</Badge>
           ) : (
-            <Badge tone="bad">does not work</Badge>
+            <Badge tone="bad">not working</Badge>
           )}
           {channel.since && (
             <span className="text-muted text-sm">
@@ -140,7 +140,7 @@ function Mail({ channel }: { channel: MailChannel }) {
         />
         <Field
           label="Password"
-          hint="Left empty, the one before is kept"
+          hint="Leave empty to keep the saved one"
           type="password"
           autoComplete="new-password"
           value={form.password}
@@ -153,8 +153,8 @@ function Mail({ channel }: { channel: MailChannel }) {
           error={save.error ? said(save.error) : undefined}
         />
         <Field
-          label="Administrators are told at (optional)"
-          hint="Of privileged accounts, where a policy says so; several addresses with commas"
+          label="Administrators’ addresses (optional)"
+          hint="About privileged accounts, where a policy says so. Separate addresses with commas"
           value={form.administrators.join(", ")}
           onChange={(event) => setForm({ ...form, administrators: event.target.value.split(/,\s*/) })}
         />
@@ -172,7 +172,7 @@ function Mail({ channel }: { channel: MailChannel }) {
       >
         <Field
           label="Send a test to"
-          hint="Your own address; it uses what is saved"
+          hint="Your own address. The test uses the saved settings"
           type="email"
           value={address}
           onChange={(event) => setAddress(event.target.value)}
@@ -183,7 +183,10 @@ function Mail({ channel }: { channel: MailChannel }) {
         </Button>
         {test.data && (
           <>
-            <Notice tone={test.data.sent ? "ok" : "bad"} title={test.data.sent ? "The server took it." : "Not sent."}>
+            <Notice
+              tone={test.data.sent ? "ok" : "bad"}
+              title={test.data.sent ? "The server accepted it." : "Not sent."}
+            >
               {test.data.why && <p>{test.data.why}</p>}
             </Notice>
             <details open={!test.data.sent} className="border-line bg-surface rounded-lg border p-3">

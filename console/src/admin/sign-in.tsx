@@ -147,7 +147,7 @@ export function First() {
 
   return (
     <Door title="The first administrator" under="This link works once. Make yourself an administrator, then sign in.">
-      <DoorForm error={error} busy={Boolean(busy)} button="Make me an administrator" onSubmit={() => void run(make)}>
+      <DoorForm error={error} busy={Boolean(busy)} button="Create my account" onSubmit={() => void run(make)}>
         <Field label="Your name" autoFocus autoComplete="name" value={name} onChange={(e) => setName(e.target.value)} />
         <LoginField hint="Lower-case letters, digits, dots and dashes" value={login} onChange={setLogin} />
         <PasswordField

@@ -40,12 +40,12 @@ export function StopBar() {
             <strong className="font-semibold">{words(stop.what)} stopped</strong> by {stop.by}: {stop.reason}.{" "}
             {stop.until && (
               <>
-                Goes on by itself at <Time at={stop.until} />.
+                Resumes automatically at <Time at={stop.until} />.
               </>
             )}
           </span>
           <Button busy={resume.isPending} onClick={() => resume.mutate(stop.what)}>
-            Let it go on
+            Resume
           </Button>
         </li>
       ))}
@@ -64,21 +64,21 @@ function words(what: string): string {
 function effect(what: string): string {
   const name = what.slice(what.indexOf(":") + 1);
   if (what === "everything") {
-    return "Nobody can start or finish anything, and nothing more is written to any directory. Who is in the middle of something is told that it is paused.";
+    return "No one can start or finish anything, and nothing more is written to any directory. People in the middle of something are told that it’s paused.";
   }
   if (what.startsWith("action:")) {
-    return `Nobody can start or finish “${name}”, and nothing of it is written any more. Other actions go on.`;
+    return `No one can start or finish “${name}”, and nothing more is written for it. Other actions continue.`;
   }
   if (what.startsWith("method:")) {
-    return `Nobody can prove by ${name}. Where a policy asks for nothing else, its people cannot start.`;
+    return `No one can use ${name}. Where a policy accepts nothing else, its people can’t start.`;
   }
   if (what.startsWith("directory:")) {
-    return `Nothing more is written to ${name}. Other directories go on; people are told what was left out.`;
+    return `Nothing more is written to ${name}. Other directories continue, and people are told what was left out.`;
   }
   if (what.startsWith("network:")) {
-    return `Nobody from ${name} can start or finish anything. They are told that it is paused.`;
+    return `No one from ${name} can start or finish anything. They’re told that it’s paused.`;
   }
-  return `People of the policy ${name} cannot do anything. They learn it only once they have proved who they are.`;
+  return `People of the policy ${name} can’t do anything. They only learn this after they’ve verified.`;
 }
 
 const spans: Record<string, number> = { "30 minutes": 30, "2 hours": 120, "8 hours": 480, "1 day": 1440 };
@@ -152,13 +152,13 @@ export function StopAt({ what: first, children }: { what: string; children: Reac
             <Notice tone="warn">{effect(what)}</Notice>
             <Field
               label="Reason"
-              hint="One line for other administrators; it is put on record"
+              hint="One line for other administrators, kept on record"
               value={reason}
               maxLength={200}
               onChange={(event) => setReason(event.target.value)}
-              error={empty && !reason.trim() ? "Say why: the others will ask." : undefined}
+              error={empty && !reason.trim() ? "Give a reason. The others will ask." : undefined}
             />
-            <Select label="It ends" value={ends} onChange={setEnds} options={[NOT, ...Object.keys(spans)]} />
+            <Select label="Ends" value={ends} onChange={setEnds} options={[NOT, ...Object.keys(spans)]} />
             {stop.error && <Notice tone="bad">{said(stop.error)}</Notice>}
             <div className="flex flex-wrap items-center justify-end gap-2">
               <Link to="/stops" onClick={() => setOpen(false)} className="mr-auto rounded-sm underline">
@@ -192,13 +192,13 @@ export function Stops() {
               name="Stops"
               rows={stops.data!.stops}
               keyOf={(stop) => stop.id}
-              empty="Nothing was stopped yet. The switch is at the top of every page."
+              empty="Nothing has been stopped yet. The stop switch is at the top of every page."
               columns={[
                 { title: "What", value: (stop) => stop.what },
                 {
                   title: "State",
                   value: (stop) =>
-                    stop.ended ? <Badge tone="none">went on</Badge> : <Badge tone="bad">stopped</Badge>,
+                    stop.ended ? <Badge tone="none">resumed</Badge> : <Badge tone="bad">stopped</Badge>,
                 },
                 { title: "Since", value: (stop) => <Time at={stop.since} /> },
                 { title: "Until", value: (stop) => <Time at={stop.ended || stop.until} /> },
@@ -209,7 +209,7 @@ export function Stops() {
                   value: (stop) =>
                     !stop.ended && (
                       <Button busy={resume.isPending} onClick={() => resume.mutate(stop.what)}>
-                        Let it go on
+                        Resume
                       </Button>
                     ),
                 },

@@ -103,7 +103,7 @@ export function TemporaryPassword({ person, name }: { person: string; name: stri
           ) : (
             <>
               <Dialog.Description>
-                {state === "completed" ? "It is in place. Read it out, then close this." : "It is being written …"}
+                {state === "completed" ? "It’s set. Read it out, then close this." : "Setting it …"}
               </Dialog.Description>
               <p className="border-line bg-sunken rounded-md border p-3 text-center font-mono text-lg select-all">
                 {give.data.password}

@@ -128,7 +128,7 @@ export function FileEnd({
         </Button>
         <Button onClick={onLeave}>Close</Button>
         <span role="status" className="text-muted">
-          {done && "It is in the draft."}
+          {done && "Saved in the draft."}
         </span>
       </div>
     </>

@@ -14,7 +14,7 @@ export function Today() {
   });
   return (
     <>
-      <PageHead title="Today" under="What needs attention, and how the last 24 hours went." />
+      <PageHead title="Today" under="What needs attention, and the last 24 hours." />
       <Loading query={today}>
         {() => {
           const now = today.data!;
@@ -79,7 +79,7 @@ export function Today() {
                   </p>
                 )}
                 {outcomes.length === 0 ? (
-                  <p className="text-muted">Nobody has tried to recover anything.</p>
+                  <p className="text-muted">No one has tried to recover anything.</p>
                 ) : (
                   <ul className="flex flex-wrap gap-x-6 gap-y-2">
                     {outcomes.map(([state, count]) => (

@@ -12,7 +12,7 @@ let show: (told: Told) => void = () => {};
 
 /** Every change that failed comes here, unless its page says so itself (`meta: { saidHere: true }`). */
 export function changeFailed(problem: unknown): void {
-  show({ tone: "bad", title: "Not done", text: said(problem, "It was not done. Try again.") });
+  show({ tone: "bad", title: "Not done", text: said(problem, "That didn’t work. Try again.") });
 }
 
 /** A change that another administrator has to approve. */

@@ -64,9 +64,7 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
     event.preventDefault();
     const whole = (typed: string) => way.lengths.includes(typed.replace(/[\s-]/g, "").length);
     if (!whole(code) || (twice && !whole(nextCode))) {
-      setError(
-        twice ? "Type six digits into each field: those that the app shows now, and the next ones." : way.tooShort,
-      );
+      setError(twice ? "Type six digits in each field: the code the app shows now, and the next one." : way.tooShort);
       return;
     }
     void act("answer", () => api.answer(attempt.challenge?.id ?? "", twice ? `${code} ${nextCode}` : code));
@@ -78,12 +76,12 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
         <h1 className="text-2xl font-semibold">{way.title}</h1>
         <p className="text-muted">
           {mailed
-            ? `If the name is right and you may do this here, a code is on its way to the e-mail address that ${organisation} has for you.`
+            ? `If the name is right and you can do this here, we’ve sent a code to the e-mail address ${organisation} has for you.`
             : method === "app-code"
               ? twice
-                ? `Find ${organisation} in the app. This browser is not known here for you, so type the six digits that it shows now, wait for the next ones, and type them too.`
-                : `Find ${organisation} in the app and type the six digits that it shows now.`
-              : "Each of your recovery codes works once. Cross it out afterwards."}
+                ? `Find ${organisation} in the app. You haven’t used this browser here before, so we need two codes: type the six digits it shows now, wait for the next six, and type those too.`
+                : `Find ${organisation} in the app and type the six digits it shows now.`
+              : "Each recovery code works once. Cross it out when you’ve used it."}
         </p>
       </div>
       {sentAgain && <Notice tone="info">Use the newest code. Earlier ones no longer work.</Notice>}
@@ -97,7 +95,7 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
             ? undefined
             : minutes > 0
               ? `Valid for about ${minutes} more ${minutes === 1 ? "minute" : "minutes"}`
-              : "Its time is up; ask for another"
+              : "This code has expired. Send a new one"
         }
         name="code"
         inputMode={way.digits ? "numeric" : "text"}
@@ -114,8 +112,8 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
       {twice && (
         <Field
           large
-          label="The next code in the app"
-          hint="It comes within half a minute"
+          label="Next code in the app"
+          hint="It appears within 30 seconds"
           name="next-code"
           inputMode="numeric"
           autoComplete="off"
@@ -130,23 +128,21 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
         Continue
       </Button>
       <details className="border-line bg-surface rounded-lg border p-4">
-        <summary className="cursor-pointer rounded-sm font-medium">
-          {mailed ? "Nothing came?" : "It does not work?"}
-        </summary>
+        <summary className="cursor-pointer rounded-sm font-medium">{mailed ? "No e-mail?" : "Doesn’t work?"}</summary>
         <ol className="mt-3 flex list-decimal flex-col gap-2 pl-5">
           <li>
             {mailed
-              ? "Wait a minute, and look into the folder for unwanted mail."
+              ? "Wait a minute, then check your spam folder."
               : method === "app-code"
-                ? "Set the clock of your phone to automatic: the digits follow from the time. Digits that were used once do not work again: wait for the next ones."
-                : "Look for a code that is not crossed out; letters may be small or capital."}
+                ? "Set your phone’s clock to automatic, because the code depends on the time. Each code works only once, so wait for the next one."
+                : "Use a code you haven’t crossed out. Capital and small letters both work."}
           </li>
           {method === "app-code" && !two && (
             <li>
               <Button onClick={() => setTwo(true)} className="mr-2">
                 Type two codes in a row
               </Button>
-              <span className="text-muted text-sm">if you never did this on this device</span>
+              <span className="text-muted text-sm">if you haven’t done this on this device before</span>
             </li>
           )}
           <li className={mailed ? undefined : "hidden"}>
@@ -157,12 +153,12 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
                   onClick={() => void act("again", () => api.ask(method))}
                   className="mr-2"
                 >
-                  Send another code
+                  Send a new code
                 </Button>
                 <span className="text-muted text-sm">{challengesLeft} left</span>
               </>
             ) : (
-              "No more codes are sent for this attempt."
+              "You’ve had all the codes for this attempt. Start again to get more."
             )}
           </li>
           <li>
@@ -172,15 +168,15 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
             if you mistyped your name.
           </li>
           <li>
-            When somebody else tries with your name, a way to prove it can be closed for unknown browsers for some
-            hours. Take another way, a browser that you used for this before, or come back later.
+            If someone else keeps trying your name, a method can be closed to unfamiliar browsers for a few hours.
+            Choose another method, use a browser you’ve used here before, or come back later.
           </li>
-          <li>Ask the help desk: {helpDesk}.</li>
+          <li>Contact the help desk: {helpDesk}.</li>
         </ol>
       </details>
       {onOtherWay && (
         <Button look="quiet" large onClick={onOtherWay} className="self-start">
-          Choose another way
+          Use another method
         </Button>
       )}
       <ReferenceLine attempt={attempt} />

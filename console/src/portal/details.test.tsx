@@ -23,7 +23,7 @@ describe("ways to prove that it is you", () => {
     open({ "GET /portal/attempt/enrolments": [200, [mail, app, paper]] });
     expect(await screen.findByText("My phone")).toBeTruthy();
     expect(screen.getByText("7 left")).toBeTruthy();
-    expect(screen.getByText("a…k@mail.skerry.test, kept by your organisation")).toBeTruthy();
+    expect(screen.getByText("a…k@mail.skerry.test, from your organisation")).toBeTruthy();
     expect(screen.getAllByRole("button", { name: /^Remove/ })).toHaveLength(2);
   });
 
@@ -44,15 +44,15 @@ describe("ways to prove that it is you", () => {
     const code = screen.getByRole("textbox");
 
     await userEvent.type(code, "12");
-    await userEvent.click(screen.getByRole("button", { name: "Set it up" }));
+    await userEvent.click(screen.getByRole("button", { name: "Set up" }));
     expect(screen.getByText("The app shows six digits.")).toBeTruthy();
     expect(service.calls()).not.toContain("POST /portal/attempt/enrolments/apps/e1/confirmation");
 
     await userEvent.type(code, "3456");
-    await userEvent.click(screen.getByRole("button", { name: "Set it up" }));
+    await userEvent.click(screen.getByRole("button", { name: "Set up" }));
     expect(await screen.findByText("That isn't the code the app shows now.")).toBeTruthy();
 
-    await userEvent.click(screen.getByRole("button", { name: "Set it up" }));
+    await userEvent.click(screen.getByRole("button", { name: "Set up" }));
     expect(await screen.findByText(/The app is set up/)).toBeTruthy();
     expect(screen.getByText("My phone")).toBeTruthy();
     expect(screen.queryByText("ABCD EFGH IJKL MNOP")).toBeNull();
@@ -63,13 +63,13 @@ describe("ways to prove that it is you", () => {
       "GET /portal/attempt/enrolments": turns([200, [mail]], [200, [mail, paper]]),
       "POST /portal/attempt/enrolments/recovery-codes": [201, { codes: ["abcde-fgh23", "jkmnp-qrs45"] }],
     });
-    await userEvent.click(await screen.findByRole("button", { name: "Make recovery codes" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Create recovery codes" }));
     expect(await screen.findByText("abcde-fgh23")).toBeTruthy();
     expect(screen.getByText("jkmnp-qrs45")).toBeTruthy();
-    await userEvent.click(screen.getByRole("button", { name: "I have kept them" }));
+    await userEvent.click(screen.getByRole("button", { name: "I’ve saved them" }));
     expect(await screen.findByText(/Your recovery codes are ready/)).toBeTruthy();
     expect(screen.queryByText("abcde-fgh23")).toBeNull();
-    expect(screen.getByRole("button", { name: "Make new recovery codes" })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Create new recovery codes" })).toBeTruthy();
   });
 
   it("nothing is removed without being asked once more", async () => {
@@ -78,10 +78,10 @@ describe("ways to prove that it is you", () => {
       "DELETE /portal/attempt/enrolments/e1": [200, [mail]],
     });
     await userEvent.click(await screen.findByRole("button", { name: "Remove My phone" }));
-    await userEvent.click(screen.getByRole("button", { name: "Keep it" }));
+    await userEvent.click(screen.getByRole("button", { name: "Keep" }));
     expect(service.calls()).toEqual(["GET /portal/attempt/enrolments"]);
     await userEvent.click(screen.getByRole("button", { name: "Remove My phone" }));
-    await userEvent.click(screen.getByRole("button", { name: "Remove it" }));
+    await userEvent.click(screen.getByRole("button", { name: "Remove" }));
     expect(await screen.findByText("My phone was removed.")).toBeTruthy();
     expect(screen.queryByRole("button", { name: "Remove My phone" })).toBeNull();
   });

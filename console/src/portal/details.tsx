@@ -43,7 +43,7 @@ export function DetailsPage({
           void act("list", async () => {
             setCodes([]);
             setEnrolments(await api.enrolments());
-            setSaid("Your recovery codes are ready. If you had others before, they work no more.");
+            setSaid("Your recovery codes are ready. Any earlier ones no longer work.");
           })
         }
       />
@@ -60,7 +60,7 @@ export function DetailsPage({
           void act("confirm", async () => {
             setEnrolments(await api.confirmApp(app.id, code));
             setApp(null);
-            setSaid("The app is set up. Use it the next time you need to prove that it is you.");
+            setSaid("The app is set up. You can use it next time.");
           })
         }
       />
@@ -69,8 +69,8 @@ export function DetailsPage({
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">Ways to prove that it is you</h1>
-        <p className="text-muted">With more than one you can get back in even when one is out of reach.</p>
+        <h1 className="text-2xl font-semibold">Your methods</h1>
+        <p className="text-muted">With more than one, you can get back in even when one isn’t at hand.</p>
       </div>
       {said && <Notice tone="ok">{said}</Notice>}
       {error && <Notice tone="bad">{error}</Notice>}
@@ -89,7 +89,7 @@ export function DetailsPage({
                       ? one.method === "recovery-code"
                         ? `${one.left} left`
                         : `since ${new Date(one.since).toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`
-                      : `${one.label}, kept by your organisation`}
+                      : `${one.label}, from your organisation`}
                   </span>
                 </span>
                 {one.id && (
@@ -100,8 +100,8 @@ export function DetailsPage({
                 )}
                 {removing?.id === one.id && one.id && (
                   <div className="flex w-full flex-wrap items-center gap-2">
-                    <span className="flex-1">It will work no more. Remove it?</span>
-                    <Button onClick={() => setRemoving(null)}>Keep it</Button>
+                    <span className="flex-1">You won’t be able to use it any more. Remove it?</span>
+                    <Button onClick={() => setRemoving(null)}>Keep</Button>
                     <Button
                       look="danger"
                       busy={busy === "remove"}
@@ -113,7 +113,7 @@ export function DetailsPage({
                         })
                       }
                     >
-                      Remove it
+                      Remove
                     </Button>
                   </div>
                 )}
@@ -130,7 +130,9 @@ export function DetailsPage({
         busy={busy === "codes"}
         onClick={() => void act("codes", async () => setCodes((await api.newRecoveryCodes()).codes))}
       >
-        {enrolments?.some((one) => one.method === "recovery-code") ? "Make new recovery codes" : "Make recovery codes"}
+        {enrolments?.some((one) => one.method === "recovery-code")
+          ? "Create new recovery codes"
+          : "Create recovery codes"}
       </Button>
       <Button
         look="primary"
@@ -173,24 +175,24 @@ function AppPage({
     >
       <h1 className="text-2xl font-semibold">Add an authenticator app</h1>
       <ol className="flex list-decimal flex-col gap-4 pl-5">
-        <li>Open the app on your phone, or install one that makes six-digit codes.</li>
+        <li>Open your authenticator app, or install one on your phone.</li>
         <li>
-          Let it scan this image.
+          Scan this code with the app.
           <div className="mt-3 w-fit rounded-lg bg-white p-3">
             <QRCodeSVG value={app.uri} size={188} title={`Image to scan for ${organisation}`} />
           </div>
           <a href={app.uri} className="text-accent-ink mt-3 block w-fit rounded-sm underline">
-            The app is on this very device: open it
+            Open the app on this device
           </a>
           <details className="mt-2">
-            <summary className="text-accent-ink cursor-pointer rounded-sm">Cannot scan?</summary>
+            <summary className="text-accent-ink cursor-pointer rounded-sm">Can’t scan?</summary>
             <p className="mt-2">
-              Type this key into the app:{" "}
+              Type this key in the app:{" "}
               <span className="font-mono break-all">{app.secret.replace(/(.{4})/g, "$1 ")}</span>
             </p>
           </details>
         </li>
-        <li>Type the six digits that the app shows.</li>
+        <li>Type the six digits the app shows.</li>
       </ol>
       <Field
         large
@@ -206,7 +208,7 @@ function AppPage({
         error={short || error}
       />
       <Button type="submit" look="primary" large busy={busy}>
-        Set it up
+        Set up
       </Button>
       <Button look="quiet" large onClick={onBack} className="self-start">
         Back
@@ -222,7 +224,7 @@ function CodesPage({ codes, onDone }: { codes: string[]; onDone: () => void }) {
       <div className="flex flex-col gap-2">
         <h1 className="text-2xl font-semibold">Your recovery codes</h1>
         <p className="text-muted">
-          Keep them on paper, away from your phone. Each works once at {organisation}. They are not shown again.
+          Keep them on paper, away from your phone. Each works once at {organisation}. We won’t show them again.
         </p>
       </div>
       <ul className="border-line bg-surface grid grid-cols-2 gap-2 rounded-lg border p-4 font-mono">
@@ -235,7 +237,7 @@ function CodesPage({ codes, onDone }: { codes: string[]; onDone: () => void }) {
         Print
       </Button>
       <Button look="primary" large onClick={onDone}>
-        I have kept them
+        I’ve saved them
       </Button>
     </div>
   );

@@ -20,14 +20,14 @@ export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
         <h1 className="text-2xl font-semibold">{again ? "One more proof" : "Show that it is you"}</h1>
         <p className="text-muted">
           {again
-            ? `${ways[attempt.proved[attempt.proved.length - 1]!]?.name ?? "That"} was right. To protect your account, prove it in one more way.`
-            : "Choose a way that you can use now."}
+            ? `${ways[attempt.proved[attempt.proved.length - 1]!]?.name ?? "That"} was right. To protect your account, we need one more method.`
+            : "Choose a method you can use now."}
         </p>
       </div>
       {error && <Notice tone="bad">{error}</Notice>}
       {attempt.methods.length === 0 && (
         <Notice tone="warn">
-          <p>There is no further way that you can use now. Ask the help desk: {helpDesk}.</p>
+          <p>There’s no other method you can use. Contact the help desk: {helpDesk}.</p>
         </Notice>
       )}
       <ul className="flex flex-col gap-3">
@@ -56,8 +56,8 @@ export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
         })}
       </ul>
       <details className="border-line bg-surface rounded-lg border p-4">
-        <summary className="cursor-pointer rounded-sm font-medium">None of these works for you?</summary>
-        <p className="mt-3">Ask the help desk: {helpDesk}. They can help you get back in.</p>
+        <summary className="cursor-pointer rounded-sm font-medium">Can’t use any of these?</summary>
+        <p className="mt-3">Contact the help desk: {helpDesk}. They can help you get back in.</p>
       </details>
       <Button look="quiet" large onClick={onRestart} className="self-start">
         Start again

@@ -16,7 +16,7 @@ export function NotMe() {
   if (raised) {
     return (
       <div className="flex flex-col gap-5">
-        <h1 className="text-2xl font-semibold">The alarm is raised</h1>
+        <h1 className="text-2xl font-semibold">Alarm raised</h1>
         <Notice tone="warn" title="Now call the help desk">
           <p>{raised.helpDesk}</p>
           <p>
@@ -26,7 +26,7 @@ export function NotMe() {
                 .{" "}
               </>
             )}
-            They make sure that nobody else keeps access to your accounts.
+            They’ll make sure no one else has access to your accounts.
           </p>
         </Notice>
       </div>
@@ -34,13 +34,13 @@ export function NotMe() {
   }
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold">Was this not you?</h1>
+      <h1 className="text-2xl font-semibold">Wasn’t this you?</h1>
       <p className="text-muted">
-        A message about your account brought you here. If you did not do what it tells of, raise the alarm now.
+        You came here from a message about your account. If you didn’t do what it says, raise the alarm now.
       </p>
       {error && <Notice tone="bad">{error}</Notice>}
       <Button look="danger" large busy={Boolean(busy)} onClick={() => void raise()} className="self-start">
-        It was not me: raise the alarm
+        This wasn’t me: raise the alarm
       </Button>
       <p className="text-muted">If it was you, close this page. Questions: {helpDesk}.</p>
     </div>

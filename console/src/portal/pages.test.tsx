@@ -64,7 +64,7 @@ describe("typing a code", () => {
     const service = serve({});
     render(<ProvePage attempt={attempt()} {...steps()} />);
     await type("1234 567");
-    expect(screen.getByRole("alert").textContent).toBe("Type the whole code as it stands in the message.");
+    expect(screen.getByRole("alert").textContent).toBe("Type the whole code from the e-mail.");
     expect(service.calls()).toEqual([]);
   });
 
@@ -99,8 +99,8 @@ describe("typing a code", () => {
     render(<ProvePage attempt={asked} {...steps()} />);
     await userEvent.type(screen.getByLabelText("Code in the app"), "123456");
     await userEvent.click(screen.getByRole("button", { name: "Continue" }));
-    expect(screen.getByText(/six digits into each field/)).toBeTruthy();
-    await userEvent.type(screen.getByLabelText("The next code in the app"), "654321");
+    expect(screen.getByText(/six digits in each field/)).toBeTruthy();
+    await userEvent.type(screen.getByLabelText("Next code in the app"), "654321");
     await userEvent.click(screen.getByRole("button", { name: "Continue" }));
     await waitFor(() => expect(service.asked[0]?.body).toEqual({ code: "123456 654321" }));
   });
@@ -119,21 +119,21 @@ describe("typing a code", () => {
   it("offers another code while there are any, and says when there are none", async () => {
     const service = serve({ "POST /portal/attempt/challenges": [200, attempt()] });
     const { rerender } = render(<ProvePage attempt={attempt()} {...steps()} />);
-    await userEvent.click(screen.getByText("Nothing came?"));
-    await userEvent.click(screen.getByRole("button", { name: "Send another code" }));
+    await userEvent.click(screen.getByText("No e-mail?"));
+    await userEvent.click(screen.getByRole("button", { name: "Send a new code" }));
     expect(await screen.findByText(/Use the newest code/)).toBeTruthy();
     expect(service.asked[0]!.body).toEqual({ method: "email-code" });
     const none = attempt();
     none.challenge.challengesLeft = 0;
     rerender(<ProvePage attempt={none} {...steps()} />);
-    expect(screen.getByText("No more codes are sent for this attempt.")).toBeTruthy();
+    expect(screen.getByText("You’ve had all the codes for this attempt. Start again to get more.")).toBeTruthy();
   });
 
   it("says that the time is up instead of a number of minutes", () => {
     const late = attempt();
     late.challenge.expiresAt = new Date(Date.now() - 1000).toISOString();
     render(<ProvePage attempt={late} {...steps()} />);
-    expect(screen.getByText("Its time is up; ask for another")).toBeTruthy();
+    expect(screen.getByText("This code has expired. Send a new one")).toBeTruthy();
   });
 
   it("takes letters for a recovery code and sends nobody another", async () => {
@@ -141,7 +141,7 @@ describe("typing a code", () => {
     paper.challenge.method = "recovery-code";
     render(<ProvePage attempt={paper} {...steps()} />);
     expect(screen.getByLabelText("Recovery code").getAttribute("inputmode")).toBe("text");
-    expect(screen.queryByText("Send another code", { ignore: ".hidden *" })).toBeNull();
+    expect(screen.queryByText("Send a new code", { ignore: ".hidden *" })).toBeNull();
   });
 });
 
@@ -160,16 +160,19 @@ describe("choosing a way", () => {
   it("says why one more is needed, and whom to ask when there is none", () => {
     render(<ProvePage attempt={unasked({ proved: ["email-code"], methods: [] })} {...steps()} />);
     expect(screen.getByRole("heading").textContent).toBe("One more proof");
-    expect(screen.getByText(/There is no further way that you can use now/)).toBeTruthy();
+    expect(screen.getByText(/There’s no other method you can use/)).toBeTruthy();
   });
 
   it("tells what the service says and lets the person choose again", async () => {
     serve({
-      "POST /portal/attempt/challenges": [429, problem("too-many-codes", "No more codes are sent for this attempt.")],
+      "POST /portal/attempt/challenges": [
+        429,
+        problem("too-many-codes", "You’ve had all the codes for this attempt. Start again to get more."),
+      ],
     });
     render(<ProvePage attempt={unasked()} {...steps()} />);
     await userEvent.click(screen.getByRole("button", { name: /code by e-mail/ }));
-    expect(await screen.findByText("No more codes are sent for this attempt.")).toBeTruthy();
+    expect(await screen.findByText("You’ve had all the codes for this attempt. Start again to get more.")).toBeTruthy();
     for (const button of screen.getAllByRole("button")) expect(button).toHaveProperty("disabled", false);
   });
 });
@@ -191,7 +194,7 @@ describe("terms", () => {
   it("can be left without accepting", async () => {
     const step = steps();
     render(<TermsPage attempt={attempt({ state: "proved", terms })} {...step} />);
-    await userEvent.click(screen.getByRole("button", { name: "No, stop here" }));
+    await userEvent.click(screen.getByRole("button", { name: "Stop here" }));
     expect(step.onRestart).toHaveBeenCalled();
   });
 
@@ -214,19 +217,19 @@ describe("what came of it", () => {
   it.each([
     ["completed", "reset", [account("Shore", "done")], "Your new password works"],
     ["completed", "unlock", [account("Shore", "done")], "Your account is unlocked"],
-    ["completed", "details", [], "You are prepared"],
-    ["incomplete", "reset", [account("Shore", "done"), account("Fleet", "failed")], "Done in part"],
-    ["incomplete", "reset", [account("Shore", "done"), account("Fleet", "unknown")], "We cannot tell for sure"],
+    ["completed", "details", [], "You’re all set"],
+    ["incomplete", "reset", [account("Shore", "done"), account("Fleet", "failed")], "Partly done"],
+    ["incomplete", "reset", [account("Shore", "done"), account("Fleet", "unknown")], "We’re not sure it worked"],
     ["blocked", "reset", [], "No tries left"],
-    ["expired", "reset", [], "The time is up"],
-    ["failed", "reset", [account("Shore", "failed")], "Your password was not changed"],
-    ["failed", "unlock", [account("Shore", "failed")], "Your account was not unlocked"],
+    ["expired", "reset", [], "You ran out of time"],
+    ["failed", "reset", [account("Shore", "failed")], "Your password hasn’t changed"],
+    ["failed", "unlock", [account("Shore", "failed")], "Your account is still locked"],
   ])("is told for %s %s", (state, action, accounts, title) => {
     serve({ "GET /portal/attempt": [200, attempt()] });
     render(<ResultPage attempt={attempt({ state, action, accounts })} {...steps()} />);
     expect(screen.getByRole("heading").textContent).toBe(title);
     expect(Boolean(screen.queryByRole("button", { name: "Start again" }))).toBe(state !== "completed");
-    expect(Boolean(screen.queryByText(/Tell them the reference/))).toBe(state !== "completed");
+    expect(Boolean(screen.queryByText(/Give them the reference/))).toBe(state !== "completed");
   });
 
   it("says for each account what happened and when it can be tried again", () => {
@@ -245,9 +248,9 @@ describe("what came of it", () => {
         {...steps()}
       />,
     );
-    expect(screen.getByText("new password in place")).toBeTruthy();
+    expect(screen.getByText("new password set")).toBeTruthy();
     expect(screen.getByText("It was changed too recently.")).toBeTruthy();
-    expect(screen.getByText(/It lets you change it again tomorrow at/)).toBeTruthy();
+    expect(screen.getByText(/You can change it again tomorrow at/)).toBeTruthy();
   });
 
   it("looks again while something is not certain", async () => {
@@ -273,7 +276,7 @@ describe("what came of it", () => {
         {...step}
       />,
     );
-    await userEvent.click(screen.getByRole("button", { name: "Try again with a password for what is left" }));
+    await userEvent.click(screen.getByRole("button", { name: "Try again for the rest" }));
     await waitFor(() => expect(step.onChange).toHaveBeenCalledWith(next));
   });
 });
@@ -287,7 +290,7 @@ describe("this was not me", () => {
     render(<NotMe />);
     expect(service.calls()).toEqual([]);
     await userEvent.click(screen.getByRole("button", { name: /raise the alarm/ }));
-    expect(await screen.findByText("The alarm is raised")).toBeTruthy();
+    expect(await screen.findByText("Alarm raised")).toBeTruthy();
     expect(screen.getByText("R 1234 5678")).toBeTruthy();
     expect(service.asked[0]!.body).toEqual({ token: "token-of-the-link" });
   });
@@ -317,25 +320,25 @@ describe("the first page", () => {
 
   it("asks what brings people here when there is a choice", async () => {
     open({});
-    expect(await screen.findByText("What brings you here?")).toBeTruthy();
+    expect(await screen.findByText("How can we help?")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: /My account is locked/ }));
     expect(screen.getByRole("heading").textContent).toBe("Unlock your account");
     await userEvent.click(screen.getByRole("button", { name: "Back" }));
-    expect(screen.getByText("What brings you here?")).toBeTruthy();
+    expect(screen.getByText("How can we help?")).toBeTruthy();
   });
 
   it("goes straight to the name when there is none", async () => {
     const service = open({ actions: ["reset"] });
     expect(await screen.findByLabelText("Your sign-in name")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Continue" }));
-    expect(screen.getByText("Type the name that you sign in with.")).toBeTruthy();
+    expect(screen.getByText("Type the name you sign in with.")).toBeTruthy();
     expect(service.calls()).not.toContain("POST /portal/attempts");
   });
 
   it("says that no code can be sent, before anybody types anything", async () => {
     open({ ready: false });
-    expect(await screen.findByText("Not possible right now")).toBeTruthy();
-    expect(screen.getByText(/ask the help desk: call 01632 960 100/)).toBeTruthy();
+    expect(await screen.findByText("Not available right now")).toBeTruthy();
+    expect(screen.getByText(/contact the help desk: call 01632 960 100/)).toBeTruthy();
   });
 
   it("says when to come back when everything is paused", async () => {
@@ -353,7 +356,7 @@ describe("the first page", () => {
 
   it("lets nobody choose what is paused", async () => {
     open({ paused: [{ action: "unlock", until: null }] });
-    await screen.findByText("What brings you here?");
+    await screen.findByText("How can we help?");
     expect(screen.getByRole("button", { name: /My account is locked/ })).toHaveProperty("disabled", true);
     expect(screen.getByRole("button", { name: /I forgot my password/ })).toHaveProperty("disabled", false);
   });

@@ -45,11 +45,11 @@ export function PasswordPage({
     event.preventDefault();
     if (!sealing) return;
     if (!met) {
-      setError("Not all rules are met yet: look at the list below.");
+      setError("This password doesn’t meet all the rules yet. Check the list below.");
       return;
     }
     if (changes && !old) {
-      setError("Type the password that you have now, too.");
+      setError("Type your current password too.");
       return;
     }
     setBusy(true);
@@ -71,8 +71,8 @@ export function PasswordPage({
         problem instanceof Problem
           ? problem.message
           : problem instanceof Untrusted
-            ? `Nothing was sent: the list of who may receive your password is not signed as it should be. Tell the help desk (${helpDesk}) the reference ${attempt.reference}.`
-            : `Something went wrong; nothing was sent. The reference is ${attempt.reference}.`,
+            ? `We stopped, and your password wasn’t sent: the list of who may receive it isn’t signed correctly. Give the help desk (${helpDesk}) the reference ${attempt.reference}.`
+            : `Something went wrong, and your password wasn’t sent. Try again. The reference is ${attempt.reference}.`,
       );
     }
   }
@@ -84,21 +84,21 @@ export function PasswordPage({
         {sealing && (
           <p className="text-muted">
             For {sealing.targets.flatMap((t) => t.accounts.map((a) => `${a.login} (${t.title})`)).join(" and ")}. Three
-            or four unrelated words with a digit make a good one.
+            or four unrelated words and a digit make a good password.
           </p>
         )}
       </div>
       {refused.length > 0 && (
         <Notice tone="warn" title={`Not accepted by ${refused.map((account) => account.directory).join(" and ")}`}>
           <p>{refused[0]!.says}</p>
-          {done.length > 0 && <p>It is set already in {done.map((account) => account.directory).join(" and ")}.</p>}
+          {done.length > 0 && <p>It’s already set in {done.map((account) => account.directory).join(" and ")}.</p>}
         </Notice>
       )}
       {changes && (
         <Field
           large
           autoFocus
-          label="The password you have now"
+          label="Current password"
           name="current-password"
           type={shown ? "text" : "password"}
           autoComplete="current-password"
@@ -134,7 +134,7 @@ export function PasswordPage({
             checked={shown}
             onChange={(event) => setShown(event.target.checked)}
           />
-          Show it
+          Show password
         </label>
       </div>
       {sealing && (
@@ -155,7 +155,7 @@ export function PasswordPage({
             </li>
           ))}
           <li className="text-muted pl-7 text-sm">
-            Your organisation's directory has rules of its own, such as none used before.
+            Your organisation’s directory may have more rules, such as no password you’ve used before.
           </li>
         </ul>
       )}
@@ -163,7 +163,7 @@ export function PasswordPage({
         {changes ? "Change password" : "Set new password"}
       </Button>
       <p className="text-muted text-sm">
-        Your password is encrypted on this device before it is sent. Nobody on the way can read it.
+        Your password is encrypted on this device before it’s sent. No one in between can read it.
       </p>
       <ReferenceLine attempt={attempt} />
     </form>

@@ -112,27 +112,27 @@ export function Recovery() {
 const wishes: Record<string, { wish: string; about: string; title: string; says: string }> = {
   reset: {
     wish: "I forgot my password",
-    about: "Get a new one",
+    about: "Choose a new one",
     title: "Get a new password",
-    says: "First we make sure that it is you, then you choose a new password",
+    says: "First we verify that it’s you. Then you choose a new password",
   },
   unlock: {
     wish: "My account is locked",
-    about: "Unlock it and keep the password",
+    about: "Unlock it and keep your password",
     title: "Unlock your account",
-    says: "First we make sure that it is you, then your account is unlocked",
+    says: "First we verify that it’s you. Then we unlock your account",
   },
   change: {
-    wish: "I know my password and want another",
-    about: "Change it",
+    wish: "I want to change my password",
+    about: "You know the current one",
     title: "Change your password",
-    says: "First we make sure that it is you, then you type your password and a new one",
+    says: "First we verify that it’s you. Then you type your current password and a new one",
   },
   details: {
-    wish: "I want to be prepared",
-    about: "Set up how you can prove that it is you",
-    title: "Set up how you prove that it is you",
-    says: "First we make sure that it is you, then you add an app or recovery codes",
+    wish: "I want to prepare for next time",
+    about: "Set up ways to verify that it’s you",
+    title: "Set up ways to verify that it’s you",
+    says: "First we verify that it’s you. Then you add an app or recovery codes",
   },
 };
 
@@ -147,12 +147,12 @@ function PausedPage({ until, attempt, onAgain }: { until: string; attempt: Attem
       <Notice tone="warn">
         <p>
           Your organisation has paused this
-          {until ? `. Come back ${moment(until)}.` : " for now. Come back later."} Nothing was changed.
+          {until ? `. Come back ${moment(until)}.` : " for now. Come back later."} Nothing has changed.
         </p>
-        <p>If you cannot wait, ask the help desk: {helpDesk}.</p>
+        <p>If it’s urgent, contact the help desk: {helpDesk}.</p>
       </Notice>
       <Button large onClick={onAgain} className="self-start">
-        Look again
+        Try again
       </Button>
       {attempt && <ReferenceLine attempt={attempt} />}
     </div>
@@ -184,10 +184,10 @@ function StartPage({
   if (!ready) {
     return (
       <div className="flex flex-col gap-5">
-        <h1 className="text-2xl font-semibold">Not possible right now</h1>
+        <h1 className="text-2xl font-semibold">Not available right now</h1>
         <Notice tone="warn">
-          <p>We cannot send you a code at the moment, so you could not finish. Try again in a few minutes.</p>
-          <p>If it is urgent, ask the help desk: {helpDesk}.</p>
+          <p>We can’t send codes right now, so you couldn’t finish. Try again in a few minutes.</p>
+          <p>If it’s urgent, contact the help desk: {helpDesk}.</p>
         </Notice>
         <Button large onClick={() => location.reload()} className="self-start">
           Try again
@@ -210,7 +210,7 @@ function StartPage({
   return (
     <div className="flex flex-col gap-5">
       {gone && <Notice tone="warn">{gone}</Notice>}
-      <h1 className="text-2xl font-semibold">What brings you here?</h1>
+      <h1 className="text-2xl font-semibold">How can we help?</h1>
       <ul className="flex flex-col gap-3">
         {possible.map((one) => (
           <li key={one}>
@@ -270,7 +270,7 @@ function NamePage({
   function go(event: React.FormEvent) {
     event.preventDefault();
     if (name.trim()) void run(start);
-    else setError("Type the name that you sign in with.");
+    else setError("Type the name you sign in with.");
   }
 
   return (
@@ -281,14 +281,14 @@ function NamePage({
           {wishes[action]!.title}
         </h1>
         <p className="text-muted">
-          {wishes[action]!.says}, for your {organisation} accounts. It takes about a minute.
+          {wishes[action]!.says} for {organisation}. This takes about a minute.
         </p>
       </div>
       <Field
         large
         autoFocus
         label="Your sign-in name"
-        hint="The name you type when you sign in, such as first.last"
+        hint="The name you use to sign in, such as first.last"
         name="username"
         autoComplete="username"
         autoCapitalize="none"

@@ -10,11 +10,11 @@ const headings: Record<string, { working: string; done: string; not: string }> =
   reset: {
     working: "Setting your new password",
     done: "Your new password works",
-    not: "Your password was not changed",
+    not: "Your password hasn’t changed",
   },
-  change: { working: "Changing your password", done: "Your new password works", not: "Your password was not changed" },
-  details: { working: "Saving", done: "You are prepared", not: "Nothing was changed" },
-  unlock: { working: "Unlocking your account", done: "Your account is unlocked", not: "Your account was not unlocked" },
+  change: { working: "Changing your password", done: "Your new password works", not: "Your password hasn’t changed" },
+  details: { working: "Saving", done: "You’re all set", not: "Nothing has changed" },
+  unlock: { working: "Unlocking your account", done: "Your account is unlocked", not: "Your account is still locked" },
 };
 
 /** While stewards are at work. Events arrive by themselves; asking from time to time makes up for what gets lost. */
@@ -60,10 +60,10 @@ export function WaitingPage({
       {(attempt.waiting || slow) && (
         <Notice tone="info" title="Still trying">
           <p>
-            This takes longer than usual. You can keep this page open, or close it: you get an e-mail when it is done,
-            and until then your present password stays as it is.
+            This is taking longer than usual. You can close this page: we’ll e-mail you when it’s done. Until then, your
+            current password stays the same.
           </p>
-          <p>If you cannot wait, ask the help desk: {helpDesk}.</p>
+          <p>If it’s urgent, contact the help desk: {helpDesk}.</p>
         </Notice>
       )}
       <ReferenceLine attempt={attempt} />
@@ -94,38 +94,36 @@ export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
     ? heading.done
     : attempt.state === "incomplete"
       ? unknown
-        ? "We cannot tell for sure"
-        : "Done in part"
+        ? "We’re not sure it worked"
+        : "Partly done"
       : attempt.state === "blocked"
         ? "No tries left"
         : attempt.state === "expired"
-          ? "The time is up"
+          ? "You ran out of time"
           : heading.not;
   return (
     <div className="flex flex-col gap-5">
       <h1 className="text-2xl font-semibold">{title}</h1>
       {completed && unlock ? (
-        <p className="text-muted">
-          Sign in with the password that you had. A message about this is sent to your e-mail.
-        </p>
+        <p className="text-muted">Sign in with your usual password. We’ve also e-mailed you about this.</p>
       ) : completed && attempt.action === "details" ? (
         <p className="text-muted">
-          The next time you forget your password you can prove that it is you in the ways that you set up. A message
-          about each change is sent to your e-mail address.
+          Next time you forget your password, you can use the methods you’ve set up. We’ve e-mailed you about each
+          change.
         </p>
       ) : completed ? (
         <p className="text-muted">
-          Use it from now on. It is on its way to all offices; somewhere else the old one may still be asked for during
-          the next minutes. A message about this is sent to your e-mail address.
+          Use it from now on. It can take a few minutes to reach every office, so some systems may still ask for the old
+          one. We’ve also e-mailed you about this.
         </p>
       ) : attempt.state === "blocked" || attempt.state === "expired" ? (
-        <p className="text-muted">Nothing was changed. Start again when you have your e-mail at hand.</p>
+        <p className="text-muted">Nothing has changed. Start again when you can read your e-mail.</p>
       ) : null}
       <Accounts accounts={attempt.accounts} unlock={attempt.action === "unlock"} />
       {!completed && (
         <Notice tone="info">
           <p>
-            The help desk can see what happened: {helpDesk}. Tell them the reference{" "}
+            The help desk can see what happened: {helpDesk}. Give them the reference{" "}
             <strong className="font-mono whitespace-nowrap">{attempt.reference}</strong>.
           </p>
         </Notice>
@@ -133,11 +131,7 @@ export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
       {error && <Notice tone="bad">{error}</Notice>}
       {attempt.mayGoOn && (
         <Button look={completed ? "plain" : "primary"} large busy={Boolean(busy)} onClick={() => void goOn()}>
-          {completed
-            ? "I want a new password after all"
-            : unlock
-              ? "Try again"
-              : "Try again with a password for what is left"}
+          {completed ? "Choose a new password after all" : unlock ? "Try again" : "Try again for the rest"}
         </Button>
       )}
       {!completed && (
@@ -150,12 +144,12 @@ export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
 }
 
 const words: Record<string, string> = {
-  waiting: "waiting for its turn",
-  working: "being written",
-  done: "new password in place",
+  waiting: "waiting",
+  working: "being set",
+  done: "new password set",
   refused: "refused",
   failed: "not changed",
-  unknown: "not certain",
+  unknown: "not sure",
 };
 
 /** A moment in the near future, in the person's own time zone and words. */
@@ -184,7 +178,7 @@ function Accounts({ accounts, unlock }: { accounts: AccountResult[]; unlock: boo
               {(unlock ? unlockWords[account.state] : undefined) ?? words[account.state] ?? account.state}
             </span>
             {account.says && <span>{account.says}</span>}
-            {account.retryAt && <span>It lets you change it again {moment(account.retryAt)}.</span>}
+            {account.retryAt && <span>You can change it again {moment(account.retryAt)}.</span>}
           </div>
         </li>
       ))}

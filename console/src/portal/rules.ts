@@ -45,7 +45,7 @@ export function say(rule: string, rules: PasswordRules): string {
     case "max-length":
       return `At most ${rules.maxLength} characters`;
     case "kinds":
-      return `${["", "", "Two", "Three", "Four"][rules.kinds]} kinds of characters: lower case, upper case, digits, other signs`;
+      return `${["", "", "Two", "Three", "Four"][rules.kinds]} kinds of characters: lower case, upper case, digits, symbols`;
     case "no-personal-details":
       return "No part of your name or sign-in name";
     default:

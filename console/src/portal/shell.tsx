@@ -36,7 +36,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </header>
         <main className="mx-auto w-full max-w-[27rem] flex-1 py-6">{children}</main>
         <footer className="border-line text-muted mx-auto w-full max-w-[27rem] border-t py-4 text-sm">
-          {context.helpDesk && <>Help desk: {context.helpDesk}.</>} Never tell anybody your password or a code.
+          {context.helpDesk && <>Help desk: {context.helpDesk}.</>} Never tell anyone your password or a code.
         </footer>
       </div>
     </Organisation.Provider>
@@ -47,8 +47,8 @@ export function Shell({ children }: { children: ReactNode }) {
 export function ReferenceLine({ attempt }: { attempt: { reference: string } }) {
   return (
     <p className="text-muted text-sm">
-      Reference <span className="text-ink font-mono whitespace-nowrap">{attempt.reference}</span>. It is not a code; you
-      may read it out to the help desk.
+      Reference <span className="text-ink font-mono whitespace-nowrap">{attempt.reference}</span>. This isn’t a code.
+      You can read it out to the help desk.
     </p>
   );
 }

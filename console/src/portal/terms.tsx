@@ -21,7 +21,7 @@ export function TermsPage({ attempt, onChange, onGone, onRestart }: Step) {
         I accept
       </Button>
       <Button look="quiet" large onClick={onRestart} className="self-start">
-        No, stop here
+        Stop here
       </Button>
       <ReferenceLine attempt={attempt} />
     </div>

@@ -12,7 +12,7 @@ export function UnlockPage({
   onChange,
   onGone,
 }: Omit<Step, "onRestart"> & { attemptKey: CryptoKeyPair }) {
-  const { busy, error, run } = useTask(onGone, "Something went wrong; nothing was changed. Try again.");
+  const { busy, error, run } = useTask(onGone, "Something went wrong, and nothing has changed. Try again.");
 
   async function unlock() {
     const sealing = await api.sealing();
@@ -28,12 +28,12 @@ export function UnlockPage({
       <div className="flex flex-col gap-2">
         <h1 className="text-2xl font-semibold">Unlock your account</h1>
         <p className="text-muted">
-          Your password stays as it is. If you do not remember it after all, you can choose a new one right afterwards.
+          Your password stays the same. If you find you’ve forgotten it, you can choose a new one afterwards.
         </p>
       </div>
       {error && <Notice tone="bad">{error}</Notice>}
       <Button look="primary" large busy={Boolean(busy)} onClick={() => void run(unlock)}>
-        Unlock it now
+        Unlock my account
       </Button>
       <ReferenceLine attempt={attempt} />
     </div>

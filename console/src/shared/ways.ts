@@ -18,19 +18,19 @@ interface Way {
 export const ways: Record<string, Way> = {
   "email-code": {
     name: "A code by e-mail",
-    about: "Sent to the address that your organisation has for you",
+    about: "Sent to the address your organisation has for you",
     icon: Mail,
     title: "Check your e-mail",
     label: "Code",
     placeholder: "0000 0000",
     lengths: [8, 16],
-    tooShort: "Type the whole code as it stands in the message.",
+    tooShort: "Type the whole code from the e-mail.",
     // Mostly eight digits; sixteen letters and digits where those could be guessed by now.
     digits: false,
   },
   "app-code": {
     name: "Your authenticator app",
-    about: "The six digits that it shows now",
+    about: "The six digits it shows now",
     icon: Smartphone,
     title: "Open your authenticator app",
     label: "Code in the app",
@@ -41,13 +41,13 @@ export const ways: Record<string, Way> = {
   },
   "recovery-code": {
     name: "A recovery code",
-    about: "One of the codes that you kept on paper",
+    about: "One of the codes you saved on paper",
     icon: FileKey2,
     title: "Type a recovery code",
     label: "Recovery code",
     placeholder: "abcd-efg2-345h",
     lengths: [10, 14],
-    tooShort: "Type all letters and digits of the recovery code.",
+    tooShort: "Type all the letters and digits of the recovery code.",
     digits: false,
   },
 };

@@ -53,7 +53,7 @@ class ActionsTest {
         assertThat(World.binds("shore", crew.shore(), "Actions-Quay-101")).isTrue();
         assertThat(World.binds("fleet", crew.fleet(), "Actions-Quay-101")).isTrue();
         var shown = world.entente("attempt", "show", person.attempt.reference()).out();
-        assertThat(shown).contains("unlocked the account", "went on to a new password");
+        assertThat(shown).contains("unlocked the account", "went on to choose a new password");
         assertThat(person.goOn().status()).as("nothing follows a reset").isEqualTo(409);
     }
 
@@ -66,8 +66,8 @@ class ActionsTest {
                 SOON,
                 "another old password is asked for",
                 () -> person.look().state().equals("proved"));
-        assertThat(person.account("Shore").says()).contains("The password you have now was not right");
-        assertThat(person.account("Fleet").says()).contains("The password you have now was not right");
+        assertThat(person.account("Shore").says()).contains("Your current password wasn't right");
+        assertThat(person.account("Fleet").says()).contains("Your current password wasn't right");
         assertThat(badPasswordCount(crew.shore())).isEqualTo(1);
 
         assertThat(person.change(World.OLD_PASSWORD, "Actions-Quay-202")
@@ -162,7 +162,7 @@ class ActionsTest {
         person.choose("Actions-Quay-501").waitForOutcome(SOON);
         var fleet = person.account("Fleet");
         assertThat(fleet.state()).isEqualTo("refused");
-        assertThat(fleet.says()).contains("changed again so soon");
+        assertThat(fleet.says()).contains("another password change so soon");
         assertThat(fleet.retryAt())
                 .isBetween(Instant.now().plusSeconds(86_000), Instant.now().plusSeconds(86_500));
         assertThat(world.entente("delivery", "list", "--cause", "too-recent").out())

@@ -152,9 +152,9 @@ class ConsoleTest {
         page.getByLabel("Title").fill("A guided one");
         page.getByLabel("Servers, in order of preference").fill("ldaps://127.0.0.1:" + World.LDAPS_PORT);
         // Nobody is there, so that nobody has one more account afterwards.
-        page.getByLabel("Where people are").fill("ou=groups,dc=fleet,dc=skerry,dc=test");
+        page.getByLabel("Base").fill("ou=groups,dc=fleet,dc=skerry,dc=test");
         page.getByLabel("Service account").fill("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test");
-        page.getByLabel("Attribute that tells whose an account is").fill("employeeNumber");
+        page.getByLabel("Correlation attribute").fill("employeeNumber");
         try {
             type(folder, shown(page, 0));
             var code = type(folder, shown(page, 1)).strip();
@@ -269,15 +269,15 @@ class ConsoleTest {
                 .press("Enter");
         card.getByText("covers 2 people").waitFor();
         press(card, "First ring may do nothing by themselves.");
-        change(card, "May");
+        change(card, "Allowed actions");
         card.getByLabel("reset", new Locator.GetByLabelOptions().setExact(true)).check();
         put(card);
         card.getByText("First ring may reset their password by themselves.").waitFor();
         press(card, "First they prove who they are by email code.");
-        change(card, "To reset: from");
+        change(card, "To reset: accepted methods");
         card.getByLabel("app-code").check();
         put(card);
-        change(card, "To reset: methods");
+        change(card, "To reset: methods required");
         card.getByRole(AriaRole.SPINBUTTON).fill("5");
         put(card);
         card.getByText("methods asks for 5, but any-of names only 2").waitFor();
@@ -285,9 +285,9 @@ class ConsoleTest {
         card.getByRole(AriaRole.SPINBUTTON).press("Enter");
         card.getByText("First they prove 2 of email code or app code.").waitFor();
         card.getByText("2 come from deck-crew").waitFor();
-        card.getByLabel("As one person meets it").fill("astrid.nordvik");
+        card.getByLabel("Try as one person").fill("astrid.nordvik");
         press(card, "Show");
-        card.getByText("A code that never comes, as for a name that does not exist.")
+        card.getByText("A code that never arrives, just like for a name that doesn’t exist.")
                 .waitFor();
 
         page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Rehearse"))
@@ -300,12 +300,12 @@ class ConsoleTest {
         press(page, "Compare and publish");
         var publish = page.getByRole(
                 AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("Publish as revision \\d+")));
-        page.getByLabel("If it is meant, type their number").waitFor();
+        page.getByLabel("If that’s intended, type their number").waitFor();
         assertThat(publish.isDisabled()).isTrue();
-        page.getByLabel("If it is meant, type their number").fill("1");
+        page.getByLabel("If that’s intended, type their number").fill("1");
         assertThat(publish.isDisabled()).isTrue();
         press(page, "Discard the draft");
-        page.getByText("There is no draft.").waitFor();
+        page.getByText("There’s no draft.").waitFor();
     }
 
     @Test
@@ -316,7 +316,7 @@ class ConsoleTest {
         var olav = signedIn(1280, "olav", "another-quay-lantern");
         try {
             ingeborg.navigate(world.url + "/console/policies/revisions");
-            ingeborg.getByLabel("A second person’s approval").selectOption("weakening");
+            ingeborg.getByLabel("Approval by another administrator").selectOption("weakening");
             ingeborg.navigate(world.url + "/console/policies/files");
             press(ingeborg, "Start a draft");
             edit(ingeborg, "password: fleet-passwords\nlimit: { resets: 30 per 24h }\n");
@@ -332,7 +332,7 @@ class ConsoleTest {
             olav.waitForCondition(() -> defaults(olav).inputValue().contains("30 per 24h"));
 
             press(ingeborg, "Compare and publish");
-            ingeborg.getByText("A second person has to approve this").waitFor();
+            ingeborg.getByText("Another administrator has to approve this").waitFor();
             ingeborg.getByText("Policy deck-crew lets people reset more often.").waitFor();
             assertThat(publish(ingeborg).isDisabled()).isTrue();
             press(ingeborg, "Submit it");
@@ -431,8 +431,8 @@ class ConsoleTest {
         var page = signedIn(1280);
         page.navigate(world.url + "/console/audit/attempts/"
                 + person.attempt.reference().replace(" ", "%20"));
-        page.getByText("Somebody said who they are").waitFor();
-        page.getByText("The directory shore holds the new password").waitFor();
+        page.getByText("Someone started: reset").waitFor();
+        page.getByText("The directory shore accepted the new password").waitFor();
         page.getByText("look ").first().waitFor();
     }
 

@@ -130,7 +130,7 @@ class DirectoryLifeTest {
         }
         assertThat(world.entente("--output", "csv", "steward", "list").out())
                 .contains("fleet-renewed,fleet,retired,no");
-        world.onRecord("joins anew", "fleet-renewed of fleet was retired");
+        world.onRecord("joined again", "fleet-renewed of fleet was retired");
     }
 
     private static String identityKey(String name) {

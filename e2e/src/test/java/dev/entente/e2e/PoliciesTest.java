@@ -486,7 +486,8 @@ class PoliciesTest extends PublishingTest {
                     "defaults.yaml",
                     Files.readString(folder.resolve("defaults.yaml")).replace("2 per", "9 per"));
             load("weaker");
-            assertThat(world.entente("draft", "publish").expect(1).err()).contains("A second person has to approve");
+            assertThat(world.entente("draft", "publish").expect(1).err())
+                    .contains("Another administrator has to approve");
             assertThat(world.entente("draft", "approve").expect(1).err()).contains("hasn't been submitted yet");
             assertThat(world.entente("draft", "submit").expect(0).out())
                     .contains("WEAKER  Policy deck-crew lets people reset more often.", "has to approve it.");

@@ -47,7 +47,7 @@ class PortalApiTest {
         assertProblem(
                 person.call("POST", "/attempts", new PortalApi.Start("a", "temporary", person.key.publicKey())),
                 422,
-                "cannot be done here");
+                "can't be done here");
         assertProblem(person.call("POST", "/attempts", Map.of("name", "a", "action", "reset")), 422, "key is missing");
         var key = person.key.publicKey();
         assertProblem(

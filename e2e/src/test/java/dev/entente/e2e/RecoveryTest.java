@@ -68,7 +68,7 @@ class RecoveryTest {
         assertThat(met(person, "min-length")).isEqualTo("false");
         assertThat(met(person, "no-personal-details")).isEqualTo("false");
         person.button("Set new password").click();
-        person.waitForText("Not all rules are met yet");
+        person.waitForText("This password doesn’t meet all the rules yet");
 
         person.page().getByLabel("New password").fill("Tidal-Marmalade-8");
         assertThat(met(person, "min-length")).isEqualTo("true");
@@ -93,7 +93,7 @@ class RecoveryTest {
 
         person.waitForText("Not accepted by Fleet");
         assertThat(person.text())
-                .contains("You have used this password before", "It is set already in Shore", "Reference R ");
+                .contains("You've used this password before", "It’s already set in Shore", "Reference R ");
         assertThat(World.binds("fleet", "smoen11", "First-Lantern-11")).isTrue();
         person.choose("Second-Lantern-22");
         assertThat(person.outcome()).isEqualTo("Your new password works");
@@ -111,9 +111,9 @@ class RecoveryTest {
         person.typeCode("0000 0000");
         person.waitForText("This code wasn't right");
 
-        person.page().getByText("Nothing came?").click();
+        person.page().getByText("No e-mail?").click();
         assertThat(person.text()).contains("help desk", "R ");
-        person.button("Send another code").click();
+        person.button("Send a new code").click();
         var second = world.mailbox.next(address, before + 1);
         person.waitForText("Use the newest code");
         person.typeCode(Mailbox.code(second).orElseThrow());
@@ -176,9 +176,9 @@ class RecoveryTest {
         page.navigate(Mailbox.link(notice).orElseThrow());
         // Opening the link alone raises nothing, for scanners open links.
         var reference = attempt.attempt.reference();
-        page.getByText("Was this not you?").waitFor();
+        page.getByText("Wasn’t this you?").waitFor();
         assertThat(world.entente("attempt", "show", reference).out()).doesNotContain("this was not me");
-        page.getByText("It was not me: raise the alarm").click();
+        page.getByText("This wasn’t me: raise the alarm").click();
         page.getByText("Now call the help desk").waitFor();
         assertThat(page.locator("body").innerText()).contains(reference);
         assertThat(world.entente("attempt", "show", reference).out()).contains("this was not me");

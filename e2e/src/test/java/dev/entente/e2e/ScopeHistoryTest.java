@@ -40,7 +40,7 @@ class ScopeHistoryTest extends PublishingTest {
                         "came +" + name(other) + " +" + revision + " +revision " + revision + " made it people")
                 .containsPattern("left +" + name(one) + " +" + revision + " ");
         assertThat(world.entente("scope", "changes", "nowhere").expect(1).err())
-                .contains("There is no published scope");
+                .contains("There is no scope \"nowhere\" in the revision in force");
     }
 
     @Test

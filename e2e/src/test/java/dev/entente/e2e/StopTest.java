@@ -11,6 +11,7 @@ import dev.entente.wire.AdminApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 
@@ -75,7 +76,7 @@ class StopTest {
         assertThat(new ApiPerson(world).start(crew.shore()).status()).isEqualTo(201);
         world.onRecord("ingeborg stopped action:reset: a drill", "action:reset goes on again");
         assertThat(world.entente("resume", "action:reset").expect(1).err())
-                .contains("no stop of action:reset in force");
+                .contains("no stop of \"action:reset\" in force");
     }
 
     @Test
@@ -163,7 +164,7 @@ class StopTest {
             assertThat(world.entente("stop", "directory:fleet", "--reason", "a drill", "--for", "1m")
                             .expect(1)
                             .err())
-                    .contains("fleet is suspended already");
+                    .contains("fleet is already suspended");
             assertThat(stops()).allMatch(stop -> stop.ended() != null);
         } finally {
             world.entente("directory", "resume", "fleet").expect(0);
@@ -175,7 +176,7 @@ class StopTest {
         assertThat(world.entente("stop", "action:rest", "--reason", "x")
                         .expect(1)
                         .err())
-                .contains("Nothing is called action:rest", "action:reset", "policy:deck-crew");
+                .contains("There is no action:rest", "action:reset", "policy:deck-crew");
         assertThat(world.entente("stop", "everything", "--reason", " ")
                         .expect(1)
                         .err())
@@ -205,24 +206,24 @@ class StopTest {
         page.getByLabel("Password").press("Enter");
         button(page, "Stop …").click();
         button(page, "Stop everything").click();
-        page.getByText("Say why: the others will ask.").waitFor();
+        page.getByText("Give a reason. The others will ask.").waitFor();
         page.getByLabel("Reason").fill("a drill in the browser");
-        page.getByLabel("It ends").selectOption("30 minutes");
+        page.getByLabel("Ends").selectOption("30 minutes");
         button(page, "Stop everything").click();
         page.getByText("a drill in the browser").first().waitFor();
 
         var portal = world.browser().page(390, 844);
         portal.navigate(world.url);
         portal.getByText("Paused for now").waitFor();
-        portal.getByText("Come back at").waitFor();
+        portal.getByText(Pattern.compile("Come back (today|tomorrow) at")).waitFor();
         assertThat(portal.locator("body").innerText())
-                .contains("ask the help desk")
+                .contains("contact the help desk")
                 .doesNotContain("drill");
 
-        button(page, "Let it go on").click();
+        button(page, "Resume").click();
         page.getByLabel("Stopped now").waitFor(new Locator.WaitForOptions().setState(WaitForSelectorState.DETACHED));
-        button(portal, "Look again").click();
-        portal.getByText("What brings you here?").waitFor();
+        button(portal, "Try again").click();
+        portal.getByText("How can we help?").waitFor();
         portal.close();
         page.close();
     }
@@ -236,9 +237,9 @@ class StopTest {
         stop("policy:deck-crew");
         person.typeCode(Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow());
         person.heading("Paused for now").waitFor();
-        person.waitForText("Nothing was changed");
+        person.waitForText("Nothing has changed");
         world.entente("resume", "policy:deck-crew").expect(0);
-        person.button("Look again").click();
+        person.button("Try again").click();
         person.choose("Stop-Quay-401");
         assertThat(person.outcome()).isEqualTo("Your new password works");
         person.page().close();

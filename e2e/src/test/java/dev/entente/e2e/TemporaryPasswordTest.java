@@ -106,7 +106,7 @@ class TemporaryPasswordTest {
         api.put("/switches", new AdminApi.Switches(true, false));
         var refused = give(crew.shore(), "Temporary-Quay-101");
         assertThat(state(refused)).isEqualTo("refused");
-        assertThat(world.entente("attempt", "show", refused).out()).contains("does not switch this action on");
+        assertThat(world.entente("attempt", "show", refused).out()).contains("doesn't allow this action");
         assertThat(World.binds("shore", crew.shore(), World.OLD_PASSWORD)).isTrue();
 
         actions("reset", "unlock", "change", "temporary");

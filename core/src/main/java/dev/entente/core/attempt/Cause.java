@@ -4,132 +4,132 @@ package dev.entente.core.attempt;
 public enum Cause {
     TOO_SHORT(
             true,
-            "Your organisation asks for a longer password than this one.",
+            "Your organisation needs a longer password than this one.",
             "The directory refused the password: too short.",
             "Raise min-length in the policy's password rules to the directory's own, so that people see it while typing."),
     NOT_COMPLEX(
             true,
-            "Your organisation asks for more kinds of characters: mix upper and lower case, digits and signs, and leave out"
-                    + " your name.",
+            "Your organisation needs more kinds of characters. Mix upper and lower case, digits and symbols, and leave out your"
+                    + " name.",
             "The directory refused the password: not complex enough.",
             "Set kinds: 3 and no-personal-details in the policy's password rules, so that people see it while typing."),
     USED_BEFORE(
             true,
-            "You have used this password before. Choose one that you never had here.",
+            "You've used this password before. Choose one you haven't used here.",
             "The directory refused the password: it is in the history.",
-            "Nothing; the person chooses another."),
+            "Nothing. The person chooses another one."),
     TOO_LONG(
             true,
-            "Your organisation's directory does not take a password this long. Choose a shorter one.",
+            "Your organisation's directory doesn't accept a password this long. Choose a shorter one.",
             "The directory refused the password: too long.",
             "Set max-length in the policy's password rules to the directory's own, so that people see it while typing."),
     WRONG_OLD(
             true,
-            "The password you have now was not right. Nothing was changed; type it again.",
-            "The directory refused the change: the old password was wrong. It counts this towards its lockout.",
-            "Nothing, if it happens once; a person who does not know the old password needs a reset."),
+            "Your current password wasn't right, so nothing has changed. Type it again.",
+            "The directory refused the change: the current password was wrong. It counts this towards its lockout.",
+            "Nothing, if it happens once. Someone who has forgotten their password needs a reset."),
     NEAR_LOCKOUT(
             false,
-            "There were too many wrong passwords. One more would lock your account, so nothing was tried. Choose \"I forgot"
-                    + " my password\" instead.",
-            "One more wrong password would have locked the account, so the steward did not try the old one.",
-            "The person can reset instead; the directory's own count falls with time."),
+            "There were too many wrong passwords. One more would lock your account, so we didn't try. Choose \"I forgot my"
+                    + " password\" instead.",
+            "One more wrong password would have locked the account, so the steward didn't try the current one.",
+            "The person can reset instead. The directory's own count falls with time."),
     LOCKED(
             false,
-            "Your account is locked, so the password cannot be changed. Unlock it first, or get a new password.",
-            "The account is locked; the directory takes no change.",
+            "Your account is locked, so the password can't be changed. Unlock it first, or choose a new password.",
+            "The account is locked, so the directory accepts no change.",
             "The person can unlock or reset, if a policy allows it."),
     TOO_RECENT(
             false,
-            "Your organisation does not let a password be changed again so soon.",
+            "Your organisation doesn't allow another password change so soon.",
             "The directory refused the password: minimum age not reached.",
             "Lower the directory's minimum password age if people should be able to recover twice within it."),
     DIRECTORY_RULES(
             true,
-            "Your organisation's directory did not accept this password. Choose a longer and less common one.",
-            "The directory refused the password by its own rules and did not say which.",
-            "Compare the policy's password rules with the directory's; look at the raw result."),
+            "Your organisation's directory didn't accept this password. Choose a longer, less common one.",
+            "The directory refused the password by its own rules and didn't say which.",
+            "Compare the policy's password rules with the directory's, and check the raw result."),
     OUR_RULES(
             true,
-            "This password does not meet the rules shown. Choose another.",
-            "The steward opened the seal and found that the password does not meet the policy's rules.",
-            "Nothing, if it happens once; otherwise the person's page and the steward disagree about the rules."),
+            "This password doesn't meet the rules shown. Choose another one.",
+            "The steward opened the seal and found that the password doesn't meet the policy's rules.",
+            "Nothing, if it happens once. If it repeats, the portal and the steward disagree about the rules."),
     NO_RIGHT(
             false,
-            "The password could not be written. The help desk has been given the reason; give them the reference.",
-            "The service account has no right to do this on this entry.",
+            "We couldn't set the password. Give the help desk the reference; they can see why.",
+            "The service account doesn't have the right to do this on this entry.",
             "Run entente directory preflight and delegate what it names as missing."),
     NO_ENTRY(
             false,
-            "Your account was not found where it should be. Give the help desk the reference.",
-            "The account is no longer in the directory, or not below the bases that the steward may touch.",
-            "Run entente directory sync; check that the account was not moved."),
+            "We couldn't find your account where it should be. Give the help desk the reference.",
+            "The account is no longer in the directory, or not below the bases the steward may write to.",
+            "Run entente directory sync, and check whether the account was moved."),
     PROTECTED(
             false,
-            "This account cannot be recovered here. Give the help desk the reference.",
+            "You can't recover this account here. Give the help desk the reference.",
             "The steward's own guard rails protect this account.",
-            "Nothing, if it should be protected; otherwise change the guard section of the steward's own file."),
+            "Nothing, if it should be protected. Otherwise change the guard section of the steward's own file."),
     GUARD_RAIL(
             false,
-            "This cannot be done right now. Try again later, or give the help desk the reference.",
+            "This can't be done right now. Try again later, or give the help desk the reference.",
             "A limit in the steward's own file was reached.",
-            "Look at the steward's log for what used up its writes per minute or per day."),
+            "Check the steward's log for what used up its writes per minute or per day."),
     NOT_SWITCHED_ON(
             false,
-            "This cannot be done here. Give the help desk the reference.",
-            "The steward's own file does not switch this action on.",
-            "Name the action under guard.actions in the steward's own file, if it is wanted."),
+            "This can't be done here. Give the help desk the reference.",
+            "The steward's own file doesn't allow this action.",
+            "Add the action to guard.actions in the steward's own file, if you want it."),
     SUSPENDED(
             false,
-            "Your organisation has paused changes in this directory, so nothing was changed. Try again later.",
+            "Your organisation has paused changes in this directory, so nothing has changed. Try again later.",
             "The directory is suspended.",
-            "Resume it when it is ready: entente directory resume."),
+            "Resume it when it's ready: entente directory resume."),
     STOPPED(
             false,
-            "Your organisation has paused this for now, so nothing was changed. Try again later.",
+            "Your organisation has paused this for now, so nothing has changed. Try again later.",
             "An administrator stopped it before it was written.",
-            "Let it go on when it is time: entente stops, entente resume."),
+            "Resume it when it's time: entente stops, entente resume."),
     BAD_SEAL(
             false,
-            "Something did not match, so nothing was changed. Start again, or give the help desk the reference.",
+            "Something didn't match, so nothing has changed. Start again, or give the help desk the reference.",
             "The steward refused the sealed password.",
-            "Look at the detail; if it repeats, treat it as an attack and stop the directory."),
+            "Check the detail. If it repeats, treat it as an attack and stop the directory."),
     BAD_EVIDENCE(
             false,
-            "Something did not match, so nothing was changed. Start again, or give the help desk the reference.",
-            "The steward refused the order: its evidence does not agree to it.",
-            "Look at the detail; if it repeats, treat it as an attack and stop the directory."),
+            "Something didn't match, so nothing has changed. Start again, or give the help desk the reference.",
+            "The steward refused the order: its evidence doesn't match it.",
+            "Check the detail. If it repeats, treat it as an attack and stop the directory."),
     SEEN_BEFORE(
             false,
-            "This was already handled once, so nothing was changed. Start again.",
-            "The steward refused a seal that it had seen before.",
-            "Treat it as an attack if it repeats."),
+            "This was already handled once, so nothing has changed. Start again.",
+            "The steward refused a seal it had seen before.",
+            "If it repeats, treat it as an attack and stop the directory."),
     EXPIRED(
             false,
-            "It took too long, so nothing was changed. Start again.",
+            "It took too long, so nothing has changed. Start again.",
             "No steward could carry it out before it expired.",
             "Check that a steward of this directory is running: entente steward list."),
     UNREACHABLE(
             false,
-            "The directory could not be reached, so nothing was changed. Try again later.",
-            "The steward could not reach the directory, or did not trust its certificate.",
+            "We couldn't reach the directory, so nothing has changed. Try again in a few minutes.",
+            "The steward couldn't reach the directory, or didn't trust its certificate.",
             "Run entente steward check on the steward's machine."),
     DIRECTORY_ERROR(
             false,
-            "The directory answered with an error, so nothing was changed. Give the help desk the reference.",
-            "The directory answered in a way that is none of the known refusals.",
-            "Look at the raw result and at the directory's own log."),
+            "The directory answered with an error, so nothing has changed. Give the help desk the reference.",
+            "The directory answered with something other than a known refusal.",
+            "Check the raw result and the directory's own log."),
     NOT_WRITTEN(
             false,
-            "It turned out that nothing was changed. Your password is the one you had before; start again.",
+            "It turned out that nothing has changed. Your password is the one you had before. Start again.",
             "A later look showed that the write never took effect.",
-            "Nothing; the person starts again."),
+            "Nothing. The person starts again."),
     LOST_TRACK(
             false,
-            "We cannot tell whether your new password is in place. Try to sign in with it; if that fails, start again, or call"
-                    + " the help desk with the reference.",
-            "The steward stopped in the middle, and the directory's version and bind do not tell who wrote.",
-            "Ask the person to try the new password; look at the directory's own log.");
+            "We can't tell whether your new password is set. Try to sign in with it. If that fails, start again, or give the"
+                    + " help desk the reference.",
+            "The steward stopped in the middle, and neither the directory's version nor a bind tells whether it wrote.",
+            "Ask the person to try the new password, and check the directory's own log.");
 
     private final boolean chooseAgain;
     private final String person;

@@ -18,7 +18,7 @@ public enum Message {
                 {code}
 
             Type it on the page where you asked for it. It's valid for {valid-for}.
-            Never tell it to anyone: nobody from {organisation} will ask for it.
+            Never tell it to anyone: no one from {organisation} will ask for it.
 
             If you didn't ask for it, someone typed your name, by mistake or on
             purpose. Without the code they can't do anything. If it happens again,
@@ -39,7 +39,7 @@ public enum Message {
             need to ask for another one. Never tell it to anyone: nobody from
             {organisation} will ask for it.
 
-            If it wasn't you, you don't need to do anything: without a code nobody
+            If it wasn't you, you don't need to do anything: without a code no one
             gets in. If it worries you, tell the help desk: {help-desk}.
 
             Reference: {reference}
@@ -49,14 +49,12 @@ public enum Message {
     PASSWORD_CHANGED("your password was changed", "Your password for {where} was changed just now."),
     TEMPORARY_PASSWORD(
             "you have a temporary password", "An administrator gave you a temporary password for {where} just now."),
-    METHODS_CHANGED(
-            "the ways to prove who you are have changed", "The ways to prove who you are changed just now: {where}."),
+    METHODS_CHANGED("your methods have changed", "The methods you can verify with changed just now: {where}."),
     /** By an administrator. */
-    METHOD_REMOVED(
-            Set.of("where", "link"), Set.of("link"), "{organisation}: a way to prove who you are was removed", """
+    METHOD_REMOVED(Set.of("where", "link"), Set.of("link"), "{organisation}: one of your methods was removed", """
             Hello {name},
 
-            An administrator just removed a way to prove who you are: {where}.
+            An administrator just removed one of the methods you can verify with: {where}.
 
             If you asked for this, there's nothing to do.
 
@@ -64,27 +62,25 @@ public enum Message {
             {link}
             or tell the help desk: {help-desk}.
             """),
-    ATTEMPT_FAILED(
-            "someone tried to get in with your name",
-            "Someone tried to get in with your name just now and failed: {where}."),
+    ATTEMPT_FAILED("someone tried to use your name", "Someone just tried to recover your account and failed: {where}."),
     /** Strangers try, again and again. */
     STRANGERS("someone keeps trying your name", """
-            Someone keeps typing your name and trying codes. Nobody got in.
+            Someone keeps typing your name and trying codes. No one got in.
             What this means for you: {where}.
 
-            Browsers and networks that you have used before aren't affected, and
+            Browsers and networks you have used before aren't affected, and
             codes still reach your mailbox."""),
     PRIVILEGED_RESET(Set.of("where"), Set.of("name"), "{organisation}: a privileged account has a new password", """
             {name} is in a protected group and got a new password for {where} just now.
 
-            If nobody expected this, look at the attempt now, and talk to {name} in
+            If no one expected this, look at the attempt now, and talk to {name} in
             person.
 
             Reference: {reference}
             """),
     /** For administrators: strangers try in one person's name. */
     STRANGERS_TRY(Set.of("where"), Set.of("name"), "{organisation}: someone keeps trying the name {name}", """
-            Someone keeps trying codes in the name of {name}. Nobody got in.
+            Someone keeps trying codes in the name of {name}. No one got in.
             What this means: {where}.
 
             Look at Today in the console for the networks they come from, and stop a
