@@ -365,7 +365,7 @@ class CommandLineTest {
         assertThat(world.entente("delivery", "list", "--state", "x").expect(1).err())
                 .contains("There is no state");
         assertThat(world.entente("delivery", "list", "--cause", "x").expect(1).err())
-                .contains("known are too-short");
+                .contains("there are too-short");
     }
 
     @Test
@@ -439,7 +439,7 @@ class CommandLineTest {
         var api = ConsoleApi.signedIn(world);
         var stale = api.post("/revisions/1/restoration", "{\"note\":\"late\",\"after\":1}");
         assertThat(stale.statusCode()).isEqualTo(409);
-        assertThat(stale.body()).contains("published meanwhile");
+        assertThat(stale.body()).contains("published in the meantime");
         var number = world.entente("revision", "restore", "1").expect(0).out().replaceAll("[^0-9]", "");
         var restored = folder.resolve("restored");
         world.entente("revision", "export", number, restored.toString()).expect(0);

@@ -67,7 +67,7 @@ class DirectoryLifeTest {
         assertThat(world.entente("directory", "change", "fleet", "--base", "no name")
                         .expect(1)
                         .err())
-                .contains("The base is not a distinguished name");
+                .contains("The base isn't a distinguished name");
         world.entente("directory", "change", "fleet", "--loss-share", "10").expect(0);
     }
 

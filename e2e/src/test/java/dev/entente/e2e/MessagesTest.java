@@ -51,7 +51,7 @@ class MessagesTest extends PublishingTest {
                 .containsPattern("code +en, nb +messages/code.yaml")
                 .containsPattern("password-reset +en +built in");
         assertThat(world.entente("message", "show", "code").expect(0).out())
-                .contains("-- nb --", "Koden din, Astrid Example", "needed is code");
+                .contains("-- nb --", "Koden din, Astrid Example", "required: code");
         assertThat(world.entente("message", "show", "cod").expect(1).err()).contains("there is no message \"cod\"");
     }
 
@@ -80,7 +80,7 @@ class MessagesTest extends PublishingTest {
                 SOON,
                 "the person is told",
                 () -> world.mailbox.to(crew.address()).stream()
-                        .anyMatch(m -> m.subject().equals("Skerry Line: someone tried to get in with your name")
+                        .anyMatch(m -> m.subject().equals("Skerry Line: someone tried to use your name")
                                 && m.text().contains("/not-me#")
                                 && m.text().contains(person.attempt.reference())));
         assertThat(world.entente("attempt", "show", person.attempt.reference()).out())

@@ -69,7 +69,7 @@ class NodesTest {
                     .isLessThan(300);
             assertThat(paused(other)).as("round " + round).contains("unlock");
             assertThat(paused(world.url)).contains("unlock");
-            assertThat(api.delete("/stops/action:unlock").statusCode()).isLessThan(300);
+            assertThat(api.delete("/stops?what=action:unlock").statusCode()).isLessThan(300);
             assertThat(paused(other)).as("end of round " + round).isEqualTo("[]");
         }
     }

@@ -373,7 +373,7 @@ class PoliciesTest extends PublishingTest {
                         .out())
                 .startsWith(count + " in both, 0 in ratings alone");
         assertThat(world.entente("scope", "list").expect(0).out()).containsPattern("deck-crew +\\d+ +deck-crew");
-        assertThat(world.entente("scope", "show", "nowhere").expect(1).err()).contains("there are deck-crew, ratings");
+        assertThat(world.entente("scope", "show", "nowhere").expect(1).err()).contains("It has: deck-crew, ratings");
 
         var preview = ConsoleApi.signedIn(world)
                 .post(
@@ -464,7 +464,7 @@ class PoliciesTest extends PublishingTest {
                         .err())
                 .contains("Merge it");
         var merged = world.entente("draft", "merge", "--draft", second).expect(1);
-        assertThat(merged.err()).contains("defaults.yaml: changed here and since then otherwise");
+        assertThat(merged.err()).contains("defaults.yaml: changed both here and since then");
         assertThat(merged.out()).contains("1 files were taken", "1 collide");
         agreeing("/drafts/" + second + "/publish");
         assertThat(world.entente("scope", "list").expect(0).out()).contains("mine", "yours");
@@ -480,7 +480,7 @@ class PoliciesTest extends PublishingTest {
                     "defaults.yaml",
                     Files.readString(folder.resolve("defaults.yaml")).replace("5 per", "2 per"));
             load("stricter");
-            assertThat(world.entente("draft", "submit").expect(0).out()).contains("Nobody has to approve it.");
+            assertThat(world.entente("draft", "submit").expect(0).out()).contains("It needs no approval.");
             agreeing("/drafts/" + draft("stricter") + "/publish");
             write(
                     "defaults.yaml",

@@ -84,7 +84,7 @@ class PortalApiTest {
         person.start(crew.shore());
         person.attempt = person.ask().as(PortalApi.Attempt.class);
         assertProblem(person.call("GET", "/attempt/sealing", null), 409, "isn't waiting for a password");
-        assertProblem(person.handIn(List.of(new PortalApi.SealedPassword("{}", "a.b.c"))), 409, "does not wait");
+        assertProblem(person.handIn(List.of(new PortalApi.SealedPassword("{}", "a.b.c"))), 409, "isn't waiting");
         var old = person.cookie;
         var code = Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
         assertThat(person.answer(code).status()).isEqualTo(200);
@@ -303,6 +303,6 @@ class PortalApiTest {
         assertProblem(
                 new ApiPerson(world).call("POST", "/alarms", new PortalApi.Alarm("made-up")),
                 404,
-                "tell the help desk");
+                "Contact the help desk");
     }
 }

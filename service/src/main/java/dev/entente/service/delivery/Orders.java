@@ -69,7 +69,7 @@ class Orders {
     /** Deliveries that nobody can carry out any more. */
     private static final String OVER =
             """
-            SELECT d.id FROM delivery d JOIN directory r ON r.id = d.directory WHERE d.ended_at IS NULL AND (
+            FROM delivery d JOIN directory r ON r.id = d.directory WHERE d.ended_at IS NULL AND (
                 d.state = 'waiting' AND d.expires_at < clock_timestamp()
                 OR d.begun_at IS NULL AND (r.suspended_at IS NOT NULL OR """ + Stops.OF_DELIVERY + """
 )
@@ -418,15 +418,18 @@ class Orders {
     }
 
     /** Ends what nobody can carry out any more: told as failed if nothing was begun, as unknown otherwise. */
-    @WhenDue(OVER)
+    @WhenDue("SELECT d.id " + OVER)
     @Transactional
     void sweep() {
         var candidates = over();
         if (!candidates.isEmpty()) {
-            var held = hold(candidates);
-            // Once more, now that nobody else can change them.
+            var held = hold(List.copyOf(candidates.keySet()));
+            // Once more, now that nobody else can change them: what ends each and why is one and the same look.
             var over = over();
-            held.known().rows().stream().filter(row -> over.contains(row.id)).forEach(row -> giveUp(held, row));
+            held.known().rows().stream()
+                    .filter(row -> over.containsKey(row.id))
+                    .forEach(row -> end(
+                            held, row, row.begunAt == null ? Outcome.FAILED : Outcome.UNKNOWN, over.get(row.id), null));
             conclude(held);
         }
     }
@@ -450,26 +453,16 @@ class Orders {
         }
     }
 
-    private void giveUp(Held held, DeliveryRow row) {
-        var suspended = directories.get(row.directory).suspended();
-        var stopped = !database.createNativeQuery(
-                        "SELECT 1 FROM delivery d WHERE d.id = :id AND " + Stops.OF_DELIVERY, Integer.class)
-                .setParameter("id", row.id)
-                .getResultList()
-                .isEmpty();
-        end(
-                held,
-                row,
-                row.begunAt == null ? Outcome.FAILED : Outcome.UNKNOWN,
-                row.begunAt != null
-                        ? Cause.LOST_TRACK
-                        : stopped ? Cause.STOPPED : suspended ? Cause.SUSPENDED : Cause.EXPIRED,
-                null);
-    }
-
-    private List<UUID> over() {
-        return database.createNativeQuery(OVER + " ORDER BY d.created_at LIMIT 100", UUID.class)
-                .getResultList();
+    /** Each with its cause. */
+    private Map<UUID, Cause> over() {
+        return database.createNativeQuery(
+                        "SELECT d.id, CASE WHEN d.begun_at IS NOT NULL THEN 'LOST_TRACK' WHEN " + Stops.OF_DELIVERY
+                                + "\n THEN 'STOPPED' WHEN r.suspended_at IS NOT NULL THEN 'SUSPENDED' ELSE 'EXPIRED' END "
+                                + OVER + " ORDER BY d.created_at LIMIT 100",
+                        Object[].class)
+                .getResultStream()
+                .collect(Collectors.toMap(
+                        r -> (UUID) r[0], r -> Cause.valueOf((String) r[1]), (one, other) -> one, LinkedHashMap::new));
     }
 
     /** Temporary passwords that nobody used within a day are replaced by ones that nobody knows. */

@@ -9,6 +9,7 @@ import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Standing;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.AdminApi;
+import jakarta.annotation.PreDestroy;
 import jakarta.mail.Message;
 import jakarta.mail.MessagingException;
 import jakarta.mail.Transport;
@@ -32,6 +33,7 @@ import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.context.event.EventListener;
+import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -60,6 +62,7 @@ public class MailChannel {
     private final JsonMapper json;
     private final Set ofNode;
     private volatile Kept kept;
+    private final MailConnections connections;
 
     MailChannel(
             Session database,
@@ -84,6 +87,7 @@ public class MailChannel {
         this.clock = clock;
         this.approvals = approvals;
         this.json = json;
+        this.connections = new MailConnections(clock);
         this.ofNode = new Set(
                 host,
                 port,
@@ -96,7 +100,7 @@ public class MailChannel {
     }
 
     /** All that sending needs. */
-    private record Set(
+    record Set(
             String host,
             int port,
             String security,
@@ -170,7 +174,7 @@ public class MailChannel {
      */
     void send(By by, UUID id, String to, String subject, String text) throws MessagingException, IOException {
         var set = by.set();
-        send(kept(set).session(), set, id, to, subject, text);
+        send(set, letter(kept(set).session(), set, id, to, subject, text));
     }
 
     /** A session looks through all libraries for what it can do, so one is kept for as long as the settings stay. */
@@ -183,7 +187,8 @@ public class MailChannel {
         return known;
     }
 
-    private void send(jakarta.mail.Session session, Set set, UUID id, String to, String subject, String text)
+    /** A message on its way through one session. */
+    private MimeMessage letter(jakarta.mail.Session session, Set set, UUID id, String to, String subject, String text)
             throws MessagingException, IOException {
         var host = set.sender().substring(set.sender().indexOf('@') + 1);
         var mime = new MimeMessage(session) {
@@ -199,10 +204,34 @@ public class MailChannel {
         mime.setSentDate(Date.from(clock.instant()));
         mime.setHeader("Auto-Submitted", "auto-generated");
         mime.saveChanges();
-        try (var transport = session.getTransport()) {
-            connect(transport, set);
-            transport.sendMessage(mime, mime.getAllRecipients());
+        return mime;
+    }
+
+    /** By a connection that is open already, where there is one. */
+    private void send(Set set, MimeMessage mime) throws MessagingException {
+        var open = connections.take(set).orElse(null);
+        if (open == null) {
+            open = new MailConnections.Open(set, kept(set).session().getTransport(), 0, clock.instant());
+            connect(open.transport(), set);
         }
+        try {
+            open.transport().sendMessage(mime, mime.getAllRecipients());
+        } catch (MessagingException e) {
+            MailConnections.close(open);
+            throw e;
+        }
+        connections.give(open);
+    }
+
+    @PreDestroy
+    void hangUp() {
+        connections.sweep(Instant.MAX);
+    }
+
+    /** Servers end what is silent; so do we, before they are bothered. */
+    @Scheduled(fixedDelay = 5_000)
+    void hangUpIdle() {
+        connections.sweep(clock.instant().minus(MailConnections.LONGEST_IDLE));
     }
 
     private static void connect(Transport transport, Set set) throws MessagingException {
@@ -398,14 +427,17 @@ public class MailChannel {
         session.setDebugOut(new PrintStream(wire, true, StandardCharsets.UTF_8));
         session.setDebug(true);
         String why = null;
-        try {
-            send(
+        // On a connection of its own, so that the conversation is whole.
+        try (var transport = session.getTransport()) {
+            var letter = letter(
                     session,
                     set,
                     UUID.randomUUID(),
                     address,
                     settings.organisation() + ": test",
-                    "This is a test of the mail channel. Nothing is to be done.\n");
+                    "This is a test of the mail channel. You don't need to do anything.\n");
+            connect(transport, set);
+            transport.sendMessage(letter, letter.getAllRecipients());
         } catch (MessagingException | IOException e) {
             why = reason(e);
         }
