@@ -4,11 +4,13 @@ import dev.entente.wire.AdminApi;
 import dev.entente.wire.ConnectionTrouble;
 import java.io.IOException;
 import java.io.InputStream;
+import java.net.ConnectException;
 import java.net.HttpURLConnection;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
+import java.util.UUID;
 import java.util.regex.Matcher;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JavaType;
@@ -140,7 +142,20 @@ final class Api {
         }
     }
 
+    /** A call that creates something bears a key, so that it can be sent again when its answer got lost, and is done once. */
     private String send(String method, String path, Object body) {
+        var key = method.equals("POST") ? UUID.randomUUID().toString() : null;
+        try {
+            return once(method, path, body, key);
+        } catch (Unreachable lost) {
+            if (key == null || lost.getCause() instanceof ConnectException) {
+                throw lost;
+            }
+            return once(method, path, body, key);
+        }
+    }
+
+    private String once(String method, String path, Object body, String key) {
         try {
             var connection = (HttpURLConnection)
                     URI.create(server + PREFIX + path).toURL().openConnection();
@@ -150,6 +165,9 @@ final class Api {
             connection.setRequestProperty("Accept", "application/json");
             if (token != null) {
                 connection.setRequestProperty("Authorization", "Bearer " + token);
+            }
+            if (key != null) {
+                connection.setRequestProperty("Idempotency-Key", key);
             }
             if (body != null) {
                 connection.setDoOutput(true);

@@ -69,7 +69,12 @@ class ArchitectureTest {
             Map.entry("approval", List.of("approval_rule", "proposed_change", "service_switch")),
             Map.entry(
                     "access",
-                    List.of("administrator", "administrator_code", "administrator_place", "administrator_session")),
+                    List.of(
+                            "administrator",
+                            "administrator_code",
+                            "administrator_place",
+                            "administrator_session",
+                            "repeated_call")),
             Map.entry("directory", List.of("directory", "steward", "steward_call", "sealing_key", "join_code", "job")),
             Map.entry(
                     "people",

@@ -60,17 +60,26 @@ final class ConsoleApi {
         return send("POST", path, HttpRequest.BodyPublishers.ofString(body), "*");
     }
 
+    /** With one more header. */
+    HttpResponse<String> post(String path, String body, String header, String value) {
+        return send("POST", path, HttpRequest.BodyPublishers.ofString(body), "*", header, value);
+    }
+
     HttpResponse<String> delete(String path) {
         return send("DELETE", path, HttpRequest.BodyPublishers.noBody(), "*");
     }
 
-    private HttpResponse<String> send(String method, String path, HttpRequest.BodyPublisher body, String ifMatch) {
+    private HttpResponse<String> send(
+            String method, String path, HttpRequest.BodyPublisher body, String ifMatch, String... header) {
         try {
             var request = HttpRequest.newBuilder(URI.create(world.url + "/api/v1" + path))
                     .header("Authorization", "Bearer " + token)
                     .header("Content-Type", "application/json")
                     .header("If-Match", ifMatch)
                     .method(method, body);
+            if (header.length > 0) {
+                request.headers(header);
+            }
             if (!network.isEmpty()) {
                 request.header("X-Forwarded-For", network);
             }

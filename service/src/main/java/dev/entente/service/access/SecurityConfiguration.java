@@ -48,7 +48,8 @@ class SecurityConfiguration {
 
     @Bean
     @Order(2)
-    SecurityFilterChain administration(HttpSecurity http, Sessions sessions, SignIns signIns, InstantSource clock)
+    SecurityFilterChain administration(
+            HttpSecurity http, Sessions sessions, SignIns signIns, RepeatedCalls repeated, InstantSource clock)
             throws Exception {
         return http.securityMatcher("/api/**")
                 // What was worked out on another thread was let in when it was asked for.
@@ -67,6 +68,7 @@ class SecurityConfiguration {
                         .ignoringRequestMatchers(SecurityConfiguration::hasBearer))
                 .sessionManagement(management -> management.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
                 .addFilterBefore(new SessionFilter(sessions, signIns, clock), AuthorizationFilter.class)
+                .addFilterAfter(repeated.filter(), AuthorizationFilter.class)
                 .requestCache(cache -> cache.disable())
                 .logout(logout -> logout.disable())
                 .exceptionHandling(handling -> handling.authenticationEntryPoint((request, response, e) -> problem(
@@ -112,8 +114,8 @@ class SecurityConfiguration {
         return header != null && header.startsWith(BEARER);
     }
 
-    private static void problem(HttpServletResponse response, int status, String type, String detail)
-            throws IOException {
+    /** What a filter refuses. */
+    static void problem(HttpServletResponse response, int status, String type, String detail) throws IOException {
         response.setStatus(status);
         response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
         response.getWriter()
@@ -166,7 +168,7 @@ class SecurityConfiguration {
                             response,
                             403,
                             "confirm",
-                            "Confirm that it is you: type a code of your authenticator app or a recovery code.");
+                            "Confirm that it's you: type a code from your authenticator app, or a recovery code.");
                     return;
                 }
                 var authentication = UsernamePasswordAuthenticationToken.authenticated(who.login(), null, List.of());

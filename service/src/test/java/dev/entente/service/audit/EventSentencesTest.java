@@ -64,13 +64,13 @@ class EventSentencesTest {
                 "order.leased | steward=shore-1;login=astrid;directory=Shore;takeOver=true"
                         + " | shore-1 took the order for astrid in Shore, taking over.",
                 "order.leased | login=astrid;directory=Shore;takeOver=false | A steward took the order for astrid in Shore.",
-                "method.removed | method=app-code | The person removed a way to be recognised: app-code.",
-                "method.removed | method=app-code;administrator=ingeborg | ingeborg removed a way to be recognised: app-code.",
-                "channel.tested | administrator=ingeborg;channel=mail | ingeborg tried the channel mail.",
+                "method.removed | method=app-code | The person removed a method: app-code.",
+                "method.removed | method=app-code;administrator=ingeborg | ingeborg removed a method: app-code.",
+                "channel.tested | administrator=ingeborg;channel=mail | ingeborg tested the channel mail.",
                 "channel.tested | administrator=ingeborg;channel=mail;why=refused"
-                        + " | ingeborg tried the channel mail and it failed: refused.",
+                        + " | ingeborg tested the channel mail and it failed: refused.",
                 "attempt.concluded | state=completed | The attempt ended: completed.",
-                "stop.ended | what=directory:fleet | directory:fleet goes on again."
+                "stop.ended | what=directory:fleet;administrator=ingeborg | ingeborg resumed directory:fleet."
             })
     void what_is_known_stands_in_it(String kind, String data, String sentence) {
         var values = new java.util.HashMap<String, Object>();
@@ -90,6 +90,6 @@ class EventSentencesTest {
     @Test
     void what_was_erased_leaves_a_gap_and_no_error() {
         assertThat(EventSentences.of("password.set-elsewhere", Map.of("directory", "Shore"), Map.of()))
-                .isEqualTo("The password of ? in Shore was set elsewhere.");
+                .isEqualTo("The password of ? in Shore was changed elsewhere.");
     }
 }

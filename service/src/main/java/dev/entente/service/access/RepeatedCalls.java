@@ -1,0 +1,258 @@
+package dev.entente.service.access;
+
+import dev.entente.service.platform.KeyRing;
+import jakarta.servlet.FilterChain;
+import jakarta.servlet.ReadListener;
+import jakarta.servlet.ServletException;
+import jakarta.servlet.ServletInputStream;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletRequestWrapper;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.BufferedReader;
+import java.io.ByteArrayInputStream;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Objects;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+import org.springframework.web.filter.OncePerRequestFilter;
+import org.springframework.web.util.ContentCachingResponseWrapper;
+
+/**
+ * What creates something may be asked for again under the same {@code Idempotency-Key}, such as after an answer that got lost: it
+ * is done once, and the first answer is given again (draft-ietf-httpapi-idempotency-key-header). Answers are kept for a day,
+ * encrypted, for one may hold a join code. A call that ended in the service's own fault can be repeated.
+ */
+@Component
+class RepeatedCalls {
+    static final String HEADER = "Idempotency-Key";
+    private static final int LONGEST_KEY = 128;
+    private static final int LONGEST_ANSWER = 1 << 20;
+    private static final Duration KEPT = Duration.ofDays(1);
+    /** Longer than any call takes. */
+    private static final Duration ANSWERED = Duration.ofMinutes(2);
+
+    private final Session database;
+    private final KeyRing keys;
+    private final TransactionTemplate transaction;
+    private final InstantSource clock;
+
+    RepeatedCalls(Session database, KeyRing keys, TransactionTemplate transaction, InstantSource clock) {
+        this.database = database;
+        this.keys = keys;
+        this.transaction = transaction;
+        this.clock = clock;
+    }
+
+    private record Call(UUID administrator, byte[] key, byte[] fingerprint) {}
+
+    private record Answer(byte[] fingerprint, Instant madeAt, Integer status, String contentType, byte[] body) {}
+
+    /** To be passed once it is known who calls. */
+    OncePerRequestFilter filter() {
+        return new OncePerRequestFilter() {
+            @Override
+            protected boolean shouldNotFilter(HttpServletRequest request) {
+                return !request.getMethod().equals("POST") || request.getHeader(HEADER) == null;
+            }
+
+            @Override
+            protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
+                    throws ServletException, IOException {
+                var who = SecurityConfiguration.signedIn();
+                if (who == null) {
+                    chain.doFilter(request, response);
+                } else {
+                    once(who.administrator(), request, response, chain);
+                }
+            }
+        };
+    }
+
+    private void once(UUID who, HttpServletRequest request, HttpServletResponse response, FilterChain chain)
+            throws ServletException, IOException {
+        var key = request.getHeader(HEADER);
+        if (key.isBlank() || key.length() > LONGEST_KEY) {
+            SecurityConfiguration.problem(
+                    response, 400, "idempotency-key", "The Idempotency-Key must have 1 to 128 characters.");
+            return;
+        }
+        var body = request.getInputStream().readAllBytes();
+        var call = new Call(
+                who,
+                keys.blind("idempotency", key),
+                digest(request.getRequestURI() + "?" + Objects.requireNonNullElse(request.getQueryString(), ""), body));
+        var before = Boolean.TRUE.equals(transaction.execute(status -> begin(call))) ? null : found(call);
+        if (before != null) {
+            again(call, before, response);
+            return;
+        }
+        var kept = new ContentCachingResponseWrapper(response);
+        var answered = false;
+        try {
+            chain.doFilter(new Repeatable(request, body), kept);
+            answered = kept.getStatus() < 500 && kept.getContentSize() <= LONGEST_ANSWER;
+        } finally {
+            end(call, answered ? kept : null);
+            kept.copyBodyToResponse();
+        }
+    }
+
+    /** Whether this is the first call of its key. */
+    private boolean begin(Call call) {
+        return database.createNativeMutationQuery("""
+                        INSERT INTO repeated_call (administrator, key_hash, fingerprint, made_at)
+                        VALUES (:administrator, :key, :fingerprint, :now) ON CONFLICT DO NOTHING""")
+                        .setParameter("administrator", call.administrator())
+                        .setParameter("key", call.key())
+                        .setParameter("fingerprint", call.fingerprint())
+                        .setParameter("now", clock.instant())
+                        .executeUpdate()
+                == 1;
+    }
+
+    private Answer found(Call call) {
+        return transaction.execute(status -> database.createNativeQuery("""
+                        SELECT fingerprint, made_at, status, content_type, body FROM repeated_call
+                        WHERE administrator = :administrator AND key_hash = :key""", Object[].class)
+                .setParameter("administrator", call.administrator())
+                .setParameter("key", call.key())
+                .getResultStream()
+                .findFirst()
+                .map(r -> new Answer((byte[]) r[0], (Instant) r[1], (Integer) r[2], (String) r[3], (byte[]) r[4]))
+                // It ended in a fault this very moment.
+                .orElseGet(() -> new Answer(call.fingerprint(), clock.instant(), null, null, null)));
+    }
+
+    private void again(Call call, Answer before, HttpServletResponse response) throws IOException {
+        if (!MessageDigest.isEqual(call.fingerprint(), before.fingerprint())) {
+            SecurityConfiguration.problem(
+                    response,
+                    422,
+                    "idempotency-key-reused",
+                    "This Idempotency-Key was used for another call. Use a new one for each.");
+        } else if (before.status() != null) {
+            response.setStatus(before.status());
+            if (before.body() != null) {
+                response.setContentType(before.contentType());
+                response.getOutputStream()
+                        .write(keys.decrypt(about(call), before.body()).getBytes(StandardCharsets.UTF_8));
+            }
+        } else if (before.madeAt().isAfter(clock.instant().minus(ANSWERED))) {
+            response.setHeader("Retry-After", "2");
+            SecurityConfiguration.problem(
+                    response,
+                    409,
+                    "idempotency-key-in-use",
+                    "The first call with this Idempotency-Key is still being carried out. Try again in a moment.");
+        } else {
+            SecurityConfiguration.problem(
+                    response,
+                    409,
+                    "idempotency-outcome-unknown",
+                    "The service stopped while it carried out the first call with this Idempotency-Key. Check whether it was"
+                            + " done before you repeat it with a new key.");
+        }
+    }
+
+    private void end(Call call, ContentCachingResponseWrapper answer) {
+        transaction.executeWithoutResult(status -> {
+            if (answer == null) {
+                database.createNativeMutationQuery(
+                                "DELETE FROM repeated_call WHERE administrator = :administrator AND key_hash = :key")
+                        .setParameter("administrator", call.administrator())
+                        .setParameter("key", call.key())
+                        .executeUpdate();
+                return;
+            }
+            var body = answer.getContentAsByteArray();
+            database.createNativeMutationQuery("""
+                            UPDATE repeated_call SET status = :status, content_type = :type, body = :body
+                            WHERE administrator = :administrator AND key_hash = :key""")
+                    .setParameter("status", answer.getStatus())
+                    .setParameter("type", answer.getContentType(), String.class)
+                    .setParameter(
+                            "body",
+                            body.length == 0
+                                    ? null
+                                    : keys.encrypt(about(call), new String(body, StandardCharsets.UTF_8)),
+                            byte[].class)
+                    .setParameter("administrator", call.administrator())
+                    .setParameter("key", call.key())
+                    .executeUpdate();
+        });
+    }
+
+    private static String about(Call call) {
+        return "repeated call of " + call.administrator();
+    }
+
+    @Scheduled(fixedDelay = 600_000)
+    void forget() {
+        transaction.executeWithoutResult(
+                status -> database.createNativeMutationQuery("DELETE FROM repeated_call WHERE made_at < :before")
+                        .setParameter("before", clock.instant().minus(KEPT))
+                        .executeUpdate());
+    }
+
+    private static byte[] digest(String address, byte[] body) {
+        try {
+            var digest = MessageDigest.getInstance("SHA-256");
+            digest.update(address.getBytes(StandardCharsets.UTF_8));
+            digest.update((byte) 0);
+            return digest.digest(body);
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** A request whose body was read already. */
+    private static final class Repeatable extends HttpServletRequestWrapper {
+        private final byte[] body;
+
+        Repeatable(HttpServletRequest request, byte[] body) {
+            super(request);
+            this.body = body;
+        }
+
+        @Override
+        public ServletInputStream getInputStream() {
+            var in = new ByteArrayInputStream(body);
+            return new ServletInputStream() {
+                @Override
+                public boolean isFinished() {
+                    return in.available() == 0;
+                }
+
+                @Override
+                public boolean isReady() {
+                    return true;
+                }
+
+                @Override
+                public void setReadListener(ReadListener listener) {
+                    throw new UnsupportedOperationException();
+                }
+
+                @Override
+                public int read() {
+                    return in.read();
+                }
+            };
+        }
+
+        @Override
+        public BufferedReader getReader() {
+            return new BufferedReader(new InputStreamReader(getInputStream(), StandardCharsets.UTF_8));
+        }
+    }
+}
