@@ -115,7 +115,7 @@ class SyncTest {
                     new Modification(ModificationType.REPLACE, "userPassword", "Somewhere-Else-1"));
         }
         seen("it is out of step", crew.fleet(), "OUT OF STEP");
-        world.onRecord("was set elsewhere");
+        world.onRecord("was changed elsewhere");
         new ApiPerson(world)
                 .prove(crew.shore(), crew.address())
                 .choose("Sync-Quay-102")

@@ -1,6 +1,8 @@
 package dev.entente.service.delivery;
 
 import dev.entente.core.attempt.Cause;
+import dev.entente.core.delivery.Delivery;
+import dev.entente.core.delivery.DeliveryState;
 import jakarta.persistence.Column;
 import jakarta.persistence.Entity;
 import jakarta.persistence.EnumType;
@@ -80,6 +82,32 @@ class DeliveryRow {
 
     @Column(name = "ended_at")
     Instant endedAt;
+
+    /** As the machine sees it. */
+    Delivery machine() {
+        return new Delivery(
+                DeliveryState.labelled(state),
+                epoch,
+                steward,
+                leasedUntil,
+                heldUntil,
+                begunVersion == null ? null : new Delivery.Noted(begunServer, begunVersion),
+                begunAt,
+                checkedAt,
+                endedAt,
+                cause,
+                receipt,
+                expiresAt,
+                sealed != null);
+    }
+
+    /** What a step that ended or settled it has changed. */
+    void take(Delivery after) {
+        state = after.state().label();
+        cause = after.cause();
+        receipt = after.receipt();
+        endedAt = after.endedAt();
+    }
 
     /** The latest of each account, in the order in which accounts came. */
     static List<DeliveryRow> latest(List<DeliveryRow> rows) {

@@ -4,6 +4,7 @@ import dev.entente.core.attempt.AttemptStep;
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.attempt.Outcome;
 import dev.entente.core.attempt.Reference;
+import dev.entente.core.delivery.Delivery;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Order;
 import dev.entente.core.seal.Receipt;
@@ -62,7 +63,6 @@ import org.springframework.transaction.annotation.Transactional;
  */
 @Component
 class Orders {
-    private static final int MOST_EPOCHS = 3;
     private static final int MOST_AT_ONCE = 64;
     private static final Duration RETIRE_AFTER = Duration.ofDays(1);
 
@@ -70,21 +70,21 @@ class Orders {
     private static final String OVER =
             """
             FROM delivery d JOIN directory r ON r.id = d.directory WHERE d.ended_at IS NULL AND (
-                d.state = 'waiting' AND d.expires_at < clock_timestamp()
+                d.state = 'waiting' AND d.expires_at < entente_time()
                 OR d.begun_at IS NULL AND (r.suspended_at IS NOT NULL OR """ + Stops.OF_DELIVERY + """
 )
-                OR d.state <> 'waiting' AND d.held_until < clock_timestamp()
-                    AND (d.epoch >= """ + MOST_EPOCHS + " OR d.expires_at < clock_timestamp()))";
+                OR d.state <> 'waiting' AND d.held_until < entente_time()
+                    AND (d.epoch >= """ + Delivery.MOST_EPOCHS + " OR d.expires_at < entente_time()))";
 
     /** What was told as unknown and can still be settled. */
     private static final String LOOK_AGAIN = """
 
-            state = 'unknown' AND sealed IS NOT NULL AND begun_version IS NOT NULL AND expires_at > clock_timestamp()
-            AND coalesce(checked_at, ended_at) < clock_timestamp() - :lease * interval '1 ms'
+            state = 'unknown' AND sealed IS NOT NULL AND begun_version IS NOT NULL AND expires_at > entente_time()
+            AND coalesce(checked_at, ended_at) < entente_time() - :lease * interval '1 ms'
             """;
 
     private static final String FORGOTTEN = """
-            s.expires_at < clock_timestamp() AND NOT EXISTS (
+            s.expires_at < entente_time() AND NOT EXISTS (
                 SELECT FROM delivery d WHERE d.sealed = s.id AND d.ended_at IS NULL)""";
 
     private final Session database;
@@ -126,10 +126,10 @@ class Orders {
     public List<UUID> wanted(Set<UUID> of) {
         return database.createNativeQuery("""
                         SELECT DISTINCT directory FROM delivery WHERE directory IN (:of) AND (ended_at IS NULL
-                            AND expires_at > clock_timestamp() AND epoch < :epochs
-                            AND (state = 'waiting' OR held_until < clock_timestamp()) OR """ + LOOK_AGAIN + ")", UUID.class)
+                            AND expires_at > entente_time() AND epoch < :epochs
+                            AND (state = 'waiting' OR held_until < entente_time()) OR """ + LOOK_AGAIN + ")", UUID.class)
                 .setParameter("of", of)
-                .setParameter("epochs", MOST_EPOCHS)
+                .setParameter("epochs", Delivery.MOST_EPOCHS)
                 .setParameter("lease", settings.lease().toMillis())
                 .getResultList();
     }
@@ -145,12 +145,12 @@ class Orders {
         if (!served.suspended()) {
             rows.addAll(database.createNativeQuery("""
                             UPDATE delivery SET state = 'leased', epoch = epoch + 1, steward = :steward,
-                                leased_at = clock_timestamp(),
-                                leased_until = clock_timestamp() + :lease * interval '1 ms',
-                                held_until = clock_timestamp() + (:lease + :timeout) * interval '1 ms'
+                                leased_at = entente_time(),
+                                leased_until = entente_time() + :lease * interval '1 ms',
+                                held_until = entente_time() + (:lease + :timeout) * interval '1 ms'
                             WHERE id IN (SELECT d.id FROM delivery d WHERE d.directory = :directory AND d.ended_at IS NULL
-                                AND d.expires_at > clock_timestamp() AND d.epoch < :epochs
-                                AND (d.state = 'waiting' OR d.held_until < clock_timestamp())
+                                AND d.expires_at > entente_time() AND d.epoch < :epochs
+                                AND (d.state = 'waiting' OR d.held_until < entente_time())
                                 AND NOT EXISTS (SELECT 1 FROM delivery o WHERE o.account = d.account AND o.id <> d.id
                                     AND o.ended_at IS NULL AND (o.state <> 'waiting' OR o.created_at < d.created_at))
                                 ORDER BY d.created_at FOR UPDATE SKIP LOCKED LIMIT :room) RETURNING *""", DeliveryRow.class)
@@ -158,7 +158,7 @@ class Orders {
                     .setParameter("directory", caller.directory())
                     .setParameter("lease", settings.lease().toMillis())
                     .setParameter("timeout", settings.directoryTimeout().toMillis())
-                    .setParameter("epochs", MOST_EPOCHS)
+                    .setParameter("epochs", Delivery.MOST_EPOCHS)
                     .setParameter("room", Math.max(1, Math.min(MOST_AT_ONCE, room)))
                     .getResultList());
         }
@@ -183,7 +183,7 @@ class Orders {
      */
     private List<String> leaseCheck(Caller caller) {
         var ids = database.createNativeQuery("""
-                        UPDATE delivery SET epoch = epoch + 1, steward = :steward, checked_at = clock_timestamp()
+                        UPDATE delivery SET epoch = epoch + 1, steward = :steward, checked_at = entente_time()
                         WHERE id = (SELECT id FROM delivery WHERE directory = :directory AND """ + LOOK_AGAIN + """
                             ORDER BY ended_at FOR UPDATE SKIP LOCKED LIMIT 1) RETURNING id""", UUID.class)
                 .setParameter("steward", caller.steward())
@@ -259,12 +259,12 @@ class Orders {
                             AND NOT EXISTS (SELECT FROM directory r WHERE r.id = d.directory AND r.suspended_at IS NOT NULL)
                             ORDER BY attempt, sealing, created_at, id FOR UPDATE)
                         UPDATE delivery d SET state = 'begun', begun_server = b.server, begun_version = b.version,
-                            begun_at = clock_timestamp(), leased_until = clock_timestamp() + :lease * interval '1 ms',
-                            held_until = clock_timestamp() + (:lease + :timeout) * interval '1 ms'
+                            begun_at = entente_time(), leased_until = entente_time() + :lease * interval '1 ms',
+                            held_until = entente_time() + (:lease + :timeout) * interval '1 ms'
                         FROM held JOIN unnest(:ids, :epochs, :servers, :versions) AS b(id, epoch, server, version)
                             ON b.id = held.id
                         WHERE d.id = b.id AND d.steward = :steward AND d.epoch = b.epoch AND d.state = 'leased'
-                            AND d.leased_until > clock_timestamp() RETURNING d.*""", DeliveryRow.class)
+                            AND d.leased_until > entente_time() RETURNING d.*""", DeliveryRow.class)
                 .setParameter(
                         "ids", begins.stream().map(StewardApi.Begin::order).toArray(UUID[]::new))
                 .setParameter(
@@ -328,16 +328,19 @@ class Orders {
     }
 
     private void receive(Held held, DeliveryRow row, Caller caller, String signed, Receipt receipt) {
-        var current = receipt.epoch() == row.epoch && caller.steward().equals(row.steward);
-        if (current && row.state.equals("unknown") && row.checkedAt != null) {
-            settle(held, row, receipt, signed);
-        } else if (row.endedAt != null || !current) {
-            if (!signed.equals(row.receipt)) {
-                events.write(held.known().event("order.receipt-ignored", row).with("epoch", receipt.epoch()));
+        var received = row.machine()
+                .receive(caller.steward(), receipt.epoch(), receipt.outcome(), receipt.cause(), signed, held.now());
+        switch (received.effect()) {
+            case ENDED -> end(held, row, received.delivery(), receipt);
+            case SETTLED -> {
+                row.take(received.delivery());
+                events.write(ended(held.known().event("order.settled", row), row, receipt)
+                        .with("state", row.state));
+                held.settled().add(row);
             }
-        } else {
-            row.receipt = signed;
-            end(held, row, receipt.outcome(), receipt.cause(), receipt);
+            case IGNORED ->
+                events.write(held.known().event("order.receipt-ignored", row).with("epoch", receipt.epoch()));
+            case REPEATED, STILL_UNKNOWN -> {}
         }
     }
 
@@ -368,7 +371,7 @@ class Orders {
     }
 
     /** Attempts with all their deliveries, locked for change; and what was changed. */
-    private record Held(Known known, List<DeliveryRow> ended, List<DeliveryRow> settled) {
+    private record Held(Known known, Instant now, List<DeliveryRow> ended, List<DeliveryRow> settled) {
         DeliveryRow row(UUID id) {
             return known.rows().stream()
                     .filter(row -> row.id.equals(id))
@@ -389,11 +392,15 @@ class Orders {
      * one delivery sees how the others of its attempt stand.
      */
     private Held hold(List<UUID> deliveries) {
-        var of = deliveries.isEmpty()
-                ? List.<UUID>of()
-                : database.createQuery("SELECT DISTINCT attempt FROM DeliveryRow WHERE id IN (:ids)", UUID.class)
+        var found = deliveries.isEmpty()
+                ? List.<Object[]>of()
+                : database.createNativeQuery(
+                                "SELECT DISTINCT attempt, entente_time() FROM delivery WHERE id IN (:ids)",
+                                Object[].class)
                         .setParameter("ids", deliveries)
                         .getResultList();
+        var of = found.stream().map(r -> (UUID) r[0]).distinct().toList();
+        var now = found.isEmpty() ? Instant.EPOCH : (Instant) found.get(0)[1];
         var locked = attempts.lock(of);
         var rows = of.isEmpty()
                 ? List.<DeliveryRow>of()
@@ -403,7 +410,7 @@ class Orders {
                         .setParameter("attempts", of)
                         .setLockMode(LockModeType.PESSIMISTIC_WRITE)
                         .getResultList();
-        return new Held(known(rows, locked), new ArrayList<>(), new ArrayList<>());
+        return new Held(known(rows, locked), now, new ArrayList<>(), new ArrayList<>());
     }
 
     /** What a process held that is gone now, and had not begun, need not wait for its lease; a late begin of it fails. */
@@ -411,7 +418,7 @@ class Orders {
     @Transactional(propagation = Propagation.MANDATORY)
     public void free(StewardPresence.Restarted restarted) {
         database.createNativeMutationQuery("""
-                        UPDATE delivery SET leased_until = clock_timestamp(), held_until = clock_timestamp()
+                        UPDATE delivery SET leased_until = entente_time(), held_until = entente_time()
                         WHERE steward = :steward AND state = 'leased'""")
                 .setParameter("steward", restarted.steward())
                 .executeUpdate();
@@ -424,12 +431,16 @@ class Orders {
         var candidates = over();
         if (!candidates.isEmpty()) {
             var held = hold(List.copyOf(candidates.keySet()));
-            // Once more, now that nobody else can change them: what ends each and why is one and the same look.
-            var over = over();
-            held.known().rows().stream()
-                    .filter(row -> over.containsKey(row.id))
-                    .forEach(row -> end(
-                            held, row, row.begunAt == null ? Outcome.FAILED : Outcome.UNKNOWN, over.get(row.id), null));
+            // Once more, now that nobody else can change them: the machine has the last word, with what stood in the
+            // way.
+            var hindrances = over();
+            for (var row : held.known().rows()) {
+                if (hindrances.containsKey(row.id)) {
+                    row.machine()
+                            .giveUp(hindrances.get(row.id).orElse(null), held.now())
+                            .ifPresent(after -> end(held, row, after, null));
+                }
+            }
             conclude(held);
         }
     }
@@ -443,35 +454,37 @@ class Orders {
     }
 
     /** A steward that waits learns of an order whose holder went away, and of what is to be looked at. */
-    @WhenDue("SELECT FROM delivery WHERE ended_at IS NULL AND held_until < clock_timestamp()")
+    @WhenDue("SELECT FROM delivery WHERE ended_at IS NULL AND held_until < entente_time()")
     @Transactional
     void offerAgain() {
         for (var directory : database.createNativeQuery("""
                         SELECT DISTINCT directory FROM delivery
-                        WHERE ended_at IS NULL AND held_until < clock_timestamp()""", UUID.class).getResultList()) {
+                        WHERE ended_at IS NULL AND held_until < entente_time()""", UUID.class).getResultList()) {
             wakeUps.workFor(directory);
         }
     }
 
-    /** Each with its cause. */
-    private Map<UUID, Cause> over() {
-        return database.createNativeQuery(
-                        "SELECT d.id, CASE WHEN d.begun_at IS NOT NULL THEN 'LOST_TRACK' WHEN " + Stops.OF_DELIVERY
-                                + "\n THEN 'STOPPED' WHEN r.suspended_at IS NOT NULL THEN 'SUSPENDED' ELSE 'EXPIRED' END "
-                                + OVER + " ORDER BY d.created_at LIMIT 100",
+    /** Each with what keeps it from being written, if anything does. */
+    private Map<UUID, Optional<Cause>> over() {
+        var over = new LinkedHashMap<UUID, Optional<Cause>>();
+        database.createNativeQuery(
+                        "SELECT d.id, CASE WHEN " + Stops.OF_DELIVERY + "\n THEN 'STOPPED'"
+                                + " WHEN r.suspended_at IS NOT NULL THEN 'SUSPENDED' END " + OVER
+                                + " ORDER BY d.created_at LIMIT 100",
                         Object[].class)
                 .getResultStream()
-                .collect(Collectors.toMap(
-                        r -> (UUID) r[0], r -> Cause.valueOf((String) r[1]), (one, other) -> one, LinkedHashMap::new));
+                .forEach(r ->
+                        over.put((UUID) r[0], Optional.ofNullable((String) r[1]).map(Cause::valueOf)));
+        return over;
     }
 
     /** Temporary passwords that nobody used within a day are replaced by ones that nobody knows. */
-    @WhenDue("SELECT FROM delivery WHERE retire_at < clock_timestamp()")
+    @WhenDue("SELECT FROM delivery WHERE retire_at < entente_time()")
     @Transactional
     void retire() {
         var ids = database.createNativeQuery("""
                         UPDATE delivery SET retire_at = NULL WHERE id IN (SELECT id FROM delivery
-                            WHERE retire_at < clock_timestamp() FOR UPDATE SKIP LOCKED LIMIT 100) RETURNING id""", UUID.class).getResultList();
+                            WHERE retire_at < entente_time() FOR UPDATE SKIP LOCKED LIMIT 100) RETURNING id""", UUID.class).getResultList();
         for (var given : loaded(ids)) {
             var receipt = verified(given);
             if (receipt.isEmpty()) {
@@ -509,25 +522,12 @@ class Orders {
                         .map(member -> Receipt.verify(row.receipt, member));
     }
 
-    private void end(Held held, DeliveryRow row, Outcome outcome, Cause cause, Receipt receipt) {
-        row.state = outcome.name().toLowerCase(Locale.ROOT);
-        row.cause = cause;
-        row.endedAt = clock.instant();
+    /** @param receipt what its steward told; null if nobody did */
+    private void end(Held held, DeliveryRow row, Delivery after, Receipt receipt) {
+        row.take(after);
         row.retryAt = receipt == null || receipt.retryAt() == null ? null : Instant.ofEpochMilli(receipt.retryAt());
         events.write(ended(held.known().event("order." + row.state, row), row, receipt));
         held.ended().add(row);
-    }
-
-    private void settle(Held held, DeliveryRow row, Receipt receipt, String signed) {
-        if (receipt.outcome() == Outcome.UNKNOWN || receipt.outcome() == Outcome.REFUSED) {
-            return;
-        }
-        row.receipt = signed;
-        row.state = receipt.outcome().name().toLowerCase(Locale.ROOT);
-        row.cause = receipt.cause();
-        events.write(
-                ended(held.known().event("order.settled", row), row, receipt).with("state", row.state));
-        held.settled().add(row);
     }
 
     /** What follows once several have ended: what took effect, ciphertexts that nobody needs, and how their attempts end. */

@@ -42,7 +42,7 @@ public class Stops {
      */
     public static final String OF_DELIVERY = """
             (d.action <> 'retire' AND EXISTS (SELECT 1 FROM stop s JOIN attempt a ON a.id = d.attempt
-                WHERE s.ended_at IS NULL AND (s.ends_at IS NULL OR s.ends_at > clock_timestamp())
+                WHERE s.ended_at IS NULL AND (s.ends_at IS NULL OR s.ends_at > entente_time())
                 AND (s.kind = 'everything' OR s.kind = 'action' AND s.name = a.action
                     OR s.kind = 'policy' AND s.name = a.policy)))""";
 

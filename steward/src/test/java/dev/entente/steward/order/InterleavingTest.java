@@ -11,7 +11,7 @@ import com.nimbusds.jose.jwk.Curve;
 import com.nimbusds.jose.jwk.ECKey;
 import com.nimbusds.jose.util.Base64URL;
 import dev.entente.core.attempt.Cause;
-import dev.entente.core.attempt.Outcome;
+import dev.entente.core.delivery.Delivery;
 import dev.entente.core.password.PasswordRules;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.Evidence;
@@ -53,14 +53,13 @@ import org.junit.jupiter.api.RepetitionInfo;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * The real order handler of two stewards against a directory and a service that are only modelled, under random crashes,
+ * The real order handler of two stewards, and the service's machine for deliveries, against a directory that is only modelled, under random crashes,
  * lost answers, late writes, clocks that jump and a stranger who sets passwords: what is told in the end is never untrue,
  * and no password of ours is set twice.
  */
 class InterleavingTest {
     private static final JsonMapper JSON = JsonMapper.shared();
-    private static final long LEASE = 4000;
-    private static final long TIMEOUT = 2000;
+    private static final Delivery.Spans SPANS = new Delivery.Spans(Duration.ofSeconds(4), Duration.ofSeconds(2));
     private static final String PASSWORD = "Harbour-Quay-7-Tide";
     private static final SigningKey SERVICE = SigningKey.generate(new SecureRandom());
     private static final SigningKey OPERATOR = SigningKey.generate(new SecureRandom());
@@ -117,18 +116,13 @@ class InterleavingTest {
         }
     }
 
-    /** The service's side of one order: leases, epochs, begin and receipts, in the time of the model. */
+    /** The service's side of one order: the machine that its SQL carries out, in the time of the model. */
     private final class Service implements OrderCalls {
         private final Random random;
         private final String roster;
         private final UUID order = UUID.randomUUID();
-        private long now = 1_800_000_000_000L;
-        private String state = "waiting";
-        private int epoch;
-        private UUID holder;
-        private long leasedUntil;
-        private long heldUntil;
-        private String begunVersion;
+        private Instant now = Instant.ofEpochMilli(1_800_000_000_000L);
+        private Delivery delivery = Delivery.waiting(now.plusSeconds(10_000), true);
         private Receipt told;
         private UUID caller;
         private final List<Roster.Member> members;
@@ -152,23 +146,16 @@ class InterleavingTest {
         }
 
         Optional<Order> lease(UUID steward, Seal seal, String evidence) {
-            var free = state.equals("waiting") || !ended() && heldUntil < now && epoch < 3;
-            if (!free) {
-                return Optional.empty();
-            }
-            epoch++;
-            holder = steward;
-            state = "leased";
-            leasedUntil = now + LEASE;
-            heldUntil = now + LEASE + TIMEOUT;
-            return Optional.of(order(seal, evidence, false));
+            var leased = delivery.lease(steward, now, SPANS);
+            delivery = leased.orElse(delivery);
+            return leased.map(d -> order(seal, evidence, false));
         }
 
         Order order(Seal seal, String evidence, boolean check) {
             return new Order(
                     1,
                     order,
-                    epoch,
+                    delivery.epoch(),
                     attempt,
                     "R 1",
                     directory,
@@ -179,26 +166,24 @@ class InterleavingTest {
                     new PasswordRules(8, 128, 1, false, List.of()),
                     true,
                     false,
-                    begunVersion == null ? null : new Order.Begun("one", begunVersion),
+                    delivery.noted() == null
+                            ? null
+                            : new Order.Begun(
+                                    delivery.noted().server(), delivery.noted().version()),
                     check,
-                    LEASE,
-                    now + 10_000_000);
+                    SPANS.lease().toMillis(),
+                    delivery.expiresAt().toEpochMilli());
         }
 
         @Override
         public boolean begin(UUID id, int asked, String server, String version) throws IOException {
             maybeCrash();
             maybeLose();
-            var taken = caller.equals(holder) && asked == epoch && state.equals("leased") && leasedUntil > now;
-            if (taken) {
-                state = "begun";
-                begunVersion = version;
-                leasedUntil = now + LEASE;
-                heldUntil = now + LEASE + TIMEOUT;
-            }
+            var begun = delivery.begin(caller, asked, new Delivery.Noted(server, version), now, SPANS);
+            delivery = begun.orElse(delivery);
             maybeCrash();
             maybeLose();
-            return taken;
+            return begun.isPresent();
         }
 
         @Override
@@ -219,10 +204,9 @@ class InterleavingTest {
                     .findFirst()
                     .orElseThrow();
             var receipt = Receipt.verify(signed, member);
-            if (!ended() && receipt.epoch() == epoch && caller.equals(holder)) {
-                told = receipt;
-                state = receipt.outcome().name();
-            }
+            var received = delivery.receive(caller, receipt.epoch(), receipt.outcome(), receipt.cause(), signed, now);
+            delivery = received.delivery();
+            told = received.effect() == Delivery.Effect.ENDED ? receipt : told;
             maybeLose();
         }
 
@@ -232,13 +216,11 @@ class InterleavingTest {
         }
 
         boolean ended() {
-            return Arrays.stream(Outcome.values()).anyMatch(o -> o.name().equals(state));
+            return delivery.state().ended();
         }
 
         void sweep() {
-            if (!ended() && heldUntil < now && epoch >= 3) {
-                state = (begunVersion == null ? Outcome.FAILED : Outcome.UNKNOWN).name();
-            }
+            delivery = delivery.giveUp(null, now).orElse(delivery);
         }
     }
 
@@ -468,16 +450,16 @@ class InterleavingTest {
             if (random.nextBoolean()) {
                 model.arriveLate();
             }
-            service.now += random.nextInt(5000);
-            if (service.heldUntil < service.now) {
+            service.now = service.now.plusMillis(random.nextInt(5000));
+            if (service.delivery.heldUntil() != null
+                    && service.delivery.heldUntil().isBefore(service.now)) {
                 model.arriveLate();
             }
             service.sweep();
         }
         model.arriveLate();
         while (!service.ended()) {
-            service.now += 10_000;
-            service.epoch = 3;
+            service.now = service.now.plusSeconds(10_000);
             service.sweep();
         }
         assertTrue(service, model);
@@ -485,7 +467,7 @@ class InterleavingTest {
 
     private static void assertTrue(Service service, Model model) {
         assertThat(model.ours).as("set by us").isLessThanOrEqualTo(1);
-        switch (Outcome.valueOf(service.state)) {
+        switch (service.delivery.state().outcome()) {
             case DONE -> {
                 assertThat(model.ours).as("done means set").isEqualTo(1);
                 assertThat(service.told.versionAfter()).isNotEqualTo(service.told.versionBefore());
@@ -493,7 +475,9 @@ class InterleavingTest {
             case REFUSED, FAILED ->
                 assertThat(model.ours).as("not done means not set").isZero();
             case UNKNOWN ->
-                assertThat(service.begunVersion).as("unknown only after begin").isNotNull();
+                assertThat(service.delivery.begunAt())
+                        .as("unknown only after begin")
+                        .isNotNull();
         }
     }
 
