@@ -51,7 +51,7 @@ class DirectoryLifeTest {
             world.entente("directory", "resume", "fleet").expect(0);
             world.startSteward("fleet");
         }
-        world.onRecord("suspended fleet", "resumed fleet");
+        world.onRecord("suspended the directory fleet", "resumed the directory fleet");
     }
 
     @Test
@@ -130,7 +130,7 @@ class DirectoryLifeTest {
         }
         assertThat(world.entente("--output", "csv", "steward", "list").out())
                 .contains("fleet-renewed,fleet,retired,no");
-        world.onRecord("joined again", "fleet-renewed of fleet was retired");
+        world.onRecord("joined again", "retired the steward fleet-renewed of fleet");
     }
 
     private static String identityKey(String name) {
@@ -221,7 +221,7 @@ class DirectoryLifeTest {
                 SOON,
                 "the right is seen again",
                 () -> !world.entente("status").out().contains("may not reset passwords"));
-        world.onRecord("reflight of fleet");
+        world.onRecord("reflight results for fleet");
     }
 
     @Test

@@ -570,7 +570,7 @@ class PoliciesTest extends PublishingTest {
         assertThat(planned).hasSize(1);
         world.entente("draft", "cancel", planned[0].id().toString()).expect(0);
         assertThat(world.entente("draft", "planned").expect(0).err()).contains("Nothing is planned.");
-        world.onRecord("ingeborg planned a publication for", "ingeborg cancelled what was planned.");
+        world.onRecord("ingeborg planned a publication for", "ingeborg cancelled a planned publication.");
     }
 
     private String draft(String name) {

@@ -242,6 +242,6 @@ class RecordTest {
         var followed = world.entente("event", "follow", "--from", "0", "--for", "2")
                 .expect(0)
                 .out();
-        assertThat(followed).contains("became the first administrator", "Directory shore was added");
+        assertThat(followed).contains("became the first administrator", "added the directory shore");
     }
 }

@@ -177,11 +177,11 @@ class RecoveryTest {
         // Opening the link alone raises nothing, for scanners open links.
         var reference = attempt.attempt.reference();
         page.getByText("Wasn’t this you?").waitFor();
-        assertThat(world.entente("attempt", "show", reference).out()).doesNotContain("this was not me");
+        assertThat(world.entente("attempt", "show", reference).out()).doesNotContain("this wasn't me");
         page.getByText("This wasn’t me: raise the alarm").click();
         page.getByText("Now call the help desk").waitFor();
         assertThat(page.locator("body").innerText()).contains(reference);
-        assertThat(world.entente("attempt", "show", reference).out()).contains("this was not me");
+        assertThat(world.entente("attempt", "show", reference).out()).contains("this wasn't me");
         assertThat(world.entente("status").out()).contains("Someone said that a reset was not theirs");
     }
 

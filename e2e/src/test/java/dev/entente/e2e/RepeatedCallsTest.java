@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.net.http.HttpResponse;
 import java.util.UUID;
 import java.util.stream.IntStream;
+import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 
 /** What creates something is done once under one key, however often it is asked for. */
@@ -12,6 +13,13 @@ class RepeatedCallsTest {
     private final World world = World.get();
     private final ConsoleApi api = ConsoleApi.signedIn(world);
     private final String key = UUID.randomUUID().toString();
+
+    @AfterEach
+    void discard() {
+        for (var draft : ApiPerson.JSON.readTree(api.get("/drafts").body())) {
+            api.delete("/drafts/" + draft.path("id").asString());
+        }
+    }
 
     private HttpResponse<String> draft(String name, String by) {
         return api.post("/drafts", "{\"name\":\"" + name + "\"}", "Idempotency-Key", by);

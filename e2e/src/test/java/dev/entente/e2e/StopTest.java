@@ -74,7 +74,7 @@ class StopTest {
 
         world.entente("resume", "action:reset").expect(0);
         assertThat(new ApiPerson(world).start(crew.shore()).status()).isEqualTo(201);
-        world.onRecord("ingeborg stopped action:reset: a drill", "action:reset goes on again");
+        world.onRecord("ingeborg stopped action:reset: a drill", "ingeborg resumed action:reset");
         assertThat(world.entente("resume", "action:reset").expect(1).err())
                 .contains("no stop of \"action:reset\" in force");
     }
@@ -144,10 +144,10 @@ class StopTest {
         World.waitUntil(SOON, "both have ended", () -> stops().stream().allMatch(stop -> stop.ended() != null));
         assertThat(new ApiPerson(world).start("astrid.nordvik").status()).isEqualTo(201);
         assertThat(world.entente("directory", "show", "fleet").out()).doesNotContain("nothing is delivered");
-        world.onRecord("directory:fleet goes on again");
+        world.onRecord("The service resumed directory:fleet");
         assertThat(world.entente("event", "list", "--limit", "4").out())
                 .as("it was nobody's doing")
-                .doesNotContain("resumed fleet");
+                .doesNotContain("ingeborg resumed");
     }
 
     @Test
