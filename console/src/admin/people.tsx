@@ -215,7 +215,7 @@ export function Person() {
                       {why.required && (
                         <div>
                           <p>
-                            To prove: <strong className="font-medium">{why.required.words}</strong>{" "}
+                            Verify with: <strong className="font-medium">{why.required.words}</strong>{" "}
                             <span className="text-muted text-sm">{why.required.source}</span>
                           </p>
                           {why.required.because.map((because) => (

@@ -194,7 +194,7 @@ final class PeopleCommands {
                         .situations()
                         .forEach(s -> System.out.println("  " + (s.possible() ? "possible    " : "impossible  ")
                                 + s.words()
-                                + (s.possible() ? ": proves " + s.proof() : ": " + String.join(" ", s.obstacles()))));
+                                + (s.possible() ? ": with " + s.proof() : ": " + String.join(" ", s.obstacles()))));
                 explained.notes().forEach(n -> System.out.println("  note        " + n));
                 explained
                         .obstacles()
@@ -205,7 +205,7 @@ final class PeopleCommands {
                         .forEach(c -> System.out.println(
                                 (c.covers() ? "  decides     " : "  passed by   ") + c.policy() + ": " + c.because()));
                 if (explained.required() != null) {
-                    System.out.println("  to prove    " + explained.required().words());
+                    System.out.println("  verify with " + explained.required().words());
                     explained.required().because().forEach(b -> System.out.println("    stricter  " + b));
                 }
                 explained

@@ -272,8 +272,8 @@ class ConsoleTest {
         change(card, "Allowed actions");
         card.getByLabel("reset", new Locator.GetByLabelOptions().setExact(true)).check();
         put(card);
-        card.getByText("First ring may reset their password by themselves.").waitFor();
-        press(card, "First they prove who they are by email code.");
+        card.getByText("First ring can reset their own password.").waitFor();
+        press(card, "To reset, they verify with an email code.");
         change(card, "To reset: accepted methods");
         card.getByLabel("app-code").check();
         put(card);
@@ -283,7 +283,8 @@ class ConsoleTest {
         card.getByText("methods asks for 5, but any-of names only 2").waitFor();
         card.getByRole(AriaRole.SPINBUTTON).fill("2");
         card.getByRole(AriaRole.SPINBUTTON).press("Enter");
-        card.getByText("First they prove 2 of email code or app code.").waitFor();
+        card.getByText("To reset, they verify with 2 of email code or app code.")
+                .waitFor();
         card.getByText("2 come from deck-crew").waitFor();
         card.getByLabel("Try as one person").fill("astrid.nordvik");
         press(card, "Show");
@@ -292,8 +293,7 @@ class ConsoleTest {
 
         page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Rehearse"))
                 .click();
-        page.getByText("people can do it now and could not any more. Open them.")
-                .click();
+        page.getByText("people can do it now and couldn't any more. Open them.").click();
         page.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("The people behind it"))
                 .getByText("Astrid Nordvik")
                 .waitFor();

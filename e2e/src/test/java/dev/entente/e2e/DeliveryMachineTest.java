@@ -22,8 +22,8 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Random;
 import java.util.UUID;
-import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.RepetitionInfo;
 
@@ -37,10 +37,10 @@ class DeliveryMachineTest {
     private static final Delivery.Spans SPANS = new Delivery.Spans(Duration.ofSeconds(4), Duration.ofSeconds(2));
     private static final int STEPS = 14;
 
-    private final World world = World.get();
-    private SecondSteward second;
-    private List<Player> players;
-    private double ahead;
+    private static World world;
+    private static SecondSteward second;
+    private static List<Player> players;
+    private static double ahead;
 
     /** A steward's key and connection, without a directory behind. */
     private record Player(StewardState state, ServiceLink link, String instance) {
@@ -57,8 +57,9 @@ class DeliveryMachineTest {
         }
     }
 
-    @BeforeEach
-    void takeTheirPlace() throws Exception {
+    @BeforeAll
+    static void takeTheirPlace() throws Exception {
+        world = World.get();
         second = new SecondSteward(world, "fleet", "fleet-played", List.of());
         world.kill("fleet-played");
         world.kill("steward-fleet");
@@ -72,8 +73,8 @@ class DeliveryMachineTest {
         }
     }
 
-    @AfterEach
-    void leave() {
+    @AfterAll
+    static void leave() {
         moveTo(0);
         second.close();
         world.startSteward("fleet");
@@ -84,7 +85,7 @@ class DeliveryMachineTest {
     }
 
     /** The database's time, this much ahead of the machine's. */
-    private void moveTo(double seconds) {
+    private static void moveTo(double seconds) {
         ahead = seconds;
         world.query(
                 "CREATE OR REPLACE FUNCTION entente_time() RETURNS timestamptz LANGUAGE sql VOLATILE PARALLEL SAFE AS"
@@ -138,22 +139,24 @@ class DeliveryMachineTest {
                 d.receipt());
     }
 
-    /** Asks for work, and answers what else comes at once. */
-    private boolean work(Player player, UUID order) throws IOException, InterruptedException {
-        var work = player.link()
-                .work(new StewardApi.AskForWork("0.1.0", 0, 64, player.instance(), "one", null, 1, List.of()));
-        if (work.isEmpty()) {
-            return false;
+    /** Asks for work, and answers at once what else comes before it. */
+    private static boolean work(Player player, UUID order) throws IOException, InterruptedException {
+        while (true) {
+            var work = player.link()
+                    .work(new StewardApi.AskForWork("0.1.0", 0, 64, player.instance(), "one", null, 1, List.of()));
+            var task = work.map(StewardApi.Work::task).orElse(null);
+            if (task == null) {
+                return work.stream()
+                        .flatMap(w -> w.orders().stream())
+                        .map(signed -> Order.verify(signed, player.state().serviceKey()))
+                        .anyMatch(o -> o.id().equals(order));
+            }
+            if (task.kind().equals("changes")) {
+                player.link().changes(new StewardApi.Changes(task.cursor(), task.cursor(), null, null, true));
+            } else {
+                player.link().end(task.id(), new StewardApi.JobEnd(false, "not now", null, null));
+            }
         }
-        var task = work.get().task();
-        if (task != null && task.kind().equals("changes")) {
-            player.link().changes(new StewardApi.Changes(task.cursor(), task.cursor(), null, null, true));
-        } else if (task != null) {
-            player.link().end(task.id(), new StewardApi.JobEnd(false, "not now", null, null));
-        }
-        return work.get().orders().stream()
-                .map(signed -> Order.verify(signed, player.state().serviceKey()))
-                .anyMatch(o -> o.id().equals(order));
     }
 
     private String receipt(Player by, UUID order, int epoch, Outcome outcome) {

@@ -244,7 +244,7 @@ class PoliciesTest extends PublishingTest {
         assertThat(world.entente("explain", here.shore(), "--network", "127.0.0.1")
                         .expect(0)
                         .out())
-                .contains("prove    who they are by");
+                .contains("verify with ");
         assertThat(world.entente("explain", here.shore(), "--network", "203.0.113.7")
                         .expect(1)
                         .out())

@@ -161,12 +161,12 @@ public final class ConfigurationReader {
                         0,
                         0,
                         "/prove",
-                        "whoever has set nothing up yet can never " + action.label() + ": it takes proof "
+                        "people who haven't enrolled a method yet can never " + action.label() + ": that requires "
                                 + requirement.words() + ", and "
                                 + (policy.allow().value().contains(Action.DETAILS)
-                                        ? "setting that up takes proof " + details.words()
-                                                + ". Let details be proved by email-code, too"
-                                        : "people may not set it up by themselves. Add details to allow, provable by"
+                                        ? "enrolling one requires " + details.words()
+                                                + ". Accept email-code for details too"
+                                        : "they can't enrol one themselves. Add details to allow, with"
                                                 + " email-code")));
             }
         }
@@ -189,7 +189,8 @@ public final class ConfigurationReader {
                         document.problem(
                                 item.node(),
                                 item.pointer(),
-                                "\"" + range + "\" is no address range; say for example 10.20.0.0/16 or 2001:db8::/32");
+                                "\"" + range
+                                        + "\" isn't an address range; write for example 10.20.0.0/16 or 2001:db8::/32");
                     } else if (Network.hasStrayBits(range)) {
                         document.problem(
                                 item.node(),
@@ -234,7 +235,7 @@ public final class ConfigurationReader {
                         document.problem(
                                 node,
                                 pointer + "/" + language,
-                                "\"" + language + "\" is no language; say for example en or nb");
+                                "\"" + language + "\" isn't a language; write for example en or nb");
                     }
                     document.scalar(node, pointer + "/" + language).ifPresent(t -> texts.put(language, t));
                 }));
@@ -388,7 +389,7 @@ public final class ConfigurationReader {
                         document.problem(
                                 root.values().getOrDefault("max-length", root.node()),
                                 "/max-length",
-                                "max-length is below min-length, so no password would do");
+                                "max-length is below min-length, so no password could meet both");
                     } else if (blocked.size() > 1000) {
                         document.problem(
                                 root.values().get("blocked-words"),
@@ -409,7 +410,7 @@ public final class ConfigurationReader {
                 document.problem(
                         root.values().get(noun),
                         "/" + noun,
-                        "a name is made of lower-case letters, digits and dashes, at most 63");
+                        "a name has at most 63 lower-case letters, digits and dashes");
             } else if (!base.equals(text + ".yaml")) {
                 document.problem(
                         root.values().get(noun),
@@ -428,8 +429,7 @@ public final class ConfigurationReader {
                         0,
                         0,
                         "",
-                        "with more than one policy their order has to be said: order: [" + String.join(", ", policies)
-                                + "]"));
+                        "with more than one policy, give their order: order: [" + String.join(", ", policies) + "]"));
             }
             return List.copyOf(policies);
         }

@@ -142,7 +142,7 @@ public record Decision(
             lines.add((one.covers() ? "  decides: " : "  passes: ") + one.policy() + " - " + one.because());
         }
         required.ifPresent(r -> {
-            lines.add("  to prove: " + r.requirement().words() + " (" + r.source() + ")");
+            lines.add("  verify with: " + r.requirement().words() + " (" + r.source() + ")");
             r.because().forEach(b -> lines.add("  stricter " + b));
         });
         methods.forEach(m ->
@@ -158,7 +158,7 @@ public record Decision(
         var why = stops.stream().anyMatch(s -> s.stops(method))
                 ? "stopped by an administrator"
                 : circumstances.broken().contains(method)
-                        ? "its channel does not work"
+                        ? "its channel isn't working"
                         : enrolled ? "" : "not enrolled";
         return new Standing(method, enrolled, why.isEmpty(), why);
     }
@@ -194,7 +194,7 @@ public record Decision(
         if (!policy.allow().value().contains(action)) {
             obstacles.add(new Obstacle(
                     "action-off",
-                    "The policy " + policy.name() + " does not allow " + action.label() + ".",
+                    "The policy " + policy.name() + " doesn't allow " + action.label() + ".",
                     "Add " + action.label() + " to allow in " + policy.allow().source() + "."));
         }
         for (var refusal : policy.refuse().value()) {
@@ -204,7 +204,7 @@ public record Decision(
                         "The policy " + policy.name() + " refuses " + action.label() + " "
                                 + refusal.when().words() + ".",
                         refusal.when().circumstantial()
-                                ? "Let the person come otherwise, or change refuse in "
+                                ? "The person can try under other circumstances, or you can change refuse in "
                                         + policy.refuse().source() + "."
                                 : "Another policy has to cover the person, or refuse in "
                                         + policy.refuse().source() + " be changed."));
@@ -222,13 +222,13 @@ public record Decision(
                 .toList())) {
             obstacles.add(new Obstacle(
                     "channel-broken",
-                    "A method that is needed cannot be used: "
+                    "A required method can't be used: "
                             + methods.stream()
                                     .filter(m -> circumstances.broken().contains(m.method()))
                                     .map(m -> Requirement.name(m.method()))
                                     .collect(Collectors.joining(", "))
                             + ".",
-                    "See Settings for what hinders its channel, and try it there."));
+                    "Check its channel under Settings, and test it there."));
         }
         return List.copyOf(obstacles);
     }
@@ -301,7 +301,7 @@ public record Decision(
         }
         return new Obstacle(
                 "methods-missing",
-                "To prove: " + requirement.words() + ". The person has "
+                "The policy requires " + requirement.words() + ". The person has "
                         + (has.isEmpty()
                                 ? "none of them"
                                 : "only " + has.stream().map(Requirement::name).collect(Collectors.joining(" and ")))

@@ -231,16 +231,16 @@ public record Policy(
                 .toList();
         var may = new ArrayList<String>();
         if (!passwords.isEmpty()) {
-            may.add(said(passwords, "and") + " their password by themselves");
+            may.add(said(passwords, "and") + " their own password");
         }
         if (allow.value().contains(Action.DETAILS)) {
-            may.add("set up how they prove who they are");
+            may.add("set up their methods");
         }
         sentences.add(Sentence.of(
-                scopeTitle + " may " + (may.isEmpty() ? "do nothing by themselves" : said(may, "and")) + ".", "allow"));
+                scopeTitle + (may.isEmpty() ? " can't do anything here" : " can " + said(may, "and")) + ".", "allow"));
         refuse.value()
                 .forEach(r -> sentences.add(Sentence.of(
-                        "They may not "
+                        "They can't "
                                 + said(
                                         r.actions().stream()
                                                 .sorted()
@@ -251,15 +251,14 @@ public record Policy(
                         "refuse")));
         sentences.add(Sentence.proof(
                 Action.RESET,
-                "First they prove " + prove.get(Action.RESET).value().words() + "."));
+                "To reset, they verify with " + prove.get(Action.RESET).value().words() + "."));
         for (var action : List.of(Action.UNLOCK, Action.CHANGE, Action.DETAILS)) {
             var said = prove.get(action);
             if (said != null && allow.value().contains(action)) {
                 sentences.add(Sentence.proof(
                         action,
-                        (action == Action.DETAILS
-                                        ? "To change how they prove who they are they prove "
-                                        : "To " + action.label() + " they prove ")
+                        "To " + (action == Action.DETAILS ? "change their methods" : action.label())
+                                + ", they verify with "
                                 + said.value().words() + "."));
             }
         }
@@ -268,7 +267,7 @@ public record Policy(
                         Sentence.of(capital(s.when().words()) + " it takes " + s.words() + ".", "prove.stricter")));
         terms.value().ifPresent(t -> sentences.add(Sentence.of("They accept the terms " + t + " first.", "terms")));
         sentences.add(Sentence.of(
-                "A new password meets the rule set " + password.value() + " and every rule of the directory itself.",
+                "A new password has to meet the rule set " + password.value() + " and the directory's own rules.",
                 "password"));
         sentences.add(Sentence.of(
                 "It is written to " + String.join(" and ", deliverTo.value())
@@ -290,7 +289,7 @@ public record Policy(
                 "limit.inactive-account"));
         sentences.add(Sentence.of(
                 tellPerson.value().isEmpty()
-                        ? "Nobody is told."
+                        ? "No one is told."
                         : "The person is told by e-mail after each "
                                 + said(
                                         tellPerson.value().stream()

@@ -141,7 +141,7 @@ final class PolicyReader {
                 document.problem(
                         root.values().getOrDefault("prove", root.node()),
                         "/prove/stricter",
-                        more.when().words() + " nobody could meet what is asked for " + action.label() + ": "
+                        more.when().words() + " no one could meet what is required for " + action.label() + ": "
                                 + one.words());
                 return;
             }
@@ -151,7 +151,7 @@ final class PolicyReader {
             document.problem(
                     root.values().getOrDefault("prove", root.node()),
                     "/prove/stricter",
-                    "when all conditions hold nobody could meet what is asked for " + action.label() + ": "
+                    "when all conditions hold no one could meet what is required for " + action.label() + ": "
                             + all.words());
         }
     }
@@ -252,7 +252,7 @@ final class PolicyReader {
                                         document.problem(
                                                 in.node(),
                                                 in.pointer(),
-                                                "nothing is asked for: say methods, factors, must-include or any-of");
+                                                "nothing is required; add methods, factors, must-include or any-of");
                                     }
                                     var more = new Stricter(
                                             when(in).orElse(new When.Privileged()),
@@ -327,7 +327,7 @@ final class PolicyReader {
             document.problem(
                     item.node(),
                     item.pointer(),
-                    "nobody can be told of \"" + text + "\""
+                    "no one can be told about \"" + text + "\""
                             + YamlDocument.suggestion(
                                     text,
                                     Arrays.stream(Occasion.values())
@@ -345,7 +345,7 @@ final class PolicyReader {
                     document.problem(
                             item.node(),
                             item.pointer(),
-                            "administrators cannot be told of \"" + text + "\""
+                            "administrators can't be told about \"" + text + "\""
                                     + YamlDocument.suggestion(text, List.of(Policy.PRIVILEGED_RESET)));
                 }
             }
@@ -395,7 +395,7 @@ final class PolicyReader {
                     in.values().get("any-of"),
                     in.pointer() + "/any-of",
                     from.get(0).label()
-                            + " never suffices alone; name another method too, or change alone in methods.yaml");
+                            + " is never enough alone; add another method too, or change alone in methods.yaml");
         }
         return Optional.of(requirement);
     }
@@ -435,7 +435,7 @@ final class PolicyReader {
                                         .map(Method::label)
                                         .collect(Collectors.joining(", ")));
             } else if (method.isPresent() && named.contains(method.get())) {
-                document.problem(item.node(), item.pointer(), "\"" + text + "\" is said twice; say it once");
+                document.problem(item.node(), item.pointer(), "\"" + text + "\" appears twice; write it once");
             }
             method.filter(m -> !named.contains(m)).ifPresent(named::add);
         }

@@ -17,16 +17,16 @@ public final class Rehearsal {
 
     /** What happens to people, the gravest first. */
     public enum Kind {
-        LACKS_METHODS("could not do it today because they lack methods"),
-        LOSES_WAY("can do it now and could not any more"),
-        NEVER_ENROLS("lack methods and could not set them up by themselves"),
-        GAINS_WAY("cannot do it now and could"),
+        LACKS_METHODS("couldn't do it today because they lack methods"),
+        LOSES_WAY("can do it now and couldn't any more"),
+        NEVER_ENROLS("lack methods and couldn't enrol them themselves"),
+        GAINS_WAY("can't do it now and could"),
         LOSES_COVER("are covered now and would not be"),
-        GAINS_COVER("are not covered now and would be"),
+        GAINS_COVER("aren't covered now and would be"),
         OTHER_POLICY("would be covered by another policy"),
-        PROVES_MORE("would have to prove more"),
-        PROVES_LESS("would have to prove less"),
-        PROVES_OTHERWISE("would have to prove something else");
+        PROVES_MORE("would have to verify with more"),
+        PROVES_LESS("would have to verify with less"),
+        PROVES_OTHERWISE("would have to verify differently");
 
         private final String words;
 

@@ -11,6 +11,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 
 /**
  * What must be proved before an action.
@@ -153,33 +154,45 @@ public record Requirement(
         return counts.getOrDefault(method, method.factor());
     }
 
-    /** In words, to follow "prove". */
+    /** In words, to follow "verify with". */
     public String words() {
         var words = new StringBuilder();
         var names = anyOf.isEmpty()
-                ? "a method that there is not"
-                : String.join(" or ", anyOf.stream().map(Requirement::name).toList());
-        words.append(methods == 1 ? "who they are by " + names : methods + " of " + names);
+                ? "a method that doesn't exist"
+                : anyOf.stream()
+                        .map(methods == 1 ? Requirement::aOrAn : Requirement::name)
+                        .collect(Collectors.joining(" or "));
+        words.append(methods == 1 ? names : methods + " of " + names);
         if (factors > 1) {
-            words.append(", showing ").append(factors).append(" different factors");
+            words.append(", of ").append(factors).append(" different factors");
         }
         if (!mustInclude.isEmpty()) {
-            words.append(", ")
+            words.append(", including ")
                     .append(String.join(
-                            " and ", mustInclude.stream().map(Requirement::name).toList()))
-                    .append(" among them");
+                            " and ",
+                            mustInclude.stream().map(Requirement::aOrAn).toList()));
         }
         if (!first.isEmpty()) {
-            words.append(", beginning with ")
+            words.append(", starting with ")
                     .append(String.join(
-                            " or ", first.stream().map(Requirement::name).toList()));
+                            " or ", first.stream().map(Requirement::aOrAn).toList()));
         }
-        var alone =
-                notAlone.stream().filter(anyOf::contains).map(Requirement::name).toList();
+        var alone = notAlone.stream()
+                .filter(anyOf::contains)
+                .map(Requirement::aOrAn)
+                .toList();
         if (!alone.isEmpty() && methods == 1) {
-            words.append("; ").append(String.join(" and ", alone)).append(" never alone");
+            words.append("; ")
+                    .append(String.join(" and ", alone))
+                    .append(alone.size() == 1 ? " isn't enough alone" : " aren't enough alone");
         }
         return words.toString();
+    }
+
+    /** One of a method in words, such as {@code an email code}. */
+    static String aOrAn(Method method) {
+        var name = name(method);
+        return ("aeiou".indexOf(name.charAt(0)) >= 0 ? "an " : "a ") + name;
     }
 
     /** A method in words. */

@@ -53,7 +53,7 @@ final class ScopeReader {
                     var own = name.orElse("");
                     var title = document.text(root, "title");
                     if (!root.has("any") && !root.has("all") && !root.has("none")) {
-                        document.problem(root.node(), "", "\"any\" is missing: say who is in it with any, all or none");
+                        document.problem(root.node(), "", "\"any\" is missing: name the people with any, all or none");
                     }
                     var expression = combined(document, root, own, 0);
                     var portion = document.value(
@@ -99,7 +99,7 @@ final class ScopeReader {
         }
         var items = document.list(in, name).orElse(List.of());
         if (items.isEmpty() && !name.equals("none") && in.values().get(name) != null) {
-            document.problem(in.values().get(name), in.pointer() + "/" + name, "the list is empty, so nobody is in it");
+            document.problem(in.values().get(name), in.pointer() + "/" + name, "the list is empty, so no one is in it");
         }
         return items.stream()
                 .flatMap(item -> item(document, item, own, depth + 1).stream())
@@ -144,7 +144,7 @@ final class ScopeReader {
                 }
             }
             if (parts.isEmpty() && in.values().isEmpty()) {
-                document.problem(item.node(), item.pointer(), "say one of " + String.join(", ", WORDS));
+                document.problem(item.node(), item.pointer(), "use one of " + String.join(", ", WORDS));
             }
             return parts.isEmpty()
                     ? Optional.empty()
@@ -185,7 +185,7 @@ final class ScopeReader {
                 return Optional.empty();
             }
             if (in.values().size() != 1) {
-                document.problem(node, pointer, "say exactly one of " + String.join(", ", CONDITIONS));
+                document.problem(node, pointer, "use exactly one of " + String.join(", ", CONDITIONS));
                 return Optional.empty();
             }
             Optional<Condition> condition = document.text(in, "starts-with").map(Condition.StartsWith::new);

@@ -69,7 +69,7 @@ public final class Weakening {
                 found.add("A code of " + method.label() + " may be tried more often.");
             }
             if (is.alone() && !was.alone()) {
-                found.add(method.label() + " may suffice alone.");
+                found.add(method.label() + " may be enough alone.");
             }
             if (is.factor() != was.factor()) {
                 found.add(method.label() + " counts as " + is.factor().label() + " instead of "
@@ -83,7 +83,7 @@ public final class Weakening {
                             || is.kinds() < was.kinds()
                             || (was.noPersonalDetails() && !is.noPersonalDetails())
                             || !is.blockedWords().containsAll(was.blockedWords()))) {
-                found.add("Rule set " + name + " takes weaker passwords.");
+                found.add("Rule set " + name + " accepts weaker passwords.");
             }
         });
     }
@@ -96,11 +96,11 @@ public final class Weakening {
             } else if (!is.proof(action)
                     .value()
                     .atLeastAsStrictAs(was.proof(action).value())) {
-                found.add(name + " asks for less before " + action.label() + ", or for something else.");
+                found.add(name + " requires less, or something else, for " + action.label() + ".");
             }
         }
         weaker(!is.refuse().value().containsAll(was.refuse().value()), name + " refuses less.");
-        weaker(!is.stricter().value().containsAll(was.stricter().value()), name + " asks for less under a condition.");
+        weaker(!is.stricter().value().containsAll(was.stricter().value()), name + " requires less under a condition.");
         weaker(!is.scope().equals(was.scope()), name + " covers another scope.");
         weaker(!is.password().value().equals(was.password().value()), name + " uses another rule set.");
         weaker(
@@ -108,8 +108,8 @@ public final class Weakening {
                 name + " writes to another directory.");
         weaker(was.mustChange().value() && !is.mustChange().value(), name + " no longer asks to change the password.");
         weaker(more(was.resets().value(), is.resets().value()), name + " lets people reset more often.");
-        weaker(more(was.tries().value(), is.tries().value()), name + " takes more wrong answers.");
-        weaker(is.pause().value().compareTo(was.pause().value()) < 0, name + " waits less between two resets.");
+        weaker(more(was.tries().value(), is.tries().value()), name + " allows more wrong answers.");
+        weaker(is.pause().value().compareTo(was.pause().value()) < 0, name + " has a shorter wait between resets.");
         weaker(
                 was.inactiveAfter().value().isPresent()
                         && is.inactiveAfter()
@@ -120,15 +120,15 @@ public final class Weakening {
                 name + " lets inactive people in for longer.");
         weaker(
                 is.leaveOutDisabled().value() && !was.leaveOutDisabled().value(),
-                name + " goes on beside disabled accounts.");
+                name + " no longer stops at disabled accounts.");
         weaker(
                 was.terms().value().isPresent()
                         && !is.terms().value().equals(was.terms().value()),
-                name + " asks for other terms, or none.");
-        weaker(!is.tellPerson().value().containsAll(was.tellPerson().value()), name + " tells the person of less.");
+                name + " has other terms, or none.");
+        weaker(!is.tellPerson().value().containsAll(was.tellPerson().value()), name + " tells the person about less.");
         weaker(
                 was.tellAdministrators().value() && !is.tellAdministrators().value(),
-                name + " no longer tells administrators of privileged accounts.");
+                name + " no longer tells administrators about privileged accounts.");
     }
 
     private void weaker(boolean weaker, String sentence) {

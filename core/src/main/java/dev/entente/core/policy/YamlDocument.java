@@ -75,9 +75,9 @@ final class YamlDocument {
                     mark.map(Mark::getLine).orElse(-1) + 1,
                     mark.map(Mark::getColumn).orElse(-1) + 1,
                     "",
-                    "this is not YAML: " + e.getProblem()));
+                    "this isn't valid YAML: " + e.getProblem()));
         } catch (YamlEngineException e) {
-            problems.add(new ConfigurationProblem(file, 0, 0, "", "this is not YAML: " + e.getMessage()));
+            problems.add(new ConfigurationProblem(file, 0, 0, "", "this isn't valid YAML: " + e.getMessage()));
         }
         return Optional.empty();
     }
@@ -85,7 +85,7 @@ final class YamlDocument {
     /** A mapping; names in {@code later} are known words of the format that this version cannot carry out yet. */
     Optional<Members> members(Node node, String pointer, Collection<String> names, Collection<String> later) {
         if (!(node instanceof MappingNode mapping)) {
-            problem(node, pointer, "here a list of names with values is expected, such as \"" + first(names) + ": …\"");
+            problem(node, pointer, "a list of names with values is expected here, such as \"" + first(names) + ": …\"");
             return Optional.empty();
         }
         var values = new LinkedHashMap<String, Node>();
@@ -98,9 +98,12 @@ final class YamlDocument {
                         where,
                         "\"" + name + "\" is not available in this version yet; leave it out");
             } else if (!names.contains(name)) {
-                problem(tuple.getKeyNode(), where, "\"" + name + "\" is not known here" + suggestion(name, names));
+                problem(
+                        tuple.getKeyNode(),
+                        where,
+                        "\"" + name + "\" isn't a known setting here" + suggestion(name, names));
             } else if (values.put(name, tuple.getValueNode()) != null) {
-                problem(tuple.getKeyNode(), where, "\"" + name + "\" is said twice; say it once");
+                problem(tuple.getKeyNode(), where, "\"" + name + "\" appears twice; write it once");
             }
         }
         return Optional.of(new Members(node, pointer, values));
@@ -141,7 +144,7 @@ final class YamlDocument {
                 problem(
                         in.values().get(name),
                         in.pointer() + "/" + name,
-                        "\"" + text + "\" is not possible for " + name + "; " + expected);
+                        "\"" + text + "\" isn't possible for " + name + "; " + expected);
             }
             return value;
         });
@@ -189,7 +192,7 @@ final class YamlDocument {
 
     /** So many in a window, such as 3 per 24h. */
     Optional<Policy.Rate> rate(Members in, String name) {
-        return value(in, name, "say for example \"3 per 24h\", with a window of at most 31d", text -> {
+        return value(in, name, "write for example \"3 per 24h\", with a window of at most 31d", text -> {
             var match = RATE.matcher(text);
             return match.matches()
                     ? Optional.of(new Policy.Rate(

@@ -37,8 +37,8 @@ class ComparisonTest {
             "Network ships holds other addresses.",
             "Scope crew may hold other people.",
             "Policy crew refuses less.",
-            "Policy crew asks for less under a condition.",
-            "Policy crew asks for other terms, or none.");
+            "Policy crew requires less under a condition.",
+            "Policy crew has other terms, or none.");
 
     private static Configuration read(Map<String, String> files) {
         var read = ConfigurationReader.read(files, List.of("shore", "fleet"));
@@ -97,23 +97,23 @@ class ComparisonTest {
     @CsvSource(
             delimiter = '|',
             value = {
-                "passwords/rules.yaml | min-length: 12 | min-length: 8 | Rule set rules takes weaker passwords.",
+                "passwords/rules.yaml | min-length: 12 | min-length: 8 | Rule set rules accepts weaker passwords.",
                 "networks/ships.yaml | 10.20.0.0/16 | 10.20.0.0/15 | Network ships holds other addresses.",
                 "scopes/crew.yaml | CN=Crew | CN=All | Scope crew may hold other people.",
-                "methods.yaml | alone: false | alone: true | recovery-code may suffice alone.",
+                "methods.yaml | alone: false | alone: true | recovery-code may be enough alone.",
                 "policies/crew.yaml | allow: [reset, unlock] | allow: [reset, unlock, change]"
                         + " | Policy crew allows change.",
-                "policies/crew.yaml | methods: 2 | methods: 1 | Policy crew asks for less before reset, or for something else.",
+                "policies/crew.yaml | methods: 2 | methods: 1 | Policy crew requires less, or something else, for reset.",
                 "policies/crew.yaml | when: outside ships | when: inside ships | Policy crew refuses less.",
-                "policies/crew.yaml | must-include: [app-code] | methods: 2 | Policy crew asks for less under a condition.",
+                "policies/crew.yaml | must-include: [app-code] | methods: 2 | Policy crew requires less under a condition.",
                 "policies/crew.yaml | 3 per 24h | 4 per 24h | Policy crew lets people reset more often.",
-                "policies/crew.yaml | 10 per 24h | 10 per 12h | Policy crew takes more wrong answers.",
-                "policies/crew.yaml | wait: 10m | wait: 5m | Policy crew waits less between two resets.",
+                "policies/crew.yaml | 10 per 24h | 10 per 12h | Policy crew allows more wrong answers.",
+                "policies/crew.yaml | wait: 10m | wait: 5m | Policy crew has a shorter wait between resets.",
                 "policies/crew.yaml | 90d | 91d | Policy crew lets inactive people in for longer.",
-                "policies/crew.yaml | terms: use | terms: none | Policy crew asks for other terms, or none.",
-                "policies/crew.yaml | [reset, failure] | [reset] | Policy crew tells the person of less.",
+                "policies/crew.yaml | terms: use | terms: none | Policy crew has other terms, or none.",
+                "policies/crew.yaml | [reset, failure] | [reset] | Policy crew tells the person about less.",
                 "policies/crew.yaml | [privileged-reset] | []"
-                        + " | Policy crew no longer tells administrators of privileged accounts."
+                        + " | Policy crew no longer tells administrators about privileged accounts."
             })
     void what_becomes_weaker_is_told_and_the_way_back_is_not(String file, String what, String by, String told) {
         var after = replaced(file, what, by);

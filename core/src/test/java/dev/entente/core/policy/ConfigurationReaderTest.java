@@ -57,21 +57,21 @@ class ConfigurationReaderTest {
             delimiter = '|',
             value = {
                 "policies/crew.yaml | 'policy: crew' | policies/crew.yaml:1:1: \"who\" is missing: say \"who: scope NAME\"",
-                "policies/crew.yaml | 'policy: Crew' | a name is made of lower-case letters",
+                "policies/crew.yaml | 'policy: Crew' | a name has at most 63 lower-case letters",
                 "policies/crew.yaml | 'policy: other' | the file of \"other\" has to be called other.yaml",
-                "policies/crew.yaml | 'policy: [crew' | this is not YAML",
-                "policies/crew.yaml | '[1, 2]' | here a list of names with values is expected",
-                "policies/crew.yaml | 'alow: [reset]' | \"alow\" is not known here; did you mean \"allow\"?",
+                "policies/crew.yaml | 'policy: [crew' | this isn't valid YAML",
+                "policies/crew.yaml | '[1, 2]' | a list of names with values is expected here",
+                "policies/crew.yaml | 'alow: [reset]' | \"alow\" isn't a known setting here; did you mean \"allow\"?",
                 "policies/crew.yaml | 'allow: reset' | a list is expected for allow",
-                "policies/crew.yaml | 'who: scope crw' | \"scope crw\" is not possible for who",
-                "policies/crew.yaml | 'limit: { resets: lots }' | say for example \"3 per 24h\"",
+                "policies/crew.yaml | 'who: scope crw' | \"scope crw\" isn't possible for who",
+                "policies/crew.yaml | 'limit: { resets: lots }' | write for example \"3 per 24h\"",
                 "policies/crew.yaml | 'limit: { wait: soon }' | a time from 1m to 31d is expected, such as 10m, 24h or 90d",
                 "policies/crew.yaml | 'prove: { reset: { methods: 9, any-of: [email-code] } }' | a whole number from 1 to 5",
                 "policies/crew.yaml | 'prove: { reset: { methods: 2, any-of: [email-code] } }' | asks for 2, but any-of names only 1",
                 "policies/crew.yaml | 'prove: { reset: { any-of: [email-cod] } }' | did you mean \"email-code\"?",
                 "policies/crew.yaml | 'deliver: { to: [shor] }' | did you mean \"shore\"?",
                 "policies/crew.yaml | 'deliver: { clear-lockout: perhaps }' | true or false is expected",
-                "scopes/crew.yaml | 'scope: crew' | say who is in it with any, all or none",
+                "scopes/crew.yaml | 'scope: crew' | name the people with any, all or none",
                 "scopes/crew.yaml | 'portion: 250%' | a share from 0.01% to 100% is expected",
                 "passwords/rules.yaml | 'max-length: 4' | max-length is below min-length",
                 "passwords/rules.yaml | 'breached: true' | \"breached\" is not available in this version yet",
@@ -96,7 +96,7 @@ class ConfigurationReaderTest {
     void with_more_than_one_policy_the_order_has_to_be_said() {
         var files = files();
         files.put("policies/second.yaml", POLICY.replace("policy: crew", "policy: second"));
-        assertThat(problems(files)).anyMatch(p -> p.contains("their order has to be said"));
+        assertThat(problems(files)).anyMatch(p -> p.contains("give their order"));
         files.put("order.yaml", "order: [second]");
         assertThat(problems(files)).anyMatch(p -> p.contains("the policy \"crew\" is not listed"));
         files.put("order.yaml", "order: [second, crew]");

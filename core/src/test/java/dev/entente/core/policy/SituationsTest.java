@@ -100,8 +100,8 @@ class SituationsTest {
         assertThat(never.configuration()).isPresent();
         assertThat(never.findings())
                 .singleElement()
-                .satisfies(f -> assertThat(f.message())
-                        .contains("can never reset", "Let details be proved by email-code, too"));
+                .satisfies(
+                        f -> assertThat(f.message()).contains("can never reset", "Accept email-code for details too"));
         files.compute("policies/one.yaml", (path, text) -> text + "  details: { any-of: [email-code] }\n");
         assertThat(ConfigurationReader.read(files, List.of("shore")).findings()).isEmpty();
     }

@@ -44,16 +44,16 @@ class WeakeningTest {
     @CsvSource(
             delimiter = '|',
             value = {
-                "methods: 2 | methods: 1 | asks for less before",
+                "methods: 2 | methods: 1 | requires less, or something else, for",
                 "recovery-code] }| recovery-code], first: [app-code] }|",
                 "[{ actions: [unlock], when: outside ships }] | [] | refuses less",
-                "[{ when: privileged, methods: 3 }] | [] | asks for less under a condition",
+                "[{ when: privileged, methods: 3 }] | [] | requires less under a condition",
                 "3 per 24h | 4 per 24h | reset more often",
                 "3 per 24h | 3 per 12h | reset more often",
                 "20 per 24h | 40 per 24h | more wrong answers",
-                "wait: 10m | wait: 5m | waits less",
+                "wait: 10m | wait: 5m | has a shorter wait",
                 "90d | 200d | inactive people",
-                "'[reset, unlock] }' | [reset] } | tells the person of less"
+                "'[reset, unlock] }' | [reset] } | tells the person about less"
             })
     void each_thing_that_becomes_weaker_is_named(String was, String is, String sentence) {
         var found = after(BASE.replace(was, is), Map.of());
@@ -76,7 +76,7 @@ class WeakeningTest {
                                 "scopes/crew.yaml", "scope: crew\nnone: []\n")))
                 .anyMatch(s -> s.contains("email-code lives longer"))
                 .anyMatch(s -> s.contains("tried more often"))
-                .anyMatch(s -> s.contains("recovery-code may suffice alone"))
+                .anyMatch(s -> s.contains("recovery-code may be enough alone"))
                 .contains("recovery-code counts as knowledge instead of possession.")
                 .anyMatch(s -> s.contains("weaker passwords"))
                 .anyMatch(s -> s.contains("Network ships"))
