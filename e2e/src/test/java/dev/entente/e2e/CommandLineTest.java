@@ -112,7 +112,7 @@ class CommandLineTest {
         var ran = world.entente("draft", "load", "--draft", draft, folder.toString())
                 .expect(1);
         assertThat(ran.err())
-                .contains("scopes/deck.yaml:3:28: \"begins-with\" is not known here; possible are")
+                .contains("scopes/deck.yaml:3:28: \"begins-with\" isn't a known setting here; possible are")
                 .contains("policies/deck.yaml:3:9: there is no action \"rest\"; did you mean \"reset\"?")
                 .contains("policies/deck.yaml:5:33: the method \"passkey\" is not available in this version yet")
                 .contains("policies/deck.yaml:6:36: there is no network \"ships\"; there are none")

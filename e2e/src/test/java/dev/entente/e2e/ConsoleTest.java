@@ -268,7 +268,7 @@ class ConsoleTest {
         card.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Move first-ring up"))
                 .press("Enter");
         card.getByText("covers 2 people").waitFor();
-        press(card, "First ring may do nothing by themselves.");
+        press(card, "First ring can't do anything here.");
         change(card, "Allowed actions");
         card.getByLabel("reset", new Locator.GetByLabelOptions().setExact(true)).check();
         put(card);
@@ -283,7 +283,7 @@ class ConsoleTest {
         card.getByText("methods asks for 5, but any-of names only 2").waitFor();
         card.getByRole(AriaRole.SPINBUTTON).fill("2");
         card.getByRole(AriaRole.SPINBUTTON).press("Enter");
-        card.getByText("To reset, they verify with 2 of email code or app code.")
+        card.getByText("To reset, they verify with 2 of email code and app code.")
                 .waitFor();
         card.getByText("2 come from deck-crew").waitFor();
         card.getByLabel("Try as one person").fill("astrid.nordvik");

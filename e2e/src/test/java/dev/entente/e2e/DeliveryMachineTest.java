@@ -22,10 +22,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Random;
 import java.util.UUID;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
-import org.junit.jupiter.api.RepeatedTest;
-import org.junit.jupiter.api.RepetitionInfo;
+import org.junit.jupiter.api.Test;
 
 /**
  * The SQL of deliveries beside the machine in the core: two stewards, played by this test with real keys over the real protocol, lease,
@@ -35,12 +32,13 @@ import org.junit.jupiter.api.RepetitionInfo;
 class DeliveryMachineTest {
     // As the world's service is set up.
     private static final Delivery.Spans SPANS = new Delivery.Spans(Duration.ofSeconds(4), Duration.ofSeconds(2));
+    private static final int ROUNDS = 8;
     private static final int STEPS = 14;
 
-    private static World world;
-    private static SecondSteward second;
-    private static List<Player> players;
-    private static double ahead;
+    private final World world = World.get();
+    private SecondSteward second;
+    private List<Player> players;
+    private double ahead;
 
     /** A steward's key and connection, without a directory behind. */
     private record Player(StewardState state, ServiceLink link, String instance) {
@@ -57,9 +55,7 @@ class DeliveryMachineTest {
         }
     }
 
-    @BeforeAll
-    static void takeTheirPlace() throws Exception {
-        world = World.get();
+    private void takeTheirPlace() throws Exception {
         second = new SecondSteward(world, "fleet", "fleet-played", List.of());
         world.kill("fleet-played");
         world.kill("steward-fleet");
@@ -73,8 +69,7 @@ class DeliveryMachineTest {
         }
     }
 
-    @AfterAll
-    static void leave() {
+    private void leave() {
         moveTo(0);
         second.close();
         world.startSteward("fleet");
@@ -85,7 +80,7 @@ class DeliveryMachineTest {
     }
 
     /** The database's time, this much ahead of the machine's. */
-    private static void moveTo(double seconds) {
+    private void moveTo(double seconds) {
         ahead = seconds;
         world.query(
                 "CREATE OR REPLACE FUNCTION entente_time() RETURNS timestamptz LANGUAGE sql VOLATILE PARALLEL SAFE AS"
@@ -179,13 +174,25 @@ class DeliveryMachineTest {
                 .sign(by.state().identity());
     }
 
-    @RepeatedTest(8)
-    void what_the_sql_does_is_what_the_machine_says(RepetitionInfo round) throws Exception {
-        var random = new Random(17 * Long.getLong("interleaving.seed", 1) + round.getCurrentRepetition());
+    /** One test for all rounds: between tests the world starts what was left dead, which would be a third steward. */
+    @Test
+    void what_the_sql_does_is_what_the_machine_says() throws Exception {
+        takeTheirPlace();
+        try {
+            for (var number = 1; number <= ROUNDS; number++) {
+                round(number);
+            }
+        } finally {
+            leave();
+        }
+    }
+
+    private void round(int number) throws Exception {
+        var random = new Random(17 * Long.getLong("interleaving.seed", 1) + number);
         moveTo(0);
         var crew = Crew.next();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
-        person.choose("Machine-Quay-" + (100 + round.getCurrentRepetition()));
+        person.choose("Machine-Quay-" + (100 + number));
         var order = UUID.fromString(
                 world.query("SELECT d.id FROM delivery d JOIN directory r ON r.id = d.directory JOIN attempt a"
                         + " ON a.id = d.attempt WHERE r.name = 'fleet' AND a.reference = '"

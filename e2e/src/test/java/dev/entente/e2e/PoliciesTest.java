@@ -207,7 +207,7 @@ class PoliciesTest extends PublishingTest {
         assertThat(lose).extracting(AdminApi.RehearsedPerson::name).containsExactly(name(lacking));
         publish();
 
-        assertThat(explained(ready)).contains("showing 2 different factors");
+        assertThat(explained(ready)).contains("with 2 different factors");
         assertThat(world.entente("explain", lacking.shore()).expect(1).out()).contains("app-code: not enrolled");
         var person = new ApiPerson(world);
         person.start(ready.shore()).as(PortalApi.Attempt.class);
@@ -396,7 +396,9 @@ class PoliciesTest extends PublishingTest {
                         .replace("methods: 1, any-of: [email-code]", "methods: 2, any-of: [email-code, app-code]"));
         load("stricter");
         var rehearsed = world.entente("draft", "rehearse").expect(1).out();
-        assertThat(rehearsed).containsPattern("\\d+ would have to prove more").contains("Deck crew");
+        assertThat(rehearsed)
+                .containsPattern("\\d+ would have to verify with more")
+                .contains("Deck crew");
         var rehearsal = ApiPerson.JSON.readValue(
                 world.entente("--output", "json", "draft", "rehearse").expect(1).out(), AdminApi.Rehearsal.class);
         assertThat(rehearsal.counts().get(0).kind()).as("what locks people out").isEqualTo("lacks-methods");

@@ -45,6 +45,22 @@ class RepeatedCallsTest {
                 .isEqualTo("0");
     }
 
+    /** Its password is hashed on another thread. */
+    @Test
+    void what_is_answered_later_is_kept_as_well() {
+        var body = "{\"login\":\"repeated\",\"name\":\"Repeated\",\"password\":\"a-long-test-password\"}";
+        var first = api.post("/administrators", body, "Idempotency-Key", key);
+        try {
+            assertThat(first.statusCode()).as(first.body()).isEqualTo(201);
+            assertThat(first.body()).contains("repeated");
+            var second = api.post("/administrators", body, "Idempotency-Key", key);
+            assertThat(second.statusCode()).isEqualTo(201);
+            assertThat(second.body()).isEqualTo(first.body());
+        } finally {
+            api.delete("/administrators/repeated");
+        }
+    }
+
     @Test
     void many_at_the_same_time_do_it_once() {
         var answers = IntStream.range(0, 12)

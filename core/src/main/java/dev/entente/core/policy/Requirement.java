@@ -157,14 +157,20 @@ public record Requirement(
     /** In words, to follow "verify with". */
     public String words() {
         var words = new StringBuilder();
-        var names = anyOf.isEmpty()
-                ? "a method that doesn't exist"
-                : anyOf.stream()
-                        .map(methods == 1 ? Requirement::aOrAn : Requirement::name)
-                        .collect(Collectors.joining(" or "));
-        words.append(methods == 1 ? names : methods + " of " + names);
+        if (anyOf.isEmpty()) {
+            words.append("a method that doesn't exist");
+        } else if (methods == 1) {
+            words.append(anyOf.stream().map(Requirement::aOrAn).collect(Collectors.joining(" or ")));
+        } else {
+            var names = anyOf.stream().map(Requirement::name).toList();
+            words.append(methods)
+                    .append(" of ")
+                    .append(String.join(", ", names.subList(0, names.size() - 1)))
+                    .append(names.size() > 1 ? " and " : "")
+                    .append(names.get(names.size() - 1));
+        }
         if (factors > 1) {
-            words.append(", of ").append(factors).append(" different factors");
+            words.append(", with ").append(factors).append(" different factors");
         }
         if (!mustInclude.isEmpty()) {
             words.append(", including ")

@@ -148,7 +148,7 @@ class DecisionTest {
                 .containsExactly(Method.EMAIL_CODE);
         assertThat(proof.metBy(List.of(Method.APP_CODE, Method.RECOVERY_CODE))).isFalse();
         assertThat(proof.next(List.of(Method.APP_CODE, Method.RECOVERY_CODE))).containsExactly(Method.EMAIL_CODE);
-        assertThat(proof.words()).contains("of 2 different factors");
+        assertThat(proof.words()).contains("with 2 different factors");
     }
 
     private static Decision decide(Configuration configuration, PersonFacts person) {

@@ -35,6 +35,7 @@ import org.springframework.web.util.ContentCachingResponseWrapper;
 @Component
 class RepeatedCalls {
     static final String HEADER = "Idempotency-Key";
+    private static final String RUNNING = RepeatedCalls.class.getName();
     private static final int LONGEST_KEY = 128;
     private static final int LONGEST_ANSWER = 1 << 20;
     private static final Duration KEPT = Duration.ofDays(1);
@@ -55,6 +56,9 @@ class RepeatedCalls {
 
     private record Call(UUID administrator, byte[] key, byte[] fingerprint) {}
 
+    /** A call that is carried out, for as long as its request lives. */
+    private record Running(Call call, ContentCachingResponseWrapper answer) {}
+
     private record Answer(byte[] fingerprint, Instant madeAt, Integer status, String contentType, byte[] body) {}
 
     /** To be passed once it is known who calls. */
@@ -65,11 +69,19 @@ class RepeatedCalls {
                 return !request.getMethod().equals("POST") || request.getHeader(HEADER) == null;
             }
 
+            /** What is worked out on another thread, such as the hash of a password, is answered by a dispatch of its own. */
+            @Override
+            protected boolean shouldNotFilterAsyncDispatch() {
+                return false;
+            }
+
             @Override
             protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
                     throws ServletException, IOException {
                 var who = SecurityConfiguration.signedIn();
-                if (who == null) {
+                if (request.getAttribute(RUNNING) instanceof Running running) {
+                    carryOut(running, request, chain);
+                } else if (who == null) {
                     chain.doFilter(request, response);
                 } else {
                     once(who.administrator(), request, response, chain);
@@ -96,14 +108,23 @@ class RepeatedCalls {
             again(call, before, response);
             return;
         }
-        var kept = new ContentCachingResponseWrapper(response);
+        var running = new Running(call, new ContentCachingResponseWrapper(response));
+        request.setAttribute(RUNNING, running);
+        carryOut(running, new Repeatable(request, body), chain);
+    }
+
+    private void carryOut(Running running, HttpServletRequest request, FilterChain chain)
+            throws ServletException, IOException {
+        var answer = running.answer();
         var answered = false;
         try {
-            chain.doFilter(new Repeatable(request, body), kept);
-            answered = kept.getStatus() < 500 && kept.getContentSize() <= LONGEST_ANSWER;
+            chain.doFilter(request, answer);
+            answered = answer.getStatus() < 500 && answer.getContentSize() <= LONGEST_ANSWER;
         } finally {
-            end(call, answered ? kept : null);
-            kept.copyBodyToResponse();
+            if (!request.isAsyncStarted()) {
+                end(running.call(), answered ? answer : null);
+                answer.copyBodyToResponse();
+            }
         }
     }
 
