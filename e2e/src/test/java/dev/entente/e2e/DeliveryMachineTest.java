@@ -32,8 +32,8 @@ import org.junit.jupiter.api.Test;
 class DeliveryMachineTest {
     // As the world's service is set up.
     private static final Delivery.Spans SPANS = new Delivery.Spans(Duration.ofSeconds(4), Duration.ofSeconds(2));
-    private static final int ROUNDS = 8;
-    private static final int STEPS = 14;
+    private static final int ROUNDS = 6;
+    private static final int STEPS = 12;
 
     private final World world = World.get();
     private SecondSteward second;
@@ -134,11 +134,11 @@ class DeliveryMachineTest {
                 d.receipt());
     }
 
-    /** Asks for work, and answers at once what else comes before it. */
+    /** Asks for work, for as long as the service takes to look by itself, and answers at once what else comes before it. */
     private static boolean work(Player player, UUID order) throws IOException, InterruptedException {
         while (true) {
             var work = player.link()
-                    .work(new StewardApi.AskForWork("0.1.0", 0, 64, player.instance(), "one", null, 1, List.of()));
+                    .work(new StewardApi.AskForWork("0.1.0", 2, 64, player.instance(), "one", null, 1, List.of()));
             var task = work.map(StewardApi.Work::task).orElse(null);
             if (task == null) {
                 return work.stream()
