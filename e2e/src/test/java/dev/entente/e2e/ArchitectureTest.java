@@ -34,31 +34,33 @@ class ArchitectureTest {
                     .map(m -> ROOT.resolve(m + "/target/classes"))
                     .toList());
 
-    /** Each package and the packages of ours that it may call, besides core and wire. */
-    private static final Map<String, List<String>> FEATURES = Map.ofEntries(
-            Map.entry("platform", List.of()),
-            Map.entry("audit", List.of("platform")),
-            Map.entry("approval", List.of("audit", "platform")),
-            Map.entry("access", List.of("audit", "platform")),
-            Map.entry("directory", List.of("approval", "audit", "platform")),
-            Map.entry("people", List.of("directory", "audit", "platform")),
-            Map.entry("policy", List.of("approval", "directory", "people", "notification", "audit", "platform")),
-            Map.entry("notification", List.of("approval", "audit", "platform")),
-            Map.entry("enrolment", List.of("people", "audit", "platform")),
-            Map.entry("attempt", List.of("enrolment", "policy", "people", "notification", "audit", "platform")),
-            Map.entry("delivery", List.of("approval", "attempt", "policy", "directory", "people", "audit", "platform")),
-            Map.entry(
-                    "portal",
-                    List.of(
-                            "attempt",
-                            "enrolment",
-                            "delivery",
-                            "policy",
-                            "people",
-                            "notification",
-                            "directory",
-                            "audit",
-                            "platform")));
+    private static final Pattern MAY_CALL = Pattern.compile("<p>May call: ([^.]*)\\.");
+
+    /** Each package of a program and those of the same program that it may call, as its package-info says. */
+    private static Map<String, List<String>> arrows(String program) throws IOException {
+        var arrows = new TreeMap<String, List<String>>();
+        var folder = ROOT.resolve(program + "/src/main/java/dev/entente/" + program);
+        try (var found = Files.list(folder)) {
+            for (var part : found.filter(Files::isDirectory).toList()) {
+                var info = Files.readString(part.resolve("package-info.java")).replaceAll("\\s*\\n \\*\\s*", " ");
+                var said = MAY_CALL.matcher(info);
+                assertThat(said.find())
+                        .as(part + " says whom it may call: <p>May call: {@code …}, or nothing, or everything.")
+                        .isTrue();
+                arrows.put(
+                        part.getFileName().toString(),
+                        switch (said.group(1)) {
+                            case "nothing" -> List.of();
+                            case "everything" -> List.of("everything");
+                            default ->
+                                List.of(said.group(1)
+                                        .replaceAll("[{}]|@code ", "")
+                                        .split(", "));
+                        });
+            }
+        }
+        return arrows;
+    }
 
     /** Which feature owns which tables. */
     private static final Map<String, List<String>> TABLES = Map.ofEntries(
@@ -233,21 +235,32 @@ class ArchitectureTest {
     }
 
     @TestFactory
-    Stream<DynamicTest> features_call_only_whom_they_may() {
-        return FEATURES.entrySet().stream()
-                .map(feature -> DynamicTest.dynamicTest(feature.getKey(), () -> {
-                    var forbidden = Stream.concat(FEATURES.keySet().stream(), Stream.of("overview"))
-                            .filter(f -> !f.equals(feature.getKey())
-                                    && !feature.getValue().contains(f))
-                            .map(f -> "dev.entente.service." + f + "..")
-                            .toArray(String[]::new);
-                    noClasses()
-                            .that()
-                            .resideInAPackage("dev.entente.service." + feature.getKey() + "..")
-                            .should()
-                            .dependOnClassesThat()
-                            .resideInAnyPackage(forbidden)
-                            .check(ALL);
+    Stream<DynamicTest> packages_call_only_whom_their_package_info_names() {
+        return Stream.of("core", "service", "steward")
+                .map(program -> DynamicTest.dynamicTest(program, () -> {
+                    var arrows = arrows(program);
+                    // All that is wrong at once.
+                    var wrong = new TreeSet<String>();
+                    arrows.forEach((from, to) -> {
+                        assertThat(arrows.keySet())
+                                .as(from + " names packages that there are")
+                                .containsAll(to.stream()
+                                        .filter(t -> !t.equals("everything"))
+                                        .toList());
+                        var forbidden = arrows.keySet().stream()
+                                .filter(f -> !f.equals(from) && !to.contains(f) && !to.contains("everything"))
+                                .map(f -> "dev.entente." + program + "." + f + "..")
+                                .toArray(String[]::new);
+                        var result = noClasses()
+                                .that()
+                                .resideInAPackage("dev.entente." + program + "." + from + "..")
+                                .should()
+                                .dependOnClassesThat()
+                                .resideInAnyPackage(forbidden)
+                                .evaluate(ALL);
+                        wrong.addAll(result.getFailureReport().getDetails());
+                    });
+                    assertThat(wrong).isEmpty();
                 }));
     }
 

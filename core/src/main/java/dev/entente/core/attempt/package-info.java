@@ -1,5 +1,7 @@
 /**
- * The life of an attempt and of a delivery: states, permitted steps, references and causes. Pure; whoever calls
- * stores what comes out. Calls nothing else of ours.
+ * The life of an attempt and of a delivery: states, permitted steps, references and causes. Pure; whoever calls stores what comes
+ * out.
+ *
+ * <p>May call: nothing.
  */
 package dev.entente.core.attempt;

@@ -1,5 +1,7 @@
 /**
- * Ways to verify a person. Owns methods, factors and one-time codes; promises constant-time comparison and that
- * no code is kept bare. Calls nothing else of ours.
+ * Ways to verify a person. Owns methods, factors and one-time codes; promises constant-time comparison and that no code is kept
+ * bare.
+ *
+ * <p>May call: {@code guess}.
  */
 package dev.entente.core.verify;

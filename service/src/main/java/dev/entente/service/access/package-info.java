@@ -1,5 +1,6 @@
 /**
- * Administrators: signing in, sessions, tokens for the command line, the first one. Owns who may call the
- * administrators' API. May call audit and platform.
+ * Administrators: signing in, sessions, tokens for the command line, the first one. Owns who may call the administrators' API.
+ *
+ * <p>May call: {@code audit}, {@code platform}.
  */
 package dev.entente.service.access;

@@ -1,5 +1,6 @@
 /**
- * Sealed passwords, and the orders that carry them to stewards: leases, take-overs, receipts. Its face is
- * Deliveries. May call attempt, policy, directory, people, audit and platform.
+ * Sealed passwords, and the orders that carry them to stewards: leases, take-overs, receipts. Its face is Deliveries.
+ *
+ * <p>May call: {@code approval}, {@code attempt}, {@code policy}, {@code directory}, {@code people}, {@code audit}, {@code platform}.
  */
 package dev.entente.service.delivery;

@@ -1,5 +1,6 @@
 /**
- * What administrators look at across features: what needs attention today, and one attempt whole. Owns no tables; may call
- * every other feature.
+ * What administrators look at across features: what needs attention today, and one attempt whole. Owns no tables.
+ *
+ * <p>May call: everything.
  */
 package dev.entente.service.overview;

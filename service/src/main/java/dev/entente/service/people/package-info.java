@@ -1,5 +1,6 @@
 /**
  * People, accounts and groups as the directories have them. Its face is People. Contact values are encrypted.
- * May call directory, audit and platform.
+ *
+ * <p>May call: {@code directory}, {@code audit}, {@code platform}.
  */
 package dev.entente.service.people;

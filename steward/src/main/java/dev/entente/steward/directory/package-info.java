@@ -1,5 +1,7 @@
 /**
- * The directory itself: connections, reading people, setting passwords, judging by version and bind, preflight.
- * One adapter for each kind. Knows nothing of orders or the service. May call core and wire for values.
+ * The directory itself: connections, reading people, setting passwords, judging by version and bind, preflight. One adapter for
+ * each kind. Knows nothing of orders or the service.
+ *
+ * <p>May call: {@code place}, {@code settings}.
  */
 package dev.entente.steward.directory;

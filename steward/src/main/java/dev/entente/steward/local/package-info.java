@@ -1,5 +1,7 @@
 /**
- * Systems without a protocol, by an executable beside the steward. Promises that only the executable named in the steward's
- * own file is ever started, with no argument from outside and no password on its command line. May call target and settings.
+ * Systems without a protocol, by an executable beside the steward. Promises that only the executable named in the steward's own
+ * file is ever started, with no argument from outside and no password on its command line.
+ *
+ * <p>May call: {@code place}, {@code settings}.
  */
 package dev.entente.steward.local;

@@ -1,5 +1,6 @@
 /**
- * Orders: evidence, guard rails, opening of seals, the journal, and carrying out. The only place where a
- * password is opened. May call directory and link.
+ * Orders: evidence, guard rails, opening of seals, the journal, and carrying out. The only place where a password is opened.
+ *
+ * <p>May call: {@code link}, {@code place}, {@code settings}.
  */
 package dev.entente.steward.order;

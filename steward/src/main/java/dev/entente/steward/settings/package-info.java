@@ -1,4 +1,6 @@
 /**
- * The steward's own file: what the service cannot widen. Calls nothing else of ours.
+ * The steward's own file: what the service cannot widen.
+ *
+ * <p>May call: nothing.
  */
 package dev.entente.steward.settings;
