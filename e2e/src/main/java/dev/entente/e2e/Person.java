@@ -79,7 +79,7 @@ public final class Person {
                         new Locator.FilterOptions()
                                 .setHasNotText(
                                         Pattern.compile(
-                                                "Setting your|Changing your|Unlocking your|Choose a new|Check your|Unlock your|Change your|What brings")));
+                                                "Setting your|Changing your|Unlocking your|Choose a new|Check your|Unlock your|Change your|How can we help")));
         ends.waitFor(new Locator.WaitForOptions()
                 .setState(WaitForSelectorState.VISIBLE)
                 .setTimeout(120_000));

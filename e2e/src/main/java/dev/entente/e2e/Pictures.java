@@ -52,7 +52,7 @@ public final class Pictures {
             visit(page, arguments, look, "settings", "settings");
             page.getByLabel("Send a test to").fill("ingeborg@skerry.test");
             button(page, "Send a test");
-            page.getByText("The server took it.").waitFor();
+            page.getByText("The server accepted it.").waitFor();
             page.getByText("The whole conversation").click();
             shoot(page, arguments[3], look, "settings");
             visit(page, arguments, look, "people?search=nordvik", "people");
@@ -68,17 +68,17 @@ public final class Pictures {
             button(page, "Stop …");
             page.getByLabel("What", new Page.GetByLabelOptions().setExact(true)).selectOption("action:reset");
             page.getByLabel("Reason").fill("codes reach the wrong people");
-            page.getByLabel("It ends").selectOption("2 hours");
+            page.getByLabel("Ends").selectOption("2 hours");
             button(page, "Stop action:reset");
-            page.getByText("Goes on by itself at").waitFor();
+            page.getByText("Resumes automatically at").waitFor();
             button(page, "Stop …");
             page.getByLabel("What", new Page.GetByLabelOptions().setExact(true)).selectOption("directory:fleet");
             // It comes in softly.
             page.waitForTimeout(500);
             shoot(page, arguments[3], look, "stop");
             page.keyboard().press("Escape");
-            button(page, "Let it go on");
-            page.getByText("Goes on by itself at")
+            button(page, "Resume");
+            page.getByText("Resumes automatically at")
                     .waitFor(new Locator.WaitForOptions().setState(WaitForSelectorState.DETACHED));
         }
     }
