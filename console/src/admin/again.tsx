@@ -25,7 +25,7 @@ export function Confirmations() {
         <Dialog.Content className="pop bg-surface text-ink shadow-pop fixed inset-x-4 top-[15vh] z-20 mx-auto flex max-w-sm flex-col gap-4 rounded-lg p-5">
           <Dialog.Title className="text-lg font-semibold">Confirm again that it’s you</Dialog.Title>
           <Dialog.Description className="text-muted">
-            What you are about to do could open the door to somebody else. It counts for ten minutes.
+            What you’re about to do could let someone else in. Your confirmation is valid for ten minutes.
           </Dialog.Description>
           <form
             className="flex flex-col gap-4"

@@ -107,7 +107,8 @@ export function Attempt() {
               <div className="mb-5">
                 <Notice tone="info" title="This could not succeed">
                   <p>
-                    {decoys[reason] ?? reason} Whoever typed the name saw the same pages as everybody; no code was sent.
+                    {decoys[reason] ?? reason} The person who typed the name saw the same pages as anyone else. No code
+                    was sent.
                   </p>
                 </Notice>
               </div>

@@ -29,8 +29,8 @@ export function Cases() {
         {() =>
           cases.data!.length === 0 ? (
             <div className="border-line text-muted rounded-lg border border-dashed p-6">
-              It’s clear who owns every account. An account shows up here when its matching attribute changes to
-              somebody else's value, or when two accounts of one directory name the same person.
+              It’s clear who owns every account. An account shows up here when its matching attribute changes to someone
+              else’s value, or when two accounts of one directory name the same person.
             </div>
           ) : (
             <ul className="divide-line border-line bg-surface divide-y rounded-lg border">

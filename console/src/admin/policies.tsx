@@ -82,7 +82,7 @@ export function Policies() {
           policies.data!.length === 0 ? (
             <Section title="Published">
               <p className="text-muted">
-                Nothing is published yet, so nobody can recover anything. Add a scope, then a policy for it; or load a
+                Nothing is published yet, so no one can recover anything. Add a scope, then a policy for it; or load a
                 folder of files: entente draft load DIR
               </p>
             </Section>
@@ -126,7 +126,7 @@ function Uncovered({ people, policies }: { people: number; policies: Policy[] })
   return (
     <p className="text-muted px-5">
       {left > 0
-        ? `No policy covers ${left === people ? "anybody" : `${left} of ${people} people`}: they can do nothing by themselves.`
+        ? `No policy covers ${left === people ? "anyone" : `${left} of ${people} people`}: they can’t do anything here.`
         : "Everybody is covered by a policy."}
     </p>
   );

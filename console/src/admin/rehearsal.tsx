@@ -56,7 +56,7 @@ export function RehearsalPage() {
   if (drafts.isSuccess && !usable) {
     return (
       <>
-        <PageHead title="Rehearsal" under="A draft tried on everybody before it is published." />
+        <PageHead title="Rehearsal" under="Try a draft on everyone before you publish it." />
         <p className="border-line text-muted rounded-lg border border-dashed p-6">
           {draft
             ? "The draft has problems. Fix them first; they’re listed under Policies."

@@ -24,7 +24,7 @@ export function Settings() {
       <Section title="Temporary passwords">
         <Switch
           name="temporaryPasswords"
-          about="An administrator may give a person a temporary password: made and sealed in the administrator's browser, shown once, to be changed at the first sign-in, and replaced by one that nobody knows when it was not used for a day. Never for privileged accounts. Each steward's own file has to switch it on, too."
+          about="Administrators can give a person a temporary password. It is made and sealed in the administrator’s browser, shown once, and has to be changed at the first sign-in. If it isn’t used within a day, it’s replaced by one that no one knows. Privileged accounts never get one, and each steward’s own file has to allow it."
         />
       </Section>
       <Section title="Waiting for approval">

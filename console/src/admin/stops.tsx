@@ -132,7 +132,7 @@ export function StopAt({ what: first, children }: { what: string; children: Reac
           <div>
             <Dialog.Title className="text-lg font-semibold">Stop at once</Dialog.Title>
             <Dialog.Description className="text-muted">
-              Takes effect with the next question of anybody. No draft is needed, and nothing is lost.
+              Takes effect immediately, for everyone. No draft is needed, and nothing is lost.
             </Dialog.Description>
           </div>
           <form

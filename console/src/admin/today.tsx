@@ -73,7 +73,7 @@ export function Today() {
                   <p className="text-muted mb-2">
                     Beside these,{" "}
                     <Link to="/audit/pressure" className="rounded-sm underline">
-                      {now.madeUp} for names that mean nobody
+                      {now.madeUp} for names that don’t exist
                     </Link>
                     .
                   </p>

@@ -68,7 +68,7 @@ class PoliciesTest extends PublishingTest {
                         + "  details: { any-of: [email-code] }\ntell: { person: [reset] }\n",
                 crew);
         assertThat(world.entente("explain", crew.shore()).expect(1).out())
-                .contains("2 of email code or app code or recovery code", "only email code", "app-code: not enrolled");
+                .contains("2 of email code, app code and recovery code", "only email code", "app-code: not enrolled");
         var ready = prepared(crew);
         // The policy says nothing of it, and they are told all the same.
         World.waitUntil(
