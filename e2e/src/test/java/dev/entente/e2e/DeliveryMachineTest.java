@@ -32,7 +32,7 @@ import org.junit.jupiter.api.Test;
 class DeliveryMachineTest {
     // As the world's service is set up.
     private static final Delivery.Spans SPANS = new Delivery.Spans(Duration.ofSeconds(4), Duration.ofSeconds(2));
-    private static final int ROUNDS = 4;
+    private static final int ROUNDS = 3;
     private static final int STEPS = 12;
     private static final List<Outcome> OUTCOMES = List.of(Outcome.values());
 
