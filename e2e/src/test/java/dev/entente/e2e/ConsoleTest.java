@@ -431,7 +431,7 @@ class ConsoleTest {
         var page = signedIn(1280);
         page.navigate(world.url + "/console/audit/attempts/"
                 + person.attempt.reference().replace(" ", "%20"));
-        page.getByText("Someone started: reset").waitFor();
+        page.getByText("Someone started a reset").waitFor();
         page.getByText("The directory shore accepted the new password").waitFor();
         page.getByText("look ").first().waitFor();
     }

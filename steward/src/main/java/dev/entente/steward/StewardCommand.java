@@ -46,6 +46,14 @@ public final class StewardCommand {
             }
             return e instanceof ServiceLink.Refused || e instanceof InvalidDocument ? FINDINGS : UNREACHABLE;
         });
+        // One line: the whole help would push it out of sight.
+        line.setParameterExceptionHandler((e, all) -> {
+            var command = e.getCommandLine();
+            command.getErr()
+                    .println("entente steward: " + e.getMessage().replaceAll("\\s*\\R\\s*", " ") + " (see "
+                            + command.getCommandSpec().qualifiedName() + " --help)");
+            return USAGE;
+        });
         System.exit(line.execute(arguments));
     }
 
@@ -76,8 +84,8 @@ public final class StewardCommand {
         public Integer call() throws Exception {
             var file = option.read();
             if (StewardState.exists(file.state())) {
-                System.err.println("entente steward: a steward has joined from " + file.state()
-                        + " already; use another state folder for another steward.");
+                System.err.println("entente steward: a steward has already joined from " + file.state()
+                        + "; for another one, set another state: folder in the file");
                 return FINDINGS;
             }
             var identity = SigningKey.generate(new SecureRandom());
@@ -100,7 +108,7 @@ public final class StewardCommand {
             var file = option.read();
             if (!StewardState.exists(file.state())) {
                 System.err.println("entente steward: nothing has joined from " + file.state()
-                        + " yet; run entente steward join first.");
+                        + " yet; run entente steward join first");
                 return FINDINGS;
             }
             new StewardProcess(file).run();
@@ -144,7 +152,7 @@ public final class StewardCommand {
         @CommandLine.Mixin
         private FileOption option;
 
-        @Parameters(paramLabel = "LOGIN", arity = "0..1", defaultValue = "", description = "all if left out")
+        @Parameters(paramLabel = "LOGIN", arity = "0..1", defaultValue = "", description = "everyone if omitted")
         private String login;
 
         @Override
@@ -153,7 +161,14 @@ public final class StewardCommand {
             if (!StewardState.exists(state)) {
                 throw new StewardFile.Unusable("nothing has joined from " + state + " yet, so nothing was done there");
             }
-            for (var line : Journal.search(state, login)) {
+            var lines = Journal.search(state, login);
+            if (lines.isEmpty()) {
+                System.err.println(
+                        login.isEmpty()
+                                ? "This steward has done nothing yet."
+                                : "This steward has done nothing for " + login + ".");
+            }
+            for (var line : lines) {
                 System.out.printf(
                         "%s  %-8s %s %s %s%n",
                         Instant.ofEpochMilli(((Number) line.get("at")).longValue()),

@@ -10,7 +10,14 @@ final class EventSentences {
         var said = new Said(data, personal);
         return switch (kind) {
             case "attempt.started" ->
-                "Someone started: " + said.of("action") + "."
+                "Someone started "
+                        + switch (said.of("action")) {
+                            case "unlock" -> "an unlock";
+                            case "change" -> "a password change";
+                            case "details" -> "a change of their methods";
+                            default -> "a " + said.of("action");
+                        }
+                        + "."
                         + said.when("decoy", " No code will be sent: " + said.of("decoy") + ".");
             case "challenge.sent" ->
                 "A challenge was issued by " + said.of("method") + "." + said.when("decoy", " It's a decoy.");

@@ -169,8 +169,8 @@ public class DirectoryList {
             attention.add("People have not been read yet: entente directory sync " + row.name);
         }
         if (cases > 0) {
-            attention.add(cases + (cases == 1 ? " account is" : " accounts are")
-                    + " in doubt about whose it is. Settle it: entente person cases");
+            attention.add("It's unclear who owns " + cases + (cases == 1 ? " account" : " accounts")
+                    + ". Settle it: entente person cases");
         }
         var old = count("""
                 SELECT count(*) FROM delivery WHERE directory = :directory AND ended_at IS NULL
