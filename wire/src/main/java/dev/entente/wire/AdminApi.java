@@ -751,7 +751,7 @@ public final class AdminApi {
      * @param stop what can be stopped against it, as {@link NewStop} has it; null if nothing
      */
     public record Attention(
-            @OneOf(named = {"error", "warning"}) String severity, String text, String page, String stop) {}
+            @OneOf(named = {"error", "warning", "info"}) String severity, String text, String page, String stop) {}
 
     /** What strangers do: how much of it, from which networks, and in whose name, the most first. */
     public record Pressure(List<PressureLevel> levels, List<PressureSource> networks, List<PressureSource> people) {}
