@@ -36,7 +36,9 @@ record Surroundings(String url, String box, Path lab, Path work, boolean brief, 
                 Path.of(arguments[2]),
                 Path.of(arguments[3]),
                 arguments[4].equals("brief"),
-                Arrays.stream(arguments).skip(5).map(Long::parseLong).toList());
+                Arrays.asList(arguments).subList(5, arguments.length).stream()
+                        .map(Long::parseLong)
+                        .toList());
     }
 
     /** People who have an account in both directories: login name in the domain, and address. */

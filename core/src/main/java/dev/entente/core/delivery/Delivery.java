@@ -68,20 +68,7 @@ public record Delivery(
         if (!free || !expiresAt.isAfter(now) || epoch >= MOST_EPOCHS) {
             return Optional.empty();
         }
-        return Optional.of(new Delivery(
-                DeliveryState.LEASED,
-                epoch + 1,
-                to,
-                now.plus(spans.lease()),
-                now.plus(spans.lease()).plus(spans.timeout()),
-                noted,
-                begunAt,
-                checkedAt,
-                null,
-                null,
-                null,
-                expiresAt,
-                sealed));
+        return Optional.of(held(DeliveryState.LEASED, epoch + 1, to, noted, begunAt, now, spans));
     }
 
     /** Allows the write. The lease begins anew, so that the steward knows how long it may still send it. */
@@ -89,20 +76,27 @@ public record Delivery(
         if (state != DeliveryState.LEASED || !by.equals(steward) || under != epoch || !leasedUntil.isAfter(now)) {
             return Optional.empty();
         }
-        return Optional.of(new Delivery(
-                DeliveryState.BEGUN,
-                epoch,
-                steward,
-                now.plus(spans.lease()),
-                now.plus(spans.lease()).plus(spans.timeout()),
+        return Optional.of(held(DeliveryState.BEGUN, epoch, steward, before, now, now, spans));
+    }
+
+    /** In a steward's hands, from now on for a lease and for as long as a directory may take to answer. */
+    private Delivery held(
+            DeliveryState as, int under, UUID by, Noted before, Instant writing, Instant now, Spans spans) {
+        var lease = now.plus(spans.lease());
+        return new Delivery(
+                as,
+                under,
+                by,
+                lease,
+                lease.plus(spans.timeout()),
                 before,
-                now,
+                writing,
                 checkedAt,
                 null,
                 null,
                 null,
                 expiresAt,
-                sealed));
+                sealed);
     }
 
     /**
