@@ -2,6 +2,7 @@ package dev.entente.wire;
 
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.Cause;
+import dev.entente.core.delivery.DeliveryState;
 import dev.entente.core.policy.Action;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.verify.Method;
@@ -604,8 +605,7 @@ public final class AdminApi {
             String directory,
             String login,
 
-            @OneOf(named = {"waiting", "leased", "begun", "done", "refused", "failed", "unknown"})
-            String state,
+            @OneOf(DeliveryState.class) String state,
 
             int epoch,
             String steward,

@@ -2,6 +2,7 @@ package dev.entente.service.delivery;
 
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.attempt.Reference;
+import dev.entente.core.delivery.DeliveryState;
 import dev.entente.core.seal.Receipt;
 import dev.entente.core.seal.Roster;
 import dev.entente.service.attempt.Attempts;
@@ -26,7 +27,7 @@ import org.springframework.transaction.annotation.Transactional;
 @Transactional(readOnly = true)
 public class DeliveryList {
     private static final List<String> STATES =
-            List.of("waiting", "leased", "begun", "done", "refused", "failed", "unknown");
+            Arrays.stream(DeliveryState.values()).map(DeliveryState::label).toList();
 
     private final Session database;
     private final Attempts attempts;

@@ -2,6 +2,7 @@ package dev.entente.service.overview;
 
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.Reference;
+import dev.entente.core.delivery.DeliveryState;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Stop;
 import dev.entente.service.approval.Approvals;
@@ -238,9 +239,7 @@ class OverviewController {
     /** Deliveries, newest first. */
     @GetMapping("/deliveries")
     AdminApi.Page<AdminApi.Delivery> deliveries(
-            @RequestParam(required = false)
-                    @OneOf(named = {"waiting", "leased", "begun", "done", "refused", "failed", "unknown"})
-                    String state,
+            @RequestParam(required = false) @OneOf(DeliveryState.class) String state,
             @RequestParam(required = false) String directory,
             @RequestParam(required = false) String cause,
             @RequestParam(required = false) UUID after,
