@@ -1,6 +1,7 @@
 package dev.entente.service.access;
 
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Rows;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ReadListener;
 import jakarta.servlet.ServletException;
@@ -142,14 +143,13 @@ class RepeatedCalls {
     }
 
     private Answer found(Call call) {
-        return transaction.execute(status -> database.createNativeQuery("""
+        return transaction.execute(status -> Rows.of(database, """
                         SELECT fingerprint, made_at, status, content_type, body FROM repeated_call
-                        WHERE administrator = :administrator AND key_hash = :key""", Object[].class)
+                        WHERE administrator = :administrator AND key_hash = :key""", Answer.class)
                 .setParameter("administrator", call.administrator())
                 .setParameter("key", call.key())
                 .getResultStream()
                 .findFirst()
-                .map(r -> new Answer((byte[]) r[0], (Instant) r[1], (Integer) r[2], (String) r[3], (byte[]) r[4]))
                 // It ended in a fault this very moment.
                 .orElseGet(() -> new Answer(call.fingerprint(), clock.instant(), null, null, null)));
     }

@@ -3,6 +3,7 @@ package dev.entente.service.access;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.wire.AdminApi;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
@@ -91,38 +92,49 @@ class Sessions {
         return new Made(token, now.plus(LONGEST));
     }
 
+    private record InForce(
+            UUID id,
+            UUID administrator,
+            String login,
+            String name,
+            boolean second,
+            Instant confirmedAt,
+            Instant lastUsedAt,
+            boolean secondRequired) {}
+
     /** Whose session this is, if it is in force; it counts as used. */
     Optional<SignedIn> find(String token, Kind kind) {
         var now = clock.instant();
-        return database.createNativeQuery("""
-                        SELECT s.id, a.id, a.login, a.name, a.second_since IS NOT NULL, s.confirmed_at, s.last_used_at,
-                            coalesce((SELECT turned_on FROM service_switch WHERE name = 'second-factor-required'), false)
+        return Rows.of(database, """
+                        SELECT s.id, a.id AS administrator, a.login, a.name, a.second_since IS NOT NULL AS second,
+                            s.confirmed_at, s.last_used_at, EXISTS (SELECT FROM switched_on
+                                WHERE name = 'second-factor-required') AS second_required
                         FROM administrator_session s JOIN administrator a ON a.id = s.administrator
                         WHERE s.token_hash = :hash AND s.kind = :kind AND s.ends_at > :now AND s.last_used_at > :idle
-                        AND a.suspended_at IS NULL""", Object[].class)
+                        AND a.suspended_at IS NULL""", InForce.class)
                 .setParameter("hash", hash(token))
                 .setParameter("kind", kind.label)
                 .setParameter("now", now)
                 .setParameter("idle", now.minus(IDLE))
                 .getResultStream()
                 .findFirst()
-                .map(r -> {
+                .map(found -> {
                     // Once a minute is exact enough, and writes little.
-                    if (((Instant) r[6]).isBefore(now.minusSeconds(60))) {
+                    if (found.lastUsedAt().isBefore(now.minusSeconds(60))) {
                         database.createNativeMutationQuery(
                                         "UPDATE administrator_session SET last_used_at = :now WHERE id = :id")
                                 .setParameter("now", now)
-                                .setParameter("id", r[0])
+                                .setParameter("id", found.id())
                                 .executeUpdate();
                     }
                     return new SignedIn(
-                            (UUID) r[0],
-                            (UUID) r[1],
-                            (String) r[2],
-                            (String) r[3],
-                            (Boolean) r[4],
-                            (Boolean) r[7] && !(Boolean) r[4],
-                            (Instant) r[5]);
+                            found.id(),
+                            found.administrator(),
+                            found.login(),
+                            found.name(),
+                            found.second(),
+                            found.secondRequired() && !found.second(),
+                            found.confirmedAt());
                 });
     }
 
@@ -137,24 +149,16 @@ class Sessions {
     /** Those of one administrator, the latest first. */
     @Transactional(readOnly = true)
     public List<AdminApi.OwnSession> of(UUID administrator, UUID here) {
-        return database.createNativeQuery("""
-                        SELECT id, kind, network, client, made_at, last_used_at, ends_at FROM administrator_session
+        return Rows.of(database, """
+                        SELECT id, kind, network, client, made_at, last_used_at, ends_at, id = :here AS here
+                        FROM administrator_session
                         WHERE administrator = :administrator AND ends_at > :now AND last_used_at > :idle
-                        ORDER BY last_used_at DESC LIMIT 200""", Object[].class)
+                        ORDER BY last_used_at DESC LIMIT 200""", AdminApi.OwnSession.class)
+                .setParameter("here", here)
                 .setParameter("administrator", administrator)
                 .setParameter("now", clock.instant())
                 .setParameter("idle", clock.instant().minus(IDLE))
-                .getResultStream()
-                .map(r -> new AdminApi.OwnSession(
-                        (UUID) r[0],
-                        (String) r[1],
-                        (String) r[2],
-                        (String) r[3],
-                        (Instant) r[4],
-                        (Instant) r[5],
-                        (Instant) r[6],
-                        r[0].equals(here)))
-                .toList();
+                .getResultList();
     }
 
     /** When somebody was there last; null if never. */

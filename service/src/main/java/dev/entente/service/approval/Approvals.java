@@ -4,8 +4,8 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.wire.AdminApi;
-import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Objects;
@@ -126,33 +126,26 @@ public class Approvals {
     /** What waits, oldest first. */
     @Transactional(readOnly = true)
     public List<AdminApi.ProposedChange> open() {
-        return database.createNativeQuery("""
+        return Rows.of(database, """
                         SELECT id, kind, subject, says, author, made_at FROM proposed_change WHERE decided_at IS NULL
-                        ORDER BY made_at LIMIT 200""", Object[].class)
-                .getResultStream()
-                .map(r -> new AdminApi.ProposedChange(
-                        (UUID) r[0], (String) r[1], (String) r[2], List.of((String[]) r[3]), (String) r[4], (Instant)
-                                r[5]))
-                .toList();
+                        ORDER BY made_at LIMIT 200""", AdminApi.ProposedChange.class).getResultList();
     }
 
     private record Waiting(String kind, String subject, List<String> says, byte[] wanted, String author) {}
 
     private Waiting decide(UUID id, String outcome, String by) {
-        var rows = database.createNativeQuery("""
+        return Rows.of(database, """
                         UPDATE proposed_change SET decided_at = :now, decided_by = :by, outcome = :outcome
-                        WHERE id = :id AND decided_at IS NULL RETURNING kind, subject, says, wanted, author""", Object[].class)
+                        WHERE id = :id AND decided_at IS NULL RETURNING kind, subject, says, wanted, author""", Waiting.class)
                 .setParameter("now", clock.instant())
                 .setParameter("by", by)
                 .setParameter("outcome", outcome)
                 .setParameter("id", id)
-                .getResultList();
-        if (rows.isEmpty()) {
-            throw Problem.conflict(
-                    "change-not-waiting", "This change is no longer waiting. To see what is: entente approval list.");
-        }
-        var r = rows.get(0);
-        return new Waiting((String) r[0], (String) r[1], List.of((String[]) r[2]), (byte[]) r[3], (String) r[4]);
+                .getResultStream()
+                .findFirst()
+                .orElseThrow(() -> Problem.conflict(
+                        "change-not-waiting",
+                        "This change is no longer waiting. To see what is: entente approval list."));
     }
 
     /** Somebody else than its author agrees: it is made now. */
@@ -201,7 +194,7 @@ public class Approvals {
     }
 
     private long administrators() {
-        return database.createNativeQuery("SELECT count(*) FROM administrator WHERE suspended_at IS NULL", Long.class)
+        return database.createNativeQuery("SELECT count(*) FROM known_administrator WHERE active", Long.class)
                 .getSingleResult();
     }
 

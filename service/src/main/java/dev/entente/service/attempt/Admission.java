@@ -1,6 +1,7 @@
 package dev.entente.service.attempt;
 
 import dev.entente.core.attempt.AttemptState;
+import dev.entente.core.attempt.Reference;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Decision;
@@ -8,10 +9,11 @@ import dev.entente.core.policy.Languages;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.attempt.Attempts.Held;
+import dev.entente.service.audit.AttemptReferences;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.people.People;
-import dev.entente.service.people.People.Person;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
@@ -59,6 +61,7 @@ public class Admission {
     private final ServiceSettings settings;
     private final InstantSource clock;
     private final TransactionTemplate transaction;
+    private final AttemptReferences kept;
 
     Admission(
             Session database,
@@ -77,7 +80,8 @@ public class Admission {
             WakeUps wakeUps,
             ServiceSettings settings,
             InstantSource clock,
-            TransactionTemplate transaction) {
+            TransactionTemplate transaction,
+            AttemptReferences kept) {
         this.database = database;
         this.configurations = configurations;
         this.people = people;
@@ -95,6 +99,7 @@ public class Admission {
         this.settings = settings;
         this.clock = clock;
         this.transaction = transaction;
+        this.kept = kept;
     }
 
     /**
@@ -202,7 +207,7 @@ public class Admission {
                 ? null
                 : whose.decision().flatMap(Decision::required).orElseThrow().requirement();
         if (row.person != null) {
-            references.keep(row);
+            kept.keep(row.id, new Reference(row.reference));
         }
         if (!quiet) {
             recordStart(row, whose.person().get());

@@ -2,8 +2,10 @@ package dev.entente.service.attempt;
 
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.Reference;
+import dev.entente.service.audit.AttemptReferences;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.wire.AdminApi;
 import java.time.Instant;
 import java.util.Arrays;
@@ -29,11 +31,13 @@ public class AttemptList {
     private final Session database;
     private final People people;
     private final LimitsInTheWay limitsInTheWay;
+    private final AttemptReferences kept;
 
-    AttemptList(Session database, People people, LimitsInTheWay limitsInTheWay) {
+    AttemptList(Session database, People people, LimitsInTheWay limitsInTheWay, AttemptReferences kept) {
         this.database = database;
         this.people = people;
         this.limitsInTheWay = limitsInTheWay;
+        this.kept = kept;
     }
 
     /** One attempt and its id. */
@@ -92,25 +96,22 @@ public class AttemptList {
     /** How many attempts of people that began since a time stand where. */
     public Map<String, Integer> outcomes(Instant since) {
         var counts = new TreeMap<String, Integer>();
-        for (var row : database.createQuery(
-                        "SELECT state, count(*) FROM AttemptRow WHERE person IS NOT NULL AND createdAt > :since GROUP BY state",
-                        Object[].class)
+        Rows.of(database, """
+                        SELECT state, count(*) AS count FROM attempt WHERE person IS NOT NULL AND created_at > :since
+                        GROUP BY state""", Count.class)
                 .setParameter("since", since)
-                .getResultList()) {
-            counts.put(((AttemptState) row[0]).name().toLowerCase(Locale.ROOT), ((Long) row[1]).intValue());
-        }
+                .getResultStream()
+                .forEach(row -> counts.put(row.state(), row.count()));
         return counts;
     }
+
+    private record Count(String state, int count) {}
 
     /** One that was purged: only the record knows more of it. */
     private Optional<Found> purged(String typed) {
         var reference = reference(typed);
-        return database.createNativeQuery("""
-                        SELECT r.attempt FROM attempt_reference r WHERE r.reference = :reference
-                        AND NOT EXISTS (SELECT 1 FROM attempt a WHERE a.id = r.attempt)""", UUID.class)
-                .setParameter("reference", reference.digits())
-                .getResultStream()
-                .findFirst()
+        return kept.attempt(reference)
+                .filter(id -> database.find(AttemptRow.class, id) == null)
                 .map(id -> new Found(
                         id,
                         new AdminApi.AttemptRow(reference.toString(), PURGED, null, null, null, null, null, null, null),

@@ -15,6 +15,7 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
@@ -127,23 +128,24 @@ public class Challenges {
     /** The challenge that waits for an answer, if there is one with tries and time left. */
     @Transactional(readOnly = true)
     public Optional<Asked> open(UUID attempt) {
-        return database.createNativeQuery("""
-                        SELECT id, method, max_tries - tries, expires_at FROM challenge
+        return Rows.of(database, """
+                        SELECT id, method, max_tries - tries AS tries_left, expires_at FROM challenge
                         WHERE NOT answered AND id = (SELECT id FROM challenge WHERE attempt = :attempt
-                            ORDER BY created_at DESC LIMIT 1)""", Object[].class)
+                            ORDER BY created_at DESC LIMIT 1)""", Open.class)
                 .setParameter("attempt", attempt)
                 .getResultStream()
-                .map(r -> new Asked(
-                        (UUID) r[0], Method.labelled((String) r[1]).orElseThrow(), ((Number) r[2]).intValue(), (Instant)
-                                r[3]))
+                .map(row -> new Asked(
+                        row.id(), Method.labelled(row.method()).orElseThrow(), row.triesLeft(), row.expiresAt()))
                 .findFirst();
     }
+
+    private record Open(UUID id, String method, int triesLeft, Instant expiresAt) {}
 
     /** Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered. */
     @Transactional
     public Now ask(String cookie, Method method, Coming coming) {
         behind.checkRoom();
-        var row = row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         var asked = insert(row, method);
         behind.run(() -> send(asked, coming, 0));
         return new Now(Attempts.running(row), new Asked(asked.challenge(), method, asked.tries(), asked.expires()));
@@ -381,7 +383,7 @@ public class Challenges {
     private record Tried(AttemptRow row, Consumed consumed, Familiarity from, Guesses.Whose whose) {}
 
     private Tried attempt(String cookie, UUID challenge, Coming coming) {
-        var row = row(cookie, LockModeType.NONE).orElse(null);
+        var row = cookies.row(cookie, LockModeType.NONE).orElse(null);
         if (row == null) {
             return null;
         }
@@ -403,23 +405,25 @@ public class Challenges {
     }
 
     private Consumed consume(UUID attempt, UUID challenge) {
-        return database.createNativeQuery("""
+        return Rows.of(database, """
                         UPDATE challenge SET tries = tries + 1 WHERE id = :id AND attempt = :attempt AND tries < max_tries
                         AND NOT answered AND expires_at > :now
-                        RETURNING method, code_hash, max_tries - tries, beyond_guessing, prepaid""", Object[].class)
+                        RETURNING method, code_hash, max_tries - tries AS tries_left, beyond_guessing, prepaid""", Tries.class)
                 .setParameter("id", challenge)
                 .setParameter("attempt", attempt)
                 .setParameter("now", clock.instant())
                 .getResultStream()
-                .map(r -> new Consumed(
-                        Method.labelled((String) r[0]).orElseThrow(),
-                        (byte[]) r[1],
-                        ((Number) r[2]).intValue(),
-                        (Boolean) r[3],
-                        (Boolean) r[4]))
+                .map(row -> new Consumed(
+                        Method.labelled(row.method()).orElseThrow(),
+                        row.codeHash(),
+                        row.triesLeft(),
+                        row.beyondGuessing(),
+                        row.prepaid()))
                 .findFirst()
                 .orElse(null);
     }
+
+    private record Tries(String method, byte[] codeHash, int triesLeft, boolean beyondGuessing, boolean prepaid) {}
 
     private Outcome conclude(Tried tried, Verifier.Asked asked, boolean paid, String typed, Coming coming) {
         var id = tried.row().id;
@@ -576,13 +580,5 @@ public class Challenges {
 
     private Policy policy(AttemptRow row) {
         return row.policy == null ? null : configurations.policy(row.revision, row.policy);
-    }
-
-    private Optional<AttemptRow> row(String cookie, LockModeType lock) {
-        return database.createQuery("FROM AttemptRow WHERE cookieHash = :hash", AttemptRow.class)
-                .setParameter("hash", cookies.hash(cookie))
-                .setLockMode(lock)
-                .getResultStream()
-                .findFirst();
     }
 }

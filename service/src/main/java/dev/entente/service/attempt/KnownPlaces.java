@@ -2,6 +2,7 @@ package dev.entente.service.attempt;
 
 import dev.entente.core.guess.Familiarity;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Rows;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.HashMap;
@@ -60,23 +61,17 @@ public class KnownPlaces {
     /** Both with one question; nobody's for an attempt that is nobody's. */
     @Transactional(readOnly = true)
     public Visit visit(UUID person, Coming coming) {
-        return database.createNativeQuery("""
-                        SELECT (SELECT max(CASE WHEN kind = 'browser' THEN 2 ELSE 1 END) FROM known_place
+        return Rows.of(database, """
+                        SELECT coalesce((SELECT CASE max(CASE WHEN kind = 'browser' THEN 2 ELSE 1 END)
+                                WHEN 2 THEN 'BROWSER' WHEN 1 THEN 'NETWORK' END FROM known_place
                             WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = :browser
-                                OR kind = 'network' AND place = :network)),
-                            (SELECT era FROM person_limits WHERE person = :person)""", Object[].class)
+                                OR kind = 'network' AND place = :network)), 'NONE') AS familiarity,
+                            coalesce((SELECT era FROM person_limits WHERE person = :person), 0) AS era""", Visit.class)
                 .setParameter("person", person)
                 .setParameter("browser", coming.browser())
                 .setParameter("network", network(coming.network()))
                 .setParameter("since", clock.instant().minus(LIFE))
-                .getResultStream()
-                .map(r -> new Visit(
-                        r[0] == null
-                                ? Familiarity.NONE
-                                : ((Number) r[0]).intValue() == 2 ? Familiarity.BROWSER : Familiarity.NETWORK,
-                        r[1] == null ? 0 : ((Number) r[1]).intValue()))
-                .findFirst()
-                .orElseThrow();
+                .getSingleResult();
     }
 
     /**
@@ -86,21 +81,23 @@ public class KnownPlaces {
      */
     record Place(Familiarity familiarity, boolean knownDevice) {}
 
+    private record Known(String kind, boolean passwordSet) {}
+
     /** Both with one question. */
     @Transactional(readOnly = true)
     public Place place(UUID person, Coming coming) {
         var since = clock.instant().minus(LIFE);
         var known = new HashMap<String, Boolean>();
-        database.createNativeQuery("""
-                        SELECT kind, coalesce(password_set_at > :since, false) FROM known_place
+        Rows.of(database, """
+                        SELECT kind, coalesce(password_set_at > :since, false) AS password_set FROM known_place
                         WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = :browser
-                            OR kind = 'network' AND place = :network)""", Object[].class)
+                            OR kind = 'network' AND place = :network)""", Known.class)
                 .setParameter("person", person)
                 .setParameter("browser", coming.browser())
                 .setParameter("network", network(coming.network()))
                 .setParameter("since", since)
                 .getResultStream()
-                .forEach(r -> known.put((String) r[0], (Boolean) r[1]));
+                .forEach(row -> known.put(row.kind(), row.passwordSet()));
         return new Place(
                 known.containsKey(BROWSER)
                         ? Familiarity.BROWSER

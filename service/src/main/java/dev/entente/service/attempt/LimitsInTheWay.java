@@ -6,7 +6,7 @@ import dev.entente.core.policy.Decision.Obstacle;
 import dev.entente.core.policy.Requirement;
 import dev.entente.core.verify.Method;
 import dev.entente.service.attempt.Guesses.Origin;
-import dev.entente.service.people.People.Person;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.policy.Hindrance;

@@ -8,8 +8,9 @@ import dev.entente.core.policy.Policy;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.enrolment.Enrolments;
 import dev.entente.service.notification.Notifications;
+import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
-import dev.entente.service.people.People.Person;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.policy.Configurations;
 import java.time.Duration;
@@ -19,6 +20,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
@@ -27,7 +29,7 @@ import org.springframework.transaction.annotation.Transactional;
 /** What people and administrators are told of attempts. */
 @Component
 @Transactional(propagation = Propagation.MANDATORY)
-class PersonNotices {
+public class PersonNotices {
     /** Strangers could fill somebody's mailbox with news of their own failures. */
     private static final int FAILURES_A_DAY = 3;
 
@@ -35,19 +37,35 @@ class PersonNotices {
     private final Configurations configurations;
     private final Notifications notifications;
     private final Limits limits;
+    private final Addresses addresses;
+    private final Session database;
 
-    PersonNotices(People people, Configurations configurations, Notifications notifications, Limits limits) {
+    PersonNotices(
+            People people,
+            Configurations configurations,
+            Notifications notifications,
+            Limits limits,
+            Addresses addresses,
+            Session database) {
         this.people = people;
         this.configurations = configurations;
         this.notifications = notifications;
         this.limits = limits;
+        this.addresses = addresses;
+        this.database = database;
     }
 
     /** A code that was asked for. */
     void code(AttemptRow row, OneTimeCode code, Instant expires, byte[] origin, boolean forTheHour) {
         var person = person(row);
-        var to = person.flatMap(people::mail).orElse(null);
+        var to = person.flatMap(addresses::mail).orElse(null);
         notifications.code(about(row, person, to), code, expires, origin, forTheHour);
+    }
+
+    /** What a person is recognised by was changed. */
+    @Transactional
+    public void methodsChanged(Attempts.Running attempt, String what) {
+        done(database.find(AttemptRow.class, attempt.id()), List.of(what));
     }
 
     /** What was done. */
@@ -55,7 +73,7 @@ class PersonNotices {
         var action = Action.labelled(row.action).orElseThrow();
         var policy = policy(row);
         var person = person(row);
-        var to = person.flatMap(people::mail);
+        var to = person.flatMap(addresses::mail);
         // Of another way in people are told whatever a policy says.
         var tells = action == Action.DETAILS
                 || Occasion.of(action)
@@ -79,13 +97,13 @@ class PersonNotices {
             return;
         }
         var person = person(row);
-        person.flatMap(people::mail).ifPresent(to -> notifications.failed(about(row, person, to), why));
+        person.flatMap(addresses::mail).ifPresent(to -> notifications.failed(about(row, person, to), why));
     }
 
     /** That strangers try in somebody's name: the person and the administrators, whatever a policy says. */
     void strangers(AttemptRow row, String what) {
         var person = person(row);
-        person.flatMap(people::mail).ifPresent(to -> notifications.strangers(about(row, person, to), what));
+        person.flatMap(addresses::mail).ifPresent(to -> notifications.strangers(about(row, person, to), what));
         notifications.strangersForAdministrators(about(row, person, null), what);
     }
 
@@ -93,7 +111,8 @@ class PersonNotices {
     @EventListener
     public void removed(Enrolments.RemovedByAdministrator removed) {
         people.find(removed.person())
-                .ifPresent(person -> people.mail(person)
+                .ifPresent(person -> addresses
+                        .mail(person)
                         .ifPresent(to -> notifications.methodRemoved(
                                 configurations.current(),
                                 to,

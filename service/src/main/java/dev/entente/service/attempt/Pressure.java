@@ -3,13 +3,13 @@ package dev.entente.service.attempt;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Limits;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.WhenDue;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -185,6 +185,9 @@ public class Pressure {
         });
     }
 
+    /** @param most the network that most of it came from */
+    private record Untold(long more, long networks, String most) {}
+
     /** One event for many: what was not told one by one goes on record with its number, every ten minutes at most. */
     @WhenDue(
             value = "SELECT FROM pressure WHERE count > reported AND kind IN ('made-up', 'crowded', 'refused')",
@@ -192,13 +195,13 @@ public class Pressure {
     @Transactional
     public void report() {
         for (var kind : List.of(Kind.MADE_UP, Kind.CROWDED, Kind.REFUSED)) {
-            var row = database.createNativeQuery("""
-                            SELECT coalesce(sum(count - reported), 0), count(DISTINCT network),
-                                (array_agg(network ORDER BY count - reported DESC))[1]
-                            FROM pressure WHERE kind = :kind AND count > reported""", Object[].class)
+            var untold = Rows.of(database, """
+                            SELECT coalesce(sum(count - reported), 0) AS more, count(DISTINCT network) AS networks,
+                                (array_agg(network ORDER BY count - reported DESC))[1] AS most
+                            FROM pressure WHERE kind = :kind AND count > reported""", Untold.class)
                     .setParameter("kind", kind.label())
                     .getSingleResult();
-            var more = ((Number) row[0]).longValue();
+            var more = untold.more();
             // Whoever takes the window is the node that reports.
             if (more == 0 || !limits.use("pressure-reported", kind.label(), 1, REPORT)) {
                 continue;
@@ -211,8 +214,8 @@ public class Pressure {
                     .with("kind", kind.label())
                     .with("count", more)
                     .with("says", kind.words(more))
-                    .with("networks", ((Number) row[1]).longValue())
-                    .withPersonal("network", (String) row[2]));
+                    .with("networks", untold.networks())
+                    .withPersonal("network", untold.most()));
         }
     }
 
@@ -235,19 +238,22 @@ public class Pressure {
         var since = since();
         var levels = new ArrayList<Level>();
         for (var kind : Kind.values()) {
-            var row = database.createNativeQuery("""
-                            SELECT coalesce(sum(count) FILTER (WHERE hour >= :since), 0),
-                                coalesce(sum(count) FILTER (WHERE hour < :since), 0) FROM pressure WHERE kind = :kind""", Object[].class)
+            var counts = Rows.of(database, """
+                            SELECT coalesce(sum(count) FILTER (WHERE hour >= :since), 0) AS lately,
+                                coalesce(sum(count) FILTER (WHERE hour < :since), 0) AS before
+                            FROM pressure WHERE kind = :kind""", Counts.class)
                     .setParameter("since", since)
                     .setParameter("kind", kind.label())
                     .getSingleResult();
             levels.add(new Level(
                     kind,
-                    ((Number) row[0]).longValue(),
-                    ((Number) row[1]).doubleValue() / KEPT.minusDays(1).toHours()));
+                    counts.lately(),
+                    (double) counts.before() / KEPT.minusDays(1).toHours()));
         }
         return levels;
     }
+
+    private record Counts(long lately, long before) {}
 
     /** Hours are whole: until a quarter past, the one before counts, too. */
     private Instant since() {
@@ -277,26 +283,18 @@ public class Pressure {
     }
 
     private List<Source> sources(String column, String which, Instant since, int most) {
-        return database.createNativeQuery(
-                        "SELECT kind, " + column + ", sum(count) AS n FROM pressure WHERE hour >= :since AND " + which
-                                + " GROUP BY kind, " + column + " ORDER BY n DESC, " + column + " LIMIT :most",
-                        Object[].class)
+        return Rows.of(
+                        database,
+                        "SELECT upper(replace(kind, '-', '_')) AS kind, cast("
+                                + (column.equals("network") ? column : "NULL") + " AS text) AS network, cast("
+                                + (column.equals("person") ? column : "NULL")
+                                + " AS uuid) AS person, sum(count) AS count FROM pressure WHERE hour >= :since AND "
+                                + which
+                                + " GROUP BY kind, " + column + " ORDER BY 4 DESC, " + column + " LIMIT :most",
+                        Source.class)
                 .setParameter("since", since)
                 .setParameter("most", most)
-                .getResultStream()
-                .map(r -> new Source(
-                        labelled((String) r[0]),
-                        r[1] instanceof String network ? network : null,
-                        r[1] instanceof UUID person ? person : null,
-                        ((Number) r[2]).longValue()))
-                .toList();
-    }
-
-    private static Kind labelled(String label) {
-        return Arrays.stream(Kind.values())
-                .filter(k -> k.label().equals(label))
-                .findFirst()
-                .orElseThrow();
+                .getResultList();
     }
 
     @Scheduled(fixedDelay = 3_600_000, initialDelay = 60_000)

@@ -25,7 +25,7 @@ class References {
             var reference = Reference.random(random).digits();
             var taken = database.createNativeQuery("""
                             SELECT (SELECT count(*) FROM attempt WHERE reference = :r)
-                                + (SELECT count(*) FROM attempt_reference WHERE reference = :r)""", Long.class)
+                                + (SELECT count(*) FROM kept_reference WHERE reference = :r)""", Long.class)
                     .setParameter("r", reference)
                     .getSingleResult();
             if (taken == 0) {
@@ -33,14 +33,5 @@ class References {
             }
         }
         throw new IllegalStateException("no free reference found");
-    }
-
-    /** Keeps it for good. */
-    void keep(AttemptRow row) {
-        database.createNativeMutationQuery(
-                        "INSERT INTO attempt_reference (attempt, reference) VALUES (:attempt, :reference)")
-                .setParameter("attempt", row.id)
-                .setParameter("reference", row.reference)
-                .executeUpdate();
     }
 }

@@ -3,6 +3,7 @@ package dev.entente.service.attempt;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Decision.Obstacle;
 import dev.entente.core.policy.Policy;
+import dev.entente.service.platform.Rows;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -61,13 +62,12 @@ class ResetLimits {
     private record Resets(long count, Instant oldest, Instant newest) {}
 
     private Resets resets(UUID person, Duration span) {
-        var row = database.createNativeQuery("""
-                        SELECT count(*), min(ended_at), max(ended_at) FROM attempt
+        return Rows.of(database, """
+                        SELECT count(*) AS count, min(ended_at) AS oldest, max(ended_at) AS newest FROM attempt
                         WHERE person = :person AND state IN ('completed', 'incomplete')
-                        AND action IN ('reset', 'change') AND ended_at > :since""", Object[].class)
+                        AND action IN ('reset', 'change') AND ended_at > :since""", Resets.class)
                 .setParameter("person", person)
                 .setParameter("since", clock.instant().minus(span))
                 .getSingleResult();
-        return new Resets(((Number) row[0]).longValue(), (Instant) row[1], (Instant) row[2]);
     }
 }

@@ -3,6 +3,7 @@ package dev.entente.service.audit;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Rows;
 import dev.entente.wire.AdminApi.Event;
 import java.time.Instant;
 import java.util.HashMap;
@@ -77,35 +78,39 @@ public class AuditTrail {
     }
 
     private List<Event> sealed(String condition, long seq, int limit) {
-        var rows = database.createNativeQuery(
+        return Rows.of(
+                        database,
                         "SELECT l.seq, l.event, a.reference FROM event_leaf l LEFT JOIN event e ON e.id = l.event "
                                 + "LEFT JOIN attempt_reference a ON a.attempt = e.attempt WHERE "
                                 + condition + " LIMIT :limit",
-                        Object[].class)
+                        Place.class)
                 .setParameter("seq", seq)
                 .setParameter("limit", limit)
-                .getResultList();
-        return rows.stream()
-                .map(r -> {
+                .getResultStream()
+                .map(place -> {
                     var row = database.createQuery("FROM EventRow WHERE id = :id", EventRow.class)
-                            .setParameter("id", r[1])
+                            .setParameter("id", place.event())
                             .getSingleResult();
                     return event(
                             row,
-                            ((Number) r[0]).longValue(),
-                            r[2] == null ? null : new Reference((String) r[2]).toString(),
+                            place.seq(),
+                            place.reference() == null ? null : new Reference(place.reference()).toString(),
                             personal(row.id));
                 })
                 .toList();
     }
 
+    /** @param reference of the attempt that the event belongs to, digits only; null if it belongs to none */
+    private record Place(long seq, UUID event, String reference) {}
+
+    private record Personal(String name, String value) {}
+
     private Map<String, String> personal(UUID event) {
         var values = new HashMap<String, String>();
-        for (var row : database.createNativeQuery(
-                        "SELECT name, value FROM event_personal WHERE event = :event", Object[].class)
+        for (var row : Rows.of(database, "SELECT name, value FROM event_personal WHERE event = :event", Personal.class)
                 .setParameter("event", event)
                 .getResultList()) {
-            values.put((String) row[0], (String) row[1]);
+            values.put(row.name(), row.value());
         }
         return values;
     }

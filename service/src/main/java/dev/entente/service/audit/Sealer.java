@@ -4,6 +4,7 @@ import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.MerkleFrontier;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.WhenDue;
 import java.time.InstantSource;
 import java.time.LocalDate;
@@ -217,18 +218,10 @@ class Sealer {
     }
 
     Optional<Latest> latest() {
-        var rows = database.createNativeQuery("""
-                        SELECT size, peaks, statement, cast(extract(epoch FROM signed_at) * 1000 AS bigint),
-                            (SELECT coalesce(max(seq) + 1, 0) FROM event_leaf)
-                        FROM checkpoint ORDER BY size DESC LIMIT 1""", Object[].class).getResultList();
-        return rows.stream()
-                .map(r -> new Latest(
-                        ((Number) r[0]).longValue(),
-                        (byte[]) r[1],
-                        (String) r[2],
-                        ((Number) r[3]).longValue(),
-                        ((Number) r[4]).longValue()))
-                .findFirst();
+        return Rows.of(database, """
+                        SELECT size, peaks, statement, cast(extract(epoch FROM signed_at) * 1000 AS bigint) AS signed_at,
+                            (SELECT coalesce(max(seq) + 1, 0) FROM event_leaf) AS leaves
+                        FROM checkpoint ORDER BY size DESC LIMIT 1""", Latest.class).getResultStream().findFirst();
     }
 
     private static MerkleFrontier frontier(Latest latest) {

@@ -9,13 +9,19 @@ import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.Seal;
 import dev.entente.service.attempt.Attempts;
 import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Conclusion;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
+import dev.entente.service.directory.ConnectedStewards;
 import dev.entente.service.directory.Directories;
+import dev.entente.service.directory.SealingKeys;
 import dev.entente.service.people.People;
+import dev.entente.service.people.Person;
+import dev.entente.service.people.Person.Account;
 import dev.entente.service.platform.AttemptsPurged;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
@@ -40,7 +46,7 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
 
-/** Sealed passwords and unlocks as they come in, and how each account's delivery stands. {@link Orders} carries them. */
+/** Sealed passwords and unlocks as they come in, and how each account's delivery stands. {@link Leases} hands them out. */
 @Component
 public class Deliveries {
     // After this long the person is told that it takes longer than it should.
@@ -57,6 +63,9 @@ public class Deliveries {
     private final WakeUps wakeUps;
     private final ServiceSettings settings;
     private final InstantSource clock;
+    private final Conclusion conclusion;
+    private final SealingKeys sealingKeys;
+    private final ConnectedStewards stewards;
 
     Deliveries(
             Session database,
@@ -69,7 +78,10 @@ public class Deliveries {
             KeyRing keys,
             WakeUps wakeUps,
             ServiceSettings settings,
-            InstantSource clock) {
+            InstantSource clock,
+            Conclusion conclusion,
+            SealingKeys sealingKeys,
+            ConnectedStewards stewards) {
         this.database = database;
         this.attempts = attempts;
         this.configurations = configurations;
@@ -81,6 +93,9 @@ public class Deliveries {
         this.wakeUps = wakeUps;
         this.settings = settings;
         this.clock = clock;
+        this.conclusion = conclusion;
+        this.sealingKeys = sealingKeys;
+        this.stewards = stewards;
     }
 
     /** What the browser needs to seal: rosters, keys and accounts that still need it. */
@@ -126,7 +141,7 @@ public class Deliveries {
                 targets);
     }
 
-    private PortalApi.Target target(Directories.Served served, List<People.Account> accounts, boolean unlock) {
+    private PortalApi.Target target(Directories.Served served, List<Account> accounts, boolean unlock) {
         var listed = served.stewards()
                 .orElseThrow(() -> unavailable(
                         "no-steward",
@@ -148,7 +163,7 @@ public class Deliveries {
     }
 
     private List<String> keysOf(UUID directory, Roster listed) {
-        var statements = directories.sealingKeys(directory);
+        var statements = sealingKeys.inForce(directory);
         if (statements.isEmpty()) {
             throw Problem.of(
                     HttpStatus.SERVICE_UNAVAILABLE,
@@ -161,13 +176,13 @@ public class Deliveries {
     }
 
     /** Accounts that the policy delivers to and that are not done yet, by directory. */
-    private Map<UUID, List<People.Account>> pending(Running attempt, People.Person person) {
+    private Map<UUID, List<Account>> pending(Running attempt, Person person) {
         var targets = attempts.policy(attempt).deliverTo().value();
         var done = rows(attempt).stream()
                 .filter(d -> d.state.equals("done"))
                 .map(d -> d.account)
                 .toList();
-        var pending = new LinkedHashMap<UUID, List<People.Account>>();
+        var pending = new LinkedHashMap<UUID, List<Account>>();
         for (var account : person.accounts()) {
             if (targets.contains(account.directory())
                     && !account.disabled()
@@ -199,7 +214,7 @@ public class Deliveries {
             throw Problem.conflict("no-password-wanted", "This attempt isn't waiting for a password. Start again.");
         }
         var pending = pending(attempt, person(attempt));
-        var suspended = new LinkedHashMap<UUID, List<People.Account>>();
+        var suspended = new LinkedHashMap<UUID, List<Account>>();
         for (var directory : List.copyOf(pending.keySet())) {
             if (directories.get(directory).suspended()) {
                 suspended.put(directory, pending.remove(directory));
@@ -214,7 +229,7 @@ public class Deliveries {
         }
         require(accepted.keySet().equals(pending.keySet()), "there is not one seal for each directory");
         var latest = accepted.values().stream().map(Accepted::expires).max(Instant::compareTo);
-        var running = attempts.seal(attempt.id(), latest.orElseThrow());
+        var running = conclusion.seal(attempt.id(), latest.orElseThrow());
         accepted.values().forEach(one -> {
             var sealed = new SealedPasswordRow();
             sealed.id = UUID.randomUUID();
@@ -238,8 +253,7 @@ public class Deliveries {
     /** @param seal null for an unlock */
     private record Accepted(UUID directory, List<UUID> accounts, Seal seal, String evidence, Instant expires) {}
 
-    private Accepted sealed(
-            Running attempt, Map<UUID, List<People.Account>> pending, PortalApi.SealedPassword password) {
+    private Accepted sealed(Running attempt, Map<UUID, List<Account>> pending, PortalApi.SealedPassword password) {
         var now = clock.instant();
         var seal = Seal.parse(password.seal());
         var binding = seal.binding();
@@ -257,7 +271,7 @@ public class Deliveries {
         return new Accepted(binding.directory(), binding.accounts(), seal, password.evidence(), expires);
     }
 
-    private Accepted unlock(Running attempt, Map<UUID, List<People.Account>> pending, PortalApi.SealedPassword agreed) {
+    private Accepted unlock(Running attempt, Map<UUID, List<Account>> pending, PortalApi.SealedPassword agreed) {
         require(agreed.seal() == null, "an unlock carries no password");
         var evidence = Evidence.read(agreed.evidence(), attempt.key().thumbprint());
         require(evidence.action().equals("unlock"), "the evidence agrees to another action");
@@ -279,13 +293,13 @@ public class Deliveries {
         return expires;
     }
 
-    private static List<UUID> ids(Map<UUID, List<People.Account>> pending, UUID directory) {
+    private static List<UUID> ids(Map<UUID, List<Account>> pending, UUID directory) {
         return pending.getOrDefault(directory, List.of()).stream()
-                .map(People.Account::id)
+                .map(Account::id)
                 .toList();
     }
 
-    private void store(Running attempt, Accepted accepted, UUID sealed, List<People.Account> accounts) {
+    private void store(Running attempt, Accepted accepted, UUID sealed, List<Account> accounts) {
         for (var account : accounts) {
             var row = row(attempt, accepted.directory(), account, accepted.expires());
             row.sealed = sealed;
@@ -303,7 +317,7 @@ public class Deliveries {
         wakeUps.workFor(accepted.directory());
     }
 
-    private DeliveryRow row(Running attempt, UUID directory, People.Account account, Instant expires) {
+    private DeliveryRow row(Running attempt, UUID directory, Account account, Instant expires) {
         var row = new DeliveryRow();
         row.id = UUID.randomUUID();
         row.attempt = attempt.id();
@@ -355,7 +369,7 @@ public class Deliveries {
                                 d.retryAt))
                         .toList(),
                 waiting.stream().anyMatch(d -> d.createdAt.isBefore(late))
-                        || !directories.connected(
+                        || !stewards.connected(
                                 waiting.stream().map(d -> d.directory).collect(Collectors.toSet())));
     }
 
@@ -364,13 +378,15 @@ public class Deliveries {
     public Map<UUID, String> stamps(Collection<UUID> attempts) {
         return attempts.isEmpty()
                 ? Map.of()
-                : database.createNativeQuery("""
-                                SELECT attempt, string_agg(concat_ws(' ', id, xmin), ',' ORDER BY id)
-                                FROM delivery WHERE attempt IN (:ids) GROUP BY attempt""", Object[].class)
+                : Rows.of(database, """
+                                SELECT attempt, string_agg(concat_ws(' ', id, xmin), ',' ORDER BY id) AS stamp
+                                FROM delivery WHERE attempt IN (:ids) GROUP BY attempt""", Stamp.class)
                         .setParameter("ids", attempts)
                         .getResultStream()
-                        .collect(Collectors.toMap(r -> (UUID) r[0], r -> (String) r[1]));
+                        .collect(Collectors.toMap(Stamp::attempt, Stamp::stamp));
     }
+
+    private record Stamp(UUID attempt, String stamp) {}
 
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)
@@ -391,7 +407,7 @@ public class Deliveries {
                 .getResultList();
     }
 
-    private People.Person person(Running attempt) {
+    private Person person(Running attempt) {
         return attempt.person().flatMap(people::find).orElseThrow(() -> Problem.missing("person", "for this attempt"));
     }
 

@@ -8,6 +8,7 @@ import dev.entente.core.seal.Roster;
 import dev.entente.service.attempt.Attempts;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.wire.AdminApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -106,15 +107,17 @@ public class DeliveryList {
                 .toList();
     }
 
-    /** How many ended since a time, and how many of them not as done for a reason that another password cannot mend. */
-    public int[] failures(Instant since) {
-        var counts = database.createNativeQuery("""
-                        SELECT count(*), count(*) FILTER (WHERE state IN ('failed', 'unknown')
-                            OR cause IN ('NO_RIGHT', 'NO_ENTRY', 'GUARD_RAIL', 'BAD_SEAL', 'BAD_EVIDENCE'))
-                        FROM delivery WHERE ended_at > :since""", Object[].class)
+    /** @param failed those that did not end as done for a reason that another password can't mend */
+    public record Failures(int ended, int failed) {}
+
+    /** Deliveries that ended since a time. */
+    public Failures failures(Instant since) {
+        return Rows.of(database, """
+                        SELECT count(*) AS ended, count(*) FILTER (WHERE state IN ('failed', 'unknown')
+                            OR cause IN ('NO_RIGHT', 'NO_ENTRY', 'GUARD_RAIL', 'BAD_SEAL', 'BAD_EVIDENCE')) AS failed
+                        FROM delivery WHERE ended_at > :since""", Failures.class)
                 .setParameter("since", since)
                 .getSingleResult();
-        return new int[] {((Number) counts[0]).intValue(), ((Number) counts[1]).intValue()};
     }
 
     private DeliveryRow row(UUID id) {

@@ -23,7 +23,8 @@ import tools.jackson.databind.json.JsonMapper;
 @RestController
 @RequestMapping("/api/v1/steward")
 class OrderController {
-    private final Orders orders;
+    private final Leases leases;
+    private final Receipts receipts;
     private final WorkBoard board;
     private final StewardCalls calls;
     private final StewardPresence presence;
@@ -32,14 +33,16 @@ class OrderController {
     private final JsonMapper json;
 
     OrderController(
-            Orders orders,
+            Leases leases,
+            Receipts receipts,
             WorkBoard board,
             StewardCalls calls,
             StewardPresence presence,
             ServiceSettings settings,
             TransactionTemplate transaction,
             JsonMapper json) {
-        this.orders = orders;
+        this.leases = leases;
+        this.receipts = receipts;
         this.board = board;
         this.calls = calls;
         this.presence = presence;
@@ -62,15 +65,15 @@ class OrderController {
     @PostMapping("/orders/begin")
     StewardApi.Begun begin(HttpServletRequest request, @RequestBody String body) {
         var begins = bounded(json.readValue(body, StewardApi.Begins.class).begins());
-        return transaction.execute(status -> new StewardApi.Begun(orders.begin(calls.check(request, body), begins)));
+        return transaction.execute(status -> new StewardApi.Begun(leases.begin(calls.check(request, body), begins)));
     }
 
     /** What came of orders. */
     @PostMapping("/orders/receipts")
     StewardApi.ReceiptsTaken receipts(HttpServletRequest request, @RequestBody String body) {
-        var receipts = bounded(json.readValue(body, StewardApi.Receipts.class).receipts());
+        var told = bounded(json.readValue(body, StewardApi.Receipts.class).receipts());
         return transaction.execute(
-                status -> new StewardApi.ReceiptsTaken(orders.receive(calls.check(request, body), receipts)));
+                status -> new StewardApi.ReceiptsTaken(receipts.receive(calls.check(request, body), told)));
     }
 
     private static <T> List<T> bounded(List<T> statements) {

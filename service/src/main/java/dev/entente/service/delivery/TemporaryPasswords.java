@@ -5,6 +5,7 @@ import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.approval.Switches;
 import dev.entente.service.attempt.AttemptList;
 import dev.entente.service.attempt.Attempts;
+import dev.entente.service.attempt.TemporaryAttempts;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Problem;
@@ -36,6 +37,7 @@ class TemporaryPasswords {
     private final ClientNetwork networks;
     private final People people;
     private final Switches switches;
+    private final TemporaryAttempts temporary;
 
     TemporaryPasswords(
             Attempts attempts,
@@ -43,13 +45,15 @@ class TemporaryPasswords {
             Deliveries deliveries,
             ClientNetwork networks,
             People people,
-            Switches switches) {
+            Switches switches,
+            TemporaryAttempts temporary) {
         this.attempts = attempts;
         this.list = list;
         this.deliveries = deliveries;
         this.networks = networks;
         this.people = people;
         this.switches = switches;
+        this.temporary = temporary;
     }
 
     /** Asks for what the administrator's browser needs to seal one. */
@@ -75,7 +79,7 @@ class TemporaryPasswords {
                     "account-privileged",
                     person.name() + " is privileged, and privileged accounts never get a temporary password.");
         }
-        var attempt = attempts.temporary(person, wanted.key(), administrator, networks.of(request));
+        var attempt = temporary.start(person, wanted.key(), administrator, networks.of(request));
         return new AdminApi.Temporary(attempt.reference().toString(), deliveries.sealing(attempt));
     }
 

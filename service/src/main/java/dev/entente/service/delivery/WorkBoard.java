@@ -36,7 +36,7 @@ import org.springframework.web.context.request.async.DeferredResult;
 class WorkBoard {
     private static final Logger log = LoggerFactory.getLogger(WorkBoard.class);
 
-    private final Orders orders;
+    private final Leases leases;
     private final Jobs jobs;
     private final Directories directories;
     private final ScheduledExecutorService timer;
@@ -45,8 +45,8 @@ class WorkBoard {
     /** Directories for which there may be work that no steward waited for when it came. */
     private final Set<UUID> missed = ConcurrentHashMap.newKeySet();
 
-    WorkBoard(Orders orders, Jobs jobs, Directories directories, ScheduledExecutorService timer) {
-        this.orders = orders;
+    WorkBoard(Leases leases, Jobs jobs, Directories directories, ScheduledExecutorService timer) {
+        this.leases = leases;
         this.jobs = jobs;
         this.directories = directories;
         this.timer = timer;
@@ -113,7 +113,7 @@ class WorkBoard {
                 .map(Map.Entry::getKey)
                 .collect(Collectors.toSet());
         if (!those.isEmpty()) {
-            var wanted = new HashSet<>(orders.wanted(those));
+            var wanted = new HashSet<>(leases.wanted(those));
             wanted.addAll(jobs.wanted(those));
             wanted.forEach(this::hand);
         }
@@ -143,7 +143,7 @@ class WorkBoard {
     private Optional<StewardApi.Work> workFor(Waiting waiting) {
         var caller = waiting.caller;
         try {
-            var leased = orders.lease(caller, waiting.room);
+            var leased = leases.lease(caller, waiting.room);
             if (!leased.isEmpty()) {
                 return Optional.of(new StewardApi.Work(leased, null));
             }

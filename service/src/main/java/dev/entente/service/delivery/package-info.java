@@ -1,5 +1,5 @@
 /**
- * Sealed passwords, and the orders that carry them to stewards: leases, take-overs, receipts. Its face is Deliveries.
+ * Sealed passwords, and the orders that carry them to stewards: leases, receipts, later looks, what ends by itself. Its face is Deliveries.
  *
  * <p>May call: {@code approval}, {@code attempt}, {@code policy}, {@code directory}, {@code people}, {@code audit}, {@code platform}.
  */

@@ -22,11 +22,23 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1")
 class DirectoryController {
     private final Directories directories;
+    private final DirectorySettings settings;
+    private final Rosters rosters;
+    private final Suspensions suspensions;
     private final DirectoryList list;
     private final Jobs jobs;
 
-    DirectoryController(Directories directories, DirectoryList list, Jobs jobs) {
+    DirectoryController(
+            Directories directories,
+            DirectorySettings settings,
+            Rosters rosters,
+            Suspensions suspensions,
+            DirectoryList list,
+            Jobs jobs) {
         this.directories = directories;
+        this.settings = settings;
+        this.rosters = rosters;
+        this.suspensions = suspensions;
         this.list = list;
         this.jobs = jobs;
     }
@@ -48,7 +60,7 @@ class DirectoryController {
     @Transactional
     public AdminApi.Directory add(
             @RequestBody AdminApi.NewDirectory wanted, @AuthenticationPrincipal String administrator) {
-        return list.shown(directories.add(wanted, administrator));
+        return list.shown(settings.add(wanted, administrator));
     }
 
     @PostMapping("/directories/{name}/join-codes")
@@ -57,7 +69,7 @@ class DirectoryController {
             @PathVariable String name,
             @RequestBody AdminApi.NewJoinCode wanted,
             @AuthenticationPrincipal String administrator) {
-        return directories.admit(name, wanted.steward(), administrator);
+        return rosters.admit(name, wanted.steward(), administrator);
     }
 
     @GetMapping("/directories/{name}/roster")
@@ -72,7 +84,7 @@ class DirectoryController {
             @PathVariable String name,
             @RequestBody AdminApi.SignedRoster roster,
             @AuthenticationPrincipal String administrator) {
-        directories.putRoster(name, roster.roster(), administrator);
+        rosters.put(name, roster.roster(), administrator);
     }
 
     @PostMapping("/directories/{name}/preflight")
@@ -96,7 +108,7 @@ class DirectoryController {
             @PathVariable String name,
             @RequestBody AdminApi.DirectoryChange wanted,
             @AuthenticationPrincipal String administrator) {
-        var made = directories.change(name, wanted, administrator);
+        var made = settings.change(name, wanted, administrator);
         return ResponseEntity.status(made ? HttpStatus.OK : HttpStatus.ACCEPTED)
                 .body(list.shown(directories.named(name)));
     }
@@ -105,14 +117,14 @@ class DirectoryController {
     @PostMapping("/directories/{name}/suspension")
     @Transactional
     public AdminApi.Directory suspend(@PathVariable String name, @AuthenticationPrincipal String administrator) {
-        directories.suspend(name, true, administrator);
+        suspensions.suspend(name, true, administrator);
         return list.shown(directories.named(name));
     }
 
     @DeleteMapping("/directories/{name}/suspension")
     @Transactional
     public AdminApi.Directory resume(@PathVariable String name, @AuthenticationPrincipal String administrator) {
-        directories.suspend(name, false, administrator);
+        suspensions.suspend(name, false, administrator);
         return list.shown(directories.named(name));
     }
 

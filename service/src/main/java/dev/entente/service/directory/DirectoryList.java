@@ -56,12 +56,13 @@ public class DirectoryList {
                         s.server,
                         s.certificateEnds,
                         s.latencyMillis,
-                        count("SELECT count(*) FROM delivery WHERE steward = :directory AND ended_at IS NULL", s.id)))
+                        count(
+                                "SELECT count(*) FROM delivery_progress WHERE steward = :directory AND on_its_way",
+                                s.id)))
                 .toList();
         var preflight = jobs.latest(row.id, "preflight").map(JobRow::shown).orElse(null);
         var sync = jobs.latest(row.id, "sync").map(JobRow::shown).orElse(null);
-        var cases = count(
-                "SELECT count(*) FROM correlation_case WHERE directory = :directory AND settled_at IS NULL", row.id);
+        var cases = count("SELECT count(*) FROM open_case WHERE directory = :directory", row.id);
         return new AdminApi.Directory(
                 row.id,
                 row.name,
@@ -82,12 +83,12 @@ public class DirectoryList {
                 row.rosterVersion,
                 row.syncedAt,
                 row.syncCursor != null,
-                count("SELECT count(*) FROM account WHERE directory = :directory AND gone_at IS NULL", row.id),
-                count("SELECT count(*) FROM directory_group WHERE directory = :directory", row.id),
+                count("SELECT count(*) FROM present_account WHERE directory = :directory", row.id),
+                count("SELECT count(*) FROM known_group WHERE directory = :directory", row.id),
                 stewards,
                 preflight,
                 sync,
-                count("SELECT count(*) FROM delivery WHERE directory = :directory AND ended_at IS NULL", row.id),
+                count("SELECT count(*) FROM delivery_progress WHERE directory = :directory AND on_its_way", row.id),
                 cases,
                 attention(row, stewards, preflight, sync, cases));
     }
@@ -107,12 +108,12 @@ public class DirectoryList {
         var row = directories.named(name);
         return new AdminApi.Removal(
                 row.name,
-                count("SELECT count(*) FROM account WHERE directory = :directory AND gone_at IS NULL", row.id),
+                count("SELECT count(*) FROM present_account WHERE directory = :directory", row.id),
                 count("""
-                        SELECT count(DISTINCT a.person) FROM account a WHERE a.directory = :directory AND a.gone_at IS NULL
-                        AND NOT EXISTS (SELECT 1 FROM account o WHERE o.person = a.person AND o.directory <> a.directory
-                            AND o.gone_at IS NULL)""", row.id),
-                count("SELECT count(*) FROM delivery WHERE directory = :directory AND ended_at IS NULL", row.id),
+                        SELECT count(DISTINCT a.person) FROM present_account a WHERE a.directory = :directory
+                        AND NOT EXISTS (SELECT 1 FROM present_account o WHERE o.person = a.person
+                            AND o.directory <> a.directory)""", row.id),
+                count("SELECT count(*) FROM delivery_progress WHERE directory = :directory AND on_its_way", row.id),
                 directories.stewards(row.id).size(),
                 policies);
     }
@@ -173,8 +174,7 @@ public class DirectoryList {
                     + ". Settle it: entente person cases");
         }
         var old = count("""
-                SELECT count(*) FROM delivery WHERE directory = :directory AND ended_at IS NULL
-                AND (state = 'waiting' OR held_until < clock_timestamp())
+                SELECT count(*) FROM delivery_progress WHERE directory = :directory AND waits
                 AND created_at < clock_timestamp() - interval '15 seconds'""", row.id);
         if (old > 0) {
             attention.add("The backlog grows: " + old + (old == 1 ? " delivery waits" : " deliveries wait")

@@ -3,6 +3,7 @@ package dev.entente.service.directory;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.platform.WhenDue;
@@ -329,28 +330,31 @@ public class Jobs {
                 .getResultList();
     }
 
+    private record Watched(
+            UUID id, String correlation, String syncCursor, List<String> loginAttributes, List<String> attributes) {}
+
     /** Hands the reading of changes to a steward that waits, when it is due; to another when it brings nothing for long. */
     @Transactional
     public Optional<StewardApi.Task> leaseChanges(UUID directory, UUID steward) {
-        return database.createNativeQuery("""
+        return Rows.of(database, """
                         UPDATE directory SET changes_until = clock_timestamp() + CAST(:lease AS interval),
                             changes_steward = :steward
                         WHERE id = (SELECT d.id FROM directory d WHERE d.id = :directory AND """ + CHANGES_DUE + """
                             FOR UPDATE SKIP LOCKED)
-                        RETURNING id, correlation, sync_cursor, login_attributes, attributes""", Object[].class)
+                        RETURNING id, correlation, sync_cursor, login_attributes, attributes""", Watched.class)
                 .setParameter("lease", CHANGES_LEASE.toString())
                 .setParameter("since", clock.instant().minus(settings.stewardMissedAfter()))
                 .setParameter("steward", steward)
                 .setParameter("directory", directory)
                 .getResultStream()
                 .findFirst()
-                .map(r -> new StewardApi.Task(
-                        (UUID) r[0],
+                .map(watched -> new StewardApi.Task(
+                        watched.id(),
                         "changes",
-                        (String) r[1],
-                        List.of((String[]) r[3]),
-                        List.of((String[]) r[4]),
-                        (String) r[2],
+                        watched.correlation(),
+                        List.copyOf(watched.loginAttributes()),
+                        List.copyOf(watched.attributes()),
+                        watched.syncCursor(),
                         false,
                         (int) WATCH.toSeconds(),
                         (int) settings.changesInterval().toSeconds()));
@@ -441,24 +445,26 @@ public class Jobs {
                 .executeUpdate();
     }
 
+    private record Given(UUID directory, String kind) {}
+
     /** Jobs whose steward went away for good are told as failed, and tried again later. */
     @WhenDue("""
             SELECT FROM job WHERE ended_at IS NULL AND created_at < now() - interval '90 s'
             AND (leased_until IS NULL OR leased_until < now())""")
     @Transactional
     void giveUp() {
-        var given = database.createNativeQuery("""
+        var given = Rows.of(database, """
                         UPDATE job SET state = 'failed', ended_at = :now,
                             message = 'No steward took it up in time. Check that one is running: entente steward list.'
                         WHERE ended_at IS NULL AND created_at < :limit AND (leased_until IS NULL OR leased_until < :now)
-                        RETURNING directory, kind""", Object[].class)
+                        RETURNING directory, kind""", Given.class)
                 .setParameter("now", clock.instant())
                 .setParameter("limit", clock.instant().minus(LEASE))
                 .getResultList();
         for (var job : given) {
-            var row = database.find(DirectoryRow.class, job[0]);
+            var row = database.find(DirectoryRow.class, job.directory());
             var next = clock.instant().plus(LOOK_AGAIN);
-            if ("preflight".equals(job[1])) {
+            if (job.kind().equals("preflight")) {
                 row.preflightDueAt = next;
             } else {
                 row.syncDueAt = next;

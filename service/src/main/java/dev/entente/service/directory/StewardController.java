@@ -22,6 +22,8 @@ import tools.jackson.databind.json.JsonMapper;
 @RequestMapping("/api/v1/steward")
 class StewardController {
     private final Directories directories;
+    private final Rosters rosters;
+    private final SealingKeys sealingKeys;
     private final StewardCalls calls;
     private final Jobs jobs;
     private final AuditTrail trail;
@@ -29,8 +31,17 @@ class StewardController {
     private final JsonMapper json;
 
     StewardController(
-            Directories directories, StewardCalls calls, Jobs jobs, AuditTrail trail, KeyRing keys, JsonMapper json) {
+            Directories directories,
+            Rosters rosters,
+            SealingKeys sealingKeys,
+            StewardCalls calls,
+            Jobs jobs,
+            AuditTrail trail,
+            KeyRing keys,
+            JsonMapper json) {
         this.directories = directories;
+        this.rosters = rosters;
+        this.sealingKeys = sealingKeys;
         this.calls = calls;
         this.jobs = jobs;
         this.trail = trail;
@@ -41,7 +52,7 @@ class StewardController {
     /** Hands in public keys with a join code. */
     @PostMapping("/join")
     StewardApi.Joined join(@RequestBody StewardApi.Join join) {
-        var joined = directories.join(join.code(), join.identityKey(), join.version());
+        var joined = rosters.join(join.code(), join.identityKey(), join.version());
         return new StewardApi.Joined(
                 joined.steward().id,
                 joined.directory().id,
@@ -64,7 +75,7 @@ class StewardController {
     @Transactional
     public void sealingKey(HttpServletRequest request, @RequestBody String body) {
         calls.check(request, body);
-        directories.addSealingKey(
+        sealingKeys.add(
                 calls.row(request),
                 json.readValue(body, StewardApi.SealingKeyStatement.class).statement());
     }

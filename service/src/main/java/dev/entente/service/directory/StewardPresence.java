@@ -3,6 +3,7 @@ package dev.entente.service.directory;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.wire.StewardApi;
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.InstantSource;
@@ -76,14 +77,14 @@ public class StewardPresence {
         }
         var moves = asked.moved() == null ? List.<StewardApi.Move>of() : asked.moved();
         if (!moves.isEmpty()) {
-            directories.moved(caller, moves.subList(0, Math.min(20, moves.size())));
+            moved(caller, moves.subList(0, Math.min(20, moves.size())));
         }
         return caller;
     }
 
     /** Not waited for on disk: what is lost with a crash is that somebody asked. */
     private Optional<Noted> note(StewardCalls.Signed signed, StewardApi.AskForWork asked) {
-        return database.createNativeQuery("""
+        return Rows.of(database, """
                         WITH lazily AS (SELECT set_config('synchronous_commit', 'off', true)),
                         before AS (SELECT id, instance, instance_before, copied_at FROM steward WHERE id = :id
                             AND retired_at IS NULL AND identity_key = cast(:key AS jsonb) FOR UPDATE),
@@ -96,8 +97,8 @@ public class StewardPresence {
                             instance_before = CASE WHEN b.instance <> :instance THEN b.instance ELSE b.instance_before END,
                             instance = :instance
                         FROM before b, taken WHERE s.id = b.id
-                        RETURNING coalesce(b.instance <> :instance, false), b.copied_at IS NOT NULL,
-                            b.copied_at IS NULL AND s.copied_at IS NOT NULL""", Object[].class)
+                        RETURNING coalesce(b.instance <> :instance, false) AS restarted, b.copied_at IS NOT NULL AS copied,
+                            b.copied_at IS NULL AND s.copied_at IS NOT NULL AS copied_now""", Before.class)
                 .setParameter("jti", signed.jti())
                 .setParameter("expires", signed.expires())
                 .setParameter("now", clock.instant())
@@ -109,8 +110,20 @@ public class StewardPresence {
                 .setParameter("key", signed.key())
                 .setParameter("id", signed.caller().steward())
                 .getResultStream()
-                .map(r -> new Noted(signed.caller(), new Before((Boolean) r[0], (Boolean) r[1], (Boolean) r[2])))
+                .map(before -> new Noted(signed.caller(), before))
                 .findFirst();
+    }
+
+    /** Moves of work between servers, as a steward reports them. */
+    private void moved(StewardCalls.Caller caller, List<StewardApi.Move> moves) {
+        for (var move : moves) {
+            events.write(NewEvent.operation("directory.server-moved")
+                    .with("directory", directories.name(caller.directory()))
+                    .with("steward", caller.name())
+                    .with("from", String.valueOf(move.from()))
+                    .with("to", String.valueOf(move.to()))
+                    .with("why", String.valueOf(move.why())));
+        }
     }
 
     static String bounded(String text, int length) {

@@ -9,6 +9,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -74,22 +75,26 @@ public class Enrolments implements AppStore, RecoveryStore {
     /** What a person has, oldest first. */
     @Transactional(readOnly = true)
     public List<Enrolment> of(UUID person) {
-        return database.createNativeQuery("""
+        return Rows.of(database, """
                         SELECT e.id, e.method, e.label, e.confirmed_at, e.last_used_at,
-                            (SELECT count(*) FROM recovery_code c WHERE c.enrolment = e.id AND c.used_at IS NULL)
+                            (SELECT count(*) FROM recovery_code c WHERE c.enrolment = e.id AND c.used_at IS NULL) AS codes
                         FROM enrolment e WHERE e.person = :person AND e.confirmed_at IS NOT NULL AND e.removed_at IS NULL
-                        ORDER BY e.confirmed_at""", Object[].class)
+                        ORDER BY e.confirmed_at""", Stored.class)
                 .setParameter("person", person)
                 .getResultStream()
-                .map(r -> new Enrolment(
-                        (UUID) r[0],
-                        Method.labelled((String) r[1]).orElseThrow(),
-                        (String) r[2],
-                        (Instant) r[3],
-                        (Instant) r[4],
-                        ((Number) r[5]).intValue()))
+                .map(row -> new Enrolment(
+                        row.id(),
+                        Method.labelled(row.method()).orElseThrow(),
+                        row.label(),
+                        row.confirmedAt(),
+                        row.lastUsedAt(),
+                        row.codes()))
                 .toList();
     }
+
+    private record Stored(UUID id, String method, String label, Instant confirmedAt, Instant lastUsedAt, int codes) {}
+
+    private record Secret(UUID id, byte[] secret) {}
 
     /** A secret that waits for the first code of the app it was given to. */
     public record Offered(UUID enrolment, AppCode secret) {}
@@ -222,14 +227,13 @@ public class Enrolments implements AppStore, RecoveryStore {
     @Override
     @Transactional(propagation = Propagation.MANDATORY)
     public List<App> apps(UUID person) {
-        return database.createNativeQuery("""
+        return Rows.of(database, """
                         SELECT id, secret FROM enrolment WHERE person = :person AND method = :method
-                        AND confirmed_at IS NOT NULL AND removed_at IS NULL ORDER BY confirmed_at""", Object[].class)
+                        AND confirmed_at IS NOT NULL AND removed_at IS NULL ORDER BY confirmed_at""", Secret.class)
                 .setParameter("person", person)
                 .setParameter("method", Method.APP_CODE.label())
                 .getResultStream()
-                .map(r ->
-                        new App((UUID) r[0], AppCode.parse(keys.decrypt(context((UUID) r[0], person), (byte[]) r[1]))))
+                .map(row -> new App(row.id(), AppCode.parse(keys.decrypt(context(row.id(), person), row.secret()))))
                 .toList();
     }
 

@@ -5,6 +5,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Standing;
 import dev.entente.service.platform.WhenDue;
@@ -122,21 +123,32 @@ public class MailChannel {
     }
 
     private Set set() {
-        return database.createNativeQuery(
+        return Rows.of(
+                        database,
                         "SELECT host, port, security, login, password, sender, administrators FROM mail_channel",
-                        Object[].class)
+                        Stored.class)
                 .getResultStream()
                 .findFirst()
-                .map(r -> new Set(
-                        (String) r[0],
-                        ((Number) r[1]).intValue(),
-                        (String) r[2],
-                        (String) r[3],
-                        r[4] == null ? null : keys.decrypt(CONTEXT, (byte[]) r[4]),
-                        (String) r[5],
-                        List.of((String[]) r[6])))
+                .map(s -> new Set(
+                        s.host(),
+                        s.port(),
+                        s.security(),
+                        s.login(),
+                        s.password() == null ? null : keys.decrypt(CONTEXT, s.password()),
+                        s.sender(),
+                        List.copyOf(s.administrators())))
                 .orElse(ofNode);
     }
+
+    /** @param password encrypted; null if there is none */
+    private record Stored(
+            String host,
+            int port,
+            String security,
+            String login,
+            byte[] password,
+            String sender,
+            List<String> administrators) {}
 
     /** Where administrators are told of what concerns them; nobody, if that was not said. */
     public List<String> administrators() {
@@ -253,12 +265,12 @@ public class MailChannel {
                         Standing.Topic.CHANNEL,
                         "mail state",
                         Shown.class,
-                        () -> new Shown(database.createNativeQuery(
+                        () -> new Shown(Rows.of(
+                                        database,
                                         "SELECT works, why, since FROM channel_state WHERE channel = 'mail'",
-                                        Object[].class)
+                                        State.class)
                                 .getResultStream()
-                                .findFirst()
-                                .map(r -> new State((Boolean) r[0], (String) r[1], (Instant) r[2])))))
+                                .findFirst())))
                 .state();
     }
 

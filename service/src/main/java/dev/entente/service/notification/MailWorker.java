@@ -2,6 +2,7 @@ package dev.entente.service.notification;
 
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.platform.WhenDue;
 import jakarta.annotation.PreDestroy;
@@ -129,24 +130,15 @@ class MailWorker {
     }
 
     private List<Claimed> claim(int most) {
-        return database.createNativeQuery("""
+        return Rows.of(database, """
                         UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until WHERE id IN (
                             SELECT id FROM notification WHERE state = 'queued' AND next_try <= :now AND expires_at > :now
                             ORDER BY lane, next_try FOR UPDATE SKIP LOCKED LIMIT :most)
-                        RETURNING id, attempt, revision, kind, payload, tries, expires_at""", Object[].class)
+                        RETURNING id, attempt, revision, kind, payload, tries, expires_at AS expires""", Claimed.class)
                 .setParameter("most", most)
                 .setParameter("now", clock.instant())
                 .setParameter("until", clock.instant().plus(CLAIM))
-                .getResultStream()
-                .map(r -> new Claimed(
-                        (UUID) r[0],
-                        (UUID) r[1],
-                        (Integer) r[2],
-                        (String) r[3],
-                        (byte[]) r[4],
-                        (Integer) r[5],
-                        (Instant) r[6]))
-                .toList();
+                .getResultList();
     }
 
     private void send(MailChannel.By by, Claimed claimed) {
@@ -211,23 +203,25 @@ class MailWorker {
         });
     }
 
+    private record Ended(UUID attempt, int revision, String kind, String state) {}
+
     /** Drops what came too late, and tells what died half-way. */
     @WhenDue(
             "SELECT FROM notification WHERE state = 'queued' AND expires_at <= now() OR state = 'sending' AND next_try <= now()")
     @Transactional
     void expire() {
-        for (var row : database.createNativeQuery("""
+        for (var row : Rows.of(database, """
                         UPDATE notification SET state = CASE WHEN state = 'sending' THEN 'uncertain' ELSE 'failed' END,
                             payload = NULL, ended_at = :now
                         WHERE state = 'queued' AND expires_at <= :now OR state = 'sending' AND next_try <= :now
-                        RETURNING attempt, revision, kind, state""", Object[].class)
+                        RETURNING attempt, revision, kind, state""", Ended.class)
                 .setParameter("now", clock.instant())
                 .getResultList()) {
             record(
-                    (UUID) row[0],
-                    (Integer) row[1],
-                    (String) row[2],
-                    "notification." + row[3],
+                    row.attempt(),
+                    row.revision(),
+                    row.kind(),
+                    "notification." + row.state(),
                     "it could not be sent in time");
         }
     }

@@ -13,6 +13,7 @@ import static dev.entente.core.policy.Message.STRANGERS;
 import static dev.entente.core.policy.Message.STRANGERS_TRY;
 import static dev.entente.core.policy.Message.TEMPORARY_PASSWORD;
 
+import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Message;
@@ -22,6 +23,7 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.AttemptsPurged;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.WakeUps;
 import java.time.Duration;
@@ -180,10 +182,16 @@ public class Notifications {
 
     private void notice(About about, Message kind, List<String> where) {
         var token = Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(24));
-        database.createNativeMutationQuery(
-                        "INSERT INTO alarm_link (token_hash, attempt) VALUES (:hash, cast(:attempt AS uuid))")
+        database.createNativeMutationQuery("INSERT INTO alarm_link (token_hash, attempt, revision, reference)"
+                        + " VALUES (:hash, cast(:attempt AS uuid), :revision, :reference)")
                 .setParameter("hash", keys.blind("alarm", token))
                 .setParameter("attempt", about.attempt())
+                .setParameter("revision", about.texts().revision())
+                .setParameter(
+                        "reference",
+                        Reference.parse(about.reference())
+                                .map(Reference::digits)
+                                .orElse(null))
                 .executeUpdate();
         queue(
                 about,
@@ -242,19 +250,20 @@ public class Notifications {
      */
     @Transactional
     public Optional<UUID> alarm(String token) {
-        var rows = database.createNativeQuery("""
+        var raised = Rows.of(database, """
                         UPDATE alarm_link SET raised_at = coalesce(raised_at, :now) WHERE token_hash = :hash
-                        RETURNING attempt, (SELECT a.revision FROM attempt a WHERE a.id = alarm_link.attempt)""", Object[].class)
+                        RETURNING attempt, revision""", Alarm.class)
                 .setParameter("now", clock.instant())
                 .setParameter("hash", keys.blind("alarm", token == null ? "" : token))
-                .getResultList();
-        if (rows.isEmpty()) {
-            throw Problem.missing("message", "with this link. Contact the help desk: " + settings.helpDesk());
-        }
-        var attempt = (UUID) rows.get(0)[0];
-        events.write(about(attempt, "alarm.raised", rows.get(0)[1] == null ? 0 : ((Number) rows.get(0)[1]).intValue()));
-        return Optional.ofNullable(attempt);
+                .getResultStream()
+                .findFirst()
+                .orElseThrow(() ->
+                        Problem.missing("message", "with this link. Contact the help desk: " + settings.helpDesk()));
+        events.write(about(raised.attempt(), "alarm.raised", raised.revision()));
+        return Optional.ofNullable(raised.attempt());
     }
+
+    private record Alarm(UUID attempt, int revision) {}
 
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)
@@ -270,8 +279,8 @@ public class Notifications {
     @Transactional(readOnly = true)
     public List<String> alarms(Instant since) {
         return database.createNativeQuery("""
-                        SELECT a.reference FROM alarm_link l JOIN attempt a ON a.id = l.attempt
-                        WHERE l.raised_at > :since ORDER BY l.raised_at DESC""", String.class)
+                        SELECT reference FROM alarm_link WHERE raised_at > :since AND reference IS NOT NULL
+                        ORDER BY raised_at DESC""", String.class)
                 .setParameter("since", since)
                 .getResultList();
     }

@@ -10,10 +10,11 @@ import dev.entente.service.attempt.AttemptList;
 import dev.entente.service.attempt.Pressure;
 import dev.entente.service.audit.AuditTrail;
 import dev.entente.service.delivery.DeliveryList;
-import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.DirectoryList;
+import dev.entente.service.directory.Removal;
 import dev.entente.service.notification.MailChannel;
 import dev.entente.service.notification.Notifications;
+import dev.entente.service.people.AccountPasswords;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.policy.Configurations;
@@ -48,7 +49,7 @@ class OverviewController {
 
     private final Configurations configurations;
     private final DirectoryList directories;
-    private final Directories directoryRemoval;
+    private final Removal directoryRemoval;
     private final MailChannel mail;
     private final Stops stops;
     private final People people;
@@ -59,11 +60,12 @@ class OverviewController {
     private final Pressure pressure;
     private final Approvals approvals;
     private final InstantSource clock;
+    private final AccountPasswords passwords;
 
     OverviewController(
             Configurations configurations,
             DirectoryList directories,
-            Directories directoryRemoval,
+            Removal directoryRemoval,
             MailChannel mail,
             Stops stops,
             People people,
@@ -73,7 +75,8 @@ class OverviewController {
             AuditTrail trail,
             Pressure pressure,
             Approvals approvals,
-            InstantSource clock) {
+            InstantSource clock,
+            AccountPasswords passwords) {
         this.configurations = configurations;
         this.directories = directories;
         this.directoryRemoval = directoryRemoval;
@@ -87,6 +90,7 @@ class OverviewController {
         this.pressure = pressure;
         this.approvals = approvals;
         this.clock = clock;
+        this.passwords = passwords;
     }
 
     /** What needs attention, and how the last 24 hours went. */
@@ -193,7 +197,7 @@ class OverviewController {
                     "settings",
                     null));
         }
-        var outOfStep = people.outOfStep();
+        var outOfStep = passwords.outOfStep();
         if (outOfStep > 0) {
             attention.add(new Attention(
                     "info",
@@ -204,12 +208,12 @@ class OverviewController {
         }
         var failures = deliveries.failures(clock.instant().minus(Duration.ofHours(1)));
         var usual = deliveries.failures(clock.instant().minus(Duration.ofDays(8)));
-        if (failures[1] >= FEW
-                && failures[1] * 10 > failures[0] * 2
-                && failures[1] * (long) usual[0] > 2L * usual[1] * failures[0]) {
+        if (failures.failed() >= FEW
+                && failures.failed() * 10 > failures.ended() * 2
+                && failures.failed() * (long) usual.ended() > 2L * usual.failed() * failures.ended()) {
             attention.add(new Attention(
                     "error",
-                    failures[1] + " of " + failures[0]
+                    failures.failed() + " of " + failures.ended()
                             + " deliveries of the last hour failed, far more than usual. Look at their causes.",
                     "directories/deliveries",
                     null));

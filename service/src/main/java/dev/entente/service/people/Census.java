@@ -2,6 +2,7 @@ package dev.entente.service.people;
 
 import dev.entente.core.policy.PersonFacts;
 import dev.entente.core.verify.Method;
+import dev.entente.service.platform.Rows;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
@@ -50,22 +51,25 @@ public class Census {
 
     /** To be taken before reading: what changes meanwhile is read again next time. */
     public Mark mark() {
-        var row = database.createNativeQuery("""
+        var state = Rows.of(database, """
                         SELECT string_agg(concat_ws(' ', id, name, trust, protected_groups, removed_at), ', ' ORDER BY id)
-                                || (SELECT count(*) FROM correlation_case WHERE decision = 'join'),
+                                || (SELECT count(*) FROM correlation_case WHERE decision = 'join') AS era,
                             string_agg(cast(changed_at AS text), ', ' ORDER BY id)
-                                || (SELECT concat_ws(' ', ', ', count(*), sum(changed_in)) FROM enrolment)
-                                || (SELECT count(*) FROM correlation_case WHERE settled_at IS NOT NULL),
-                            cast(cast(pg_snapshot_xmin(pg_current_snapshot()) AS text) AS bigint)
-                        FROM directory""", Object[].class).getSingleResult();
-        return new Mark(String.valueOf(row[0]), row[0] + "; " + row[1], ((Number) row[2]).longValue());
+                                || (SELECT concat_ws(' ', ', ', count(*), sum(changed_in)) FROM method_of_person)
+                                || (SELECT count(*) FROM correlation_case WHERE settled_at IS NOT NULL) AS since_then,
+                            cast(cast(pg_snapshot_xmin(pg_current_snapshot()) AS text) AS bigint) AS oldest
+                        FROM known_directory""", State.class).getSingleResult();
+        return new Mark(String.valueOf(state.era()), state.era() + "; " + state.sinceThen(), state.oldest());
     }
+
+    /** @param oldest the oldest transaction that was not over */
+    private record State(String era, String sinceThen, long oldest) {}
 
     /** People of whom anything changed; those who are gone, too. */
     public List<UUID> changedSince(Mark mark) {
         return database.createNativeQuery("""
                         SELECT person FROM account WHERE changed_in >= :since
-                        UNION SELECT person FROM enrolment WHERE changed_in >= :since""", UUID.class)
+                        UNION SELECT person FROM method_of_person WHERE changed_in >= :since""", UUID.class)
                 .setParameter("since", mark.since())
                 .getResultList();
     }
@@ -79,23 +83,23 @@ public class Census {
     public void people(List<UUID> ids, BiConsumer<PersonFacts, Integer> each) {
         var enrolled = enrolled(ids);
         stream("""
-                SELECT a.person, p.number, d.name, d.trust, a.login, a.dn, a.disabled, a.quarantined, a.mail IS NOT NULL,
-                    a.last_sign_in, cast(a.attributes AS text),
-                    ARRAY(SELECT l.login_key FROM account_login l WHERE l.account = a.id)
-                FROM account a JOIN directory d ON d.id = a.directory JOIN person p ON p.id = a.person
+                SELECT a.person, p.number, d.name AS directory, d.trust, a.login, a.dn, a.disabled, a.quarantined,
+                    a.mail IS NOT NULL AS has_mail, a.last_sign_in, cast(a.attributes AS text) AS attributes,
+                    ARRAY(SELECT l.login_key FROM account_login l WHERE l.account = a.id) AS logins
+                FROM account a JOIN known_directory d ON d.id = a.directory JOIN person p ON p.id = a.person
                 WHERE a.gone_at IS NULL""" + (ids == null ? "" : " AND a.person = ANY(?)") + " ORDER BY a.person", ids, rows -> {
             GatheredFacts person = null;
             var number = 0;
             while (rows.next()) {
-                var id = rows.getObject(1, UUID.class);
+                var id = rows.getObject("person", UUID.class);
                 if (person == null || !person.id.equals(id)) {
                     if (person != null) {
                         each.accept(person.facts(Set.of(), null), number);
                     }
                     person = new GatheredFacts(id, enrolled.getOrDefault(id, Set.of()));
-                    number = rows.getInt(2);
+                    number = rows.getInt("number");
                 }
-                if (!rows.getBoolean(8)) {
+                if (!rows.getBoolean("quarantined")) {
                     add(person, rows);
                 }
             }
@@ -106,30 +110,30 @@ public class Census {
     }
 
     private static void add(GatheredFacts person, ResultSet row) throws SQLException {
-        var signedIn = row.getTimestamp(10);
+        var signedIn = row.getTimestamp("last_sign_in");
         person.add(
-                row.getString(3),
-                row.getInt(4),
-                row.getString(5),
-                row.getString(6),
-                row.getBoolean(7),
-                row.getBoolean(9),
+                row.getString("directory"),
+                row.getInt("trust"),
+                row.getString("login"),
+                row.getString("dn"),
+                row.getBoolean("disabled"),
+                row.getBoolean("has_mail"),
                 signedIn == null ? null : signedIn.toInstant(),
-                People.attributes(row.getString(11)),
-                Arrays.asList((String[]) row.getArray(12).getArray()));
+                StoredAttributes.read(row.getString("attributes")),
+                Arrays.asList((String[]) row.getArray("logins").getArray()));
     }
 
     private Map<UUID, Set<Method>> enrolled(List<UUID> ids) {
         var enrolled = new HashMap<UUID, Set<Method>>();
         stream(
-                "SELECT person, method FROM enrolment WHERE confirmed_at IS NOT NULL AND removed_at IS NULL"
+                "SELECT person, method FROM method_of_person WHERE counts"
                         + (ids == null ? "" : " AND person = ANY(?)"),
                 ids,
                 rows -> {
                     while (rows.next()) {
                         var methods = enrolled.computeIfAbsent(
-                                rows.getObject(1, UUID.class), id -> EnumSet.noneOf(Method.class));
-                        Method.labelled(rows.getString(2)).ifPresent(methods::add);
+                                rows.getObject("person", UUID.class), id -> EnumSet.noneOf(Method.class));
+                        Method.labelled(rows.getString("method")).ifPresent(methods::add);
                     }
                 });
         return enrolled;
@@ -144,7 +148,7 @@ public class Census {
     public void members(List<UUID> ids, BiConsumer<String, UUID> each) {
         stream(MEMBERS + (ids == null ? "" : " AND a.person = ANY(?)"), ids, rows -> {
             while (rows.next()) {
-                each.accept(rows.getString(1), rows.getObject(2, UUID.class));
+                each.accept(rows.getString("dn"), rows.getObject("person", UUID.class));
             }
         });
     }
@@ -159,19 +163,19 @@ public class Census {
         if (!groups.isEmpty()) {
             stream(MEMBERS + " AND g.dn = ANY(?)", List.copyOf(groups.keySet()), rows -> {
                 while (rows.next()) {
-                    groups.get(rows.getString(1)).add(rows.getObject(2, UUID.class));
+                    groups.get(rows.getString("dn")).add(rows.getObject("person", UUID.class));
                 }
             });
         }
         return groups;
     }
 
-    private interface Rows {
+    private interface Reader {
         void read(ResultSet rows) throws SQLException;
     }
 
     /** @param values of the statement's only parameter; null where it has none */
-    private void stream(String sql, List<?> values, Rows reader) {
+    private void stream(String sql, List<?> values, Reader reader) {
         database.doWork(connection -> {
             try (var statement = connection.prepareStatement(sql)) {
                 statement.setFetchSize(FETCHED_AT_ONCE);

@@ -3,6 +3,7 @@ package dev.entente.service.people;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.wire.AdminApi;
 import java.sql.Timestamp;
 import java.time.Instant;
@@ -29,30 +30,48 @@ class Correlations {
     /** What is open, oldest first, at most 200. */
     @Transactional(readOnly = true)
     List<AdminApi.CorrelationCase> open() {
-        return database.createNativeQuery("""
-                        SELECT c.id, c.kind, d.name, a.id, a.login, a.dn, p.id, p.display_name, c.before, c.after, o.id,
-                            o.display_name, c.opened_at
-                        FROM correlation_case c JOIN directory d ON d.id = c.directory JOIN account a ON a.id = c.account
+        return Rows.of(database, """
+                        SELECT c.id, c.kind, d.name AS directory, a.id AS account, a.login, a.dn, p.id AS person,
+                            p.display_name AS name, c.before, c.after, o.id AS other, o.display_name AS other_name, c.opened_at
+                        FROM correlation_case c JOIN known_directory d ON d.id = c.directory JOIN account a ON a.id = c.account
                         JOIN person p ON p.id = a.person LEFT JOIN person o ON o.correlation = c.after
-                        WHERE c.settled_at IS NULL AND a.gone_at IS NULL ORDER BY c.opened_at, c.id LIMIT 200""", Object[].class)
+                        WHERE c.settled_at IS NULL AND a.gone_at IS NULL ORDER BY c.opened_at, c.id LIMIT 200""", Open.class)
                 .getResultStream()
-                .map(r -> new AdminApi.CorrelationCase(
-                        (UUID) r[0],
-                        (String) r[1],
-                        (String) r[2],
-                        (UUID) r[3],
-                        (String) r[4],
-                        (String) r[5],
-                        (UUID) r[6],
-                        (String) r[7],
-                        (String) r[8],
-                        (String) r[9],
-                        (UUID) r[10],
-                        (String) r[11],
-                        (Instant) r[12],
-                        says((String) r[1], (String) r[4], (String) r[8], (String) r[9], (String) r[11])))
+                .map(c -> new AdminApi.CorrelationCase(
+                        c.id(),
+                        c.kind(),
+                        c.directory(),
+                        c.account(),
+                        c.login(),
+                        c.dn(),
+                        c.person(),
+                        c.name(),
+                        c.before(),
+                        c.after(),
+                        c.other(),
+                        c.otherName(),
+                        c.openedAt(),
+                        says(c.kind(), c.login(), c.before(), c.after(), c.otherName())))
                 .toList();
     }
+
+    /** @param other whom the attribute names now; null if that is nobody yet */
+    private record Open(
+            UUID id,
+            String kind,
+            String directory,
+            UUID account,
+            String login,
+            String dn,
+            UUID person,
+            String name,
+            String before,
+            String after,
+            UUID other,
+            String otherName,
+            Instant openedAt) {}
+
+    private record Settled(UUID account, String after) {}
 
     private static String says(String kind, String login, String before, String after, String other) {
         var whose = other == null ? "nobody else yet" : other;
@@ -74,18 +93,18 @@ class Correlations {
         if (!"join".equals(decision) && !"keep-apart".equals(decision)) {
             throw Problem.invalid("case-decision", "The decision must be join or keep-apart.");
         }
-        var rows = database.createNativeQuery("""
+        var settled = Rows.of(database, """
                         UPDATE correlation_case SET settled_at = :now, decision = :decision
-                        WHERE id = :id AND settled_at IS NULL RETURNING account, after""", Object[].class)
+                        WHERE id = :id AND settled_at IS NULL RETURNING account, after""", Settled.class)
                 .setParameter("now", Timestamp.from(clock.instant()))
                 .setParameter("decision", decision)
                 .setParameter("id", id)
-                .getResultList();
-        if (rows.isEmpty()) {
-            throw Problem.conflict("case-settled", "No case with this id is open. It may already be settled.");
-        }
-        var account = (UUID) rows.get(0)[0];
-        var after = (String) rows.get(0)[1];
+                .getResultStream()
+                .findFirst()
+                .orElseThrow(() ->
+                        Problem.conflict("case-settled", "No case with this id is open. It may already be settled."));
+        var account = settled.account();
+        var after = settled.after();
         if (decision.equals("join")) {
             database.createNativeMutationQuery("""
                             INSERT INTO person (id, correlation, display_name) SELECT :id, :key, display_name FROM account

@@ -36,7 +36,7 @@ class PeopleController {
             @RequestParam(defaultValue = "50") int limit) {
         var size = Math.max(1, Math.min(limit, 200));
         var found = people.search(search, after, size + 1);
-        var items = found.stream().limit(size).map(People.Person::row).toList();
+        var items = found.stream().limit(size).map(Person::row).toList();
         return new AdminApi.Page<>(
                 items, found.size() > size ? items.get(size - 1).id().toString() : null);
     }
@@ -69,7 +69,7 @@ class PeopleController {
         correlations.settle(id, settlement.decision(), administrator);
     }
 
-    private static AdminApi.Person shown(People.Person found) {
+    private static AdminApi.Person shown(Person found) {
         var groups = found.groups().stream().map(GroupGraph::shortName).sorted().toList();
         return new AdminApi.Person(
                 found.id(),

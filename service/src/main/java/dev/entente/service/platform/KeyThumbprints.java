@@ -23,7 +23,7 @@ class KeyThumbprints {
             try (var statement = connection.createStatement();
                     var rows = statement.executeQuery("SELECT name, thumbprint FROM key_thumbprint")) {
                 while (rows.next()) {
-                    known.put(rows.getString(1), rows.getString(2));
+                    known.put(rows.getString("name"), rows.getString("thumbprint"));
                 }
             }
             return known;
@@ -34,9 +34,9 @@ class KeyThumbprints {
     boolean inUse() {
         return with(connection -> {
             try (var statement = connection.createStatement();
-                    var rows = statement.executeQuery("SELECT EXISTS (SELECT 1 FROM administrator)")) {
+                    var rows = statement.executeQuery("SELECT EXISTS (SELECT FROM known_administrator) AS used")) {
                 rows.next();
-                return rows.getBoolean(1);
+                return rows.getBoolean("used");
             }
         });
     }

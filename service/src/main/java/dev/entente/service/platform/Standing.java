@@ -1,7 +1,6 @@
 package dev.entente.service.platform;
 
 import java.util.EnumMap;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
@@ -110,11 +109,13 @@ public class Standing {
         return stamps;
     }
 
+    private record Stamp(Topic topic, String stamp) {}
+
     private Map<Topic, String> read() {
         var by = new EnumMap<Topic, String>(Topic.class);
-        database.createNativeQuery("SELECT topic, cast(changed_by AS text) FROM standing", Object[].class)
+        Rows.of(database, "SELECT upper(topic) AS topic, cast(changed_by AS text) AS stamp FROM standing", Stamp.class)
                 .getResultStream()
-                .forEach(r -> by.put(Topic.valueOf(((String) r[0]).toUpperCase(Locale.ROOT)), (String) r[1]));
+                .forEach(row -> by.put(row.topic(), row.stamp()));
         return by;
     }
 

@@ -12,8 +12,10 @@ import dev.entente.core.verify.Method;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.Jobs;
 import dev.entente.service.notification.MailChannel;
+import dev.entente.service.people.DirectoryContents;
+import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
-import dev.entente.service.people.People.Person;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.Standing;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -42,6 +44,8 @@ public class Configurations {
     private final MailChannel mail;
     private final Standing standing;
     private final InstantSource clock;
+    private final DirectoryGroups groups;
+    private final DirectoryContents contents;
     // Revisions never change, so what was read once stays right.
     private final Map<Integer, Configuration> read = new ConcurrentHashMap<>();
     private volatile Marked marked;
@@ -54,7 +58,9 @@ public class Configurations {
             Stops stops,
             MailChannel mail,
             Standing standing,
-            InstantSource clock) {
+            InstantSource clock,
+            DirectoryGroups groups,
+            DirectoryContents contents) {
         this.database = database;
         this.directories = directories;
         this.people = people;
@@ -63,6 +69,8 @@ public class Configurations {
         this.mail = mail;
         this.standing = standing;
         this.clock = clock;
+        this.groups = groups;
+        this.contents = contents;
     }
 
     /** What is in force now; what its scopes name and is gone counts as what cannot be known. */
@@ -78,7 +86,7 @@ public class Configurations {
         var known = marked;
         if (known == null || !known.stamp().equals(stamp)) {
             var plain = revision(number);
-            known = new Marked(stamp, plain.within(new DirectoryNames(directories, people)));
+            known = new Marked(stamp, plain.within(new DirectoryNames(directories, contents)));
             marked = known;
         }
         return known.configuration();
@@ -149,7 +157,7 @@ public class Configurations {
 
     Decision decide(Configuration configuration, Person person, Action action, Circumstances circumstances) {
         return Decision.of(
-                configuration, people.groups(), people.facts(person), action, circumstances, stops.inForce());
+                configuration, groups.groups(), people.facts(person), action, circumstances, stops.inForce());
     }
 
     Optional<RevisionRow> currentRow() {
@@ -160,7 +168,7 @@ public class Configurations {
     }
 
     ConfigurationReader.Result check(Map<String, String> files) {
-        return ConfigurationReader.readWithin(files, new DirectoryNames(directories, people));
+        return ConfigurationReader.readWithin(files, new DirectoryNames(directories, contents));
     }
 
     /** The same without looking whether what scopes name is there: for what was published before. */

@@ -3,8 +3,10 @@ package dev.entente.service.policy;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Decision.Obstacle;
+import dev.entente.service.directory.ConnectedStewards;
 import dev.entente.service.directory.Directories;
-import dev.entente.service.people.People.Person;
+import dev.entente.service.directory.SealingKeys;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.ServiceSettings;
 import java.util.ArrayList;
 import java.util.List;
@@ -16,10 +18,15 @@ import org.springframework.transaction.annotation.Transactional;
 class DirectoriesInTheWay implements Hindrance {
     private final Directories directories;
     private final ServiceSettings settings;
+    private final SealingKeys sealingKeys;
+    private final ConnectedStewards stewards;
 
-    DirectoriesInTheWay(Directories directories, ServiceSettings settings) {
+    DirectoriesInTheWay(
+            Directories directories, ServiceSettings settings, SealingKeys sealingKeys, ConnectedStewards stewards) {
         this.directories = directories;
         this.settings = settings;
+        this.sealingKeys = sealingKeys;
+        this.stewards = stewards;
     }
 
     @Override
@@ -61,15 +68,14 @@ class DirectoriesInTheWay implements Hindrance {
                     "No steward serves the directory " + served.name() + " yet.",
                     "Admit one and sign the roster: entente steward admit --help.",
                     true));
-        } else if (!directories.connected(served.id())) {
+        } else if (!stewards.connected(served.id())) {
             obstacles.add(new Obstacle(
                     "steward-away",
                     "No steward of " + served.name() + " is connected. What is handed in waits for one, at most "
                             + settings.sealLife().toMinutes() + " minutes.",
                     "Start it on its machine, and look at its log: entente steward run.",
                     true));
-        } else if (action != Action.UNLOCK
-                && directories.sealingKeys(served.id()).isEmpty()) {
+        } else if (action != Action.UNLOCK && sealingKeys.inForce(served.id()).isEmpty()) {
             obstacles.add(new Obstacle(
                     "no-sealing-key",
                     "No steward of " + served.name() + " has a key that passwords can be sealed to.",

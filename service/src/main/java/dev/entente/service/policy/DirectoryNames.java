@@ -3,7 +3,7 @@ package dev.entente.service.policy;
 import dev.entente.core.policy.Surroundings;
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.service.directory.Directories;
-import dev.entente.service.people.People;
+import dev.entente.service.people.DirectoryContents;
 import java.util.Collection;
 import java.util.HashSet;
 import java.util.Set;
@@ -11,7 +11,7 @@ import java.util.Set;
 /** What the directories have, for the names in a configuration; each question is asked once. Not kept for long. */
 final class DirectoryNames implements Surroundings {
     private final Directories directories;
-    private final People people;
+    private final DirectoryContents contents;
     private Boolean read;
     private Set<String> attributes;
     private Collection<String> groups;
@@ -19,9 +19,9 @@ final class DirectoryNames implements Surroundings {
     private Collection<String> ous;
     private Set<String> ouKeys;
 
-    DirectoryNames(Directories directories, People people) {
+    DirectoryNames(Directories directories, DirectoryContents contents) {
         this.directories = directories;
-        this.people = people;
+        this.contents = contents;
     }
 
     @Override
@@ -32,7 +32,7 @@ final class DirectoryNames implements Surroundings {
     @Override
     public boolean read() {
         if (read == null) {
-            read = people.read();
+            read = contents.read();
         }
         return read;
     }
@@ -40,7 +40,7 @@ final class DirectoryNames implements Surroundings {
     @Override
     public Collection<String> attributes() {
         if (attributes == null) {
-            attributes = people.attributesRead();
+            attributes = contents.attributesRead();
         }
         return attributes;
     }
@@ -69,13 +69,13 @@ final class DirectoryNames implements Surroundings {
 
     @Override
     public boolean login(String name) {
-        return people.loginKnown(name);
+        return contents.loginKnown(name);
     }
 
     @Override
     public Collection<String> groups() {
         if (groups == null) {
-            groups = people.groupNames();
+            groups = contents.groupNames();
         }
         return groups;
     }
@@ -83,13 +83,13 @@ final class DirectoryNames implements Surroundings {
     @Override
     public Collection<String> ous() {
         if (ous == null) {
-            ous = people.ouNames();
+            ous = contents.ouNames();
         }
         return ous;
     }
 
     @Override
     public Collection<String> loginsLike(String name) {
-        return people.loginsLike(name);
+        return contents.loginsLike(name);
     }
 }

@@ -3,6 +3,7 @@ package dev.entente.service.policy;
 import dev.entente.core.policy.Crowd;
 import dev.entente.core.policy.PersonFacts;
 import dev.entente.service.people.Census;
+import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
 import java.util.ArrayList;
 import java.util.List;
@@ -21,11 +22,13 @@ class Everybody {
 
     private final Census census;
     private final People people;
+    private final DirectoryGroups groups;
     private volatile Read read = new Read(NEVER, new Crowd(), List.of());
 
-    Everybody(Census census, People people) {
+    Everybody(Census census, People people, DirectoryGroups groups) {
         this.census = census;
         this.people = people;
+        this.groups = groups;
     }
 
     /**
@@ -93,10 +96,10 @@ class Everybody {
     }
 
     private Read nested(Census.Mark mark, Crowd crowd, List<Integer> numbers) {
-        var groups = people.groups();
-        crowd.population().nest(groups);
-        crowd.population().retainGroups(groups);
-        crowd.protect(people.protectedGroups());
+        var graph = groups.groups();
+        crowd.population().nest(graph);
+        crowd.population().retainGroups(graph);
+        crowd.protect(groups.protectedGroups());
         return new Read(mark, crowd, numbers);
     }
 }

@@ -1,7 +1,7 @@
 package dev.entente.service.policy;
 
 import dev.entente.core.policy.Decision;
-import dev.entente.service.people.People.Person;
+import dev.entente.service.people.Person;
 import java.util.List;
 
 /** What stands in somebody's way beside the configuration: each feature says what it knows. */

@@ -2,9 +2,12 @@ package dev.entente.service.policy;
 
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Decision;
+import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
+import dev.entente.service.platform.Rows;
 import dev.entente.wire.AdminApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -28,44 +31,56 @@ class PastAttempts {
     private final Session database;
     private final People people;
     private final InstantSource clock;
+    private final DirectoryGroups groups;
 
-    PastAttempts(Session database, People people, InstantSource clock) {
+    PastAttempts(Session database, People people, InstantSource clock, DirectoryGroups groups) {
         this.database = database;
         this.people = people;
         this.clock = clock;
+        this.groups = groups;
     }
 
+    private record Past(
+            String reference,
+            UUID person,
+            String action,
+            String network,
+            Instant createdAt,
+            String decoy,
+            String policy,
+            String state) {}
+
     List<AdminApi.RehearsedAttempt> otherwise(Configuration configuration, int days) {
-        var graph = people.groups();
+        var graph = groups.groups();
         var changed = new ArrayList<AdminApi.RehearsedAttempt>();
-        for (var row : database.createNativeQuery("""
-                        SELECT reference, person, action, network, created_at, decoy, policy, state FROM attempt
-                        WHERE person IS NOT NULL AND created_at > :since AND action <> 'temporary'
-                        ORDER BY created_at DESC LIMIT :most""", Object[].class)
+        for (var past : Rows.of(database, """
+                        SELECT reference, person, action, network, created_at, decoy, policy, state FROM personal_attempt
+                        WHERE created_at > :since AND action <> 'temporary'
+                        ORDER BY created_at DESC LIMIT :most""", Past.class)
                 .setParameter("since", clock.instant().minus(Duration.ofDays(days)))
                 .setParameter("most", MOST)
                 .getResultList()) {
-            var person = people.find((UUID) row[1]);
-            var decoy = (String) row[5];
+            var person = people.find(past.person());
+            var decoy = past.decoy();
             if (person.isEmpty() || LIMITS.contains(decoy == null ? "" : decoy)) {
                 continue;
             }
-            var then = new dev.entente.core.policy.Circumstances((Instant) row[4], (String) row[3], null, Set.of());
+            var then = new Circumstances(past.createdAt(), past.network(), null, Set.of());
             var decision = Decision.of(
                     configuration,
                     graph,
                     people.facts(person.get()),
-                    Action.labelled((String) row[2]).orElseThrow(),
+                    Action.labelled(past.action()).orElseThrow(),
                     then,
                     List.of());
             var policy = decision.policy().map(p -> p.name()).orElse(null);
             if ((decoy == null) != decision.possible()) {
                 changed.add(new AdminApi.RehearsedAttempt(
-                        new Reference((String) row[0]).toString(),
+                        new Reference(past.reference()).toString(),
                         person.get().name(),
-                        (String) row[2],
-                        (Instant) row[4],
-                        decoy == null ? "could go on (" + row[7] + ")" : "could not: " + decoy.replace('-', ' '),
+                        past.action(),
+                        past.createdAt(),
+                        decoy == null ? "could go on (" + past.state() + ")" : "could not: " + decoy.replace('-', ' '),
                         decision.possible() ? "could go on" : "could not",
                         policy,
                         decision.possible()

@@ -3,6 +3,7 @@ package dev.entente.service.policy;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.AdminApi;
 import java.time.Instant;
@@ -28,14 +29,21 @@ class PlannedChanges {
     private final EventLog events;
     private final InstantSource clock;
     private final TransactionTemplate transaction;
+    private final Publishing publishing;
 
     PlannedChanges(
-            Session database, Drafts drafts, EventLog events, InstantSource clock, TransactionTemplate transaction) {
+            Session database,
+            Drafts drafts,
+            EventLog events,
+            InstantSource clock,
+            TransactionTemplate transaction,
+            Publishing publishing) {
         this.database = database;
         this.drafts = drafts;
         this.events = events;
         this.clock = clock;
         this.transaction = transaction;
+        this.publishing = publishing;
     }
 
     /** Plans what a publication says of later; {@code published} is its revision if that is done already. */
@@ -100,23 +108,35 @@ class PlannedChanges {
     /** What is to come, and what could not be done in the last two days. */
     @Transactional(readOnly = true)
     List<AdminApi.Planned> list() {
-        return database.createNativeQuery("""
-                        SELECT p.id, p.kind, p.revision, p.back_to, p.at, p.author, p.outcome, d.name FROM planned_change p
+        return Rows.of(database, """
+                        SELECT p.id, p.kind, p.revision, p.back_to, p.at, p.author, p.outcome, d.name AS draft FROM planned_change p
                         LEFT JOIN draft d ON d.id = p.draft WHERE p.ended_at IS NULL
-                        OR (p.outcome <> 'done' AND p.ended_at > :since) ORDER BY p.at""", Object[].class)
+                        OR (p.outcome <> 'done' AND p.ended_at > :since) ORDER BY p.at""", Listed.class)
                 .setParameter("since", clock.instant().minusSeconds(172_800))
                 .getResultStream()
-                .map(r -> new AdminApi.Planned(
-                        (UUID) r[0],
-                        (String) r[1],
-                        (r[1].equals("publish")
-                                        ? "The draft " + (r[7] == null ? "that is gone" : r[7]) + " is published"
-                                        : "Revision " + r[2] + " ends, and what revision " + r[3]
-                                                + " held is in force again")
-                                + (r[6] == null ? "." : ". It was not done: " + r[6]),
-                        (Instant) r[4],
-                        (String) r[5]))
+                .map(p -> new AdminApi.Planned(p.id(), p.kind(), p.says(), p.at(), p.author()))
                 .toList();
+    }
+
+    /**
+     * @param draft its name; null if it is gone
+     * @param outcome why it was not done; null if it is still to come
+     */
+    private record Listed(
+            UUID id,
+            String kind,
+            Integer revision,
+            Integer backTo,
+            Instant at,
+            String author,
+            String outcome,
+            String draft) {
+        String says() {
+            var what = kind.equals("publish")
+                    ? "The draft " + (draft == null ? "that is gone" : draft) + " is published"
+                    : "Revision " + revision + " ends, and what revision " + backTo + " held is in force again";
+            return what + (outcome == null ? "." : ". It was not done: " + outcome);
+        }
     }
 
     @Transactional
@@ -170,35 +190,24 @@ class PlannedChanges {
     }
 
     private Optional<Due> next() {
-        return database.createNativeQuery("""
-                        SELECT id, kind, draft, version, revision, back_to, ends_at, note, loses_way, author
+        return Rows.of(database, """
+                        SELECT id, kind, draft, version, revision, back_to, ends_at AS ends, note, loses_way, author
                         FROM planned_change WHERE ended_at IS NULL AND at <= :now ORDER BY at LIMIT 1
-                        FOR UPDATE SKIP LOCKED""", Object[].class)
+                        FOR UPDATE SKIP LOCKED""", Due.class)
                 .setParameter("now", clock.instant())
                 .getResultStream()
-                .findFirst()
-                .map(r -> new Due(
-                        (UUID) r[0],
-                        (String) r[1],
-                        (UUID) r[2],
-                        (Integer) r[3],
-                        (Integer) r[4],
-                        (Integer) r[5],
-                        (Instant) r[6],
-                        (String) r[7],
-                        (Integer) r[8],
-                        (String) r[9]));
+                .findFirst();
     }
 
     private void carryOut(Due due) {
         if (due.kind().equals("back")) {
-            drafts.expire(due.revision(), due.backTo(), due.author());
+            publishing.expire(due.revision(), due.backTo(), due.author());
             return;
         }
         if (drafts.get(due.draft()).version() != due.version()) {
             throw Problem.conflict("draft-changed-since", "The draft was changed after this was planned.");
         }
-        var published = drafts.publish(
+        var published = publishing.publish(
                 due.draft(), new AdminApi.Publication(due.note(), null, due.losesWay(), null, null), due.author());
         if (due.ends() != null) {
             plan(

@@ -123,7 +123,7 @@ class ScopeController {
         var result = ConfigurationReader.read(files, null);
         var problems = result.problems().stream()
                 .filter(p -> p.file().equals(path))
-                .map(p -> Drafts.shown(p, "error"))
+                .map(p -> CheckedFiles.shown(p, "error"))
                 .toList();
         if (result.configuration().isEmpty()) {
             return new AdminApi.ScopePreview(null, 0, List.of(), problems);

@@ -4,7 +4,9 @@ import dev.entente.core.policy.Configuration;
 import dev.entente.core.scope.Membership;
 import dev.entente.core.scope.Scope;
 import dev.entente.core.scope.ScopeSets;
+import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.AdminApi;
 import java.io.ByteArrayInputStream;
@@ -23,7 +25,9 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.roaringbitmap.RoaringBitmap;
 import org.springframework.stereotype.Component;
@@ -47,7 +51,7 @@ class ScopeHistory {
     /** Differs whenever what scopes say, what directories say or the day has changed. */
     private static final String STAMP = """
             (SELECT string_agg(cast(changed_by AS text), ' ' ORDER BY topic) || ' ' || cast(now() AT TIME ZONE 'UTC' AS date)
-                FROM standing WHERE topic IN ('people', 'revision'))""";
+                FROM topic_stamp WHERE topic IN ('people', 'revision'))""";
 
     private final Session database;
     private final Configurations configurations;
@@ -55,6 +59,7 @@ class ScopeHistory {
     private final People people;
     private final TransactionTemplate transaction;
     private final InstantSource clock;
+    private final DirectoryGroups groups;
     private volatile Instant rest = Instant.MIN;
 
     ScopeHistory(
@@ -63,13 +68,15 @@ class ScopeHistory {
             Everybody everybody,
             People people,
             TransactionTemplate transaction,
-            InstantSource clock) {
+            InstantSource clock,
+            DirectoryGroups groups) {
         this.database = database;
         this.configurations = configurations;
         this.everybody = everybody;
         this.people = people;
         this.transaction = transaction;
         this.clock = clock;
+        this.groups = groups;
     }
 
     private record State(String words, RoaringBitmap members) {}
@@ -132,12 +139,14 @@ class ScopeHistory {
 
     private Map<String, State> known() {
         var known = new HashMap<String, State>();
-        for (var row : database.createNativeQuery("SELECT scope, words, members FROM scope_state", Object[].class)
+        for (var row : Rows.of(database, "SELECT scope, words, members FROM scope_state", Stored.class)
                 .getResultList()) {
-            known.put((String) row[0], new State((String) row[1], bitmap((byte[]) row[2])));
+            known.put(row.scope(), new State(row.words(), bitmap(row.members())));
         }
         return known;
     }
+
+    private record Stored(String scope, String words, byte[] members) {}
 
     private void compare(Configuration configuration, Scope scope, State was, RoaringBitmap now, LocalDate today) {
         var changed = was.words().equals(scope.words())
@@ -168,7 +177,7 @@ class ScopeHistory {
                         : new Membership(
                                         configuration.scopes(),
                                         people.facts(person).subject(),
-                                        people.groups(),
+                                        groups.groups(),
                                         today)
                                 .in(scope.name())
                                 .because();
@@ -211,29 +220,26 @@ class ScopeHistory {
     @Transactional(readOnly = true)
     public AdminApi.Page<AdminApi.ScopeChange> of(String scope, Long before, int limit) {
         var size = Math.max(1, Math.min(limit, 500));
-        var rows = database.createNativeQuery("""
-                        SELECT c.id, c.at, c.came, c.person, p.display_name, c.more, c.why, c.revision FROM scope_change c
-                        LEFT JOIN person p ON p.id = c.person
-                        WHERE c.scope = :scope AND c.id < :before ORDER BY c.id DESC LIMIT :limit""", Object[].class)
+        var rows = Rows.of(database, """
+                        SELECT id, at, came, person, more, why, revision FROM scope_change
+                        WHERE scope = :scope AND id < :before ORDER BY id DESC LIMIT :limit""", Change.class)
                 .setParameter("scope", scope)
                 .setParameter("before", before == null ? Long.MAX_VALUE : before)
                 .setParameter("limit", size + 1)
                 .getResultList();
+        var names = people.names(
+                rows.stream().map(Change::person).filter(Objects::nonNull).collect(Collectors.toSet()));
         var items = rows.stream()
                 .limit(size)
-                .map(r -> new AdminApi.ScopeChange(
-                        ((Number) r[0]).longValue(),
-                        (Instant) r[1],
-                        (Boolean) r[2],
-                        (UUID) r[3],
-                        (String) r[4],
-                        ((Number) r[5]).intValue(),
-                        (String) r[6],
-                        ((Number) r[7]).intValue()))
+                .map(c -> new AdminApi.ScopeChange(
+                        c.id(), c.at(), c.came(), c.person(), names.get(c.person()), c.more(), c.why(), c.revision()))
                 .toList();
         return new AdminApi.Page<>(
                 items, rows.size() > size ? String.valueOf(items.get(size - 1).id()) : null);
     }
+
+    /** @param person null where only their number is known */
+    private record Change(long id, Instant at, boolean came, UUID person, int more, String why, int revision) {}
 
     private static byte[] bytes(RoaringBitmap bitmap) {
         bitmap.runOptimize();

@@ -7,7 +7,9 @@ import dev.entente.core.verify.Method;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.directory.Directories;
+import dev.entente.service.directory.Suspensions;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Standing;
 import dev.entente.service.platform.WhenDue;
@@ -18,7 +20,6 @@ import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
@@ -41,10 +42,10 @@ public class Stops {
      * something away, and is never stopped.
      */
     public static final String OF_DELIVERY = """
-            (d.action <> 'retire' AND EXISTS (SELECT 1 FROM stop s JOIN attempt a ON a.id = d.attempt
+            (d.action <> 'retire' AND EXISTS (SELECT 1 FROM stop s
                 WHERE s.ended_at IS NULL AND (s.ends_at IS NULL OR s.ends_at > entente_time())
-                AND (s.kind = 'everything' OR s.kind = 'action' AND s.name = a.action
-                    OR s.kind = 'policy' AND s.name = a.policy)))""";
+                AND (s.kind = 'everything' OR s.kind = 'action' AND s.name = d.action
+                    OR s.kind = 'policy' AND s.name = d.policy)))""";
 
     private static final int LONGEST_REASON = 200;
     private static final Duration LONGEST = Duration.ofDays(366);
@@ -56,6 +57,7 @@ public class Stops {
     private final EventLog events;
     private final ServiceSettings settings;
     private final InstantSource clock;
+    private final Suspensions suspensions;
 
     Stops(
             Session database,
@@ -63,13 +65,15 @@ public class Stops {
             Directories directories,
             EventLog events,
             ServiceSettings settings,
-            InstantSource clock) {
+            InstantSource clock,
+            Suspensions suspensions) {
         this.database = database;
         this.standing = standing;
         this.directories = directories;
         this.events = events;
         this.settings = settings;
         this.clock = clock;
+        this.suspensions = suspensions;
     }
 
     /** What is stopped now. */
@@ -84,16 +88,9 @@ public class Stops {
     private record Started(List<Stop> stops) {}
 
     private Started started() {
-        return new Started(database.createNativeQuery(
-                        "SELECT kind, name, reason, ends_at FROM stop WHERE ended_at IS NULL ORDER BY started_at",
-                        Object[].class)
-                .getResultStream()
-                .map(r -> new Stop(
-                        Stop.Kind.valueOf(((String) r[0]).toUpperCase(Locale.ROOT)),
-                        (String) r[1],
-                        (String) r[2],
-                        (Instant) r[3]))
-                .toList());
+        return new Started(Rows.of(database, """
+                        SELECT upper(kind) AS kind, name, reason, ends_at AS until FROM stop
+                        WHERE ended_at IS NULL ORDER BY started_at""", Stop.class).getResultList());
     }
 
     /** When what stops an action for everybody ends by itself; empty if nothing stops it, an empty time if it does not. */
@@ -153,21 +150,12 @@ public class Stops {
     /** Those in force first, and then the latest that ended. */
     @Transactional(readOnly = true)
     public List<AdminApi.Stop> all() {
-        return database.createNativeQuery("""
-                        SELECT id, kind, name, reason, started_at, started_by, ends_at, ended_at, ended_by FROM stop
-                        ORDER BY ended_at IS NOT NULL, coalesce(ended_at, started_at) DESC LIMIT :shown""", Object[].class)
+        return Rows.of(database, """
+                        SELECT id, CASE WHEN name = '' THEN kind ELSE kind || ':' || name END AS what, reason, started_at AS since,
+                            started_by AS by, ends_at AS until, ended_at AS ended, ended_by FROM stop
+                        ORDER BY ended_at IS NOT NULL, coalesce(ended_at, started_at) DESC LIMIT :shown""", AdminApi.Stop.class)
                 .setParameter("shown", SHOWN)
-                .getResultStream()
-                .map(r -> new AdminApi.Stop(
-                        (UUID) r[0],
-                        ((String) r[2]).isEmpty() ? (String) r[1] : r[1] + ":" + r[2],
-                        (String) r[3],
-                        (Instant) r[4],
-                        (String) r[5],
-                        (Instant) r[6],
-                        (Instant) r[7],
-                        (String) r[8]))
-                .toList();
+                .getResultList();
     }
 
     /** Everything that can be stopped now, in the order in which it is offered. */
@@ -228,7 +216,7 @@ public class Stops {
                         stop.name() + " is already suspended. To resume it: entente directory resume " + stop.name()
                                 + ".");
             }
-            directories.suspend(stop.name(), true, administrator);
+            suspensions.suspend(stop.name(), true, administrator);
         }
         database.createNativeMutationQuery("""
                         INSERT INTO stop (id, kind, name, reason, started_at, started_by, ends_at)
@@ -264,7 +252,7 @@ public class Stops {
             throw nothing(what);
         }
         if (stop.kind() == Stop.Kind.DIRECTORY) {
-            directories.suspend(stop.name(), false, administrator);
+            suspensions.suspend(stop.name(), false, administrator);
         }
         events.write(NewEvent.administration("stop.ended", administrator).with("what", what));
     }
@@ -291,19 +279,20 @@ public class Stops {
     @WhenDue("SELECT FROM stop WHERE ended_at IS NULL AND ends_at <= now()")
     @Transactional
     void over() {
-        var ended = database.createNativeQuery("""
+        var ended = Rows.of(database, """
                         UPDATE stop SET ended_at = ends_at WHERE id IN (SELECT id FROM stop
                             WHERE ended_at IS NULL AND ends_at <= :now FOR UPDATE SKIP LOCKED)
-                        RETURNING kind, name""", Object[].class)
+                        RETURNING kind, name""", Ended.class)
                 .setParameter("now", clock.instant())
                 .getResultList();
         for (var one : ended) {
-            var kind = (String) one[0];
-            var name = (String) one[1];
-            if (kind.equals(Stop.Kind.DIRECTORY.label())) {
-                directories.suspend(name, false, null);
+            if (one.kind().equals(Stop.Kind.DIRECTORY.label())) {
+                suspensions.suspend(one.name(), false, null);
             }
-            events.write(NewEvent.operation("stop.ended").with("what", name.isEmpty() ? kind : kind + ":" + name));
+            events.write(NewEvent.operation("stop.ended")
+                    .with("what", one.name().isEmpty() ? one.kind() : one.kind() + ":" + one.name()));
         }
     }
+
+    private record Ended(String kind, String name) {}
 }

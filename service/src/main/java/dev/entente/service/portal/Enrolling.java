@@ -2,9 +2,10 @@ package dev.entente.service.portal;
 
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.RecoveryCode;
-import dev.entente.service.attempt.Attempts;
 import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.PersonNotices;
 import dev.entente.service.enrolment.Enrolments;
+import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.PortalApi;
@@ -19,22 +20,29 @@ import org.springframework.transaction.annotation.Transactional;
 @Transactional
 class Enrolling {
     private final Enrolments enrolments;
-    private final Attempts attempts;
     private final People people;
     private final ServiceSettings settings;
+    private final PersonNotices notices;
+    private final Addresses addresses;
 
-    Enrolling(Enrolments enrolments, Attempts attempts, People people, ServiceSettings settings) {
+    Enrolling(
+            Enrolments enrolments,
+            People people,
+            ServiceSettings settings,
+            PersonNotices notices,
+            Addresses addresses) {
         this.enrolments = enrolments;
-        this.attempts = attempts;
         this.people = people;
         this.settings = settings;
+        this.notices = notices;
+        this.addresses = addresses;
     }
 
     List<PortalApi.OwnMethod> list(Running attempt) {
         var person = attempt.person().orElseThrow();
         var all = new ArrayList<PortalApi.OwnMethod>();
         people.find(person)
-                .flatMap(people::mail)
+                .flatMap(addresses::mail)
                 .ifPresent(mail -> all.add(
                         new PortalApi.OwnMethod(null, Method.EMAIL_CODE.label(), covered(mail), null, null, null)));
         for (var one : enrolments.of(person)) {
@@ -60,20 +68,20 @@ class Enrolling {
 
     List<PortalApi.OwnMethod> confirmApp(Running attempt, UUID app, String code) {
         enrolments.confirmApp(attempt.person().orElseThrow(), app, code, by(attempt));
-        attempts.methodsChanged(attempt, "an authenticator app was added");
+        notices.methodsChanged(attempt, "an authenticator app was added");
         return list(attempt);
     }
 
     PortalApi.RecoveryCodes newRecoveryCodes(Running attempt) {
         var codes = enrolments.newRecoveryCodes(attempt.person().orElseThrow(), by(attempt));
-        attempts.methodsChanged(attempt, "new recovery codes were made");
+        notices.methodsChanged(attempt, "new recovery codes were made");
         return new PortalApi.RecoveryCodes(
                 codes.stream().map(RecoveryCode::spaced).toList());
     }
 
     List<PortalApi.OwnMethod> remove(Running attempt, UUID enrolment) {
         var removed = enrolments.remove(attempt.person().orElseThrow(), enrolment, by(attempt));
-        attempts.methodsChanged(attempt, removed.label() + " was removed");
+        notices.methodsChanged(attempt, removed.label() + " was removed");
         return list(attempt);
     }
 

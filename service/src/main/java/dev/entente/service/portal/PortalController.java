@@ -12,6 +12,8 @@ import dev.entente.service.attempt.Attempts.Held;
 import dev.entente.service.attempt.Attempts.Running;
 import dev.entente.service.attempt.Challenges;
 import dev.entente.service.attempt.Coming;
+import dev.entente.service.attempt.Conclusion;
+import dev.entente.service.attempt.Continuation;
 import dev.entente.service.attempt.KnownPlaces;
 import dev.entente.service.attempt.Offering;
 import dev.entente.service.attempt.StartGate;
@@ -78,6 +80,8 @@ class PortalController {
     private final EventLog events;
     private final ServiceSettings settings;
     private final TransactionTemplate transaction;
+    private final Conclusion conclusion;
+    private final Continuation continuation;
 
     PortalController(
             Attempts attempts,
@@ -96,7 +100,9 @@ class PortalController {
             Deadline deadline,
             EventLog events,
             ServiceSettings settings,
-            TransactionTemplate transaction) {
+            TransactionTemplate transaction,
+            Conclusion conclusion,
+            Continuation continuation) {
         this.attempts = attempts;
         this.admission = admission;
         this.challenges = challenges;
@@ -114,6 +120,8 @@ class PortalController {
         this.events = events;
         this.settings = settings;
         this.transaction = transaction;
+        this.conclusion = conclusion;
+        this.continuation = continuation;
     }
 
     /** What the first page needs. */
@@ -278,7 +286,7 @@ class PortalController {
     @PostMapping("/attempt/end")
     PortalApi.Attempt finish(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
         signed(held(cookie), request);
-        return shown(attempts.finish(cookie));
+        return shown(conclusion.finish(cookie));
     }
 
     /** The attempt of somebody who has proved to be the one whose details these are. */
@@ -333,7 +341,7 @@ class PortalController {
     @PostMapping("/attempt/continuation")
     PortalApi.Attempt goOn(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
         signed(held(cookie), request);
-        return shown(attempts.goOn(cookie));
+        return shown(continuation.goOn(cookie));
     }
 
     /** The attempt again whenever something about it changes. */
@@ -436,7 +444,7 @@ class PortalController {
                 attempts.terms(attempt).map(t -> terms(t, attempt.language())).orElse(null),
                 standing.results(),
                 attempt.state() == AttemptState.DELIVERING && standing.waitsForSteward(),
-                attempts.mayGoOn(attempt),
+                continuation.possible(attempt),
                 attempt.expiresAt());
     }
 }

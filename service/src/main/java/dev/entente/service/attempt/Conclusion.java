@@ -1,0 +1,200 @@
+package dev.entente.service.attempt;
+
+import dev.entente.core.attempt.AttemptState;
+import dev.entente.core.attempt.AttemptStep;
+import dev.entente.core.policy.Action;
+import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.WakeUps;
+import dev.entente.service.platform.WhenDue;
+import dev.entente.service.policy.Stops;
+import jakarta.persistence.LockModeType;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Collection;
+import java.util.List;
+import java.util.Locale;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
+
+/** How attempts end: by their deliveries, by what needs none, and by themselves. */
+@Component
+public class Conclusion {
+    /** How often passwords may be handed in for one attempt. */
+    static final int SEALINGS = 5;
+
+    private static final Duration LOST_START = Duration.ofMinutes(1);
+    private static final int EXPIRED_AT_ONCE = 2000;
+
+    private final Session database;
+    private final Attempts attempts;
+    private final KnownPlaces places;
+    private final PersonNotices notices;
+    private final Stops stops;
+    private final EventLog events;
+    private final WakeUps wakeUps;
+    private final ServiceSettings settings;
+    private final InstantSource clock;
+    private final AttemptCookies cookies;
+
+    Conclusion(
+            Session database,
+            Attempts attempts,
+            KnownPlaces places,
+            PersonNotices notices,
+            Stops stops,
+            EventLog events,
+            WakeUps wakeUps,
+            ServiceSettings settings,
+            InstantSource clock,
+            AttemptCookies cookies) {
+        this.database = database;
+        this.attempts = attempts;
+        this.places = places;
+        this.notices = notices;
+        this.stops = stops;
+        this.events = events;
+        this.wakeUps = wakeUps;
+        this.settings = settings;
+        this.clock = clock;
+        this.cookies = cookies;
+    }
+
+    /**
+     * Sealed passwords are handed in: the attempt waits for their delivery.
+     *
+     * @return the attempt as it is then; its {@code sealings} numbers this round
+     */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public Running seal(UUID id, Instant until) {
+        var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        stops.check(Action.labelled(row.action).orElseThrow(), row.policy);
+        if (row.sealings >= SEALINGS) {
+            throw Problem.of(
+                    HttpStatus.TOO_MANY_REQUESTS,
+                    "too-many-passwords",
+                    "Too many passwords were refused. Start again later, or contact the help desk: "
+                            + settings.helpDesk() + ".");
+        }
+        if (attempts.terms(Attempts.running(row)).isPresent()) {
+            throw Problem.conflict("terms-not-accepted", "Accept the terms first.");
+        }
+        row.take(AttemptStep.SEAL, clock.instant());
+        row.sealings++;
+        row.expiresAt = until.isAfter(row.expiresAt) ? until : row.expiresAt;
+        wakeUps.changed(id);
+        return Attempts.running(row);
+    }
+
+    /** Every delivery of a round has ended: concludes the attempt, or asks for another password. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void delivered(UUID id, Collection<AttemptStep.Ended> ended, List<String> doneIn) {
+        var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        if (row.state != AttemptState.DELIVERING) {
+            return;
+        }
+        var again = row.sealings < SEALINGS && clock.instant().isBefore(row.expiresAt);
+        var step = AttemptStep.concluding(ended, again && !row.action.equals(Action.TEMPORARY.label()));
+        if (step == AttemptStep.CHOOSE_AGAIN) {
+            row.reopen(step, row.state.after(AttemptStep.concluding(ended, false)), clock.instant(), row.expiresAt);
+            events.write(NewEvent.of("attempt.choose-again", id, row.revision));
+        } else {
+            row.take(step, clock.instant());
+            events.write(NewEvent.of("attempt.concluded", id, row.revision)
+                    .with("state", row.state.name().toLowerCase(Locale.ROOT)));
+            if (!doneIn.isEmpty()) {
+                done(row, doneIn);
+            } else if (row.state != AttemptState.INCOMPLETE && !row.action.equals(Action.TEMPORARY.label())) {
+                notices.failed(row, "no directory took it");
+            }
+        }
+        wakeUps.changed(id);
+    }
+
+    private void done(AttemptRow row, List<String> doneIn) {
+        notices.done(row, doneIn);
+        var resets = row.action.equals(Action.RESET.label()) || row.action.equals(Action.CHANGE.label());
+        if (row.state == AttemptState.COMPLETED && resets && row.device != null) {
+            places.passwordSet(row.person, row.device);
+        }
+    }
+
+    /** What was told as unknown is settled: the attempt is told anew if that changes how it ended. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void settled(UUID id, Collection<AttemptStep.Ended> ended, List<String> doneIn) {
+        var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        if (row.state == AttemptState.INCOMPLETE) {
+            var step = AttemptStep.concluding(ended, false);
+            if (step == AttemptStep.ALL_DONE || step == AttemptStep.NONE_DONE_FAILED) {
+                row.take(
+                        step == AttemptStep.ALL_DONE ? AttemptStep.SETTLE_DONE : AttemptStep.SETTLE_FAILED,
+                        clock.instant());
+                events.write(NewEvent.of("attempt.concluded", id, row.revision)
+                        .with("state", row.state.name().toLowerCase(Locale.ROOT)));
+                if (step == AttemptStep.ALL_DONE) {
+                    done(row, doneIn);
+                }
+            }
+        }
+        wakeUps.changed(id);
+    }
+
+    /** The person is done with what needs no delivery. */
+    @Transactional
+    public Running finish(String cookie) {
+        var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        if (!row.action.equals(Action.DETAILS.label()) || row.state != AttemptState.PROVED) {
+            throw Problem.conflict("nothing-to-finish", "There is nothing to finish here.");
+        }
+        row.take(AttemptStep.FINISH, clock.instant());
+        events.write(NewEvent.of("attempt.concluded", row.id, row.revision)
+                .with("state", row.state.name().toLowerCase(Locale.ROOT)));
+        wakeUps.changed(row.id);
+        return Attempts.running(row);
+    }
+
+    /** Ends what nobody continued. */
+    @WhenDue(
+            "SELECT FROM attempt WHERE ended_at IS NULL AND expires_at < now() AND state IN ('identified', 'proving', 'proved')")
+    @Transactional
+    void expire() {
+        // All that strangers began is ended by one statement; only what concerned a person is put on record one by one.
+        for (var row : Rows.of(database, """
+                        UPDATE attempt SET state = coalesce(told, :expired), ended_at = :now
+                        WHERE id IN (SELECT id FROM attempt WHERE ended_at IS NULL AND expires_at < :now
+                            AND state IN ('identified', 'proving', 'proved') LIMIT :most FOR UPDATE SKIP LOCKED)
+                        RETURNING id, revision, state, quiet""", Expired.class)
+                .setParameter(
+                        "expired", AttemptState.IDENTIFIED.left(null).name().toLowerCase(Locale.ROOT))
+                .setParameter("now", clock.instant())
+                .setParameter("most", EXPIRED_AT_ONCE)
+                .getResultList()) {
+            if (!row.quiet()) {
+                events.write(
+                        NewEvent.of("attempt.expired", row.id(), row.revision()).with("state", row.state()));
+            }
+            wakeUps.changed(row.id());
+        }
+    }
+
+    private record Expired(UUID id, int revision, String state, boolean quiet) {}
+
+    /** Whose it is, is known to nobody any more if the node ended that had read the name: its person starts again. */
+    @WhenDue("SELECT FROM attempt WHERE NOT resolved AND created_at < now() - interval '1 minute'")
+    @Transactional
+    void forgetLostStarts() {
+        database.createNativeMutationQuery(
+                        "UPDATE attempt SET resolved = true WHERE NOT resolved AND created_at < :before")
+                .setParameter("before", clock.instant().minus(LOST_START))
+                .executeUpdate();
+    }
+}

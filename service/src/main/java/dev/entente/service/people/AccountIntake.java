@@ -1,0 +1,135 @@
+package dev.entente.service.people;
+
+import dev.entente.core.scope.GroupGraph;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.directory.Directories;
+import dev.entente.wire.StewardApi;
+import java.sql.Timestamp;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import java.util.function.Function;
+import org.springframework.stereotype.Component;
+
+/** Accounts as a sync reads them, a whole batch with each statement. */
+@Component
+class AccountIntake {
+    // Clocks of directories and ours may differ this much, and a password that we set be seen this late.
+    private static final Duration OURS = Duration.ofMinutes(2);
+
+    private final AccountOwners owners;
+    private final LoginNames logins;
+    private final Addresses addresses;
+    private final Directories directories;
+    private final EventLog events;
+    private final InstantSource clock;
+
+    AccountIntake(
+            AccountOwners owners,
+            LoginNames logins,
+            Addresses addresses,
+            Directories directories,
+            EventLog events,
+            InstantSource clock) {
+        this.owners = owners;
+        this.logins = logins;
+        this.addresses = addresses;
+        this.directories = directories;
+        this.events = events;
+        this.clock = clock;
+    }
+
+    void take(BatchSql sql, UUID directory, List<StewardApi.Person> batch) {
+        var known = owners.known(sql, directory, batch);
+        var places = owners.places(sql, directory, batch, known);
+        var persons = owners.owners(sql, batch, places);
+        var now = clock.instant();
+        Function<Function<StewardApi.Person, String>, String[]> column =
+                value -> batch.stream().map(value).toArray(String[]::new);
+        sql.update(
+                """
+                INSERT INTO account (id, directory, person, dn, dn_key, login, display_name, department, disabled, locked,
+                    mail, seen_at, correlation, quarantined, manager, ends_at, must_change, last_sign_in, password_set_at,
+                    password_ends_at, rules, attributes, changed_in)
+                SELECT t.id, ?, t.person, t.dn, t.dn_key, t.login, t.name, t.department, t.disabled, t.locked, t.mail, ?,
+                    t.correlation, t.quarantined, t.manager, t.ends_at, t.must_change, t.last_sign_in, t.password_set_at,
+                    t.password_ends_at, t.rules, t.attributes,
+                    (SELECT this_transaction())
+                FROM unnest(?::uuid[], ?::uuid[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[],
+                    ?::boolean[], ?::bytea[], ?::text[], ?::boolean[], ?::text[], ?::timestamptz[], ?::boolean[],
+                    ?::timestamptz[], ?::timestamptz[], ?::timestamptz[], ?::text[], ?::jsonb[])
+                    AS t(id, person, dn, dn_key, login, name, department, disabled, locked, mail, correlation, quarantined,
+                        manager, ends_at, must_change, last_sign_in, password_set_at, password_ends_at, rules, attributes)
+                ON CONFLICT (id) DO UPDATE SET dn = excluded.dn, dn_key = excluded.dn_key, login = excluded.login,
+                    display_name = excluded.display_name, department = excluded.department, disabled = excluded.disabled,
+                    locked = excluded.locked, mail = excluded.mail, seen_at = excluded.seen_at, gone_at = NULL,
+                    person = excluded.person, correlation = excluded.correlation, quarantined = excluded.quarantined,
+                    manager = excluded.manager, ends_at = excluded.ends_at, must_change = excluded.must_change,
+                    last_sign_in = excluded.last_sign_in, password_set_at = excluded.password_set_at,
+                    password_ends_at = excluded.password_ends_at, rules = excluded.rules,
+                    attributes = excluded.attributes, changed_in = excluded.changed_in
+                WHERE account.directory = excluded.directory""",
+                directory,
+                now,
+                batch.stream().map(StewardApi.Person::id).toArray(UUID[]::new),
+                persons.toArray(UUID[]::new),
+                column.apply(StewardApi.Person::dn),
+                column.apply(p -> GroupGraph.placeKey(p.dn())),
+                column.apply(StewardApi.Person::login),
+                column.apply(p -> p.displayName() == null ? p.login() : p.displayName()),
+                column.apply(StewardApi.Person::department),
+                batch.stream().map(StewardApi.Person::disabled).toArray(Boolean[]::new),
+                batch.stream().map(StewardApi.Person::locked).toArray(Boolean[]::new),
+                batch.stream()
+                        .map(p -> p.mail() == null ? null : addresses.encrypt(p.id(), p.mail()))
+                        .toArray(byte[][]::new),
+                places.stream().map(AccountOwners.Place::correlation).toArray(String[]::new),
+                places.stream().map(p -> p.doubt() != null).toArray(Boolean[]::new),
+                column.apply(StewardApi.Person::manager),
+                times(batch, StewardApi.Person::expiresAt),
+                batch.stream().map(StewardApi.Person::mustChange).toArray(Boolean[]::new),
+                times(batch, StewardApi.Person::lastSignIn),
+                times(batch, StewardApi.Person::passwordSetAt),
+                times(batch, StewardApi.Person::passwordEndsAt),
+                column.apply(StewardApi.Person::rules),
+                column.apply(p -> StoredAttributes.write(p.attributes())));
+        logins.take(sql, directory, batch, known.keySet());
+        owners.openCases(sql, directory, batch, places);
+        passwordsSetElsewhere(sql, directory, batch, known);
+    }
+
+    /** A password that moved without us is noticed: it may have fallen out of step with the person's other accounts. */
+    private void passwordsSetElsewhere(
+            BatchSql sql, UUID directory, List<StewardApi.Person> batch, Map<UUID, AccountOwners.Known> known) {
+        for (var person : batch) {
+            var before = known.get(person.id());
+            if (before == null || before.passwordSetAt() == null || person.passwordSetAt() == null) {
+                continue;
+            }
+            var set = Instant.ofEpochMilli(person.passwordSetAt());
+            if (Duration.between(before.passwordSetAt(), set).abs().compareTo(OURS) <= 0) {
+                continue;
+            }
+            var noticed = sql.update("""
+                    UPDATE account SET changed_elsewhere_at = ? WHERE id = ? AND NOT EXISTS (
+                        SELECT 1 FROM delivery_progress d WHERE d.account = account.id
+                        AND (d.ended_at IS NULL OR d.ended_at > ?))""", set, person.id(), set.minus(OURS));
+            if (noticed == 1) {
+                events.write(NewEvent.operation("password.set-elsewhere")
+                        .with("directory", directories.get(directory).name())
+                        .withPersonal("login", person.login()));
+            }
+        }
+    }
+
+    private static Timestamp[] times(List<StewardApi.Person> batch, Function<StewardApi.Person, Long> time) {
+        return batch.stream()
+                .map(time)
+                .map(at -> at == null ? null : new Timestamp(at))
+                .toArray(Timestamp[]::new);
+    }
+}

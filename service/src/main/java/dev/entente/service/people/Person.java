@@ -1,0 +1,112 @@
+package dev.entente.service.people;
+
+import dev.entente.core.verify.Method;
+import dev.entente.wire.AdminApi;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.UUID;
+
+/**
+ * One person with all accounts.
+ *
+ * @param number stays the person's own, for sets of people
+ */
+public record Person(
+        UUID id,
+        String name,
+        String correlation,
+        String department,
+        List<Account> accounts,
+        Set<Method> enrolled,
+        int number) {
+    /** One account. */
+    public record Account(
+            UUID id,
+            UUID directoryId,
+            String directory,
+            String directoryTitle,
+            String login,
+            String dn,
+            String displayName,
+            boolean disabled,
+            boolean locked,
+            byte[] mail,
+            List<String> groups,
+            int trust,
+            boolean quarantined,
+            State state,
+            Map<String, List<String>> attributes,
+            List<String> logins) {}
+
+    /**
+     * What else a directory says about an account; null where it does not.
+     *
+     * @param changedElsewhereAt when others set its password, so that it fell out of step with the person's other accounts
+     */
+    public record State(
+            boolean mustChange,
+            Instant endsAt,
+            Instant lastSignIn,
+            Instant passwordSetAt,
+            Instant passwordEndsAt,
+            Instant changedElsewhereAt,
+            String manager,
+            String rules) {}
+
+    /** Groups that list one of the accounts, by distinguished name. */
+    public Set<String> groups() {
+        var groups = new HashSet<String>();
+        accounts.stream().filter(a -> !a.quarantined()).forEach(a -> groups.addAll(a.groups()));
+        return groups;
+    }
+
+    /** What the directories say, names in lower case. */
+    public Map<String, Set<String>> attributes() {
+        var attributes = new HashMap<String, Set<String>>();
+        accounts.stream()
+                .filter(a -> !a.quarantined())
+                .forEach(account -> account.attributes()
+                        .forEach((name, values) -> attributes
+                                .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new LinkedHashSet<>())
+                                .addAll(values)));
+        return attributes;
+    }
+
+    /** The first account's login name, to name the person by. */
+    public String login() {
+        return accounts.get(0).login();
+    }
+
+    /** For the list and the single page. */
+    public AdminApi.PersonRow row() {
+        return new AdminApi.PersonRow(id, name, department, shownAccounts());
+    }
+
+    List<AdminApi.Account> shownAccounts() {
+        return accounts.stream()
+                .map(a -> new AdminApi.Account(
+                        a.id(),
+                        a.directory(),
+                        a.login(),
+                        a.dn(),
+                        a.disabled(),
+                        a.locked(),
+                        a.mail() != null,
+                        a.quarantined(),
+                        a.state().mustChange(),
+                        a.state().endsAt(),
+                        a.state().lastSignIn(),
+                        a.state().passwordSetAt(),
+                        a.state().passwordEndsAt(),
+                        accounts.size() > 1 ? a.state().changedElsewhereAt() : null,
+                        a.state().manager(),
+                        a.state().rules()))
+                .toList();
+    }
+}

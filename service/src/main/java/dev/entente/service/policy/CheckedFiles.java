@@ -1,0 +1,60 @@
+package dev.entente.service.policy;
+
+import dev.entente.core.policy.Configuration;
+import dev.entente.core.policy.ConfigurationProblem;
+import dev.entente.core.policy.ConfigurationReader;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+
+/** Files of a configuration, read and checked. */
+@Component
+class CheckedFiles {
+    private final Configurations configurations;
+
+    CheckedFiles(Configurations configurations) {
+        this.configurations = configurations;
+    }
+
+    /** What is wrong with files, before they are put anywhere. */
+    List<AdminApi.Problem> problems(Map<String, String> files) {
+        if (files == null || files.size() > ConfigurationReader.MAX_FILES) {
+            throw Problem.invalid(
+                    "too-many-files", "A draft can hold at most " + ConfigurationReader.MAX_FILES + " files.");
+        }
+        var result = configurations.check(files);
+        return Stream.concat(
+                        result.problems().stream().map(p -> shown(p, "error")),
+                        result.findings().stream().map(p -> shown(p, "warning")))
+                .toList();
+    }
+
+    /** @throws Problem 422 with everything that is wrong */
+    Configuration valid(Map<String, String> files) {
+        return valid(configurations.check(files));
+    }
+
+    /** The same, for files that were read already. */
+    static Configuration valid(ConfigurationReader.Result result) {
+        return result.configuration()
+                .orElseThrow(() -> Problem.of(
+                        HttpStatus.UNPROCESSABLE_CONTENT,
+                        "draft-invalid",
+                        result.problems().size() + " problems in the files, the first: "
+                                + result.problems().get(0),
+                        Map.of(
+                                "problems",
+                                result.problems().stream()
+                                        .map(p -> shown(p, "error"))
+                                        .toList())));
+    }
+
+    static AdminApi.Problem shown(ConfigurationProblem problem, String severity) {
+        return new AdminApi.Problem(
+                problem.file(), problem.line(), problem.column(), problem.pointer(), problem.message(), severity);
+    }
+}

@@ -1,0 +1,148 @@
+package dev.entente.service.policy;
+
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import java.util.List;
+import java.util.UUID;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Drafts over HTTP: writing, comparing, approving, publishing. */
+@RestController
+@RequestMapping("/api/v1")
+class DraftController {
+    private final Drafts drafts;
+    private final Comparisons comparisons;
+    private final DraftApprovals approvals;
+    private final Publishing publishing;
+    private final PlannedChanges planned;
+
+    DraftController(
+            Drafts drafts,
+            Comparisons comparisons,
+            DraftApprovals approvals,
+            Publishing publishing,
+            PlannedChanges planned) {
+        this.drafts = drafts;
+        this.comparisons = comparisons;
+        this.approvals = approvals;
+        this.publishing = publishing;
+        this.planned = planned;
+    }
+
+    @GetMapping("/drafts")
+    List<AdminApi.Draft> drafts() {
+        return drafts.list();
+    }
+
+    @PostMapping("/drafts")
+    ResponseEntity<AdminApi.Draft> start(
+            @RequestBody AdminApi.NewDraft wanted, @AuthenticationPrincipal String author) {
+        return tagged(HttpStatus.CREATED, drafts.start(wanted.name(), author));
+    }
+
+    @GetMapping("/drafts/{id}")
+    ResponseEntity<AdminApi.Draft> draft(@PathVariable UUID id) {
+        return tagged(HttpStatus.OK, drafts.get(id));
+    }
+
+    /** Replaces all files; problems come back with the draft, which is kept as it is. */
+    @PutMapping("/drafts/{id}/files")
+    ResponseEntity<AdminApi.Draft> load(
+            @PathVariable UUID id,
+            @RequestHeader(value = HttpHeaders.IF_MATCH, required = false) String version,
+            @RequestBody AdminApi.DraftFiles files,
+            @AuthenticationPrincipal String author) {
+        return tagged(HttpStatus.OK, drafts.load(id, files.files(), expected(version), author));
+    }
+
+    @GetMapping("/drafts/{id}/comparison")
+    AdminApi.Comparison compare(@PathVariable UUID id) {
+        return comparisons.draft(id);
+    }
+
+    /** Brings in what was published since the draft was started. */
+    @PostMapping("/drafts/{id}/merge")
+    AdminApi.Merge merge(@PathVariable UUID id, @AuthenticationPrincipal String author) {
+        return drafts.merge(id, author);
+    }
+
+    /** Publishes now, or plans it; the answer is empty if it is only planned. */
+    @PostMapping("/drafts/{id}/publish")
+    @Transactional
+    public ResponseEntity<AdminApi.Revision> publish(
+            @PathVariable UUID id,
+            @RequestBody AdminApi.Publication publication,
+            @AuthenticationPrincipal String author) {
+        if (publication.at() != null) {
+            drafts.configuration(id);
+            planned.plan(id, publication, null, author);
+            return ResponseEntity.accepted().build();
+        }
+        var revision = publishing.publish(id, publication, author);
+        planned.plan(null, publication, revision.number(), author);
+        return ResponseEntity.ok(revision);
+    }
+
+    /** What happens by itself. */
+    @GetMapping("/planned-changes")
+    List<AdminApi.Planned> plannedChanges() {
+        return planned.list();
+    }
+
+    @DeleteMapping("/planned-changes/{id}")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void cancel(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {
+        planned.cancel(id, administrator);
+    }
+
+    /** What a draft makes weaker, and whether a second person has to agree. */
+    @GetMapping("/drafts/{id}/approval")
+    AdminApi.Approval approval(@PathVariable UUID id) {
+        return approvals.approval(id);
+    }
+
+    @PostMapping("/drafts/{id}/submission")
+    AdminApi.Approval submit(@PathVariable UUID id, @AuthenticationPrincipal String author) {
+        return approvals.submit(id, author);
+    }
+
+    @PostMapping("/drafts/{id}/approval")
+    AdminApi.Approval approve(@PathVariable UUID id, @AuthenticationPrincipal String approver) {
+        return approvals.approve(id, approver);
+    }
+
+    @DeleteMapping("/drafts/{id}")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void discard(@PathVariable UUID id) {
+        drafts.discard(id);
+    }
+
+    private static ResponseEntity<AdminApi.Draft> tagged(HttpStatus status, AdminApi.Draft draft) {
+        return ResponseEntity.status(status).eTag("\"" + draft.version() + "\"").body(draft);
+    }
+
+    private static Integer expected(String header) {
+        if (header == null || header.equals("*")) {
+            return null;
+        }
+        try {
+            return Integer.parseInt(header.replace("\"", ""));
+        } catch (NumberFormatException e) {
+            throw Problem.invalid("if-match", "If-Match must hold the ETag of the draft as it was read.");
+        }
+    }
+}

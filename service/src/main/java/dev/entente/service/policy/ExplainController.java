@@ -1,0 +1,145 @@
+package dev.entente.service.policy;
+
+import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Circumstances;
+import dev.entente.core.policy.Configuration;
+import dev.entente.core.policy.Decision;
+import dev.entente.core.policy.Network;
+import dev.entente.service.people.People;
+import dev.entente.service.people.Person;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.AdminApi;
+import dev.entente.wire.OneOf;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.UUID;
+import org.springframework.transaction.annotation.Transactional;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Explaining over HTTP. */
+@RestController
+@RequestMapping("/api/v1")
+class ExplainController {
+    private final Drafts drafts;
+    private final Configurations configurations;
+    private final People people;
+    private final List<Hindrance> hindrances;
+
+    ExplainController(Drafts drafts, Configurations configurations, People people, List<Hindrance> hindrances) {
+        this.drafts = drafts;
+        this.configurations = configurations;
+        this.people = people;
+        this.hindrances = hindrances;
+    }
+
+    /** Why a person can or cannot do something now. */
+    @GetMapping("/explain")
+    @Transactional(readOnly = true)
+    public AdminApi.Explanation explain(
+            @RequestParam String person,
+            @RequestParam(defaultValue = "reset") @OneOf(Action.class) String action,
+            @RequestParam(required = false) String network,
+            @RequestParam(required = false) Instant at,
+            @RequestParam(required = false) Boolean knownDevice,
+            @RequestParam(required = false) UUID draft) {
+        var who = people.resolve(person);
+        var what = Action.labelled(action)
+                .orElseThrow(
+                        () -> Problem.invalid("unknown-action", "There is no action \"" + action + "\". Try reset."));
+        if (network != null && Network.range(network).isEmpty()) {
+            throw Problem.invalid(
+                    "not-a-network", "\"" + network + "\" isn't a network address. Try one such as 203.0.113.7.");
+        }
+        var configuration = draft == null ? configurations.current() : drafts.configuration(draft);
+        var circumstances =
+                at == null ? configurations.now(network, knownDevice) : configurations.at(at, network, knownDevice);
+        var notes = new ArrayList<String>();
+        var situations = network == null ? situations(configuration, who, what, at, knownDevice) : List.<Told>of();
+        // From where is not known: then it is explained for where it is possible, and told where it is not.
+        var here = situations.stream()
+                .filter(told -> told.situation().possible())
+                .findFirst()
+                .map(Told::circumstances)
+                .orElse(circumstances);
+        var decision = explained(configuration, who, what, here, network, notes);
+        return new AdminApi.Explanation(
+                who.id(),
+                who.name(),
+                what.label(),
+                decision.revision(),
+                decision.possible(),
+                decision.policy().map(p -> p.name()).orElse(null),
+                decision.considered().stream()
+                        .map(c -> new AdminApi.Considered(c.policy(), c.covers(), c.because()))
+                        .toList(),
+                decision.required()
+                        .map(r -> new AdminApi.Required(
+                                r.requirement().methods(),
+                                r.requirement().factors(),
+                                r.requirement().words(),
+                                r.source(),
+                                r.because()))
+                        .orElse(null),
+                decision.methods().stream()
+                        .map(m -> new AdminApi.MethodStanding(m.method().label(), m.enrolled(), m.usable(), m.why()))
+                        .toList(),
+                decision.policy().map(PolicyController::facts).orElse(List.of()),
+                decision.obstacles().stream()
+                        .map(o -> new AdminApi.Obstacle(o.code(), o.cause(), o.whatToDo()))
+                        .toList(),
+                notes,
+                situations.stream().map(Told::situation).toList(),
+                decision.text(who.name(), circumstances));
+    }
+
+    /** The decision that an attempt would meet, with everything else that stands in the way. */
+    private Decision explained(
+            Configuration configuration,
+            Person who,
+            Action action,
+            Circumstances circumstances,
+            String network,
+            List<String> notes) {
+        var decision = configurations.decide(configuration, who, action, circumstances);
+        if (decision.policy().isEmpty()) {
+            return decision;
+        }
+        var more = new ArrayList<Decision.Obstacle>();
+        for (var hindrance : hindrances) {
+            var found = hindrance.of(who, decision, network);
+            more.addAll(found.obstacles());
+            notes.addAll(found.notes());
+        }
+        return decision.with(more);
+    }
+
+    private record Told(AdminApi.Situation situation, Circumstances circumstances) {}
+
+    private List<Told> situations(
+            Configuration configuration, Person who, Action action, Instant at, Boolean knownDevice) {
+        return configurations.situations(List.of(configuration), action, at, null).stream()
+                .filter(s -> knownDevice == null
+                        || s.circumstances().knownDevice() == null
+                        || s.circumstances().knownDevice().equals(knownDevice))
+                .filter(s -> !s.words().isEmpty())
+                .map(s -> {
+                    var decision = configurations.decide(configuration, who, action, s.circumstances());
+                    return new Told(
+                            new AdminApi.Situation(
+                                    s.words(),
+                                    decision.possible(),
+                                    decision.required()
+                                            .map(r -> r.requirement().words())
+                                            .orElse(null),
+                                    decision.obstacles().stream()
+                                            .map(Decision.Obstacle::cause)
+                                            .toList()),
+                            s.circumstances());
+                })
+                .toList();
+    }
+}

@@ -1,0 +1,68 @@
+package dev.entente.service.policy;
+
+import dev.entente.wire.AdminApi;
+import java.util.List;
+import org.springframework.http.HttpStatus;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Revisions over HTTP, and files that are only to be checked. */
+@RestController
+@RequestMapping("/api/v1")
+class RevisionController {
+    private final Revisions revisions;
+    private final Comparisons comparisons;
+    private final Publishing publishing;
+    private final CheckedFiles checked;
+
+    RevisionController(Revisions revisions, Comparisons comparisons, Publishing publishing, CheckedFiles checked) {
+        this.revisions = revisions;
+        this.comparisons = comparisons;
+        this.publishing = publishing;
+        this.checked = checked;
+    }
+
+    @GetMapping("/revisions")
+    List<AdminApi.Revision> revisions() {
+        return revisions.list();
+    }
+
+    @GetMapping("/revisions/{number}")
+    AdminApi.Revision revision(@PathVariable int number) {
+        return revisions.show(number);
+    }
+
+    /** What restoring it would change. */
+    @GetMapping("/revisions/{number}/comparison")
+    AdminApi.Comparison compareRevision(@PathVariable int number) {
+        return comparisons.revision(number);
+    }
+
+    /** What it changed, beside the revision before it. */
+    @GetMapping("/revisions/{number}/changes")
+    AdminApi.Comparison changesOfRevision(@PathVariable int number) {
+        return comparisons.changes(number);
+    }
+
+    /** What is wrong with files; nothing is kept. */
+    @PostMapping("/configuration-check")
+    List<AdminApi.Problem> check(@RequestBody AdminApi.DraftFiles files) {
+        return checked.problems(files.files());
+    }
+
+    /** Makes what it held the next revision. */
+    @PostMapping("/revisions/{number}/restoration")
+    @ResponseStatus(HttpStatus.CREATED)
+    AdminApi.Revision restore(
+            @PathVariable int number,
+            @RequestBody AdminApi.Publication publication,
+            @AuthenticationPrincipal String author) {
+        return publishing.restore(number, publication, author);
+    }
+}
