@@ -8,13 +8,14 @@ import { CodeField } from "./again";
 import { api, data } from "./api";
 import type { OwnSession } from "./api";
 import { Loading, Table, Time } from "./parts";
+import { ask } from "./queries";
 
 /** One's own password. */
 export function OwnPassword() {
   const [before, setBefore] = useState("");
   const [password, setPassword] = useState("");
   const change = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: [], saidHere: true },
     mutationFn: () => data(api.PUT("/api/v1/me/password", { body: { before, password } })),
     onSuccess: () => {
       setBefore("");
@@ -59,11 +60,10 @@ const kinds: Record<string, string> = { console: "console", "command-line": "com
 
 /** Where one is signed in. */
 export function OwnSessions() {
-  const queries = useQueryClient();
-  const sessions = useQuery({ queryKey: ["me", "sessions"], queryFn: () => data(api.GET("/api/v1/me/sessions")) });
+  const sessions = useQuery(ask.ownSessions());
   const end = useMutation({
+    meta: { touches: ["me"] },
     mutationFn: (id: string) => data(api.DELETE("/api/v1/me/sessions/{id}", { params: { path: { id } } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["me"] }),
   });
   return (
     <Loading query={sessions}>
@@ -102,8 +102,8 @@ export function OwnSecondFactor({ set }: { set: boolean }) {
   const queries = useQueryClient();
   const [setting, setSetting] = useState(false);
   const remove = useMutation({
+    meta: { touches: ["session"] },
     mutationFn: () => data(api.DELETE("/api/v1/me/second-factor")),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["session"] }),
   });
   if (setting) {
     return (
@@ -141,12 +141,7 @@ export function OwnSecondFactor({ set }: { set: boolean }) {
 export function SetUpSecondFactor({ onDone }: { onDone: () => void }) {
   const [code, setCode] = useState("");
   const [codes, setCodes] = useState<string[]>([]);
-  const offer = useQuery({
-    queryKey: ["me", "second-factor", "offer"],
-    queryFn: () => data(api.POST("/api/v1/me/second-factor")),
-    staleTime: Infinity,
-    gcTime: 0,
-  });
+  const offer = useQuery(ask.offeredSecondFactor());
   const { busy, error, run } = useTask();
   if (codes.length > 0) {
     return (

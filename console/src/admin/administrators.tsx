@@ -1,16 +1,17 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { said } from "../shared/problem";
-import { Badge, Button, Field, Notice } from "../shared/ui";
+import { Badge, Button, Disclosure, Field, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import type { Administrator, ProposedChange } from "./api";
 import { Loading, Table, Time } from "./parts";
+import { ask } from "./queries";
 
 /** Who administers: add, suspend, remove. */
 export function Administrators({ own }: { own: string }) {
-  const queries = useQueryClient();
-  const all = useQuery({ queryKey: ["administrators"], queryFn: () => data(api.GET("/api/v1/administrators")) });
+  const all = useQuery(ask.administrators());
   const act = useMutation({
+    meta: { touches: ["administrators"] },
     mutationFn: ({ what, login }: { what: "remove" | "suspend" | "resume" | "second-factor"; login: string }) => {
       const params = { params: { path: { login } } };
       switch (what) {
@@ -24,7 +25,6 @@ export function Administrators({ own }: { own: string }) {
           return data(api.DELETE("/api/v1/administrators/{login}/second-factor", params));
       }
     },
-    onSettled: () => queries.invalidateQueries({ queryKey: ["administrators"] }),
   });
   return (
     <Loading query={all}>
@@ -97,22 +97,19 @@ export function Administrators({ own }: { own: string }) {
 }
 
 function NewAdministrator() {
-  const queries = useQueryClient();
   const nobody = { login: "", name: "", password: "" };
   const [wanted, setWanted] = useState(nobody);
   const add = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["administrators"], saidHere: true },
     mutationFn: () => data(api.POST("/api/v1/administrators", { body: wanted })),
     onSuccess: () => {
       setWanted(nobody);
-      return queries.invalidateQueries({ queryKey: ["administrators"] });
     },
   });
   return (
-    <details className="border-line bg-surface max-w-xl rounded-lg border p-4">
-      <summary className="cursor-pointer rounded-sm font-medium">Add an administrator</summary>
+    <Disclosure summary="Add an administrator" framed className="max-w-xl">
       <form
-        className="mt-4 flex flex-col gap-4"
+        className="flex flex-col gap-4"
         onSubmit={(event) => {
           event.preventDefault();
           add.mutate();
@@ -147,18 +144,13 @@ function NewAdministrator() {
         </Button>
         {add.isSuccess && <Notice tone="ok">Added.</Notice>}
       </form>
-    </details>
+    </Disclosure>
   );
 }
 
 /** What waits for a second administrator; the rule stands beside the revisions. */
 export function Approvals({ own }: { own: string }) {
-  const queries = useQueryClient();
-  const waiting = useQuery({
-    queryKey: ["proposed-changes"],
-    queryFn: () => data(api.GET("/api/v1/proposed-changes")),
-    refetchInterval: 15_000,
-  });
+  const waiting = useQuery(ask.proposedChanges());
   const decide = useMutation({
     mutationFn: ({ id, approve }: { id: string; approve: boolean }) => {
       const params = { params: { path: { id } } };
@@ -166,7 +158,6 @@ export function Approvals({ own }: { own: string }) {
         ? data(api.POST("/api/v1/proposed-changes/{id}/approval", params))
         : data(api.DELETE("/api/v1/proposed-changes/{id}", params));
     },
-    onSettled: () => queries.invalidateQueries(),
   });
   return (
     <div className="flex flex-col gap-4">

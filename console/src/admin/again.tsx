@@ -1,8 +1,8 @@
-import { Dialog } from "radix-ui";
 import { useEffect, useState } from "react";
 import { useTask } from "../shared/task";
 import { Button, Field, Notice } from "../shared/ui";
 import { api, data, onConfirmation } from "./api";
+import { Modal, ModalFoot } from "../shared/modal";
 
 /** Asks for the second factor again before something dangerous, and then does what was asked for. */
 export function Confirmations() {
@@ -19,39 +19,32 @@ export function Confirmations() {
   }
 
   return (
-    <Dialog.Root open={answer !== null} onOpenChange={(open) => !open && close(false)}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-[rgb(10_20_24/0.5)]" />
-        <Dialog.Content className="pop bg-surface text-ink shadow-pop fixed inset-x-4 top-[15vh] z-20 mx-auto flex max-w-sm flex-col gap-4 rounded-lg p-5">
-          <Dialog.Title className="text-lg font-semibold">Confirm again that it’s you</Dialog.Title>
-          <Dialog.Description className="text-muted">
-            What you’re about to do could let someone else in. Your confirmation is valid for ten minutes.
-          </Dialog.Description>
-          <form
-            className="flex flex-col gap-4"
-            onSubmit={(event) => {
-              event.preventDefault();
-              event.stopPropagation();
-              void run(async () => {
-                await data(api.POST("/api/v1/me/confirmation", { body: { code } }));
-                close(true);
-              });
-            }}
-          >
-            <CodeField value={code} onChange={setCode} />
-            {error && <Notice tone="bad">{error}</Notice>}
-            <div className="flex justify-end gap-2">
-              <Dialog.Close asChild>
-                <Button>Not now</Button>
-              </Dialog.Close>
-              <Button type="submit" look="primary" busy={Boolean(busy)}>
-                Go on
-              </Button>
-            </div>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Modal
+      open={answer !== null}
+      onOpenChange={(open) => !open && close(false)}
+      title="Confirm again that it’s you"
+      description="What you’re about to do could let someone else in. Your confirmation is valid for ten minutes."
+    >
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          event.stopPropagation();
+          void run(async () => {
+            await data(api.POST("/api/v1/me/confirmation", { body: { code } }));
+            close(true);
+          });
+        }}
+      >
+        <CodeField value={code} onChange={setCode} />
+        {error && <Notice tone="bad">{error}</Notice>}
+        <ModalFoot>
+          <Button type="submit" look="primary" busy={Boolean(busy)}>
+            Go on
+          </Button>
+        </ModalFoot>
+      </form>
+    </Modal>
   );
 }
 

@@ -3,8 +3,8 @@ import { useState } from "react";
 import { said } from "../shared/problem";
 import { Button, Field } from "../shared/ui";
 import { ways } from "../shared/ways";
-import { api, data } from "./api";
 import type { Explanation } from "./api";
+import { ask } from "./queries";
 
 interface Screen {
   title: string;
@@ -64,8 +64,7 @@ export function AsOnePerson({ draft }: { draft?: string }) {
   const [typed, setTyped] = useState("");
   const [who, setWho] = useState("");
   const explained = useQuery({
-    queryKey: ["explain", who, "reset", draft],
-    queryFn: () => data(api.GET("/api/v1/explain", { params: { query: { person: who, action: "reset", draft } } })),
+    ...ask.explanation(who, { action: "reset", network: "", at: "" }, draft),
     enabled: who !== "",
     retry: false,
   });

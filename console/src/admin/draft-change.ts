@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSyncExternalStore } from "react";
 import { api, data } from "./api";
 import type { Draft } from "./api";
+import { ask } from "./queries";
 
 type Files = Record<string, string>;
 
@@ -28,11 +29,7 @@ const oneOf = (drafts: Draft[] | undefined, id: string) => drafts?.find((one) =>
 /** All drafts, and the one that was chosen; the newest where none was. */
 export function useDrafts() {
   const id = useSyncExternalStore(listen, chosen);
-  const all = useQuery({
-    queryKey: ["drafts"],
-    queryFn: () => data(api.GET("/api/v1/drafts")),
-    refetchInterval: 15_000,
-  });
+  const all = useQuery(ask.drafts());
   return { all, draft: oneOf(all.data, id) };
 }
 
@@ -40,11 +37,11 @@ export function useDrafts() {
 export function useNewDraft() {
   const queries = useQueryClient();
   return useMutation({
+    meta: { touches: ["drafts"] },
     mutationFn: (name: string) => data(api.POST("/api/v1/drafts", { body: { name } })),
     onSuccess: async (started) => {
       queries.setQueryData<Draft[]>(["drafts"], (old = []) => [started, ...old]);
       chooseDraft(started.id);
-      await queries.invalidateQueries({ queryKey: ["drafts"] });
     },
   });
 }
@@ -69,17 +66,13 @@ export function sound(draft: Draft): boolean {
 export function useDraftChange() {
   const queries = useQueryClient();
   const { all, draft } = useDrafts();
-  const revisions = useQuery({ queryKey: ["revisions"], queryFn: () => data(api.GET("/api/v1/revisions")) });
+  const revisions = useQuery(ask.revisions());
   const number = revisions.data?.[0]?.number ?? 0;
-  const published = useQuery({
-    queryKey: ["revisions", number],
-    queryFn: () => data(api.GET("/api/v1/revisions/{number}", { params: { path: { number } } })),
-    enabled: number > 0,
-  });
+  const published = useQuery({ ...ask.revision(number), enabled: number > 0 });
   const files: Files = draft?.files ?? (published.data?.files as Files | undefined) ?? {};
   const change = useMutation({
     // Beside the field, or above the page.
-    meta: { saidHere: true },
+    meta: { goesOn: true, saidHere: true },
     // One after the other, each upon what the one before left: a quick second change is neither lost nor refused.
     scope: { id: "draft" },
     mutationFn: async (edit: (files: Files) => Files | Promise<Files>) => {
@@ -99,7 +92,6 @@ export function useDraftChange() {
       queries.setQueryData<Draft[]>(["drafts"], (old = []) => [changed, ...old.filter((one) => one.id !== changed.id)]);
     },
     // Not waited for: what is worked out from the draft follows while the next change is made.
-    onSettled: () => void queries.invalidateQueries(),
   });
   return {
     draft,

@@ -1,13 +1,14 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { said } from "../shared/problem";
-import { Badge, Button, Field, Notice } from "../shared/ui";
+import { Badge, Button, Disclosure, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { Comparison, Draft } from "./api";
 import { chooseDraft, sound, useDrafts, useNewDraft } from "./draft-change";
 import { Loading } from "./parts";
+import { ask, plainReset } from "./queries";
+import { Modal, ModalFoot } from "../shared/modal";
 
 /** Across the top whenever there is an unpublished change. */
 export function DraftBar() {
@@ -21,20 +22,13 @@ export function DraftBar() {
       className="border-line bg-warn-soft text-warn flex flex-wrap items-center gap-x-3 gap-y-2 border-b px-4 py-2 md:px-6"
     >
       {several ? (
-        <label className="flex min-w-0 items-center gap-2">
-          Not published
-          <select
-            value={draft.id}
-            onChange={(event) => chooseDraft(event.target.value)}
-            className="border-control bg-surface text-ink min-h-8 max-w-full min-w-0 rounded-md border px-2"
-          >
-            {all.data!.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name} ({one.author})
-              </option>
-            ))}
-          </select>
-        </label>
+        <Select
+          label="Not published"
+          labelled="beside"
+          value={draft.id}
+          onChange={chooseDraft}
+          options={all.data!.map((one) => ({ value: one.id, text: `${one.name} (${one.author})` }))}
+        />
       ) : (
         <span className="min-w-0">
           <strong className="font-semibold">{draft.name}</strong> is not published.
@@ -66,39 +60,21 @@ function Compare({ draft }: { draft: Draft }) {
   const [open, setOpen] = useState(false);
   const [note, setNote] = useState("");
   const [typed, setTyped] = useState("");
-  const queries = useQueryClient();
-  const rehearsal = useQuery({
-    queryKey: ["drafts", draft.id, "rehearsal", draft.version, "reset", ""],
-    queryFn: () =>
-      data(
-        api.GET("/api/v1/drafts/{id}/rehearsal", { params: { path: { id: draft.id }, query: { action: "reset" } } }),
-      ),
-    enabled: open && sound(draft),
-  });
-  const approval = useQuery({
-    queryKey: ["drafts", draft.id, draft.version, "approval"],
-    queryFn: () => data(api.GET("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
-    enabled: open && sound(draft),
-  });
+  const rehearsal = useQuery({ ...ask.rehearsal(draft, plainReset), enabled: open && sound(draft) });
+  const approval = useQuery({ ...ask.draftApproval(draft), enabled: open && sound(draft) });
   const submit = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["drafts"], saidHere: true },
     mutationFn: () => data(api.POST("/api/v1/drafts/{id}/submission", { params: { path: { id: draft.id } } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
   });
   const approve = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["drafts"], saidHere: true },
     mutationFn: () => data(api.POST("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
   });
   const waits = Boolean(approval.data?.needed && !approval.data.approvedBy);
   const [at, setAt] = useState("");
   const [until, setUntil] = useState("");
   const losesWay = rehearsal.data?.counts.find((one) => one.kind === "loses-way")?.people ?? 0;
-  const comparison = useQuery({
-    queryKey: ["drafts", draft.id, draft.version, "comparison"],
-    queryFn: () => data(api.GET("/api/v1/drafts/{id}/comparison", { params: { path: { id: draft.id } } })),
-    enabled: open && sound(draft),
-  });
+  const comparison = useQuery({ ...ask.draftComparison(draft), enabled: open && sound(draft) });
   const publish = useMutation({
     meta: { saidHere: true },
     mutationFn: () =>
@@ -115,150 +91,136 @@ function Compare({ draft }: { draft: Draft }) {
       ),
     onSuccess: async () => {
       setOpen(false);
-      await queries.invalidateQueries();
     },
   });
   const discard = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["drafts"], saidHere: true },
     mutationFn: () => data(api.DELETE("/api/v1/drafts/{id}", { params: { path: { id: draft.id } } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
   });
   const failed = publish.error ?? discard.error ?? submit.error ?? approve.error;
   return (
-    <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger asChild>
-        <Button>Compare and publish</Button>
-      </Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 bg-[rgb(10_20_24/0.5)]" />
-        <Dialog.Content className="pop bg-surface text-ink shadow-pop fixed inset-x-4 top-[6vh] mx-auto flex max-h-[88vh] max-w-3xl flex-col gap-4 overflow-y-auto rounded-lg p-5">
-          <div>
-            <Dialog.Title className="text-lg font-semibold">What publishing would change</Dialog.Title>
-            <Dialog.Description className="text-muted">
-              {draft.name}, from revision {draft.baseRevision}
-            </Dialog.Description>
-          </div>
-          {failed && <Notice tone="bad">{said(failed)}</Notice>}
-          {open && <Merge draft={draft} />}
-          {draft.problems.length > 0 && <Problems draft={draft} />}
-          {sound(draft) && (
-            <Loading query={comparison}>
-              {() => {
-                const change = comparison.data!;
-                return (
-                  <>
-                    <Change change={change} />
-                    {losesWay > 0 && (
-                      <Notice
-                        tone="bad"
-                        title={`${losesWay} ${losesWay === 1 ? "person" : "people"} could not reset a password any more`}
+    <Modal
+      open={open}
+      onOpenChange={setOpen}
+      trigger={<Button>Compare and publish</Button>}
+      wide
+      title="What publishing would change"
+      description={`${draft.name}, from revision ${draft.baseRevision}`}
+    >
+      {failed && <Notice tone="bad">{said(failed)}</Notice>}
+      {open && <Merge draft={draft} />}
+      {draft.problems.length > 0 && <Problems draft={draft} />}
+      {sound(draft) && (
+        <Loading query={comparison}>
+          {() => {
+            const change = comparison.data!;
+            return (
+              <>
+                <Change change={change} />
+                {losesWay > 0 && (
+                  <Notice
+                    tone="bad"
+                    title={`${losesWay} ${losesWay === 1 ? "person" : "people"} could not reset a password any more`}
+                  >
+                    <p>
+                      <Link
+                        to="/policies/rehearsal?kind=loses-way"
+                        className="underline"
+                        onClick={() => setOpen(false)}
                       >
-                        <p>
-                          <Link
-                            to="/policies/rehearsal?kind=loses-way"
-                            className="underline"
-                            onClick={() => setOpen(false)}
-                          >
-                            See who, and why
-                          </Link>
-                        </p>
-                        <Field
-                          label="If that’s intended, type their number"
-                          inputMode="numeric"
-                          value={typed}
-                          onChange={(event) => setTyped(event.target.value)}
-                        />
-                      </Notice>
-                    )}
-                    {approval.data?.needed && (
-                      <Notice
-                        tone={waits ? "warn" : "ok"}
-                        title={
-                          waits
-                            ? "Another administrator has to approve this"
-                            : `Approved by ${approval.data.approvedBy}`
-                        }
-                      >
-                        {waits && (
-                          <div className="flex flex-wrap gap-2">
-                            <Button busy={submit.isPending} onClick={() => submit.mutate()}>
-                              {approval.data.submittedBy ? "Submit it again" : "Submit it"}
-                            </Button>
-                            {approval.data.submittedBy && (
-                              <Button busy={approve.isPending} onClick={() => approve.mutate()}>
-                                Approve it
-                              </Button>
-                            )}
-                          </div>
-                        )}
-                      </Notice>
-                    )}
-                    <details>
-                      <summary className="cursor-pointer rounded-sm font-medium">Schedule</summary>
-                      <div className="mt-2 grid gap-3 sm:grid-cols-2">
-                        <Field
-                          label="Publish at"
-                          hint="Leave empty for now"
-                          type="datetime-local"
-                          value={at}
-                          onChange={(event) => setAt(event.target.value)}
-                        />
-                        <Field
-                          label="Until"
-                          hint="Then the present revision comes back. Leave empty to keep the change"
-                          type="datetime-local"
-                          value={until}
-                          onChange={(event) => setUntil(event.target.value)}
-                        />
-                      </div>
-                    </details>
+                        See who, and why
+                      </Link>
+                    </p>
                     <Field
-                      label="Note for the history"
-                      hint="Why, in a few words"
-                      value={note}
-                      onChange={(event) => setNote(event.target.value)}
+                      label="If that’s intended, type their number"
+                      inputMode="numeric"
+                      value={typed}
+                      onChange={(event) => setTyped(event.target.value)}
                     />
-                  </>
-                );
-              }}
-            </Loading>
-          )}
-          <div className="flex flex-wrap justify-end gap-2">
-            <Button look="quiet" className="mr-auto" busy={discard.isPending} onClick={() => discard.mutate()}>
-              Discard the draft
-            </Button>
-            <Dialog.Close asChild>
-              <Button>Not now</Button>
-            </Dialog.Close>
-            <Button
-              look="primary"
-              disabled={
-                !sound(draft) ||
-                !comparison.data ||
-                !rehearsal.data ||
-                waits ||
-                (losesWay > 0 && typed.trim() !== String(losesWay))
-              }
-              busy={publish.isPending}
-              onClick={() => publish.mutate()}
-            >
-              {at ? "Plan it" : `Publish as revision ${draft.baseRevision + 1}`}
-            </Button>
-          </div>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+                  </Notice>
+                )}
+                {approval.data?.needed && (
+                  <Notice
+                    tone={waits ? "warn" : "ok"}
+                    title={
+                      waits ? "Another administrator has to approve this" : `Approved by ${approval.data.approvedBy}`
+                    }
+                  >
+                    {waits && (
+                      <div className="flex flex-wrap gap-2">
+                        <Button busy={submit.isPending} onClick={() => submit.mutate()}>
+                          {approval.data.submittedBy ? "Submit it again" : "Submit it"}
+                        </Button>
+                        {approval.data.submittedBy && (
+                          <Button busy={approve.isPending} onClick={() => approve.mutate()}>
+                            Approve it
+                          </Button>
+                        )}
+                      </div>
+                    )}
+                  </Notice>
+                )}
+                <Disclosure summary="Schedule">
+                  <div className="grid gap-3 sm:grid-cols-2">
+                    <Field
+                      label="Publish at"
+                      hint="Leave empty for now"
+                      type="datetime-local"
+                      value={at}
+                      onChange={(event) => setAt(event.target.value)}
+                    />
+                    <Field
+                      label="Until"
+                      hint="Then the present revision comes back. Leave empty to keep the change"
+                      type="datetime-local"
+                      value={until}
+                      onChange={(event) => setUntil(event.target.value)}
+                    />
+                  </div>
+                </Disclosure>
+                <Field
+                  label="Note for the history"
+                  hint="Why, in a few words"
+                  value={note}
+                  onChange={(event) => setNote(event.target.value)}
+                />
+              </>
+            );
+          }}
+        </Loading>
+      )}
+      <ModalFoot
+        aside={
+          <Button look="quiet" busy={discard.isPending} onClick={() => discard.mutate()}>
+            Discard the draft
+          </Button>
+        }
+      >
+        <Button
+          look="primary"
+          disabled={
+            !sound(draft) ||
+            !comparison.data ||
+            !rehearsal.data ||
+            waits ||
+            (losesWay > 0 && typed.trim() !== String(losesWay))
+          }
+          busy={publish.isPending}
+          onClick={() => publish.mutate()}
+        >
+          {at ? "Plan it" : `Publish as revision ${draft.baseRevision + 1}`}
+        </Button>
+      </ModalFoot>
+    </Modal>
   );
 }
 
 /** When somebody else published meanwhile, their change is brought in first. */
 function Merge({ draft }: { draft: Draft }) {
-  const queries = useQueryClient();
-  const revisions = useQuery({ queryKey: ["revisions"], queryFn: () => data(api.GET("/api/v1/revisions")) });
+  const revisions = useQuery(ask.revisions());
   const newest = revisions.data?.[0]?.number ?? 0;
   const merge = useMutation({
     mutationFn: () => data(api.POST("/api/v1/drafts/{id}/merge", { params: { path: { id: draft.id } } })),
-    onSuccess: () => queries.invalidateQueries(),
   });
   if (merge.data) {
     return merge.data.conflicts.length === 0 ? (
@@ -332,9 +294,8 @@ export function Problems({ draft }: { draft: Draft }) {
 
 function Diff({ text }: { text: string }) {
   return (
-    <details>
-      <summary className="cursor-pointer rounded-sm font-medium">Changed files</summary>
-      <pre tabIndex={0} className="bg-sunken mt-2 overflow-x-auto rounded-md p-3 font-mono text-sm">
+    <Disclosure summary="Changed files">
+      <pre tabIndex={0} className="bg-sunken overflow-x-auto rounded-md p-3 font-mono text-sm">
         {text.split("\n").map((line, at) => (
           <span
             key={at}
@@ -346,6 +307,6 @@ function Diff({ text }: { text: string }) {
           </span>
         ))}
       </pre>
-    </details>
+    </Disclosure>
   );
 }

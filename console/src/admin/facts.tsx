@@ -1,7 +1,7 @@
 import { choices } from "./choices";
 import { useState } from "react";
 import { parseDocument } from "yaml";
-import { Button } from "../shared/ui";
+import { Button, Select } from "../shared/ui";
 
 export interface Fact {
   name: string;
@@ -180,17 +180,7 @@ export function FactEditor({ fact, choices, own, onSay, onUnsay }: Editing) {
           ))}
         </fieldset>
       ) : kind.one ? (
-        <select
-          autoFocus
-          aria-label={title}
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-          className="border-control bg-surface min-h-8 rounded-md border px-2"
-        >
-          {kind.one.map((one) => (
-            <option key={one}>{one}</option>
-          ))}
-        </select>
+        <Select autoFocus label={title} labelled="unseen" value={text} onChange={setText} options={kind.one} />
       ) : (
         <input
           autoFocus
@@ -272,32 +262,9 @@ function Conditions({ fact, choices, own, onSay, onUnsay }: Editing) {
             });
           }}
         >
-          <label className="flex flex-col text-sm">
-            When
-            <select
-              autoFocus
-              value={when}
-              onChange={(event) => setWhen(event.target.value)}
-              className="border-control bg-surface min-h-8 rounded-md border px-2"
-            >
-              {whens.map((one) => (
-                <option key={one}>{one}</option>
-              ))}
-            </select>
-          </label>
+          <Select autoFocus label="When" value={when} onChange={setWhen} options={whens} />
           {refuses ? (
-            <label className="flex flex-col text-sm">
-              refuse
-              <select
-                value={action}
-                onChange={(event) => setAction(event.target.value)}
-                className="border-control bg-surface min-h-8 rounded-md border px-2"
-              >
-                {actions.map((one) => (
-                  <option key={one}>{one}</option>
-                ))}
-              </select>
-            </label>
+            <Select label="refuse" value={action} onChange={setAction} options={actions} />
           ) : (
             <label className="flex flex-col text-sm">
               ask for methods

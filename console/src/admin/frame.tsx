@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import {
   CalendarCheck,
@@ -19,8 +19,9 @@ import { Confirmations } from "./again";
 import { api, data, onWaiting } from "./api";
 import { DraftBar } from "./drafts";
 import { Loading } from "./parts";
-import { useSession } from "./session";
-import { StopBar, StopControl } from "./stops";
+import { ask } from "./queries";
+import { pageAt } from "./registry";
+import { StopBar, StopControl } from "./pages/stops";
 import { setTheme, theme } from "./theme";
 import { LastTold, changeFailed, changeWaits } from "./told";
 
@@ -40,11 +41,10 @@ export function Frame() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const main = useRef<HTMLElement>(null);
-  const session = useSession();
+  const session = useQuery(ask.session());
 
   useEffect(() => {
-    const place = places.find((one) => one.to !== "/" && location.pathname.startsWith(one.to)) ?? places[0]!;
-    document.title = `${place.title} · Entente`;
+    document.title = `${pageAt(location.pathname)?.title ?? "No such page"} · Entente`;
     main.current?.scrollTo(0, 0);
   }, [location.pathname]);
 

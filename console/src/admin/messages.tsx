@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Badge, Button, Field } from "../shared/ui";
-import { api, data } from "./api";
+import { Badge, Button, Field, Lines } from "../shared/ui";
 import type { MessageText } from "./api";
 import { initial, written } from "./message-file";
 import type { Said } from "./message-file";
 import { Loading, Section } from "./parts";
-import { FileEnd, Languages, Lines } from "./texts";
+import { FileEnd, Languages } from "./texts";
+import { ask } from "./queries";
 
 interface FileProblem {
   file: string;
@@ -38,15 +38,13 @@ export function Messages({
   onPut: (path: string, text: string | null) => void;
 }) {
   const [open, setOpen] = useState("");
-  const messages = useQuery({
-    queryKey: ["messages", draft ?? "", Object.entries(files).filter(([path]) => path.startsWith("messages/"))],
-    queryFn: () =>
+  const messages = useQuery(
+    ask.messages(
       // A draft with problems cannot be read; what is in force can.
-      draft && problems.length === 0
-        ? data(api.GET("/api/v1/drafts/{id}/messages", { params: { path: { id: draft } } }))
-        : data(api.GET("/api/v1/messages")),
-    placeholderData: (before) => before,
-  });
+      problems.length === 0 ? draft : undefined,
+      Object.entries(files).filter(([path]) => path.startsWith("messages/")),
+    ),
+  );
   return (
     <Section title="Messages">
       <p className="text-muted mb-2">

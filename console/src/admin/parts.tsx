@@ -3,8 +3,9 @@ import { LoaderCircle } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link, NavLink, Outlet } from "react-router";
 import { said } from "../shared/problem";
-import { Badge, Button, Notice } from "../shared/ui";
+import { Badge, Button, Empty, Notice } from "../shared/ui";
 import type { Finding } from "./api";
+import type { Page } from "./page";
 
 /** The head of a page: what it is, and what can be done. */
 export function PageHead({ title, children, under }: { title: ReactNode; children?: ReactNode; under?: ReactNode }) {
@@ -20,20 +21,20 @@ export function PageHead({ title, children, under }: { title: ReactNode; childre
 }
 
 /** Pages that belong together: a way from each to the others, above them. */
-export function PagesBeside({ label, pages }: { label: string; pages: { to: string; title: string }[] }) {
+export function PagesBeside({ pages }: { pages: Page[] }) {
   return (
     <>
-      <nav aria-label={label} className="border-line mb-5 flex flex-wrap gap-1 border-b pb-2">
+      <nav aria-label="Related pages" className="border-line mb-5 flex flex-wrap gap-1 border-b pb-2">
         {pages.map((page) => (
           <NavLink
-            key={page.to}
-            to={page.to}
+            key={page.path}
+            to={`/${page.path}`}
             end
             className={({ isActive }) =>
               clsx("rounded-md px-3 py-1", isActive ? "bg-accent-soft text-accent-ink font-medium" : "hover:bg-sunken")
             }
           >
-            {page.title}
+            {page.beside!.title}
           </NavLink>
         ))}
       </nav>
@@ -152,7 +153,7 @@ export function Table<T>({
   empty: ReactNode;
 }) {
   if (rows.length === 0) {
-    return <div className="border-line text-muted rounded-lg border border-dashed p-6">{empty}</div>;
+    return <Empty>{empty}</Empty>;
   }
   return (
     <div

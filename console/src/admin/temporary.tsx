@@ -1,12 +1,13 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { newAttemptKey, publicHalf, seal } from "../portal/seal";
 import type { Sealing, Target } from "../portal/seal";
-import { Problem } from "../shared/problem";
+import { said } from "../shared/problem";
 import { Button, Notice } from "../shared/ui";
 import { api, data } from "./api";
 import { State } from "./parts";
+import { ask } from "./queries";
+import { Modal, ModalFoot } from "../shared/modal";
 
 // Without letters and digits that look alike when read out.
 const LETTERS = "abcdefghjkmnpqrstuvwxyz";
@@ -31,7 +32,7 @@ export function temporaryPassword(): string {
 /** Gives a person a temporary password; shown once, here and nowhere else. */
 export function TemporaryPassword({ person, name }: { person: string; name: string }) {
   const [open, setOpen] = useState(false);
-  const switches = useQuery({ queryKey: ["switches"], queryFn: () => data(api.GET("/api/v1/switches")) });
+  const switches = useQuery(ask.switches());
   const give = useMutation({
     meta: { saidHere: true },
     mutationFn: async () => {
@@ -58,76 +59,58 @@ export function TemporaryPassword({ person, name }: { person: string; name: stri
     },
   });
   const attempt = useQuery({
-    queryKey: ["attempts", give.data?.reference],
-    queryFn: () =>
-      data(api.GET("/api/v1/attempts/{reference}", { params: { path: { reference: give.data!.reference } } })),
+    ...ask.attempt(give.data?.reference ?? ""),
     enabled: Boolean(give.data),
     refetchInterval: (query) => (query.state.data?.attempt.endedAt ? false : 700),
   });
   if (!switches.data?.temporaryPasswords) return null;
   const state = attempt.data?.attempt.state;
   return (
-    <Dialog.Root
+    <Modal
       open={open}
       onOpenChange={(next) => {
         setOpen(next);
         // Closed, it is forgotten: nothing shows it a second time.
         if (!next) give.reset();
       }}
+      trigger={<Button>Give a temporary password</Button>}
+      title={`A temporary password for ${name}`}
+      description={
+        !give.data
+          ? "It replaces the password in all accounts that the person’s policy delivers to. They have to change it at the first sign-in. It is shown once. Make sure you know who you’re talking to."
+          : state === "completed"
+            ? "It’s set. Read it out, then close this."
+            : "Setting it …"
+      }
     >
-      <Dialog.Trigger asChild>
-        <Button>Give a temporary password</Button>
-      </Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 bg-black/40" />
-        <Dialog.Content className="bg-surface fixed top-1/2 left-1/2 flex w-[min(32rem,calc(100vw-2rem))] -translate-x-1/2 -translate-y-1/2 flex-col gap-4 rounded-lg p-6 shadow-lg">
-          <Dialog.Title className="text-lg font-semibold">A temporary password for {name}</Dialog.Title>
-          {!give.data ? (
-            <>
-              <Dialog.Description>
-                It replaces the password in all accounts that the person's policy delivers to, has to be changed at the
-                first sign-in, and is shown once. Make sure whom you talk to.
-              </Dialog.Description>
-              {give.error && (
-                <Notice tone="bad">{give.error instanceof Problem ? give.error.message : String(give.error)}</Notice>
-              )}
-              <div className="flex gap-2">
-                <Button look="danger" busy={give.isPending} onClick={() => give.mutate()}>
-                  Set it now
-                </Button>
-                <Dialog.Close asChild>
-                  <Button>Cancel</Button>
-                </Dialog.Close>
-              </div>
-            </>
-          ) : (
-            <>
-              <Dialog.Description>
-                {state === "completed" ? "It’s set. Read it out, then close this." : "Setting it …"}
-              </Dialog.Description>
-              <p className="border-line bg-sunken rounded-md border p-3 text-center font-mono text-lg select-all">
-                {give.data.password}
-              </p>
-              <ul className="flex flex-col gap-1">
-                {(attempt.data?.deliveries ?? []).map((one) => (
-                  <li key={one.id} className="flex flex-wrap items-center gap-2">
-                    <span>
-                      {one.directory} {one.login}
-                    </span>
-                    <State state={one.state} />
-                    {one.cause && <span className="text-muted text-sm">{one.cause}</span>}
-                  </li>
-                ))}
-              </ul>
-              <Dialog.Close asChild>
-                <Button look="primary" className="self-start">
-                  Close and forget it
-                </Button>
-              </Dialog.Close>
-            </>
-          )}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+      {!give.data ? (
+        <>
+          {give.error && <Notice tone="bad">{said(give.error)}</Notice>}
+          <ModalFoot>
+            <Button look="danger" busy={give.isPending} onClick={() => give.mutate()}>
+              Set it now
+            </Button>
+          </ModalFoot>
+        </>
+      ) : (
+        <>
+          <p className="border-line bg-sunken rounded-md border p-3 text-center font-mono text-lg select-all">
+            {give.data.password}
+          </p>
+          <ul className="flex flex-col gap-1">
+            {(attempt.data?.deliveries ?? []).map((one) => (
+              <li key={one.id} className="flex flex-wrap items-center gap-2">
+                <span>
+                  {one.directory} {one.login}
+                </span>
+                <State state={one.state} />
+                {one.cause && <span className="text-muted text-sm">{one.cause}</span>}
+              </li>
+            ))}
+          </ul>
+          <ModalFoot close="Close and forget it" />
+        </>
+      )}
+    </Modal>
   );
 }

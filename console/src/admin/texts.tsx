@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { Button } from "../shared/ui";
+import { Button, Select } from "../shared/ui";
 
 const offered = ["en", "nb", "nn", "sv", "da", "fi", "de", "nl", "fr", "es", "pt", "it", "pl", "uk", "el"];
 
@@ -48,60 +48,20 @@ export function Languages<T>({
           {one(language, said)}
         </fieldset>
       ))}
-      <label className="flex items-center gap-2 text-sm">
-        Another language
-        <select
-          value=""
-          onChange={(event) => event.target.value && onChange({ ...texts, [event.target.value]: empty })}
-          className="border-control bg-surface min-h-8 rounded-md border px-2"
-        >
-          <option value="">choose</option>
-          {offered
+      <Select
+        label="Another language"
+        labelled="beside"
+        value=""
+        empty="choose"
+        onChange={(language) => language && onChange({ ...texts, [language]: empty })}
+        options={[
+          "",
+          ...offered
             .filter((language) => !(language in texts))
-            .map((language) => (
-              <option key={language} value={language}>
-                {nameOf(language)}
-              </option>
-            ))}
-        </select>
-      </label>
-    </>
-  );
-}
-
-/** A text of several lines with its label. */
-export function Lines({
-  label,
-  hint,
-  error,
-  value,
-  most = 8,
-  onChange,
-}: {
-  label: string;
-  hint?: string;
-  error?: string;
-  value: string;
-  most?: number;
-  onChange: (value: string) => void;
-}) {
-  return (
-    <label className="flex flex-col gap-1">
-      <span className="font-medium">{label}</span>
-      <textarea
-        rows={Math.min(most, Math.max(2, value.split("\n").length))}
-        value={value}
-        aria-invalid={error ? true : undefined}
-        onChange={(event) => onChange(event.target.value)}
-        className="border-control bg-surface text-ink rounded-md border px-3 py-1.5"
+            .map((language) => ({ value: language, text: nameOf(language) })),
+        ]}
       />
-      {hint && <span className="text-muted text-sm">{hint}</span>}
-      {error && (
-        <span role="alert" className="text-bad text-sm">
-          {error}
-        </span>
-      )}
-    </label>
+    </>
   );
 }
 

@@ -1,6 +1,6 @@
 import { clsx } from "clsx";
 import { CircleAlert, CircleCheck, Info, LoaderCircle, TriangleAlert } from "lucide-react";
-import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode } from "react";
+import type { ButtonHTMLAttributes, DetailsHTMLAttributes, InputHTMLAttributes, ReactNode } from "react";
 import { useId } from "react";
 
 type Look = "primary" | "plain" | "quiet" | "danger";
@@ -41,16 +41,24 @@ export function Button({
 
 interface Labels {
   label: string;
+  /** Above what it belongs to unless something else is said; an unseen one is only read out. */
+  labelled?: "above" | "beside" | "unseen";
   hint?: ReactNode;
   error?: string;
 }
 
-/** A label above, help and what is wrong below; both are read with what they belong to. */
-function Labelled({ label, hint, error, children }: Labels & { children: (ids: object) => ReactNode }) {
+/** A label, help and what is wrong below; both are read with what they belong to. */
+function Labelled({
+  label,
+  labelled = "above",
+  hint,
+  error,
+  children,
+}: Labels & { children: (ids: object) => ReactNode }) {
   const id = useId();
   return (
-    <div className="flex flex-col gap-1">
-      <label htmlFor={id} className="font-medium">
+    <div className={labelled === "beside" ? "flex flex-wrap items-center gap-2" : "flex min-w-0 flex-col gap-1"}>
+      <label htmlFor={id} className={labelled === "unseen" ? "sr-only" : "font-medium"}>
         {label}
       </label>
       {children({
@@ -73,6 +81,7 @@ function Labelled({ label, hint, error, children }: Labels & { children: (ids: o
 /** A labelled input. */
 export function Field({
   label,
+  labelled,
   hint,
   error,
   large = false,
@@ -80,7 +89,7 @@ export function Field({
   ...rest
 }: InputHTMLAttributes<HTMLInputElement> & Labels & { large?: boolean }) {
   return (
-    <Labelled label={label} hint={hint} error={error}>
+    <Labelled label={label} labelled={labelled} hint={hint} error={error}>
       {(ids) => (
         <input
           {...rest}
@@ -97,17 +106,47 @@ export function Field({
   );
 }
 
-/** A labelled choice; the empty option stands for all, or for what it is said to. */
+/** Several lines with their label; as tall as what is in it, within bounds. */
+export function Lines({
+  value,
+  most = 8,
+  onChange,
+  ...labels
+}: Labels & { value: string; most?: number; onChange: (value: string) => void }) {
+  return (
+    <Labelled {...labels}>
+      {(ids) => (
+        <textarea
+          {...ids}
+          rows={Math.min(most, Math.max(2, value.split("\n").length))}
+          value={value}
+          onChange={(event) => onChange(event.target.value)}
+          className={clsx(
+            "bg-surface text-ink rounded-md border px-3 py-1.5",
+            labels.error ? "border-bad" : "border-control",
+          )}
+        />
+      )}
+    </Labelled>
+  );
+}
+
+/** A labelled choice. An option is its own words, unless it comes with others. */
 export function Select<T extends string>({
   value,
   options,
   empty = "all",
+  autoFocus,
+  disabled,
   onChange,
   ...labels
 }: Labels & {
   value: T;
-  options: readonly T[];
+  options: readonly (T | { value: T; text: string })[];
+  /** What the empty option says. */
   empty?: string;
+  autoFocus?: boolean;
+  disabled?: boolean;
   onChange: (value: T) => void;
 }) {
   return (
@@ -115,22 +154,48 @@ export function Select<T extends string>({
       {(ids) => (
         <select
           {...ids}
+          autoFocus={autoFocus}
+          disabled={disabled}
           value={value}
           onChange={(event) => onChange(event.target.value as T)}
           className={clsx(
-            "bg-surface text-ink min-h-8 rounded-md border px-2",
+            "bg-surface text-ink min-h-8 max-w-full min-w-0 rounded-md border px-2",
             labels.error ? "border-bad" : "border-control",
           )}
         >
-          {options.map((option) => (
-            <option key={option} value={option}>
-              {option || empty}
-            </option>
-          ))}
+          {options.map((option) => {
+            const { value: own, text } = typeof option === "string" ? { value: option, text: option } : option;
+            return (
+              <option key={own} value={own}>
+                {text || empty}
+              </option>
+            );
+          })}
         </select>
       )}
     </Labelled>
   );
+}
+
+/** What is folded away until somebody asks for it. */
+export function Disclosure({
+  summary,
+  framed = false,
+  className,
+  children,
+  ...rest
+}: Omit<DetailsHTMLAttributes<HTMLDetailsElement>, "summary"> & { summary: ReactNode; framed?: boolean }) {
+  return (
+    <details {...rest} className={clsx(framed && "border-line bg-surface rounded-lg border p-3", className)}>
+      <summary className="cursor-pointer rounded-sm font-medium">{summary}</summary>
+      <div className="mt-3">{children}</div>
+    </details>
+  );
+}
+
+/** Where there is nothing yet: why, and what to do. */
+export function Empty({ children }: { children: ReactNode }) {
+  return <div className="border-line text-muted rounded-lg border border-dashed p-6">{children}</div>;
 }
 
 type Tone = "ok" | "info" | "warn" | "bad";

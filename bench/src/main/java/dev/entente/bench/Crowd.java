@@ -2,7 +2,7 @@ package dev.entente.bench;
 
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DirectoryApi;
 import dev.entente.wire.StewardApi;
 import dev.entente.wire.StewardCall;
 import java.io.IOException;
@@ -60,7 +60,7 @@ final class Crowd implements AutoCloseable {
             administrator(
                     "POST",
                     "/directories",
-                    new AdminApi.NewDirectory(
+                    new DirectoryApi.NewDirectory(
                             name,
                             name,
                             "scim",
@@ -88,7 +88,8 @@ final class Crowd implements AutoCloseable {
                             .map(s ->
                                     new Roster.Member(s.id(), s.name(), s.key().publicKey()))
                             .toList());
-            administrator("PUT", "/directories/" + name + "/roster", new AdminApi.SignedRoster(roster.sign(operator)));
+            administrator(
+                    "PUT", "/directories/" + name + "/roster", new DirectoryApi.SignedRoster(roster.sign(operator)));
             all.addAll(joined);
         }
         all.forEach(this::wait);
@@ -105,7 +106,7 @@ final class Crowd implements AutoCloseable {
     private Steward join(String directory, String name) throws IOException, InterruptedException {
         var code = JSON.readValue(
                 administrator("POST", "/directories/" + directory + "/join-codes", Map.of("steward", name)),
-                AdminApi.JoinCode.class);
+                DirectoryApi.JoinCode.class);
         var key = SigningKey.generate(RANDOM);
         var request = HttpRequest.newBuilder(URI.create(url + "/api/v1/steward/join"))
                 .header("Content-Type", "application/json")
@@ -221,7 +222,7 @@ final class Crowd implements AutoCloseable {
         over = true;
         timer.shutdownNow();
         for (var name : added) {
-            administrator("DELETE", "/directories/" + name, new AdminApi.RemovalConfirmed(name));
+            administrator("DELETE", "/directories/" + name, new DirectoryApi.RemovalConfirmed(name));
         }
     }
 }

@@ -1,6 +1,7 @@
 package dev.entente.cli;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AccessApi;
+import dev.entente.wire.RecordApi;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
@@ -58,17 +59,17 @@ final class AccessCommands {
                     .signedIn(entente.profile())
                     .map(Home.SignedIn::device)
                     .orElse(null);
-            AdminApi.Token token;
+            AccessApi.Token token;
             try {
-                token = api.post("/tokens", new AdminApi.SignIn(login, password, code, device), AdminApi.Token.class);
+                token = api.post("/tokens", new AccessApi.SignIn(login, password, code, device), AccessApi.Token.class);
             } catch (Api.Refused refused) {
                 if (code != null || !refused.is("second-factor") || System.console() == null) {
                     throw refused;
                 }
                 token = api.post(
                         "/tokens",
-                        new AdminApi.SignIn(login, password, password("Code of your authenticator app"), device),
-                        AdminApi.Token.class);
+                        new AccessApi.SignIn(login, password, password("Code of your authenticator app"), device),
+                        AccessApi.Token.class);
             }
             entente.home.signIn(
                     entente.profile(),
@@ -106,8 +107,8 @@ final class AccessCommands {
             var made = new Api(link.getScheme() + "://" + link.getAuthority(), null)
                     .post(
                             "/first-administrator",
-                            new AdminApi.FirstAdministrator(link.getFragment(), login, name, password("Password")),
-                            AdminApi.Administrator.class);
+                            new AccessApi.FirstAdministrator(link.getFragment(), login, name, password("Password")),
+                            AccessApi.Administrator.class);
             System.err.println(made.name() + " can sign in as " + made.login() + ".");
             return Entente.DONE;
         }
@@ -122,7 +123,7 @@ final class AccessCommands {
 
         @Override
         public Integer call() {
-            var today = entente.api().get("/today", AdminApi.Today.class);
+            var today = entente.api().get("/today", RecordApi.Today.class);
             entente.printer().one(today, () -> {
                 System.out.println("Revision " + today.revision() + " covers " + today.covered() + " of "
                         + today.people() + " people.");

@@ -1,7 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AccessApi;
 import java.util.List;
 import java.util.UUID;
 import picocli.CommandLine.Command;
@@ -17,14 +17,15 @@ final class AdministratorCommands {
 
     @Command(name = "list", description = "All administrators.")
     int list() {
-        List<AdminApi.Administrator> all = entente.api().get("/administrators", Api.list(AdminApi.Administrator.class));
+        List<AccessApi.Administrator> all =
+                entente.api().get("/administrators", Api.list(AccessApi.Administrator.class));
         entente.printer()
                 .list(
                         all,
                         "There are no administrators yet.",
                         List.of(
-                                new Column<>("LOGIN", AdminApi.Administrator::login),
-                                new Column<>("NAME", AdminApi.Administrator::name),
+                                new Column<>("LOGIN", AccessApi.Administrator::login),
+                                new Column<>("NAME", AccessApi.Administrator::name),
                                 new Column<>("SECOND FACTOR", a -> a.secondFactor() ? "yes" : "no"),
                                 new Column<>("STATE", a -> a.suspendedAt() == null ? "active" : "suspended"),
                                 new Column<>("LAST SEEN", a -> Printer.time(a.lastSeen()))));
@@ -40,8 +41,8 @@ final class AdministratorCommands {
         var made = entente.api()
                 .post(
                         "/administrators",
-                        new AdminApi.NewAdministrator(login, name, AccessCommands.password("Password")),
-                        AdminApi.Administrator.class);
+                        new AccessApi.NewAdministrator(login, name, AccessCommands.password("Password")),
+                        AccessApi.Administrator.class);
         System.err.println(made.name() + " can sign in as " + made.login() + ".");
         return Entente.DONE;
     }
@@ -57,7 +58,7 @@ final class AdministratorCommands {
             name = "suspend",
             description = "Keep an administrator out until you resume them. Their sessions end at once.")
     int suspend(@Parameters(paramLabel = "LOGIN") String login) {
-        entente.api().post(Api.at("/administrators/{}/suspension", login), null, AdminApi.Administrator.class);
+        entente.api().post(Api.at("/administrators/{}/suspension", login), null, AccessApi.Administrator.class);
         System.err.println(login + " is suspended, and signed out everywhere.");
         return Entente.DONE;
     }
@@ -75,26 +76,27 @@ final class AdministratorCommands {
                     "Change your own password. The current and the new one are asked for, or read as two lines of standard input. Your other sessions end.")
     int password() {
         var before = AccessCommands.password("Current password");
-        entente.api().put("/me/password", new AdminApi.PasswordChange(before, AccessCommands.password("New password")));
+        entente.api()
+                .put("/me/password", new AccessApi.PasswordChange(before, AccessCommands.password("New password")));
         System.err.println("Your password is changed. Your other sessions have ended.");
         return Entente.DONE;
     }
 
     @Command(name = "sessions", description = "Where you are signed in, in the console and on the command line.")
     int sessions() {
-        List<AdminApi.OwnSession> all = entente.api().get("/me/sessions", Api.list(AdminApi.OwnSession.class));
+        List<AccessApi.OwnSession> all = entente.api().get("/me/sessions", Api.list(AccessApi.OwnSession.class));
         entente.printer()
                 .list(
                         all,
                         "You aren't signed in anywhere.",
                         List.of(
-                                new Column<>("KIND", AdminApi.OwnSession::kind),
-                                new Column<>("FROM", AdminApi.OwnSession::network),
+                                new Column<>("KIND", AccessApi.OwnSession::kind),
+                                new Column<>("FROM", AccessApi.OwnSession::network),
                                 new Column<>("SINCE", s -> Printer.time(s.madeAt())),
                                 new Column<>("LAST USED", s -> Printer.time(s.lastUsedAt())),
                                 new Column<>("ENDS", s -> Printer.time(s.endsAt())),
                                 new Column<>("HERE", s -> s.here() ? "yes" : ""),
-                                new Column<>("SESSION", AdminApi.OwnSession::id)));
+                                new Column<>("SESSION", AccessApi.OwnSession::id)));
         return Entente.DONE;
     }
 
@@ -110,15 +112,15 @@ final class AdministratorCommands {
             description =
                     "Set up an authenticator app for your account. Prints its secret, asks for its first code, and prints recovery codes.")
     int secondFactor() {
-        var offered = entente.api().post("/me/second-factor", null, AdminApi.OfferedSecondFactor.class);
+        var offered = entente.api().post("/me/second-factor", null, AccessApi.OfferedSecondFactor.class);
         System.err.println("Add this to your authenticator app, as a key or as a link:");
         System.out.println(offered.secret());
         System.out.println(offered.uri());
         var set = entente.api()
                 .post(
                         "/me/second-factor/confirmation",
-                        new AdminApi.Confirmation(AccessCommands.password("The code the app shows now"), null),
-                        AdminApi.SecondFactorSet.class);
+                        new AccessApi.Confirmation(AccessCommands.password("The code the app shows now"), null),
+                        AccessApi.SecondFactorSet.class);
         System.err.println(
                 "From now on you're asked for a code when you sign in. Keep these recovery codes on paper; each"
                         + " works once:");
@@ -144,7 +146,7 @@ final class AdministratorCommands {
             description =
                     "Confirm that it's you before a dangerous change. The code is asked for, or read from standard input.")
     int confirm() {
-        entente.api().post("/me/confirmation", new AdminApi.Confirmation(AccessCommands.password("Code"), null));
+        entente.api().post("/me/confirmation", new AccessApi.Confirmation(AccessCommands.password("Code"), null));
         System.err.println("Confirmed for ten minutes.");
         return Entente.DONE;
     }

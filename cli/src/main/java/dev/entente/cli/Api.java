@@ -1,7 +1,8 @@
 package dev.entente.cli;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AccessApi;
 import dev.entente.wire.ConnectionTrouble;
+import dev.entente.wire.Page;
 import java.io.IOException;
 import java.io.InputStream;
 import java.net.ConnectException;
@@ -118,7 +119,7 @@ final class Api {
     }
 
     static JavaType page(Class<?> of) {
-        return JSON.getTypeFactory().constructParametricType(AdminApi.Page.class, of);
+        return JSON.getTypeFactory().constructParametricType(Page.class, of);
     }
 
     private String call(String method, String path, Object body) {
@@ -137,7 +138,7 @@ final class Api {
             send(
                     "POST",
                     "/me/confirmation",
-                    new AdminApi.Confirmation(AccessCommands.password("Code of your authenticator app"), null));
+                    new AccessApi.Confirmation(AccessCommands.password("Code of your authenticator app"), null));
             return send(method, path, body);
         }
     }

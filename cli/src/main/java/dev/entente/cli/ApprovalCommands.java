@@ -1,7 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.ApprovalApi;
 import java.util.List;
 import java.util.UUID;
 import picocli.CommandLine.Command;
@@ -17,15 +17,15 @@ final class ApprovalCommands {
 
     @Command(name = "list", description = "What waits. Exit 1 if anything does.")
     int list() {
-        List<AdminApi.ProposedChange> open =
-                entente.api().get("/proposed-changes", Api.list(AdminApi.ProposedChange.class));
+        List<ApprovalApi.ProposedChange> open =
+                entente.api().get("/proposed-changes", Api.list(ApprovalApi.ProposedChange.class));
         entente.printer()
                 .list(
                         open,
                         "Nothing waits for approval.",
                         List.of(
-                                new Column<>("CHANGE", AdminApi.ProposedChange::id),
-                                new Column<>("BY", AdminApi.ProposedChange::author),
+                                new Column<>("CHANGE", ApprovalApi.ProposedChange::id),
+                                new Column<>("BY", ApprovalApi.ProposedChange::author),
                                 new Column<>("SINCE", c -> Printer.time(c.madeAt())),
                                 new Column<>("WHAT", c -> String.join(" ", c.says()))));
         return open.isEmpty() ? Entente.DONE : Entente.REFUSED;
@@ -48,9 +48,9 @@ final class ApprovalCommands {
     @Command(name = "rule", description = "Show or set what needs a second person: nothing, weakening or everything.")
     int rule(@Option(names = "--set", paramLabel = "WHAT") String wanted) {
         if (wanted != null) {
-            entente.api().put("/approval-rule", new AdminApi.ApprovalRule(wanted), AdminApi.ApprovalRule.class);
+            entente.api().put("/approval-rule", new ApprovalApi.ApprovalRule(wanted), ApprovalApi.ApprovalRule.class);
         }
-        var rule = entente.api().get("/approval-rule", AdminApi.ApprovalRule.class);
+        var rule = entente.api().get("/approval-rule", ApprovalApi.ApprovalRule.class);
         entente.printer().one(rule, () -> System.out.println("Approval is asked for " + rule.askedFor() + "."));
         return Entente.DONE;
     }

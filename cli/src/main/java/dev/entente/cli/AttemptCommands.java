@@ -1,7 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AttemptApi;
 import java.time.Duration;
 import java.util.List;
 import java.util.stream.Collectors;
@@ -28,25 +28,25 @@ final class AttemptCommands {
         var attempts = limit.of(
                 entente.api(),
                 "/attempts?" + (state == null ? "" : "&state=" + Api.encoded(state)) + (madeUp ? "&madeUp=true" : ""),
-                AdminApi.AttemptRow.class);
+                AttemptApi.AttemptRow.class);
         entente.printer()
                 .list(
                         attempts,
                         state == null ? "No attempt yet." : "No attempt matches.",
                         List.of(
-                                new Column<>("REFERENCE", AdminApi.AttemptRow::reference),
+                                new Column<>("REFERENCE", AttemptApi.AttemptRow::reference),
                                 new Column<>("STARTED", a -> Printer.time(a.createdAt())),
-                                new Column<>("STATE", AdminApi.AttemptRow::state),
-                                new Column<>("PERSON", AdminApi.AttemptRow::personName),
-                                new Column<>("POLICY", AdminApi.AttemptRow::policy),
-                                new Column<>("WHY NOT", AdminApi.AttemptRow::cause)));
+                                new Column<>("STATE", AttemptApi.AttemptRow::state),
+                                new Column<>("PERSON", AttemptApi.AttemptRow::personName),
+                                new Column<>("POLICY", AttemptApi.AttemptRow::policy),
+                                new Column<>("WHY NOT", AttemptApi.AttemptRow::cause)));
         return Entente.DONE;
     }
 
     @Command(name = "show", description = "Everything that happened to one attempt.")
     int show(@Parameters(paramLabel = "REFERENCE", arity = "1..4") List<String> typed) {
         var reference = typed.stream().collect(Collectors.joining(" "));
-        var attempt = entente.api().get(Api.at("/attempts/{}", reference), AdminApi.AttemptDetail.class);
+        var attempt = entente.api().get(Api.at("/attempts/{}", reference), AttemptApi.AttemptDetail.class);
         entente.printer().one(attempt, () -> {
             var row = attempt.attempt();
             System.out.println(row.reference() + "  " + row.state() + "  "

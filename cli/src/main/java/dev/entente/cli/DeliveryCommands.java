@@ -1,7 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AttemptApi;
 import java.time.Duration;
 import java.util.List;
 import java.util.stream.Collectors;
@@ -30,26 +30,26 @@ final class DeliveryCommands {
         var deliveries = limit.of(
                 entente.api(),
                 "/deliveries?" + filter("state", state) + filter("directory", directory) + filter("cause", cause),
-                AdminApi.Delivery.class);
+                AttemptApi.Delivery.class);
         entente.printer()
                 .list(
                         deliveries,
                         "No delivery matches.",
                         List.of(
                                 new Column<>("STARTED", d -> Printer.time(d.createdAt())),
-                                new Column<>("REFERENCE", AdminApi.Delivery::reference),
-                                new Column<>("ACTION", AdminApi.Delivery::action),
-                                new Column<>("DIRECTORY", AdminApi.Delivery::directory),
-                                new Column<>("LOGIN", AdminApi.Delivery::login),
-                                new Column<>("STATE", AdminApi.Delivery::state),
-                                new Column<>("STEWARD", AdminApi.Delivery::steward),
+                                new Column<>("REFERENCE", AttemptApi.Delivery::reference),
+                                new Column<>("ACTION", AttemptApi.Delivery::action),
+                                new Column<>("DIRECTORY", AttemptApi.Delivery::directory),
+                                new Column<>("LOGIN", AttemptApi.Delivery::login),
+                                new Column<>("STATE", AttemptApi.Delivery::state),
+                                new Column<>("STEWARD", AttemptApi.Delivery::steward),
                                 new Column<>("MS", DeliveryCommands::took),
-                                new Column<>("CAUSE", AdminApi.Delivery::code),
-                                new Column<>("DELIVERY", AdminApi.Delivery::id)));
+                                new Column<>("CAUSE", AttemptApi.Delivery::code),
+                                new Column<>("DELIVERY", AttemptApi.Delivery::id)));
         return Entente.DONE;
     }
 
-    private static Long took(AdminApi.Delivery delivery) {
+    private static Long took(AttemptApi.Delivery delivery) {
         return delivery.endedAt() == null
                 ? null
                 : Duration.between(delivery.createdAt(), delivery.endedAt()).toMillis();
@@ -61,7 +61,7 @@ final class DeliveryCommands {
 
     @Command(name = "show", description = "One delivery: each phase, the raw result, the cause and what to do.")
     int show(@Parameters(paramLabel = "DELIVERY", description = "its id, from entente delivery list") String id) {
-        var delivery = entente.api().get(Api.at("/deliveries/{}", id), AdminApi.Delivery.class);
+        var delivery = entente.api().get(Api.at("/deliveries/{}", id), AttemptApi.Delivery.class);
         entente.printer().one(delivery, () -> {
             System.out.println(delivery.action() + " of " + delivery.login() + " in " + delivery.directory() + ": "
                     + delivery.state());

@@ -1,7 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DirectoryApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -35,23 +35,23 @@ final class DirectoryCommands {
                         directories(),
                         "No directory yet. Connect one: entente directory add --help",
                         List.of(
-                                new Column<>("DIRECTORY", AdminApi.Directory::name),
-                                new Column<>("KIND", AdminApi.Directory::kind),
-                                new Column<>("ACCOUNTS", AdminApi.Directory::accounts),
-                                new Column<>("GROUPS", AdminApi.Directory::groups),
+                                new Column<>("DIRECTORY", DirectoryApi.Directory::name),
+                                new Column<>("KIND", DirectoryApi.Directory::kind),
+                                new Column<>("ACCOUNTS", DirectoryApi.Directory::accounts),
+                                new Column<>("GROUPS", DirectoryApi.Directory::groups),
                                 new Column<>("SYNCED", d -> Printer.time(d.syncedAt())),
-                                new Column<>("WAITING", AdminApi.Directory::waitingDeliveries),
+                                new Column<>("WAITING", DirectoryApi.Directory::waitingDeliveries),
                                 new Column<>("ATTENTION", d -> String.join(" ", d.attention()))));
         return Entente.DONE;
     }
 
-    private List<AdminApi.Directory> directories() {
-        return entente.api().get("/directories", Api.list(AdminApi.Directory.class));
+    private List<DirectoryApi.Directory> directories() {
+        return entente.api().get("/directories", Api.list(DirectoryApi.Directory.class));
     }
 
     @Command(name = "show", description = "One directory with its stewards and findings.")
     int show(@Parameters(paramLabel = "NAME") String name) {
-        var directory = entente.api().get(Api.at("/directories/{}", name), AdminApi.Directory.class);
+        var directory = entente.api().get(Api.at("/directories/{}", name), DirectoryApi.Directory.class);
         entente.printer().one(directory, () -> {
             System.out.println(directory.title() + " (" + directory.name() + ", " + directory.kind() + ")");
             System.out.println("  servers       " + String.join(", ", directory.servers()));
@@ -98,7 +98,7 @@ final class DirectoryCommands {
 
     @Command(name = "suspend", description = "Stop all deliveries to a directory at once.")
     int suspend(@Parameters(paramLabel = "NAME") String name) {
-        entente.api().post(Api.at("/directories/{}/suspension", name), Map.of(), AdminApi.Directory.class);
+        entente.api().post(Api.at("/directories/{}/suspension", name), Map.of(), DirectoryApi.Directory.class);
         System.err.println("Deliveries to " + name + " are stopped. To resume them: entente directory resume " + name);
         return Entente.DONE;
     }
@@ -112,12 +112,12 @@ final class DirectoryCommands {
 
     @Command(name = "accept-loss", description = "Accept that the accounts the last sync didn't find are gone.")
     int acceptLoss(@Parameters(paramLabel = "NAME") String name) {
-        var job = entente.api().post(Api.at("/directories/{}/loss-accepted", name), Map.of(), AdminApi.Job.class);
+        var job = entente.api().post(Api.at("/directories/{}/loss-accepted", name), Map.of(), DirectoryApi.Job.class);
         System.err.println("The sync is " + job.state() + ".");
         return Entente.DONE;
     }
 
-    private static void print(AdminApi.Finding finding) {
+    private static void print(DirectoryApi.Finding finding) {
         System.out.printf("%-8s %s%n", finding.severity(), finding.cause());
         if (!finding.severity().equals("ok")) {
             if (!finding.evidence().isEmpty()) {
@@ -156,8 +156,8 @@ final class DirectoryCommands {
         return job.state().equals("done") ? Entente.DONE : Entente.REFUSED;
     }
 
-    private AdminApi.Job waitFor(String name, String kind) throws InterruptedException {
-        var job = entente.api().post(Api.at("/directories/{}/{}", name, kind), Map.of(), AdminApi.Job.class);
+    private DirectoryApi.Job waitFor(String name, String kind) throws InterruptedException {
+        var job = entente.api().post(Api.at("/directories/{}/{}", name, kind), Map.of(), DirectoryApi.Job.class);
         var shown = -1;
         while (job.endedAt() == null) {
             if (System.console() != null && job.done() != shown) {
@@ -166,7 +166,7 @@ final class DirectoryCommands {
                 shown = job.done();
             }
             Thread.sleep(150);
-            job = entente.api().get(Api.at("/jobs/{}", job.id()), AdminApi.Job.class);
+            job = entente.api().get(Api.at("/jobs/{}", job.id()), DirectoryApi.Job.class);
         }
         if (shown >= 0) {
             System.err.println();
@@ -338,7 +338,7 @@ final class DirectoryCommands {
                 entente.api()
                         .post(
                                 "/directories",
-                                new AdminApi.NewDirectory(
+                                new DirectoryApi.NewDirectory(
                                         name,
                                         title,
                                         kind,
@@ -352,7 +352,7 @@ final class DirectoryCommands {
                                         protectGroups,
                                         trust,
                                         key.publicKey()),
-                                AdminApi.Directory.class);
+                                DirectoryApi.Directory.class);
             } catch (RuntimeException e) {
                 entente.home.forgetOperatorKey(name);
                 Files.deleteIfExists(stewardFile);
@@ -476,7 +476,7 @@ final class DirectoryCommands {
                     .api()
                     .put(
                             Api.at("/directories/{}/settings", name),
-                            new AdminApi.DirectoryChange(
+                            new DirectoryApi.DirectoryChange(
                                     title,
                                     servers,
                                     base,
@@ -510,7 +510,7 @@ final class DirectoryCommands {
         @Override
         public Integer call() {
             var api = parent.entente.api();
-            var removal = api.get(Api.at("/directories/{}/removal", name), AdminApi.Removal.class);
+            var removal = api.get(Api.at("/directories/{}/removal", name), DirectoryApi.Removal.class);
             parent.entente.printer().one(removal, () -> {
                 System.out.println("Removing " + name + " would forget " + removal.accounts() + " accounts, "
                         + removal.onlyHere() + " of them of people who have no other, and retire its stewards ("
@@ -522,7 +522,7 @@ final class DirectoryCommands {
                 System.err.println("Nothing was removed. Do it: entente directory remove " + name + " --yes");
                 return removal.policies().isEmpty() ? Entente.DONE : Entente.REFUSED;
             }
-            api.delete(Api.at("/directories/{}", name), new AdminApi.RemovalConfirmed(name));
+            api.delete(Api.at("/directories/{}", name), new DirectoryApi.RemovalConfirmed(name));
             parent.entente.home.setOperatorKeyAside(name);
             System.err.println("Removed. Attempts, deliveries and the record stay; the operator key is set aside.");
             return Entente.DONE;

@@ -1,7 +1,9 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.ApprovalApi;
+import dev.entente.wire.DraftApi;
+import dev.entente.wire.Page;
 import java.io.IOException;
 import java.nio.charset.CharacterCodingException;
 import java.nio.file.Files;
@@ -23,8 +25,8 @@ final class DraftCommands {
     @ParentCommand
     private Entente entente;
 
-    private List<AdminApi.Draft> drafts() {
-        return entente.api().get("/drafts", Api.list(AdminApi.Draft.class));
+    private List<DraftApi.Draft> drafts() {
+        return entente.api().get("/drafts", Api.list(DraftApi.Draft.class));
     }
 
     private UUID meant(UUID named) {
@@ -43,7 +45,7 @@ final class DraftCommands {
 
     @Command(name = "start", description = "Start a draft from the revision in force.")
     int start(@Option(names = "--name", description = "what it is for") String name) {
-        var draft = entente.api().post("/drafts", new AdminApi.NewDraft(name), AdminApi.Draft.class);
+        var draft = entente.api().post("/drafts", new DraftApi.NewDraft(name), DraftApi.Draft.class);
         System.out.println(draft.id());
         System.err.println("Draft \"" + draft.name() + "\" starts from revision " + draft.baseRevision() + ".");
         return Entente.DONE;
@@ -56,11 +58,11 @@ final class DraftCommands {
                         drafts(),
                         "No draft. Start one: entente draft start",
                         List.of(
-                                new Column<>("DRAFT", AdminApi.Draft::id),
-                                new Column<>("NAME", AdminApi.Draft::name),
+                                new Column<>("DRAFT", DraftApi.Draft::id),
+                                new Column<>("NAME", DraftApi.Draft::name),
                                 new Column<>("FROM", d -> "revision " + d.baseRevision()),
                                 new Column<>("CHANGED", d -> Printer.time(d.changedAt())),
-                                new Column<>("BY", AdminApi.Draft::author),
+                                new Column<>("BY", DraftApi.Draft::author),
                                 new Column<>("PROBLEMS", d -> d.problems().size())));
         return Entente.DONE;
     }
@@ -98,7 +100,7 @@ final class DraftCommands {
         }
         others.forEach(name -> System.err.println("ignored: " + name));
         var draft = entente.api()
-                .put(Api.at("/drafts/{}/files", meant(named)), new AdminApi.DraftFiles(files), AdminApi.Draft.class);
+                .put(Api.at("/drafts/{}/files", meant(named)), new DraftApi.DraftFiles(files), DraftApi.Draft.class);
         draft.problems()
                 .forEach(p -> System.err.println(p.file() + ":" + p.line() + ":" + p.column() + ": "
                         + (p.severity().equals("warning") ? "finding: " : "") + p.message()));
@@ -124,11 +126,11 @@ final class DraftCommands {
 
     @Command(name = "compare", description = "What publishing would change, in sentences and as a diff.")
     int compare(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        print(entente, entente.api().get(Api.at("/drafts/{}/comparison", meant(named)), AdminApi.Comparison.class));
+        print(entente, entente.api().get(Api.at("/drafts/{}/comparison", meant(named)), DraftApi.Comparison.class));
         return Entente.DONE;
     }
 
-    static void print(Entente entente, AdminApi.Comparison comparison) {
+    static void print(Entente entente, DraftApi.Comparison comparison) {
         entente.printer().one(comparison, () -> {
             if (comparison.sentences().isEmpty()) {
                 System.out.println("Nothing changes in meaning.");
@@ -163,8 +165,8 @@ final class DraftCommands {
         var revision = entente.api()
                 .post(
                         Api.at("/drafts/{}/publish", meant(named)),
-                        new AdminApi.Publication(note, null, losesWay, at, until),
-                        AdminApi.Revision.class);
+                        new DraftApi.Publication(note, null, losesWay, at, until),
+                        DraftApi.Revision.class);
         if (revision == null) {
             System.err.println("Planned for " + at + ": entente draft planned");
             return Entente.DONE;
@@ -175,16 +177,16 @@ final class DraftCommands {
 
     @Command(name = "planned", description = "Publications and ends that are planned.")
     int planned() {
-        List<AdminApi.Planned> planned = entente.api().get("/planned-changes", Api.list(AdminApi.Planned.class));
+        List<DraftApi.Planned> planned = entente.api().get("/planned-changes", Api.list(DraftApi.Planned.class));
         entente.printer()
                 .list(
                         planned,
                         "Nothing is planned.",
                         List.of(
                                 new Column<>("WHEN", p -> Printer.time(p.at())),
-                                new Column<>("BY", AdminApi.Planned::author),
-                                new Column<>("ID", AdminApi.Planned::id),
-                                new Column<>("WHAT", AdminApi.Planned::says)));
+                                new Column<>("BY", DraftApi.Planned::author),
+                                new Column<>("ID", DraftApi.Planned::id),
+                                new Column<>("WHAT", DraftApi.Planned::says)));
         return Entente.DONE;
     }
 
@@ -197,15 +199,15 @@ final class DraftCommands {
 
     @Command(name = "submit", description = "Ask another administrator to approve the draft as it is.")
     int submit(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        return print(entente.api().post(Api.at("/drafts/{}/submission", meant(named)), null, AdminApi.Approval.class));
+        return print(entente.api().post(Api.at("/drafts/{}/submission", meant(named)), null, DraftApi.Approval.class));
     }
 
     @Command(name = "approve", description = "Approve a draft that another administrator submitted.")
     int approve(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        return print(entente.api().post(Api.at("/drafts/{}/approval", meant(named)), null, AdminApi.Approval.class));
+        return print(entente.api().post(Api.at("/drafts/{}/approval", meant(named)), null, DraftApi.Approval.class));
     }
 
-    private int print(AdminApi.Approval approval) {
+    private int print(DraftApi.Approval approval) {
         entente.printer().one(approval, () -> {
             approval.weaker().forEach(w -> System.out.println("WEAKER  " + w));
             System.out.println((approval.needed() ? "Another administrator has to approve it" : "It needs no approval")
@@ -220,8 +222,9 @@ final class DraftCommands {
                     "Which changes need approval: nothing, weakening or everything. Without WHAT, shows the rule.")
     int approval(@Parameters(paramLabel = "WHAT", arity = "0..1") String what) {
         var rule = what == null
-                ? entente.api().get("/approval-rule", AdminApi.ApprovalRule.class)
-                : entente.api().put("/approval-rule", new AdminApi.ApprovalRule(what), AdminApi.ApprovalRule.class);
+                ? entente.api().get("/approval-rule", ApprovalApi.ApprovalRule.class)
+                : entente.api()
+                        .put("/approval-rule", new ApprovalApi.ApprovalRule(what), ApprovalApi.ApprovalRule.class);
         entente.printer()
                 .one(rule, () -> System.out.println("Another administrator has to approve " + rule.askedFor() + "."));
         return Entente.DONE;
@@ -231,7 +234,7 @@ final class DraftCommands {
             name = "merge",
             description = "Bring in what was published since the draft was started. Exits with 1 if changes collide.")
     int merge(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        var merged = entente.api().post(Api.at("/drafts/{}/merge", meant(named)), null, AdminApi.Merge.class);
+        var merged = entente.api().post(Api.at("/drafts/{}/merge", meant(named)), null, DraftApi.Merge.class);
         merged.conflicts()
                 .forEach(file -> System.err.println(
                         file + ": changed both here and since then; your version is kept, check it"));
@@ -291,7 +294,7 @@ final class DraftCommands {
             return people(path + "/people" + query + "&kind=" + Api.encoded(kind)
                     + (part == null ? "" : "&part=" + Api.encoded(part)));
         }
-        var rehearsal = entente.api().get(path + query, AdminApi.Rehearsal.class);
+        var rehearsal = entente.api().get(path + query, DraftApi.Rehearsal.class);
         entente.printer().one(rehearsal, () -> {
             System.out.println("Of " + rehearsal.people() + " people, for " + rehearsal.action() + ":");
             rehearsal.counts().forEach(c -> System.out.printf("  %6d %-48s %s%n", c.people(), c.words(), c.kind()));
@@ -323,11 +326,11 @@ final class DraftCommands {
     }
 
     private int people(String path) {
-        var people = new ArrayList<AdminApi.RehearsedPerson>();
-        var type = Api.page(AdminApi.RehearsedPerson.class);
+        var people = new ArrayList<DraftApi.RehearsedPerson>();
+        var type = Api.page(DraftApi.RehearsedPerson.class);
         String after = null;
         do {
-            AdminApi.Page<AdminApi.RehearsedPerson> page =
+            Page<DraftApi.RehearsedPerson> page =
                     entente.api().get(path + "&limit=500" + (after == null ? "" : "&after=" + after), type);
             people.addAll(page.items());
             after = page.after();
@@ -343,28 +346,28 @@ final class DraftCommands {
                         people,
                         "No one.",
                         List.of(
-                                new Column<>("NAME", AdminApi.RehearsedPerson::name),
+                                new Column<>("NAME", DraftApi.RehearsedPerson::name),
                                 new Column<>("LOGIN", p -> String.join(", ", p.logins())),
-                                new Column<>("DEPARTMENT", AdminApi.RehearsedPerson::department),
-                                new Column<>("NOW", AdminApi.RehearsedPerson::before),
-                                new Column<>("WITH THE DRAFT", AdminApi.RehearsedPerson::after)));
+                                new Column<>("DEPARTMENT", DraftApi.RehearsedPerson::department),
+                                new Column<>("NOW", DraftApi.RehearsedPerson::before),
+                                new Column<>("WITH THE DRAFT", DraftApi.RehearsedPerson::after)));
         return Entente.DONE;
     }
 
     private int attempts(String path) {
-        List<AdminApi.RehearsedAttempt> attempts = entente.api().get(path, Api.list(AdminApi.RehearsedAttempt.class));
+        List<DraftApi.RehearsedAttempt> attempts = entente.api().get(path, Api.list(DraftApi.RehearsedAttempt.class));
         entente.printer()
                 .list(
                         attempts,
                         "Every attempt of that time would have started the same way.",
                         List.of(
-                                new Column<>("REFERENCE", AdminApi.RehearsedAttempt::reference),
-                                new Column<>("WHO", AdminApi.RehearsedAttempt::name),
+                                new Column<>("REFERENCE", DraftApi.RehearsedAttempt::reference),
+                                new Column<>("WHO", DraftApi.RehearsedAttempt::name),
                                 new Column<>("WHEN", a -> Printer.time(a.at())),
-                                new Column<>("ACTION", AdminApi.RehearsedAttempt::action),
-                                new Column<>("THEN", AdminApi.RehearsedAttempt::before),
-                                new Column<>("WITH THE DRAFT", AdminApi.RehearsedAttempt::after),
-                                new Column<>("BECAUSE", AdminApi.RehearsedAttempt::because)));
+                                new Column<>("ACTION", DraftApi.RehearsedAttempt::action),
+                                new Column<>("THEN", DraftApi.RehearsedAttempt::before),
+                                new Column<>("WITH THE DRAFT", DraftApi.RehearsedAttempt::after),
+                                new Column<>("BECAUSE", DraftApi.RehearsedAttempt::because)));
         return Entente.DONE;
     }
 
@@ -374,7 +377,7 @@ final class DraftCommands {
         write(
                 folder,
                 entente.api()
-                        .get(Api.at("/drafts/{}", meant(named)), AdminApi.Draft.class)
+                        .get(Api.at("/drafts/{}", meant(named)), DraftApi.Draft.class)
                         .files());
         return Entente.DONE;
     }

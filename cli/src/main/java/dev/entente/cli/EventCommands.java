@@ -1,7 +1,8 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.Page;
+import dev.entente.wire.RecordApi;
 import java.util.List;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -11,7 +12,7 @@ import tools.jackson.databind.JavaType;
 /** The record. */
 @Command(name = "event", description = "Look at the record.")
 final class EventCommands {
-    private static final JavaType PAGE = Api.page(AdminApi.Event.class);
+    private static final JavaType PAGE = Api.page(RecordApi.Event.class);
 
     @ParentCommand
     private Entente entente;
@@ -20,17 +21,17 @@ final class EventCommands {
     int list(
             @Option(names = "--limit", defaultValue = "30", description = "at most this many (${DEFAULT-VALUE})")
                     Limit limit) {
-        var events = limit.of(entente.api(), "/events?", AdminApi.Event.class);
+        var events = limit.of(entente.api(), "/events?", RecordApi.Event.class);
         entente.printer()
                 .list(
                         events,
                         "No event yet.",
                         List.of(
-                                new Column<>("SEQ", AdminApi.Event::seq),
+                                new Column<>("SEQ", RecordApi.Event::seq),
                                 new Column<>("TIME", e -> Printer.time(e.at())),
-                                new Column<>("KIND", AdminApi.Event::kind),
-                                new Column<>("REFERENCE", AdminApi.Event::reference),
-                                new Column<>("WHAT HAPPENED", AdminApi.Event::sentence)));
+                                new Column<>("KIND", RecordApi.Event::kind),
+                                new Column<>("REFERENCE", RecordApi.Event::reference),
+                                new Column<>("WHAT HAPPENED", RecordApi.Event::sentence)));
         return Entente.DONE;
     }
 
@@ -40,10 +41,11 @@ final class EventCommands {
             @Option(names = "--for", paramLabel = "SECONDS", description = "stop after this long") Long seconds)
             throws InterruptedException {
         var until = seconds == null ? Long.MAX_VALUE : System.currentTimeMillis() + seconds * 1000;
-        var next =
-                from == null ? entente.api().get("/today", AdminApi.Today.class).recordSize() : from;
+        var next = from == null
+                ? entente.api().get("/today", RecordApi.Today.class).recordSize()
+                : from;
         while (System.currentTimeMillis() < until) {
-            AdminApi.Page<AdminApi.Event> page = entente.api().get(Api.at("/events/from/{}", next), PAGE);
+            Page<RecordApi.Event> page = entente.api().get(Api.at("/events/from/{}", next), PAGE);
             for (var event : page.items()) {
                 if (entente.printer().forPeople()) {
                     System.out.println(Printer.time(event.at()) + "  "

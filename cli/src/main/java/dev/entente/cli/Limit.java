@@ -1,6 +1,6 @@
 package dev.entente.cli;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.Page;
 import java.util.ArrayList;
 import java.util.List;
 import picocli.CommandLine.ITypeConverter;
@@ -30,7 +30,7 @@ record Limit(int rows) {
         var rows = new ArrayList<T>();
         String after = null;
         do {
-            AdminApi.Page<T> page = api.get(
+            Page<T> page = api.get(
                     path + "&limit=" + Math.min(PAGE, this.rows - rows.size())
                             + (after == null ? "" : "&after=" + Api.encoded(after)),
                     Api.page(type));

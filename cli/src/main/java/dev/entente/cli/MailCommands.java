@@ -1,6 +1,6 @@
 package dev.entente.cli;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.MailApi;
 import java.util.List;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -15,7 +15,7 @@ final class MailCommands {
 
     @Command(name = "show", description = "How mail is sent, and whether it works.")
     int show() {
-        var channel = entente.api().get("/channels/mail", AdminApi.MailChannel.class);
+        var channel = entente.api().get("/channels/mail", MailApi.MailChannel.class);
         entente.printer().one(channel, () -> {
             System.out.println("Mail goes through " + channel.host() + ":" + channel.port() + " ("
                     + channel.security() + "), from " + channel.sender()
@@ -59,7 +59,7 @@ final class MailCommands {
         entente.api()
                 .put(
                         "/channels/mail",
-                        new AdminApi.MailSettings(host, port, security, login, password, sender, administrators));
+                        new MailApi.MailSettings(host, port, security, login, password, sender, administrators));
         System.err.println("Saved. Test it: entente mail test ADDRESS");
         return Entente.DONE;
     }
@@ -70,7 +70,7 @@ final class MailCommands {
     int test(
             @Parameters(paramLabel = "ADDRESS", description = "where to send it, such as your own address")
                     String address) {
-        var tried = entente.api().post("/channels/mail/test", new AdminApi.MailTest(address), AdminApi.MailTried.class);
+        var tried = entente.api().post("/channels/mail/test", new MailApi.MailTest(address), MailApi.MailTried.class);
         entente.printer().one(tried, () -> {
             tried.conversation().forEach(System.out::println);
             System.out.println(tried.sent() ? "The server took the message." : "NOT SENT: " + tried.why());

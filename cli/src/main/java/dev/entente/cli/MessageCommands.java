@@ -1,7 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PolicyApi;
 import java.util.List;
 import java.util.Map;
 import picocli.CommandLine.Command;
@@ -23,11 +23,11 @@ final class MessageCommands {
             description = "as in this draft; as published if omitted")
     private String draft;
 
-    private List<AdminApi.MessageText> messages() {
+    private List<PolicyApi.MessageText> messages() {
         return entente.api()
                 .get(
                         draft == null ? "/messages" : Api.at("/drafts/{}/messages", draft),
-                        Api.list(AdminApi.MessageText.class));
+                        Api.list(PolicyApi.MessageText.class));
     }
 
     @Command(name = "list", description = "All messages, their languages, and where each text comes from.")
@@ -37,7 +37,7 @@ final class MessageCommands {
                         messages(),
                         "There are no messages.",
                         List.of(
-                                new Column<>("MESSAGE", AdminApi.MessageText::name),
+                                new Column<>("MESSAGE", PolicyApi.MessageText::name),
                                 new Column<>(
                                         "LANGUAGES",
                                         m -> String.join(
@@ -45,7 +45,7 @@ final class MessageCommands {
                                                 m.texts().keySet().stream()
                                                         .sorted()
                                                         .toList())),
-                                new Column<>("SOURCE", AdminApi.MessageText::source)));
+                                new Column<>("SOURCE", PolicyApi.MessageText::source)));
         return Entente.DONE;
     }
 

@@ -1,7 +1,9 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AttemptApi;
+import dev.entente.wire.PeopleApi;
+import dev.entente.wire.PolicyApi;
 import java.time.Instant;
 import java.util.List;
 import java.util.concurrent.Callable;
@@ -24,7 +26,7 @@ final class PeopleCommands {
             @Parameters(paramLabel = "TEXT", arity = "0..1", defaultValue = "") String text,
             @Option(names = "--limit", defaultValue = "50", description = "at most this many (${DEFAULT-VALUE})")
                     Limit limit) {
-        var people = limit.of(entente.api(), "/people?search=" + Api.encoded(text), AdminApi.PersonRow.class);
+        var people = limit.of(entente.api(), "/people?search=" + Api.encoded(text), PeopleApi.PersonRow.class);
         entente.printer()
                 .list(
                         people,
@@ -32,8 +34,8 @@ final class PeopleCommands {
                                 ? "No people yet. Read them: entente directory sync NAME"
                                 : "No one matches \"" + text + "\".",
                         List.of(
-                                new Column<>("NAME", AdminApi.PersonRow::name),
-                                new Column<>("DEPARTMENT", AdminApi.PersonRow::department),
+                                new Column<>("NAME", PeopleApi.PersonRow::name),
+                                new Column<>("DEPARTMENT", PeopleApi.PersonRow::department),
                                 new Column<>(
                                         "ACCOUNTS",
                                         p -> p.accounts().stream()
@@ -46,7 +48,7 @@ final class PeopleCommands {
 
     @Command(name = "show", description = "One person.")
     int show(@Parameters(paramLabel = "PERSON", description = "login name, id or part of the name") String text) {
-        var person = entente.api().get("/person?named=" + Api.encoded(text), AdminApi.Person.class);
+        var person = entente.api().get("/person?named=" + Api.encoded(text), PeopleApi.Person.class);
         entente.printer().one(person, () -> {
             System.out.println(person.name() + (person.department() == null ? "" : ", " + person.department()));
             person.accounts()
@@ -70,20 +72,20 @@ final class PeopleCommands {
 
     @Command(name = "methods", description = "The methods a person has enrolled.")
     int methods(@Parameters(paramLabel = "PERSON", description = "login name, id or part of the name") String text) {
-        var person = entente.api().get("/person?named=" + Api.encoded(text), AdminApi.Person.class);
-        List<AdminApi.Enrolment> methods =
-                entente.api().get(Api.at("/people/{}/enrolments", person.id()), Api.list(AdminApi.Enrolment.class));
+        var person = entente.api().get("/person?named=" + Api.encoded(text), PeopleApi.Person.class);
+        List<PeopleApi.Enrolment> methods =
+                entente.api().get(Api.at("/people/{}/enrolments", person.id()), Api.list(PeopleApi.Enrolment.class));
         entente.printer()
                 .list(
                         methods,
                         person.name() + " hasn't enrolled a method yet.",
                         List.of(
-                                new Column<>("METHOD", AdminApi.Enrolment::method),
-                                new Column<>("LABEL", AdminApi.Enrolment::label),
+                                new Column<>("METHOD", PeopleApi.Enrolment::method),
+                                new Column<>("LABEL", PeopleApi.Enrolment::label),
                                 new Column<>("SINCE", m -> Printer.time(m.since())),
                                 new Column<>("LAST USED", m -> Printer.time(m.lastUsed())),
-                                new Column<>("LEFT", AdminApi.Enrolment::left),
-                                new Column<>("ID", AdminApi.Enrolment::id)));
+                                new Column<>("LEFT", PeopleApi.Enrolment::left),
+                                new Column<>("ID", PeopleApi.Enrolment::id)));
         return Entente.DONE;
     }
 
@@ -91,7 +93,7 @@ final class PeopleCommands {
     int removeMethod(
             @Parameters(paramLabel = "PERSON", description = "login name, id or part of the name") String text,
             @Parameters(paramLabel = "ID", description = "from entente person methods") String id) {
-        var person = entente.api().get("/person?named=" + Api.encoded(text), AdminApi.Person.class);
+        var person = entente.api().get("/person?named=" + Api.encoded(text), PeopleApi.Person.class);
         entente.api().delete(Api.at("/people/{}/enrolments/{}", person.id(), id), null);
         System.err.println("Removed. " + person.name() + " can't use it any more.");
         return Entente.DONE;
@@ -103,25 +105,25 @@ final class PeopleCommands {
     int liftLimits(
             @Parameters(paramLabel = "PERSON", description = "login name, id or part of the name") String text,
             @Option(names = "--reason", required = true, description = "one line, kept on record") String reason) {
-        var person = entente.api().get("/person?named=" + Api.encoded(text), AdminApi.Person.class);
-        entente.api().post(Api.at("/people/{}/limits/lifting", person.id()), new AdminApi.LimitLifting(reason));
+        var person = entente.api().get("/person?named=" + Api.encoded(text), PeopleApi.Person.class);
+        entente.api().post(Api.at("/people/{}/limits/lifting", person.id()), new AttemptApi.LimitLifting(reason));
         System.err.println("The limits of " + person.name() + " are reset.");
         return Entente.DONE;
     }
 
     @Command(name = "cases", description = "Accounts whose owner is unclear. Exits with 1 if there are any.")
     int cases() {
-        List<AdminApi.CorrelationCase> cases =
-                entente.api().get("/correlation-cases", Api.list(AdminApi.CorrelationCase.class));
+        List<PeopleApi.CorrelationCase> cases =
+                entente.api().get("/correlation-cases", Api.list(PeopleApi.CorrelationCase.class));
         entente.printer()
                 .list(
                         cases,
                         "It's clear who owns every account.",
                         List.of(
-                                new Column<>("CASE", AdminApi.CorrelationCase::id),
-                                new Column<>("DIRECTORY", AdminApi.CorrelationCase::directory),
+                                new Column<>("CASE", PeopleApi.CorrelationCase::id),
+                                new Column<>("DIRECTORY", PeopleApi.CorrelationCase::directory),
                                 new Column<>("SINCE", c -> Printer.time(c.openedAt())),
-                                new Column<>("WHAT IS UNCLEAR", AdminApi.CorrelationCase::says)));
+                                new Column<>("WHAT IS UNCLEAR", PeopleApi.CorrelationCase::says)));
         return cases.isEmpty() ? Entente.DONE : Entente.REFUSED;
     }
 
@@ -131,7 +133,7 @@ final class PeopleCommands {
     int settle(
             @Parameters(paramLabel = "CASE") String id,
             @Parameters(paramLabel = "DECISION", description = "join or keep-apart") String decision) {
-        entente.api().post(Api.at("/correlation-cases/{}/settlement", id), new AdminApi.Settlement(decision));
+        entente.api().post(Api.at("/correlation-cases/{}/settlement", id), new PeopleApi.Settlement(decision));
         System.err.println(decision.equals("join") ? "The account is joined." : "The account is kept apart.");
         return Entente.DONE;
     }
@@ -173,14 +175,14 @@ final class PeopleCommands {
                                     + (network == null ? "" : "&network=" + Api.encoded(network))
                                     + (at == null ? "" : "&at=" + Api.encoded(at.toString()))
                                     + (knownDevice ? "&knownDevice=true" : ""),
-                            AdminApi.Explanation.class);
+                            PolicyApi.Explanation.class);
             entente.printer().one(explained, () -> {
                 if (text) {
                     System.out.print(explained.text());
                     return;
                 }
                 var possible = explained.situations().stream()
-                        .filter(AdminApi.Situation::possible)
+                        .filter(PolicyApi.Situation::possible)
                         .count();
                 System.out.println(explained.name() + (explained.possible() ? " can " : " can't ")
                         + (explained.action().equals("details") ? "change their details" : explained.action())

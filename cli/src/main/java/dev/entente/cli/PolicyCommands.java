@@ -1,7 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PolicyApi;
 import java.util.List;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Parameters;
@@ -13,8 +13,8 @@ final class PolicyCommands {
     @ParentCommand
     private Entente entente;
 
-    private List<AdminApi.Policy> policies() {
-        return entente.api().get("/policies", Api.list(AdminApi.Policy.class));
+    private List<PolicyApi.Policy> policies() {
+        return entente.api().get("/policies", Api.list(PolicyApi.Policy.class));
     }
 
     @Command(name = "list", description = "All policies in order: the first that covers a person decides.")
@@ -24,10 +24,10 @@ final class PolicyCommands {
                         policies(),
                         "Nothing is published yet. Start with entente draft start",
                         List.of(
-                                new Column<>("POLICY", AdminApi.Policy::name),
-                                new Column<>("TITLE", AdminApi.Policy::title),
+                                new Column<>("POLICY", PolicyApi.Policy::name),
+                                new Column<>("TITLE", PolicyApi.Policy::title),
                                 new Column<>("WHO", p -> "scope " + p.scope()),
-                                new Column<>("PEOPLE", AdminApi.Policy::people)));
+                                new Column<>("PEOPLE", PolicyApi.Policy::people)));
         return Entente.DONE;
     }
 

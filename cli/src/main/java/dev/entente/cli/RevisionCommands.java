@@ -1,7 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.List;
@@ -18,22 +18,22 @@ final class RevisionCommands {
 
     @Command(name = "list", description = "All revisions, newest first.")
     int list() {
-        List<AdminApi.Revision> revisions = entente.api().get("/revisions", Api.list(AdminApi.Revision.class));
+        List<DraftApi.Revision> revisions = entente.api().get("/revisions", Api.list(DraftApi.Revision.class));
         entente.printer()
                 .list(
                         revisions,
                         "Nothing is published yet. Start with entente draft start",
                         List.of(
-                                new Column<>("REVISION", AdminApi.Revision::number),
+                                new Column<>("REVISION", DraftApi.Revision::number),
                                 new Column<>("PUBLISHED", r -> Printer.time(r.publishedAt())),
-                                new Column<>("BY", AdminApi.Revision::author),
-                                new Column<>("APPROVED BY", AdminApi.Revision::approvedBy),
-                                new Column<>("NOTE", AdminApi.Revision::note)));
+                                new Column<>("BY", DraftApi.Revision::author),
+                                new Column<>("APPROVED BY", DraftApi.Revision::approvedBy),
+                                new Column<>("NOTE", DraftApi.Revision::note)));
         return Entente.DONE;
     }
 
-    private AdminApi.Revision get(int number) {
-        return entente.api().get(Api.at("/revisions/{}", number), AdminApi.Revision.class);
+    private DraftApi.Revision get(int number) {
+        return entente.api().get(Api.at("/revisions/{}", number), DraftApi.Revision.class);
     }
 
     @Command(name = "show", description = "One revision with its files.")
@@ -50,14 +50,14 @@ final class RevisionCommands {
     @Command(name = "changes", description = "What a revision changed from the one before.")
     int changes(@Parameters(paramLabel = "NUMBER") int number) {
         DraftCommands.print(
-                entente, entente.api().get(Api.at("/revisions/{}/changes", number), AdminApi.Comparison.class));
+                entente, entente.api().get(Api.at("/revisions/{}/changes", number), DraftApi.Comparison.class));
         return Entente.DONE;
     }
 
     @Command(name = "compare", description = "What restoring a revision would change.")
     int compare(@Parameters(paramLabel = "NUMBER") int number) {
         DraftCommands.print(
-                entente, entente.api().get(Api.at("/revisions/{}/comparison", number), AdminApi.Comparison.class));
+                entente, entente.api().get(Api.at("/revisions/{}/comparison", number), DraftApi.Comparison.class));
         return Entente.DONE;
     }
 
@@ -73,8 +73,8 @@ final class RevisionCommands {
         var revision = entente.api()
                 .post(
                         Api.at("/revisions/{}/restoration", number),
-                        new AdminApi.Publication(note, null, losesWay, null, null),
-                        AdminApi.Revision.class);
+                        new DraftApi.Publication(note, null, losesWay, null, null),
+                        DraftApi.Revision.class);
         entente.printer().one(revision, () -> System.out.println("Revision " + revision.number() + " is in force."));
         return Entente.DONE;
     }

@@ -1,7 +1,8 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PeopleApi;
+import dev.entente.wire.PolicyApi;
 import java.util.List;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -17,22 +18,22 @@ final class ScopeCommands {
 
     @Command(name = "list", description = "All published scopes.")
     int list() {
-        List<AdminApi.Scope> scopes = entente.api().get("/scopes", Api.list(AdminApi.Scope.class));
+        List<PolicyApi.Scope> scopes = entente.api().get("/scopes", Api.list(PolicyApi.Scope.class));
         entente.printer()
                 .list(
                         scopes,
                         "Nothing is published yet. Start with entente draft start",
                         List.of(
-                                new Column<>("SCOPE", AdminApi.Scope::name),
-                                new Column<>("PEOPLE", AdminApi.Scope::people),
+                                new Column<>("SCOPE", PolicyApi.Scope::name),
+                                new Column<>("PEOPLE", PolicyApi.Scope::people),
                                 new Column<>("POLICIES", s -> String.join(", ", s.policies())),
-                                new Column<>("WHO", AdminApi.Scope::words)));
+                                new Column<>("WHO", PolicyApi.Scope::words)));
         return Entente.DONE;
     }
 
     @Command(name = "show", description = "One scope.")
     int show(@Parameters(paramLabel = "NAME") String name) {
-        var scope = entente.api().get(Api.at("/scopes/{}", name), AdminApi.Scope.class);
+        var scope = entente.api().get(Api.at("/scopes/{}", name), PolicyApi.Scope.class);
         entente.printer()
                 .one(
                         scope,
@@ -49,14 +50,14 @@ final class ScopeCommands {
             @Parameters(paramLabel = "NAME") String name,
             @Option(names = "--limit", defaultValue = "1000", description = "at most this many (${DEFAULT-VALUE})")
                     Limit limit) {
-        var people = limit.of(entente.api(), Api.at("/scopes/{}/members?", name), AdminApi.PersonRow.class);
+        var people = limit.of(entente.api(), Api.at("/scopes/{}/members?", name), PeopleApi.PersonRow.class);
         entente.printer()
                 .list(
                         people,
                         "No one is in it now.",
                         List.of(
-                                new Column<>("NAME", AdminApi.PersonRow::name),
-                                new Column<>("DEPARTMENT", AdminApi.PersonRow::department),
+                                new Column<>("NAME", PeopleApi.PersonRow::name),
+                                new Column<>("DEPARTMENT", PeopleApi.PersonRow::department),
                                 new Column<>(
                                         "ACCOUNTS",
                                         p -> p.accounts().stream()
@@ -70,7 +71,7 @@ final class ScopeCommands {
             @Parameters(paramLabel = "NAME") String name,
             @Option(names = "--limit", defaultValue = "50", description = "at most this many (${DEFAULT-VALUE})")
                     Limit limit) {
-        var changes = limit.of(entente.api(), Api.at("/scopes/{}/changes?", name), AdminApi.ScopeChange.class);
+        var changes = limit.of(entente.api(), Api.at("/scopes/{}/changes?", name), PolicyApi.ScopeChange.class);
         entente.printer()
                 .list(
                         changes,
@@ -79,14 +80,14 @@ final class ScopeCommands {
                                 new Column<>("WHEN", c -> Printer.time(c.at())),
                                 new Column<>("", c -> c.came() ? "came" : "left"),
                                 new Column<>("WHO", c -> c.name() == null ? c.more() + " more people" : c.name()),
-                                new Column<>("REVISION", AdminApi.ScopeChange::revision),
-                                new Column<>("WHY", AdminApi.ScopeChange::why)));
+                                new Column<>("REVISION", PolicyApi.ScopeChange::revision),
+                                new Column<>("WHY", PolicyApi.ScopeChange::why)));
         return Entente.DONE;
     }
 
     @Command(name = "overlap", description = "How many people are in both of two scopes.")
     int overlap(@Parameters(paramLabel = "NAME") String one, @Parameters(paramLabel = "OTHER") String other) {
-        var overlap = entente.api().get(Api.at("/scopes/{}/overlap/{}", one, other), AdminApi.Overlap.class);
+        var overlap = entente.api().get(Api.at("/scopes/{}/overlap/{}", one, other), PolicyApi.Overlap.class);
         entente.printer()
                 .one(
                         overlap,

@@ -3,7 +3,7 @@ package dev.entente.cli;
 import dev.entente.cli.Printer.Column;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DirectoryApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -32,8 +32,8 @@ final class StewardCommands {
         var code = entente.api()
                 .post(
                         Api.at("/directories/{}/join-codes", directory),
-                        new AdminApi.NewJoinCode(steward),
-                        AdminApi.JoinCode.class);
+                        new DirectoryApi.NewJoinCode(steward),
+                        DirectoryApi.JoinCode.class);
         // The thumbprints let the steward pin both keys, whatever the service shows it later.
         System.out.println(code.code() + "." + code.serviceKey() + "." + operator);
         System.err.println("On the steward's machine, before " + Printer.time(code.expiresAt())
@@ -57,7 +57,7 @@ final class StewardCommands {
                     List<String> expected,
             @Parameters(paramLabel = "STEWARD", arity = "0..*") List<String> named) {
         var key = entente.home.operatorKey(name);
-        var directory = entente.api().get(Api.at("/directories/{}", name), AdminApi.Directory.class);
+        var directory = entente.api().get(Api.at("/directories/{}", name), DirectoryApi.Directory.class);
         var serving = serving(key, directory);
         var members = new ArrayList<Roster.Member>();
         var fresh = new ArrayList<Roster.Member>();
@@ -127,19 +127,19 @@ final class StewardCommands {
     }
 
     /** Whom the operator key signed in before; what the service says of them counts for nothing. */
-    private List<Roster.Member> serving(SigningKey key, AdminApi.Directory directory) {
+    private List<Roster.Member> serving(SigningKey key, DirectoryApi.Directory directory) {
         var signed = entente.api()
-                .get(Api.at("/directories/{}/roster", directory.name()), AdminApi.SignedRoster.class)
+                .get(Api.at("/directories/{}/roster", directory.name()), DirectoryApi.SignedRoster.class)
                 .roster();
         return signed == null
                 ? List.of()
                 : Roster.verify(signed, key.publicKey(), directory.id()).stewards();
     }
 
-    private int sign(SigningKey key, AdminApi.Directory directory, List<Roster.Member> members) {
+    private int sign(SigningKey key, DirectoryApi.Directory directory, List<Roster.Member> members) {
         var name = directory.name();
         var roster = new Roster(1, directory.id(), directory.rosterVersion() + 1, System.currentTimeMillis(), members);
-        entente.api().put(Api.at("/directories/{}/roster", name), new AdminApi.SignedRoster(roster.sign(key)));
+        entente.api().put(Api.at("/directories/{}/roster", name), new DirectoryApi.SignedRoster(roster.sign(key)));
         System.err.println("Roster " + roster.version() + " of " + name + ":");
         members.forEach(m -> System.err.println("  " + m.name() + "  " + m.key().thumbprint()));
         return Entente.DONE;
@@ -152,7 +152,7 @@ final class StewardCommands {
             @Option(names = "--directory", required = true, paramLabel = "NAME") String name,
             @Parameters(paramLabel = "STEWARD") String leaving) {
         var key = entente.home.operatorKey(name);
-        var directory = entente.api().get(Api.at("/directories/{}", name), AdminApi.Directory.class);
+        var directory = entente.api().get(Api.at("/directories/{}", name), DirectoryApi.Directory.class);
         var serving = serving(key, directory);
         if (serving.stream().noneMatch(s -> s.name().equals(leaving))) {
             System.err.println(
@@ -169,8 +169,9 @@ final class StewardCommands {
 
     @Command(name = "list", description = "All stewards.")
     int list() {
-        List<AdminApi.Directory> directories = entente.api().get("/directories", Api.list(AdminApi.Directory.class));
-        record Row(String directory, AdminApi.Steward steward) {}
+        List<DirectoryApi.Directory> directories =
+                entente.api().get("/directories", Api.list(DirectoryApi.Directory.class));
+        record Row(String directory, DirectoryApi.Steward steward) {}
         var rows = directories.stream()
                 .flatMap(d -> d.stewards().stream().map(s -> new Row(d.name(), s)))
                 .toList();

@@ -1,7 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PolicyApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -60,7 +60,7 @@ final class StopCommands {
         @Override
         public Integer call() {
             var until = end == null ? null : end.at(Instant.now());
-            var stops = entente.api().post("/stops", new AdminApi.NewStop(what, reason, until), AdminApi.Stops.class);
+            var stops = entente.api().post("/stops", new PolicyApi.NewStop(what, reason, until), PolicyApi.Stops.class);
             print(entente, stops.stops());
             return Entente.DONE;
         }
@@ -89,7 +89,7 @@ final class StopCommands {
 
         @Override
         public Integer call() {
-            var stops = entente.api().get("/stops", AdminApi.Stops.class).stops();
+            var stops = entente.api().get("/stops", PolicyApi.Stops.class).stops();
             print(entente, stops);
             return stops.stream().anyMatch(stop -> stop.ended() == null) ? Entente.REFUSED : Entente.DONE;
         }
@@ -109,19 +109,19 @@ final class StopCommands {
         };
     }
 
-    private static void print(Entente entente, List<AdminApi.Stop> stops) {
+    private static void print(Entente entente, List<PolicyApi.Stop> stops) {
         entente.printer()
                 .list(
                         stops,
                         "Nothing is stopped.",
                         List.of(
-                                new Column<>("WHAT", AdminApi.Stop::what),
+                                new Column<>("WHAT", PolicyApi.Stop::what),
                                 new Column<>("STATE", stop -> stop.ended() == null ? "STOPPED" : "resumed"),
                                 new Column<>("SINCE", stop -> Printer.time(stop.since())),
                                 new Column<>(
                                         "UNTIL",
                                         stop -> Printer.time(stop.ended() == null ? stop.until() : stop.ended())),
-                                new Column<>("BY", AdminApi.Stop::by),
-                                new Column<>("REASON", AdminApi.Stop::reason)));
+                                new Column<>("BY", PolicyApi.Stop::by),
+                                new Column<>("REASON", PolicyApi.Stop::reason)));
     }
 }

@@ -4,7 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.MailApi;
 import java.io.IOException;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
@@ -466,7 +466,7 @@ class CommandLineTest {
         } finally {
             api.put(
                     "/channels/mail",
-                    new AdminApi.MailSettings(
+                    new MailApi.MailSettings(
                             "127.0.0.1", Integer.parseInt(port), "none", null, null, "no-reply@skerry.test", null));
         }
         // A message of an earlier test may have met the wrong server.
@@ -479,7 +479,7 @@ class CommandLineTest {
     private static HttpResponse<String> put(ConsoleApi api, String host, String security, String password) {
         return api.put(
                 "/channels/mail",
-                new AdminApi.MailSettings(host, 587, security, "entente", password, "no-reply@skerry.test", null));
+                new MailApi.MailSettings(host, 587, security, "entente", password, "no-reply@skerry.test", null));
     }
 
     private String mailPort() {

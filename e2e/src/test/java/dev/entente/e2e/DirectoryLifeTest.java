@@ -4,7 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DirectoryApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -257,10 +257,10 @@ class DirectoryLifeTest {
     @Test
     void a_roster_signed_by_another_key_is_refused_and_on_record() {
         var api = ConsoleApi.signedIn(world);
-        var fleet = ApiPerson.JSON.readValue(api.get("/directories/fleet").body(), AdminApi.Directory.class);
+        var fleet = ApiPerson.JSON.readValue(api.get("/directories/fleet").body(), DirectoryApi.Directory.class);
         var stolen = new Roster(1, fleet.id(), fleet.rosterVersion() + 1, System.currentTimeMillis(), List.of())
                 .sign(SigningKey.generate(new SecureRandom()));
-        var answer = api.put("/directories/fleet/roster", new AdminApi.SignedRoster(stolen));
+        var answer = api.put("/directories/fleet/roster", new DirectoryApi.SignedRoster(stolen));
         assertThat(answer.statusCode()).isEqualTo(422);
         assertThat(answer.body()).contains("signed by another key");
         world.onRecord("A roster of fleet was refused");

@@ -2,7 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.MailApi;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.net.http.HttpResponse;
@@ -90,7 +90,7 @@ class MessagesTest extends PublishingTest {
     @Test
     void administrators_are_told_when_a_privileged_account_has_a_new_password() throws IOException {
         var crew = Crew.next();
-        var settings = ApiPerson.JSON.readValue(api.get("/channels/mail").body(), AdminApi.MailChannel.class);
+        var settings = ApiPerson.JSON.readValue(api.get("/channels/mail").body(), MailApi.MailChannel.class);
         var deck = "cn=Deck,ou=groups,dc=fleet,dc=skerry,dc=test";
         try {
             assertThat(mail(settings, List.of("no address")).body()).contains("addresses such as");
@@ -118,10 +118,10 @@ class MessagesTest extends PublishingTest {
         }
     }
 
-    private HttpResponse<String> mail(AdminApi.MailChannel as, List<String> administrators) {
+    private HttpResponse<String> mail(MailApi.MailChannel as, List<String> administrators) {
         return api.put(
                 "/channels/mail",
-                new AdminApi.MailSettings(
+                new MailApi.MailSettings(
                         as.host(), as.port(), as.security(), as.login(), null, as.sender(), administrators));
     }
 }

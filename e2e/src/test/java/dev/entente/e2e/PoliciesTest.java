@@ -3,7 +3,8 @@ package dev.entente.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.verify.AppCode;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
+import dev.entente.wire.PolicyApi;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -203,8 +204,8 @@ class PoliciesTest extends PublishingTest {
                 world.entente("--output", "json", "draft", "rehearse", "--show", "loses-way")
                         .expect(0)
                         .out(),
-                AdminApi.RehearsedPerson[].class);
-        assertThat(lose).extracting(AdminApi.RehearsedPerson::name).containsExactly(name(lacking));
+                DraftApi.RehearsedPerson[].class);
+        assertThat(lose).extracting(DraftApi.RehearsedPerson::name).containsExactly(name(lacking));
         publish();
 
         assertThat(explained(ready)).contains("with 2 different factors");
@@ -378,9 +379,9 @@ class PoliciesTest extends PublishingTest {
         var preview = ConsoleApi.signedIn(world)
                 .post(
                         "/scopes/preview",
-                        ApiPerson.JSON.writeValueAsString(new AdminApi.ScopeText(
+                        ApiPerson.JSON.writeValueAsString(new PolicyApi.ScopeText(
                                 "new", "scope: new\nany:\n  - people: [astrid.nordvik]\n", java.util.Map.of())));
-        assertThat(ApiPerson.JSON.readValue(preview.body(), AdminApi.ScopePreview.class))
+        assertThat(ApiPerson.JSON.readValue(preview.body(), PolicyApi.ScopePreview.class))
                 .satisfies(p -> {
                     assertThat(p.people()).isEqualTo(1);
                     assertThat(p.words()).isEqualTo("named astrid.nordvik");
@@ -400,7 +401,7 @@ class PoliciesTest extends PublishingTest {
                 .containsPattern("\\d+ would have to verify with more")
                 .contains("Deck crew");
         var rehearsal = ApiPerson.JSON.readValue(
-                world.entente("--output", "json", "draft", "rehearse").expect(1).out(), AdminApi.Rehearsal.class);
+                world.entente("--output", "json", "draft", "rehearse").expect(1).out(), DraftApi.Rehearsal.class);
         assertThat(rehearsal.counts().get(0).kind()).as("what locks people out").isEqualTo("lacks-methods");
         var loses = rehearsal.counts().get(1);
         assertThat(loses.kind()).isEqualTo("loses-way");
@@ -409,7 +410,7 @@ class PoliciesTest extends PublishingTest {
                 world.entente("--output", "json", "draft", "rehearse", "--show", "loses-way")
                         .expect(0)
                         .out(),
-                AdminApi.RehearsedPerson[].class);
+                DraftApi.RehearsedPerson[].class);
         assertThat(people).hasSize(loses.people()).allSatisfy(p -> {
             assertThat(p.before()).isEqualTo("deck-crew");
             assertThat(p.after()).isEqualTo("deck-crew: methods missing");
@@ -418,7 +419,7 @@ class PoliciesTest extends PublishingTest {
                 world.entente("--output", "json", "draft", "rehearse", "--show", "loses-way", "--part", "privileged")
                         .expect(0)
                         .out(),
-                AdminApi.RehearsedPerson[].class);
+                DraftApi.RehearsedPerson[].class);
         assertThat(rehearsal.privilege().get(0).losesWay()).isEqualTo(privileged.length);
         assertThat(world.entente("draft", "rehearse", "--show", "loses-way", "--part", "ship")
                         .expect(1)
@@ -510,7 +511,7 @@ class PoliciesTest extends PublishingTest {
             world.entente("--profile", second, "draft", "approve").expect(0);
             world.entente("draft", "publish", "--note", "more resets").expect(0);
             assertThat(
-                            ApiPerson.JSON.readValue(api.get("/revisions").body(), AdminApi.Revision[].class)[0]
+                            ApiPerson.JSON.readValue(api.get("/revisions").body(), DraftApi.Revision[].class)[0]
                                     .approvedBy())
                     .isEqualTo("brita");
             world.onRecord("brita approved the draft weaker.");
@@ -551,10 +552,10 @@ class PoliciesTest extends PublishingTest {
                         "Revision " + (before + 1) + " ends, and what revision " + before + " held is in force again");
         World.waitUntil(SOON, "it has ended", () -> revision() == before + 2);
         assertThat(ApiPerson.JSON
-                        .readValue(api.get("/revisions/" + (before + 2)).body(), AdminApi.Revision.class)
+                        .readValue(api.get("/revisions/" + (before + 2)).body(), DraftApi.Revision.class)
                         .files())
                 .isEqualTo(ApiPerson.JSON
-                        .readValue(api.get("/revisions/" + before).body(), AdminApi.Revision.class)
+                        .readValue(api.get("/revisions/" + before).body(), DraftApi.Revision.class)
                         .files());
 
         load("too late");
@@ -568,7 +569,7 @@ class PoliciesTest extends PublishingTest {
                         "--at",
                         Instant.now().plusSeconds(3600).toString())
                 .expect(0);
-        var planned = ApiPerson.JSON.readValue(api.get("/planned-changes").body(), AdminApi.Planned[].class);
+        var planned = ApiPerson.JSON.readValue(api.get("/planned-changes").body(), DraftApi.Planned[].class);
         assertThat(planned).hasSize(1);
         world.entente("draft", "cancel", planned[0].id().toString()).expect(0);
         assertThat(world.entente("draft", "planned").expect(0).err()).contains("Nothing is planned.");

@@ -2,7 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -28,7 +28,7 @@ abstract class PublishingTest {
     void remember() throws IOException {
         before = revision();
         var files = ApiPerson.JSON
-                .readValue(api.get("/revisions/" + before).body(), AdminApi.Revision.class)
+                .readValue(api.get("/revisions/" + before).body(), DraftApi.Revision.class)
                 .files();
         for (var file : files.entrySet()) {
             write(file.getKey(), file.getValue());
@@ -45,23 +45,23 @@ abstract class PublishingTest {
         }
     }
 
-    List<AdminApi.Draft> drafts() {
-        return List.of(ApiPerson.JSON.readValue(api.get("/drafts").body(), AdminApi.Draft[].class));
+    List<DraftApi.Draft> drafts() {
+        return List.of(ApiPerson.JSON.readValue(api.get("/drafts").body(), DraftApi.Draft[].class));
     }
 
     int revision() {
-        return ApiPerson.JSON.readValue(api.get("/revisions").body(), AdminApi.Revision[].class)[0].number();
+        return ApiPerson.JSON.readValue(api.get("/revisions").body(), DraftApi.Revision[].class)[0].number();
     }
 
     /** Publishes with the number of people that the refusal names. */
     void agreeing(String path) {
         var answer = api.post(
-                path, ApiPerson.JSON.writeValueAsString(new AdminApi.Publication("test", null, null, null, null)));
+                path, ApiPerson.JSON.writeValueAsString(new DraftApi.Publication("test", null, null, null, null)));
         if (answer.statusCode() == 409) {
             var people = ApiPerson.JSON.readTree(answer.body()).path("losesWay").asInt();
             answer = api.post(
                     path,
-                    ApiPerson.JSON.writeValueAsString(new AdminApi.Publication("test", null, people, null, null)));
+                    ApiPerson.JSON.writeValueAsString(new DraftApi.Publication("test", null, people, null, null)));
         }
         if (!answer.body().contains("holds what is in force already")) {
             assertThat(answer.statusCode()).as(answer.body()).isLessThan(300);
@@ -70,17 +70,17 @@ abstract class PublishingTest {
 
     void publish() throws IOException {
         var draft = ApiPerson.JSON.readValue(
-                api.post("/drafts", ApiPerson.JSON.writeValueAsString(new AdminApi.NewDraft("test")))
+                api.post("/drafts", ApiPerson.JSON.writeValueAsString(new DraftApi.NewDraft("test")))
                         .body(),
-                AdminApi.Draft.class);
+                DraftApi.Draft.class);
         var files = new TreeMap<String, String>();
         try (var found = Files.walk(folder)) {
             for (var file : found.filter(Files::isRegularFile).toList()) {
                 files.put(folder.relativize(file).toString(), Files.readString(file));
             }
         }
-        var loaded = api.put("/drafts/" + draft.id() + "/files", new AdminApi.DraftFiles(files));
-        assertThat(ApiPerson.JSON.readValue(loaded.body(), AdminApi.Draft.class).problems())
+        var loaded = api.put("/drafts/" + draft.id() + "/files", new DraftApi.DraftFiles(files));
+        assertThat(ApiPerson.JSON.readValue(loaded.body(), DraftApi.Draft.class).problems())
                 .isEmpty();
         agreeing("/drafts/" + draft.id() + "/publish");
     }

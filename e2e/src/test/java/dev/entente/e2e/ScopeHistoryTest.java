@@ -5,7 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PeopleApi;
+import dev.entente.wire.PolicyApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.util.ArrayList;
@@ -157,7 +158,7 @@ class ScopeHistoryTest extends PublishingTest {
                             ? ""
                             : ": "
                                     + preview.sample().stream()
-                                            .map(AdminApi.PersonRow::name)
+                                            .map(PeopleApi.PersonRow::name)
                                             .sorted()
                                             .toList()));
         }
@@ -165,14 +166,14 @@ class ScopeHistoryTest extends PublishingTest {
         return answers;
     }
 
-    private AdminApi.ScopePreview preview(String text) {
+    private PolicyApi.ScopePreview preview(String text) {
         return ApiPerson.JSON.readValue(
                 api.post(
                                 "/scopes/preview",
                                 ApiPerson.JSON.writeValueAsString(
-                                        new AdminApi.ScopeText("x", "scope: x\n" + text, Map.of())))
+                                        new PolicyApi.ScopeText("x", "scope: x\n" + text, Map.of())))
                         .body(),
-                AdminApi.ScopePreview.class);
+                PolicyApi.ScopePreview.class);
     }
 
     private String members() {

@@ -7,7 +7,7 @@ import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.WaitForSelectorState;
 import dev.entente.bench.Mailbox;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PolicyApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -29,14 +29,14 @@ class StopTest {
         }
     }
 
-    private List<AdminApi.Stop> stops() {
+    private List<PolicyApi.Stop> stops() {
         return ApiPerson.JSON
-                .readValue(ConsoleApi.signedIn(world).get("/stops").body(), AdminApi.Stops.class)
+                .readValue(ConsoleApi.signedIn(world).get("/stops").body(), PolicyApi.Stops.class)
                 .stops();
     }
 
     private static String json(String what, String reason, Instant until) {
-        return ApiPerson.JSON.writeValueAsString(new AdminApi.NewStop(what, reason, until));
+        return ApiPerson.JSON.writeValueAsString(new PolicyApi.NewStop(what, reason, until));
     }
 
     private void stop(String what) {

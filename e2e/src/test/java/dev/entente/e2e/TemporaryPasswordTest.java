@@ -5,7 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.entente.bench.Sealer;
 import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SigningKey;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.ApprovalApi;
+import dev.entente.wire.AttemptApi;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -36,7 +37,7 @@ class TemporaryPasswordTest {
 
     @AfterAll
     static void switchOff() throws IOException {
-        api.put("/switches", new AdminApi.Switches(false, false));
+        api.put("/switches", new ApprovalApi.Switches(false, false));
         actions("reset", "unlock", "change");
     }
 
@@ -67,9 +68,9 @@ class TemporaryPasswordTest {
         var key = SigningKey.generate(new SecureRandom());
         var answer = api.post(
                 "/people/" + personId(login) + "/temporary-password",
-                ApiPerson.JSON.writeValueAsString(new AdminApi.NewTemporary(key.publicKey())));
+                ApiPerson.JSON.writeValueAsString(new AttemptApi.NewTemporary(key.publicKey())));
         assertThat(answer.statusCode()).as(answer.body()).isEqualTo(201);
-        var asked = ApiPerson.JSON.readValue(answer.body(), AdminApi.Temporary.class);
+        var asked = ApiPerson.JSON.readValue(answer.body(), AttemptApi.Temporary.class);
         var sealed = new ArrayList<PortalApi.SealedPassword>();
         for (var target : asked.sealing().targets()) {
             var recipients = ApiPerson.recipients(target);
@@ -99,11 +100,11 @@ class TemporaryPasswordTest {
     void it_is_off_in_two_places_set_with_must_change_and_replaced_when_nobody_used_it() throws IOException {
         var crew = Crew.next();
         var asking = "/people/" + personId(crew.shore()) + "/temporary-password";
-        var key = ApiPerson.JSON.writeValueAsString(new AdminApi.NewTemporary(
+        var key = ApiPerson.JSON.writeValueAsString(new AttemptApi.NewTemporary(
                 SigningKey.generate(new SecureRandom()).publicKey()));
         assertThat(api.post(asking, key).body()).contains("switched off");
 
-        api.put("/switches", new AdminApi.Switches(true, false));
+        api.put("/switches", new ApprovalApi.Switches(true, false));
         var refused = give(crew.shore(), "Temporary-Quay-101");
         assertThat(state(refused)).isEqualTo("refused");
         assertThat(world.entente("attempt", "show", refused).out()).contains("doesn't allow this action");
@@ -129,7 +130,7 @@ class TemporaryPasswordTest {
     @Test
     void one_that_was_used_is_left_alone() throws IOException {
         var crew = Crew.next();
-        api.put("/switches", new AdminApi.Switches(true, false));
+        api.put("/switches", new ApprovalApi.Switches(true, false));
         actions("reset", "unlock", "change", "temporary");
         var before = world.mailbox.to(crew.address()).size();
         give(crew.shore(), "Temporary-Quay-201");
@@ -154,10 +155,10 @@ class TemporaryPasswordTest {
 
     @Test
     void a_privileged_person_never_gets_one() {
-        api.put("/switches", new AdminApi.Switches(true, false));
+        api.put("/switches", new ApprovalApi.Switches(true, false));
         var answer = api.post(
                 "/people/" + personId("hedda.berg") + "/temporary-password",
-                ApiPerson.JSON.writeValueAsString(new AdminApi.NewTemporary(
+                ApiPerson.JSON.writeValueAsString(new AttemptApi.NewTemporary(
                         SigningKey.generate(new SecureRandom()).publicKey())));
         assertThat(answer.statusCode()).isEqualTo(409);
         assertThat(answer.body()).contains("is privileged");

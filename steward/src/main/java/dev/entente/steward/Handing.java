@@ -1,6 +1,6 @@
 package dev.entente.steward;
 
-import dev.entente.steward.place.Target;
+import dev.entente.steward.target.Target;
 import dev.entente.wire.StewardApi;
 import java.io.IOException;
 import java.util.List;

@@ -9,11 +9,12 @@ import dev.entente.steward.link.StewardState;
 import dev.entente.steward.local.LocalTarget;
 import dev.entente.steward.order.Journal;
 import dev.entente.steward.order.OrderHandler;
-import dev.entente.steward.place.Target;
 import dev.entente.steward.scim.ScimTarget;
 import dev.entente.steward.settings.StewardFile;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target;
 import dev.entente.wire.ConnectionTrouble;
+import dev.entente.wire.DirectoryApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.io.IOException;
 import java.nio.channels.FileChannel;
@@ -69,18 +70,19 @@ final class StewardProcess {
         this.keys = new SealingKeys(file.state(), state, clock);
         this.target = target(file, this::moved);
         // Most of an order's time is waiting for the service and the disk, while its LDAP connection serves others.
-        var atOnce = file.directory().connections() * (target instanceof LdapTarget ? ORDERS_PER_CONNECTION : 1);
+        var atOnce = file.target().connections() * (target instanceof LdapTarget ? ORDERS_PER_CONNECTION : 1);
         this.working = Executors.newFixedThreadPool(atOnce);
         // A few orders more than can be worked on wait here, so that nobody waits for the next call.
         this.room = new Semaphore(2 * atOnce);
     }
 
     private static Target target(StewardFile file, LdapTarget.Listener moved) throws IOException {
-        return switch (file.directory().kind()) {
-            case "scim" -> new ScimTarget(file.directory());
-            case "local" -> new LocalTarget(file.directory());
-            default -> new LdapTarget(file.directory(), file.guard(), moved);
-        };
+        if (file.target() instanceof TargetPart.Scim scim) {
+            return new ScimTarget(scim);
+        }
+        return file.target() instanceof TargetPart.Local local
+                ? new LocalTarget(local)
+                : new LdapTarget((TargetPart.Ldap) file.target(), file.guard(), moved);
     }
 
     /** Fail-over and fail-back are on record here and with the service. */

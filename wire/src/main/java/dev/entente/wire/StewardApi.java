@@ -145,7 +145,7 @@ public final class StewardApi {
      *
      * @param cursor where reading changes goes on from, for a sync
      */
-    public record JobEnd(boolean done, String message, List<AdminApi.Finding> findings, String cursor) {}
+    public record JobEnd(boolean done, String message, List<DirectoryApi.Finding> findings, String cursor) {}
 
     /**
      * What changed since a cursor.

@@ -4,7 +4,7 @@ import dev.entente.service.access.Sessions.Kind;
 import dev.entente.service.access.SignIns.From;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AccessApi;
 import jakarta.servlet.http.HttpServletRequest;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
@@ -63,8 +63,8 @@ class AccessController {
 
     /** Starts a session for the console. */
     @PostMapping("/session")
-    DeferredResult<ResponseEntity<AdminApi.Administrator>> signIn(
-            @RequestBody AdminApi.SignIn signIn,
+    DeferredResult<ResponseEntity<AccessApi.Administrator>> signIn(
+            @RequestBody AccessApi.SignIn signIn,
             @CookieValue(name = DEVICE, required = false) String device,
             HttpServletRequest request) {
         var from = new From(networks.of(request), device, request.getHeader(HttpHeaders.USER_AGENT));
@@ -81,11 +81,11 @@ class AccessController {
 
     /** Makes a token for the command line. */
     @PostMapping("/tokens")
-    DeferredResult<AdminApi.Token> token(@RequestBody AdminApi.SignIn signIn, HttpServletRequest request) {
+    DeferredResult<AccessApi.Token> token(@RequestBody AccessApi.SignIn signIn, HttpServletRequest request) {
         var from = new From(networks.of(request), signIn.device(), request.getHeader(HttpHeaders.USER_AGENT));
         return hashing.answer(() -> {
             var entered = signIns.signIn(signIn, Kind.COMMAND_LINE, from);
-            return new AdminApi.Token(
+            return new AccessApi.Token(
                     entered.session().token(),
                     entered.session().endsAt(),
                     entered.device(),
@@ -95,12 +95,12 @@ class AccessController {
 
     /** Who is signed in; nothing if nobody is. */
     @GetMapping("/session")
-    ResponseEntity<AdminApi.Session> session(@AuthenticationPrincipal Object principal) {
+    ResponseEntity<AccessApi.Session> session(@AuthenticationPrincipal Object principal) {
         var who = SecurityConfiguration.signedIn();
         return who == null
                 ? ResponseEntity.noContent().build()
                 : ResponseEntity.ok(
-                        new AdminApi.Session(who.login(), who.name(), who.secondFactor(), who.setUpFirst()));
+                        new AccessApi.Session(who.login(), who.name(), who.secondFactor(), who.setUpFirst()));
     }
 
     /** Ends the session. */
@@ -115,7 +115,7 @@ class AccessController {
 
     /** Where one is signed in. */
     @GetMapping("/me/sessions")
-    List<AdminApi.OwnSession> ownSessions() {
+    List<AccessApi.OwnSession> ownSessions() {
         var who = SecurityConfiguration.signedIn();
         return sessions.of(who.administrator(), who.session());
     }
@@ -129,7 +129,7 @@ class AccessController {
 
     /** Sets one's own password; all other sessions end. */
     @PutMapping("/me/password")
-    DeferredResult<ResponseEntity<Void>> password(@RequestBody AdminApi.PasswordChange change) {
+    DeferredResult<ResponseEntity<Void>> password(@RequestBody AccessApi.PasswordChange change) {
         var who = SecurityConfiguration.signedIn();
         return hashing.answer(() -> {
             administrators.changePassword(who.administrator(), change.before(), change.password(), who.session());
@@ -139,7 +139,7 @@ class AccessController {
 
     /** Shows again that it is oneself, before something dangerous. */
     @PostMapping("/me/confirmation")
-    DeferredResult<ResponseEntity<Void>> confirm(@RequestBody AdminApi.Confirmation confirmation) {
+    DeferredResult<ResponseEntity<Void>> confirm(@RequestBody AccessApi.Confirmation confirmation) {
         var who = SecurityConfiguration.signedIn();
         return hashing.answer(() -> {
             signIns.confirm(who, confirmation);
@@ -150,17 +150,17 @@ class AccessController {
     /** Begins to set up a second factor. */
     @PostMapping("/me/second-factor")
     @ResponseStatus(HttpStatus.CREATED)
-    AdminApi.OfferedSecondFactor offerSecondFactor() {
+    AccessApi.OfferedSecondFactor offerSecondFactor() {
         return seconds.offer(SecurityConfiguration.signedIn().administrator());
     }
 
     /** The app's first code; recovery codes are shown this once. */
     @PostMapping("/me/second-factor/confirmation")
-    AdminApi.SecondFactorSet confirmSecondFactor(@RequestBody AdminApi.Confirmation confirmation) {
+    AccessApi.SecondFactorSet confirmSecondFactor(@RequestBody AccessApi.Confirmation confirmation) {
         var who = SecurityConfiguration.signedIn();
         var codes = seconds.confirm(who.administrator(), confirmation.code());
         sessions.confirmed(who.session());
-        return new AdminApi.SecondFactorSet(codes);
+        return new AccessApi.SecondFactorSet(codes);
     }
 
     /** Removes one's own second factor. */
@@ -172,14 +172,14 @@ class AccessController {
 
     /** Everybody who administers. */
     @GetMapping("/administrators")
-    List<AdminApi.Administrator> all() {
+    List<AccessApi.Administrator> all() {
         return administrators.all();
     }
 
     /** Makes another administrator. */
     @PostMapping("/administrators")
-    DeferredResult<ResponseEntity<AdminApi.Administrator>> add(
-            @RequestBody AdminApi.NewAdministrator wanted, @AuthenticationPrincipal String by) {
+    DeferredResult<ResponseEntity<AccessApi.Administrator>> add(
+            @RequestBody AccessApi.NewAdministrator wanted, @AuthenticationPrincipal String by) {
         return hashing.answer(() -> ResponseEntity.status(HttpStatus.CREATED).body(administrators.add(wanted, by)));
     }
 
@@ -191,12 +191,12 @@ class AccessController {
     }
 
     @PostMapping("/administrators/{login}/suspension")
-    AdminApi.Administrator suspend(@PathVariable String login, @AuthenticationPrincipal String by) {
+    AccessApi.Administrator suspend(@PathVariable String login, @AuthenticationPrincipal String by) {
         return administrators.suspend(login, true, by);
     }
 
     @DeleteMapping("/administrators/{login}/suspension")
-    AdminApi.Administrator resume(@PathVariable String login, @AuthenticationPrincipal String by) {
+    AccessApi.Administrator resume(@PathVariable String login, @AuthenticationPrincipal String by) {
         return administrators.suspend(login, false, by);
     }
 
@@ -209,8 +209,8 @@ class AccessController {
 
     /** Makes the first administrator, from the service's own machine only. */
     @PostMapping("/first-administrator")
-    DeferredResult<ResponseEntity<AdminApi.Administrator>> first(
-            @RequestBody AdminApi.FirstAdministrator wanted, HttpServletRequest request) throws UnknownHostException {
+    DeferredResult<ResponseEntity<AccessApi.Administrator>> first(
+            @RequestBody AccessApi.FirstAdministrator wanted, HttpServletRequest request) throws UnknownHostException {
         if (!InetAddress.getByName(networks.of(request)).isLoopbackAddress()) {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,

@@ -3,7 +3,7 @@ package dev.entente.service.access;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AccessApi;
 import jakarta.persistence.LockModeType;
 import java.time.InstantSource;
 import java.util.List;
@@ -46,18 +46,18 @@ class Administrators {
     }
 
     /** Makes the first one; refused as soon as there is one. */
-    public AdminApi.Administrator first(AdminApi.FirstAdministrator wanted) {
+    public AccessApi.Administrator first(AccessApi.FirstAdministrator wanted) {
         alone();
         if (!none()) {
             throw Problem.conflict("first-administrator-exists", "There already is an administrator. Sign in instead.");
         }
-        var made = make(new AdminApi.NewAdministrator(wanted.login(), wanted.name(), wanted.password()));
+        var made = make(new AccessApi.NewAdministrator(wanted.login(), wanted.name(), wanted.password()));
         events.write(NewEvent.administration("administrator.added", made.login()));
         return made;
     }
 
     /** Makes another one. */
-    public AdminApi.Administrator add(AdminApi.NewAdministrator wanted, String by) {
+    public AccessApi.Administrator add(AccessApi.NewAdministrator wanted, String by) {
         if (wanted.login() != null && find(wanted.login()).isPresent()) {
             throw Problem.conflict(
                     "administrator-exists",
@@ -70,19 +70,19 @@ class Administrators {
 
     /** Everybody who administers. */
     @Transactional(readOnly = true)
-    public List<AdminApi.Administrator> all() {
+    public List<AccessApi.Administrator> all() {
         return database.createQuery("FROM AdministratorRow ORDER BY login", AdministratorRow.class)
                 .getResultStream()
                 .map(this::shown)
                 .toList();
     }
 
-    AdminApi.Administrator shown(AdministratorRow row) {
-        return new AdminApi.Administrator(
+    AccessApi.Administrator shown(AdministratorRow row) {
+        return new AccessApi.Administrator(
                 row.login, row.name, row.hasSecondFactor(), row.suspendedAt, sessions.lastUsed(row.id));
     }
 
-    private AdminApi.Administrator make(AdminApi.NewAdministrator wanted) {
+    private AccessApi.Administrator make(AccessApi.NewAdministrator wanted) {
         if (wanted.login() == null || !wanted.login().matches("[a-z0-9][a-z0-9._-]{1,62}")) {
             throw Problem.invalid(
                     "sign-in-name",
@@ -132,7 +132,7 @@ class Administrators {
     }
 
     /** Lets somebody do nothing until they are let in again. */
-    public AdminApi.Administrator suspend(String login, boolean suspended, String by) {
+    public AccessApi.Administrator suspend(String login, boolean suspended, String by) {
         alone();
         var row = named(login);
         if (suspended) {

@@ -7,7 +7,7 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AccessApi;
 import jakarta.persistence.LockModeType;
 import java.security.SecureRandom;
 import java.time.InstantSource;
@@ -47,7 +47,7 @@ class SecondFactors {
     }
 
     /** Makes a secret; nothing is asked for until a code of it was right. */
-    AdminApi.OfferedSecondFactor offer(UUID administrator) {
+    AccessApi.OfferedSecondFactor offer(UUID administrator) {
         var row = locked(administrator);
         if (row.hasSecondFactor()) {
             throw Problem.conflict(
@@ -56,7 +56,7 @@ class SecondFactors {
         var secret = AppCode.random(random);
         row.secondSecret = keys.encrypt(context(row), secret.base32());
         row.secondStep = 0;
-        return new AdminApi.OfferedSecondFactor(
+        return new AccessApi.OfferedSecondFactor(
                 secret.base32(), secret.uri(settings.organisation() + " Entente", row.login));
     }
 

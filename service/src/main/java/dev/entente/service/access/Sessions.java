@@ -4,7 +4,7 @@ import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Rows;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AccessApi;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
@@ -148,12 +148,12 @@ class Sessions {
 
     /** Those of one administrator, the latest first. */
     @Transactional(readOnly = true)
-    public List<AdminApi.OwnSession> of(UUID administrator, UUID here) {
+    public List<AccessApi.OwnSession> of(UUID administrator, UUID here) {
         return Rows.of(database, """
                         SELECT id, kind, network, client, made_at, last_used_at, ends_at, id = :here AS here
                         FROM administrator_session
                         WHERE administrator = :administrator AND ends_at > :now AND last_used_at > :idle
-                        ORDER BY last_used_at DESC LIMIT 200""", AdminApi.OwnSession.class)
+                        ORDER BY last_used_at DESC LIMIT 200""", AccessApi.OwnSession.class)
                 .setParameter("here", here)
                 .setParameter("administrator", administrator)
                 .setParameter("now", clock.instant())

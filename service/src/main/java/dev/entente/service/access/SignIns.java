@@ -10,7 +10,7 @@ import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AccessApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -82,10 +82,10 @@ class SignIns {
     record From(String address, String device, String client) {}
 
     /** A session, and what it is to be known by from now on. */
-    record Entered(AdminApi.Administrator administrator, Made session, String device) {}
+    record Entered(AccessApi.Administrator administrator, Made session, String device) {}
 
     /** @throws Problem 401 if name, password or code is wrong or the code is missing, 429 if it was tried too often */
-    Entered signIn(AdminApi.SignIn signIn, Kind kind, From from) {
+    Entered signIn(AccessApi.SignIn signIn, Kind kind, From from) {
         if (signIn.login() == null
                 || signIn.password() == null
                 || signIn.password().length() > Administrators.LONGEST_PASSWORD
@@ -196,7 +196,7 @@ class SignIns {
     }
 
     /** A second factor is asked for again before something dangerous; the password where there is none. */
-    void confirm(SignedIn who, AdminApi.Confirmation confirmation) {
+    void confirm(SignedIn who, AccessApi.Confirmation confirmation) {
         if (!limits.use("confirm", who.session().toString(), 10, TEN_MINUTES)) {
             throw Problem.of(
                     HttpStatus.TOO_MANY_REQUESTS,
@@ -214,7 +214,7 @@ class SignIns {
         sessions.confirmed(who.session());
     }
 
-    private boolean right(SignedIn who, AdminApi.Confirmation confirmation) {
+    private boolean right(SignedIn who, AccessApi.Confirmation confirmation) {
         if (who.secondFactor()) {
             return confirmation.code() != null && seconds.take(who.administrator(), confirmation.code());
         }

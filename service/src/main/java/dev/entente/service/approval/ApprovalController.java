@@ -1,6 +1,6 @@
 package dev.entente.service.approval;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.ApprovalApi;
 import java.util.List;
 import java.util.UUID;
 import org.springframework.http.HttpStatus;
@@ -27,21 +27,21 @@ class ApprovalController {
     }
 
     @GetMapping("/approval-rule")
-    AdminApi.ApprovalRule rule() {
-        return new AdminApi.ApprovalRule(approvals.askedFor());
+    ApprovalApi.ApprovalRule rule() {
+        return new ApprovalApi.ApprovalRule(approvals.askedFor());
     }
 
     /** Changes the rule; 202 if that waits for another administrator. */
     @PutMapping("/approval-rule")
-    ResponseEntity<AdminApi.ApprovalRule> askFor(
-            @RequestBody AdminApi.ApprovalRule rule, @AuthenticationPrincipal String administrator) {
+    ResponseEntity<ApprovalApi.ApprovalRule> askFor(
+            @RequestBody ApprovalApi.ApprovalRule rule, @AuthenticationPrincipal String administrator) {
         var made = approvals.askFor(rule.askedFor(), administrator);
         return ResponseEntity.status(made ? HttpStatus.OK : HttpStatus.ACCEPTED).body(rule());
     }
 
     /** Changes of settings that wait for another administrator. */
     @GetMapping("/proposed-changes")
-    List<AdminApi.ProposedChange> open() {
+    List<ApprovalApi.ProposedChange> open() {
         return approvals.open();
     }
 

@@ -5,7 +5,7 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Rows;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.ApprovalApi;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Objects;
@@ -125,10 +125,10 @@ public class Approvals {
 
     /** What waits, oldest first. */
     @Transactional(readOnly = true)
-    public List<AdminApi.ProposedChange> open() {
+    public List<ApprovalApi.ProposedChange> open() {
         return Rows.of(database, """
                         SELECT id, kind, subject, says, author, made_at FROM proposed_change WHERE decided_at IS NULL
-                        ORDER BY made_at LIMIT 200""", AdminApi.ProposedChange.class).getResultList();
+                        ORDER BY made_at LIMIT 200""", ApprovalApi.ProposedChange.class).getResultList();
     }
 
     private record Waiting(String kind, String subject, List<String> says, byte[] wanted, String author) {}

@@ -1,6 +1,6 @@
 package dev.entente.service.approval;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.ApprovalApi;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.Map;
@@ -40,8 +40,8 @@ public class Switches {
     /** What is switched on. */
     @GetMapping
     @Transactional(readOnly = true)
-    public AdminApi.Switches get() {
-        return new AdminApi.Switches(on(TEMPORARY), on(SECOND_FACTOR));
+    public ApprovalApi.Switches get() {
+        return new ApprovalApi.Switches(on(TEMPORARY), on(SECOND_FACTOR));
     }
 
     private boolean on(String name) {
@@ -54,8 +54,8 @@ public class Switches {
 
     /** Turns them; 202 if that waits for another administrator. */
     @PutMapping
-    public ResponseEntity<AdminApi.Switches> turn(
-            @RequestBody AdminApi.Switches wanted, @AuthenticationPrincipal String administrator) {
+    public ResponseEntity<ApprovalApi.Switches> turn(
+            @RequestBody ApprovalApi.Switches wanted, @AuthenticationPrincipal String administrator) {
         var before = get();
         var weaker = new ArrayList<String>();
         var stricter = new ArrayList<String>();
@@ -86,7 +86,7 @@ public class Switches {
         if (!change.kind().equals(KIND)) {
             return;
         }
-        var wanted = json.readValue(change.wanted(), AdminApi.Switches.class);
+        var wanted = json.readValue(change.wanted(), ApprovalApi.Switches.class);
         Map<String, Boolean> all = new LinkedHashMap<>();
         all.put(TEMPORARY, wanted.temporaryPasswords());
         all.put(SECOND_FACTOR, wanted.secondFactorRequired());

@@ -1,7 +1,7 @@
 package dev.entente.service.attempt;
 
 import dev.entente.core.seal.InvalidDocument;
-import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AttemptAct;
 import org.hibernate.Session;
@@ -30,7 +30,7 @@ public class Acts {
 
     /** @throws Problem 403 if the attempt's key did not sign this very call, or if it was taken before */
     @Transactional(propagation = Propagation.REQUIRES_NEW)
-    public void require(Running attempt, Call call) {
+    public void require(Attempt attempt, Call call) {
         if (!signed(attempt, call)) {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
@@ -41,7 +41,7 @@ public class Acts {
 
     /** Whether the attempt's key signed this very call, for the first time. */
     @Transactional
-    public boolean signed(Running attempt, Call call) {
+    public boolean signed(Attempt attempt, Call call) {
         try {
             var act = AttemptAct.verify(
                     call.signed(),

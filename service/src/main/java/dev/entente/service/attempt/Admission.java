@@ -8,7 +8,7 @@ import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Languages;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.seal.EcKey;
-import dev.entente.service.attempt.Attempts.Held;
+import dev.entente.service.attempt.Attempts.Holding;
 import dev.entente.service.audit.AttemptReferences;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
@@ -107,7 +107,7 @@ public class Admission {
      *
      * @throws Problem 503 if it is stopped for everybody or that network, if no method works, or if too many wait
      */
-    public Held start(String name, Action action, EcKey key, Coming coming) {
+    public Holding start(String name, Action action, EcKey key, Coming coming) {
         behind.checkRoom();
         var held = transaction.execute(status -> {
             mayStart(action, coming);
@@ -131,7 +131,7 @@ public class Admission {
         }
     }
 
-    private Held insert(Action action, EcKey key, Coming coming) {
+    private Holding insert(Action action, EcKey key, Coming coming) {
         var row = new AttemptRow();
         row.id = UUID.randomUUID();
         row.reference = references.free();
@@ -150,7 +150,7 @@ public class Admission {
         row.quiet = true;
         database.persist(row);
         database.flush();
-        return new Held(Attempts.running(row), cookie);
+        return new Holding(Attempts.running(row), cookie);
     }
 
     /** Whose it is, and what the policy says of it. */

@@ -6,7 +6,7 @@ import dev.entente.service.audit.AttemptReferences;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Rows;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AttemptApi;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.HashSet;
@@ -41,14 +41,14 @@ public class AttemptList {
     }
 
     /** One attempt and its id. */
-    public record Found(UUID id, AdminApi.AttemptRow row, String reason) {}
+    public record Found(UUID id, AttemptApi.AttemptRow row, String reason) {}
 
     /**
      * Newest first; {@code after} is the reference of the last of the page before.
      *
      * @param madeUp those for names that don't exist, instead of all others
      */
-    public List<AdminApi.AttemptRow> list(String state, UUID person, boolean madeUp, String after, int limit) {
+    public List<AttemptApi.AttemptRow> list(String state, UUID person, boolean madeUp, String after, int limit) {
         var before = after == null ? Instant.ofEpochSecond(4_000_000_000L) : find(after).createdAt;
         var rows = database.createQuery(
                         "FROM AttemptRow WHERE createdAt < :before AND (:state IS NULL OR state = :state)"
@@ -114,7 +114,8 @@ public class AttemptList {
                 .filter(id -> database.find(AttemptRow.class, id) == null)
                 .map(id -> new Found(
                         id,
-                        new AdminApi.AttemptRow(reference.toString(), PURGED, null, null, null, null, null, null, null),
+                        new AttemptApi.AttemptRow(
+                                reference.toString(), PURGED, null, null, null, null, null, null, null),
                         null));
     }
 
@@ -150,12 +151,12 @@ public class AttemptList {
         }
     }
 
-    private List<AdminApi.AttemptRow> shown(List<AttemptRow> rows) {
+    private List<AttemptApi.AttemptRow> shown(List<AttemptRow> rows) {
         var ids = new HashSet<UUID>();
         rows.stream().filter(r -> r.person != null).forEach(r -> ids.add(r.person));
         var names = people.names(ids);
         return rows.stream()
-                .map(r -> new AdminApi.AttemptRow(
+                .map(r -> new AttemptApi.AttemptRow(
                         new Reference(r.reference).toString(),
                         r.state.name().toLowerCase(Locale.ROOT),
                         r.action,

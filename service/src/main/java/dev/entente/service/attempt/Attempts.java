@@ -52,7 +52,7 @@ public class Attempts {
      * @param network the address that it was started from
      * @param browser keyed hash of what that browser is known by
      */
-    public record Running(
+    public record Attempt(
             UUID id,
             Reference reference,
             Optional<UUID> person,
@@ -74,24 +74,24 @@ public class Attempts {
             Instant expiresAt,
             Instant endedAt) {}
 
-    /** An attempt and the cookie that holds it from now on. */
-    public record Held(Running attempt, String cookie) {}
+    /** An attempt and the cookie that holds it from now on, for the browser. */
+    public record Holding(Attempt attempt, String cookie) {}
 
     /** The attempt that a cookie holds. */
     @Transactional(readOnly = true)
-    public Optional<Running> held(String cookie) {
+    public Optional<Attempt> held(String cookie) {
         return cookies.row(cookie, LockModeType.NONE).map(Attempts::running);
     }
 
     /** The same, locked for what changes it in this transaction. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public Optional<Running> heldForChange(String cookie) {
+    public Optional<Attempt> heldForChange(String cookie) {
         return cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).map(Attempts::running);
     }
 
     /** The person accepts the terms of the policy. */
     @Transactional
-    public Running accept(String cookie, String terms) {
+    public Attempt accept(String cookie, String terms) {
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         var wanted = terms(running(row))
                 .orElseThrow(() -> Problem.conflict("no-terms", "There are no terms to accept here."));
@@ -105,7 +105,7 @@ public class Attempts {
     }
 
     /** The terms that the person has to accept before anything is done; empty if there are none, or they are accepted. */
-    public Optional<Terms> terms(Running attempt) {
+    public Optional<Terms> terms(Attempt attempt) {
         if (attempt.state() != AttemptState.PROVED || attempt.policy() == null) {
             return Optional.empty();
         }
@@ -134,13 +134,13 @@ public class Attempts {
 
     /** By its id. */
     @Transactional(readOnly = true)
-    public Running get(UUID id) {
+    public Attempt get(UUID id) {
         return running(database.find(AttemptRow.class, id));
     }
 
     /** Several, locked in one order, so that two transactions that lock the same never wait in a circle. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public Map<UUID, Running> lock(Collection<UUID> ids) {
+    public Map<UUID, Attempt> lock(Collection<UUID> ids) {
         return ids.isEmpty()
                 ? Map.of()
                 : database.createQuery("FROM AttemptRow WHERE id IN (:ids) ORDER BY id", AttemptRow.class)
@@ -151,7 +151,7 @@ public class Attempts {
     }
 
     /** The policy that decided about an attempt, as it was then. */
-    public Policy policy(Running attempt) {
+    public Policy policy(Attempt attempt) {
         return configurations.policy(attempt.revision(), attempt.policy());
     }
 
@@ -162,8 +162,8 @@ public class Attempts {
                 "This attempt has ended, or was started in another browser. Start again.");
     }
 
-    static Running running(AttemptRow row) {
-        return new Running(
+    static Attempt running(AttemptRow row) {
+        return new Attempt(
                 row.id,
                 new Reference(row.reference),
                 row.decoy == null ? Optional.ofNullable(row.person) : Optional.empty(),

@@ -8,7 +8,7 @@ import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
-import dev.entente.service.attempt.Attempts.Held;
+import dev.entente.service.attempt.Attempts.Holding;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.people.People;
@@ -152,7 +152,7 @@ public class Challenges {
     }
 
     /** An attempt with the challenge that was asked just now. */
-    public record Now(Attempts.Running attempt, Asked asked) {}
+    public record Now(Attempts.Attempt attempt, Asked asked) {}
 
     private record Begun(UUID attempt, UUID challenge, Method method, int tries, Instant expires) {}
 
@@ -322,7 +322,8 @@ public class Challenges {
      * @param signed whether the attempt's key signed the call
      * @throws Problem 422 if it is wrong, 410 if no try or time is left
      */
-    public Held answer(String cookie, UUID challenge, String typed, Coming coming, Predicate<Attempts.Running> signed) {
+    public Holding answer(
+            String cookie, UUID challenge, String typed, Coming coming, Predicate<Attempts.Attempt> signed) {
         var tried = transaction.execute(status -> attempt(cookie, challenge, coming));
         if (tried == null) {
             return transaction.execute(status -> again(cookie, signed)).orElseThrow(Attempts::gone);
@@ -370,7 +371,7 @@ public class Challenges {
      * @param held null if it was wrong
      * @param blocked whether the attempt has ended by it
      */
-    private record Outcome(Held held, boolean blocked) {}
+    private record Outcome(Holding held, boolean blocked) {}
 
     private record Consumed(Method method, byte[] kept, int left, boolean beyondGuessing, boolean prepaid) {}
 
@@ -473,7 +474,7 @@ public class Challenges {
         row.cookieBefore = row.cookieHash;
         var cookie = cookies.renew(row);
         wakeUps.changed(row.id);
-        return new Outcome(new Held(Attempts.running(row), cookie), false);
+        return new Outcome(new Holding(Attempts.running(row), cookie), false);
     }
 
     /** Failures in a row end with a success, but for what other open challenges may still fail. */
@@ -564,7 +565,7 @@ public class Challenges {
      * @param signed whether the attempt's key signed the call; asked for an attempt by its id
      * @return empty if no attempt was held by this cookie before its last proof
      */
-    private Optional<Held> again(String cookieBefore, Predicate<Attempts.Running> signed) {
+    private Optional<Holding> again(String cookieBefore, Predicate<Attempts.Attempt> signed) {
         return database.createQuery("FROM AttemptRow WHERE cookieBefore = :hash AND state IN (:open)", AttemptRow.class)
                 .setParameter("hash", cookies.hash(cookieBefore))
                 .setParameter("open", List.of(AttemptState.PROVING, AttemptState.PROVED))
@@ -574,7 +575,7 @@ public class Challenges {
                 .filter(row -> signed.test(Attempts.running(row)))
                 .map(row -> {
                     var cookie = cookies.renew(row);
-                    return new Held(Attempts.running(row), cookie);
+                    return new Holding(Attempts.running(row), cookie);
                 });
     }
 

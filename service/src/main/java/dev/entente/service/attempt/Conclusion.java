@@ -3,7 +3,7 @@ package dev.entente.service.attempt;
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.AttemptStep;
 import dev.entente.core.policy.Action;
-import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
@@ -75,7 +75,7 @@ public class Conclusion {
      * @return the attempt as it is then; its {@code sealings} numbers this round
      */
     @Transactional(propagation = Propagation.MANDATORY)
-    public Running seal(UUID id, Instant until) {
+    public Attempt seal(UUID id, Instant until) {
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
         stops.check(Action.labelled(row.action).orElseThrow(), row.policy);
         if (row.sealings >= SEALINGS) {
@@ -150,7 +150,7 @@ public class Conclusion {
 
     /** The person is done with what needs no delivery. */
     @Transactional
-    public Running finish(String cookie) {
+    public Attempt finish(String cookie) {
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         if (!row.action.equals(Action.DETAILS.label()) || row.state != AttemptState.PROVED) {
             throw Problem.conflict("nothing-to-finish", "There is nothing to finish here.");

@@ -3,7 +3,7 @@ package dev.entente.service.attempt;
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.AttemptStep;
 import dev.entente.core.policy.Action;
-import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.people.People;
@@ -64,7 +64,7 @@ public class Continuation {
      * @throws Problem if it is too late, or nothing can follow
      */
     @Transactional
-    public Running goOn(String cookie) {
+    public Attempt goOn(String cookie) {
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         var now = clock.instant();
         // Before anything that depends on the policy: only whoever proved something gets so far.
@@ -105,7 +105,7 @@ public class Continuation {
     }
 
     /** Whether the person could go on now: to a new password after an unlock, or to another try. */
-    public boolean possible(Running attempt) {
+    public boolean possible(Attempt attempt) {
         return attempt.endedAt() != null
                 && attempt.endedAt().plus(GO_ON_WINDOW).isAfter(clock.instant())
                 && attempt.sealings() < Conclusion.SEALINGS

@@ -81,7 +81,7 @@ public class KnownPlaces {
      */
     record Place(Familiarity familiarity, boolean knownDevice) {}
 
-    private record Known(String kind, boolean passwordSet) {}
+    private record Seen(String kind, boolean passwordSet) {}
 
     /** Both with one question. */
     @Transactional(readOnly = true)
@@ -91,7 +91,7 @@ public class KnownPlaces {
         Rows.of(database, """
                         SELECT kind, coalesce(password_set_at > :since, false) AS password_set FROM known_place
                         WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = :browser
-                            OR kind = 'network' AND place = :network)""", Known.class)
+                            OR kind = 'network' AND place = :network)""", Seen.class)
                 .setParameter("person", person)
                 .setParameter("browser", coming.browser())
                 .setParameter("network", network(coming.network()))

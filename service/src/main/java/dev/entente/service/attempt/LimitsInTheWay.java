@@ -93,7 +93,7 @@ class LimitsInTheWay implements Hindrance {
     }
 
     /** For the page of an attempt: what is used up now where it came from. */
-    List<String> sentences(Person person, Attempts.Running attempt) {
+    List<String> sentences(Person person, Attempts.Attempt attempt) {
         var network = ClientNetwork.oneNetwork(attempt.network());
         var from = new Origin(places.of(person.id(), attempt.browser(), network), network);
         return guesses.spent(person.id(), from, null).entrySet().stream()

@@ -2,7 +2,7 @@ package dev.entente.service.attempt;
 
 import dev.entente.core.policy.Action;
 import dev.entente.core.verify.Method;
-import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.Guesses.Origin;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ClientNetwork;
@@ -83,7 +83,7 @@ public class Offering {
     }
 
     /** The methods that can be chosen now; after the first proof those that bring this person nearer. */
-    public List<Method> methods(Running attempt) {
+    public List<Method> methods(Attempt attempt) {
         if (attempt.proved().isEmpty() || attempt.required().isEmpty()) {
             return methods(attempt.action());
         }
@@ -103,7 +103,7 @@ public class Offering {
                 .toList();
     }
 
-    private Origin origin(UUID person, Running attempt) {
+    private Origin origin(UUID person, Attempt attempt) {
         var network = ClientNetwork.oneNetwork(attempt.network());
         return new Origin(places.of(person, attempt.browser(), network), network);
     }

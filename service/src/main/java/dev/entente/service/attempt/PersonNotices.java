@@ -64,7 +64,7 @@ public class PersonNotices {
 
     /** What a person is recognised by was changed. */
     @Transactional
-    public void methodsChanged(Attempts.Running attempt, String what) {
+    public void methodsChanged(Attempts.Attempt attempt, String what) {
         done(database.find(AttemptRow.class, attempt.id()), List.of(what));
     }
 

@@ -2,7 +2,7 @@ package dev.entente.service.attempt;
 
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AttemptApi;
 import java.util.Objects;
 import java.util.UUID;
 import java.util.stream.Collectors;
@@ -37,16 +37,16 @@ class PressureController {
     /** How much there is of what strangers do, from which networks and in whose name. */
     @GetMapping("/pressure")
     @Transactional(readOnly = true)
-    public AdminApi.Pressure pressure() {
+    public AttemptApi.Pressure pressure() {
         var in = pressure.people(SHOWN);
         var names = people.names(in.stream().map(Pressure.Source::person).collect(Collectors.toSet()));
-        return new AdminApi.Pressure(
+        return new AttemptApi.Pressure(
                 pressure.levels().stream()
-                        .map(l -> new AdminApi.PressureLevel(
+                        .map(l -> new AttemptApi.PressureLevel(
                                 l.kind().label(), l.kind().words(l.lastHour()), l.lastHour(), l.usual(), l.unusual()))
                         .toList(),
                 pressure.networks(SHOWN).stream()
-                        .map(s -> new AdminApi.PressureSource(
+                        .map(s -> new AttemptApi.PressureSource(
                                 s.kind().label(),
                                 s.network(),
                                 null,
@@ -55,7 +55,7 @@ class PressureController {
                                 s.kind().words(s.count())))
                         .toList(),
                 in.stream()
-                        .map(s -> new AdminApi.PressureSource(
+                        .map(s -> new AttemptApi.PressureSource(
                                 s.kind().label(),
                                 null,
                                 s.person(),
@@ -71,7 +71,7 @@ class PressureController {
     @Transactional
     public void lift(
             @PathVariable UUID id,
-            @RequestBody AdminApi.LimitLifting lifting,
+            @RequestBody AttemptApi.LimitLifting lifting,
             @AuthenticationPrincipal String administrator) {
         var reason = Objects.requireNonNullElse(lifting.reason(), "").strip();
         if (reason.isEmpty() || reason.length() > LONGEST_REASON || reason.contains("\n")) {

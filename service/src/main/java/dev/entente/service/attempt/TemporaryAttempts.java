@@ -4,7 +4,7 @@ import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Action;
 import dev.entente.core.seal.EcKey;
-import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.audit.AttemptReferences;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
@@ -56,7 +56,7 @@ public class TemporaryAttempts {
 
     /** One on the administrator's account, proved from its start. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public Running start(Person person, EcKey key, String administrator, String network) {
+    public Attempt start(Person person, EcKey key, String administrator, String network) {
         var decision = configurations.decide(person, Action.RESET, configurations.now(network, null));
         var policy = decision.policy()
                 .orElseThrow(() -> Problem.conflict(

@@ -4,7 +4,7 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Rows;
-import dev.entente.wire.AdminApi.Event;
+import dev.entente.wire.RecordApi.Event;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
@@ -20,12 +20,12 @@ import org.springframework.transaction.annotation.Transactional;
 @Transactional(readOnly = true)
 public class AuditTrail {
     private final Session database;
-    private final Sealer sealer;
+    private final RecordSigner signer;
     private final KeyRing keys;
 
-    AuditTrail(Session database, Sealer sealer, KeyRing keys) {
+    AuditTrail(Session database, RecordSigner signer, KeyRing keys) {
         this.database = database;
-        this.sealer = sealer;
+        this.signer = signer;
         this.keys = keys;
     }
 
@@ -39,17 +39,17 @@ public class AuditTrail {
 
     /** Empty before the first event. */
     public Optional<Extent> extent() {
-        return sealer.latest().map(l -> new Extent(l.size(), Instant.ofEpochMilli(l.signedAt())));
+        return signer.latest().map(l -> new Extent(l.size(), Instant.ofEpochMilli(l.signedAt())));
     }
 
     /** Why the record is not continued; empty if it is. */
     public Optional<String> doubt() {
-        return sealer.doubt();
+        return signer.doubt();
     }
 
     /** The latest signed checkpoint, or null. */
     public String checkpoint() {
-        return sealer.latest().map(Sealer.Latest::statement).orElse(null);
+        return signer.latest().map(RecordSigner.Latest::statement).orElse(null);
     }
 
     /** Whose signature checkpoints bear. */

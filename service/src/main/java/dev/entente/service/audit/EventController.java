@@ -1,7 +1,7 @@
 package dev.entente.service.audit;
 
-import dev.entente.wire.AdminApi.Event;
-import dev.entente.wire.AdminApi.Page;
+import dev.entente.wire.Page;
+import dev.entente.wire.RecordApi.Event;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestMapping;

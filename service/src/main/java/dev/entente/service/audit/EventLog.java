@@ -46,19 +46,19 @@ public class EventLog {
 
     private record Happened(NewEvent event, long at) {}
 
-    private Kept kept() {
+    private Unwritten kept() {
         for (var synchronization : TransactionSynchronizationManager.getSynchronizations()) {
-            if (synchronization instanceof Kept kept) {
+            if (synchronization instanceof Unwritten kept) {
                 return kept;
             }
         }
-        var kept = new Kept();
+        var kept = new Unwritten();
         TransactionSynchronizationManager.registerSynchronization(kept);
         return kept;
     }
 
     /** What one transaction has to tell. */
-    private final class Kept implements TransactionSynchronization {
+    private final class Unwritten implements TransactionSynchronization {
         private final List<Happened> events = new ArrayList<>();
 
         @Override
@@ -106,7 +106,7 @@ public class EventLog {
         }
         // The next numbers of each attempt are taken in one order, so that two transactions never wait for each other;
         // the hash is
-        // that of AuditEvent, which the sealer works out anew.
+        // that of AuditEvent, which the signer works out anew.
         try (var statement = connection.prepareStatement("""
                 WITH fresh AS (SELECT * FROM unnest(?::uuid[], ?::text[], ?::bigint[], ?::text[], ?::uuid[], ?::int[],
                         ?::int[], ?::text[], ?::text[], ?::bytea[], ?::bytea[])

@@ -8,7 +8,7 @@ import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.Seal;
 import dev.entente.service.attempt.Attempts;
-import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.Conclusion;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
@@ -100,7 +100,7 @@ public class Deliveries {
 
     /** What the browser needs to seal: rosters, keys and accounts that still need it. */
     @Transactional(readOnly = true)
-    public PortalApi.Sealing sealing(Running attempt) {
+    public PortalApi.Sealing sealing(Attempt attempt) {
         stops.check(attempt.action(), attempt.policy());
         if (attempt.action() == Action.DETAILS) {
             throw Problem.conflict("nothing-to-seal", "This attempt doesn't write to a directory.");
@@ -176,7 +176,7 @@ public class Deliveries {
     }
 
     /** Accounts that the policy delivers to and that are not done yet, by directory. */
-    private Map<UUID, List<Account>> pending(Running attempt, Person person) {
+    private Map<UUID, List<Account>> pending(Attempt attempt, Person person) {
         var targets = attempts.policy(attempt).deliverTo().value();
         var done = rows(attempt).stream()
                 .filter(d -> d.state.equals("done"))
@@ -203,7 +203,7 @@ public class Deliveries {
      * @throws InvalidDocument if one is bound otherwise than it should be
      */
     @Transactional
-    public Running accept(Running attempt, List<PortalApi.SealedPassword> passwords) {
+    public Attempt accept(Attempt attempt, List<PortalApi.SealedPassword> passwords) {
         if (passwords == null || passwords.isEmpty() || passwords.size() > 16) {
             throw Problem.invalid("wrong-number-of-seals", "Send one to sixteen sealed passwords.");
         }
@@ -253,7 +253,7 @@ public class Deliveries {
     /** @param seal null for an unlock */
     private record Accepted(UUID directory, List<UUID> accounts, Seal seal, String evidence, Instant expires) {}
 
-    private Accepted sealed(Running attempt, Map<UUID, List<Account>> pending, PortalApi.SealedPassword password) {
+    private Accepted sealed(Attempt attempt, Map<UUID, List<Account>> pending, PortalApi.SealedPassword password) {
         var now = clock.instant();
         var seal = Seal.parse(password.seal());
         var binding = seal.binding();
@@ -271,7 +271,7 @@ public class Deliveries {
         return new Accepted(binding.directory(), binding.accounts(), seal, password.evidence(), expires);
     }
 
-    private Accepted unlock(Running attempt, Map<UUID, List<Account>> pending, PortalApi.SealedPassword agreed) {
+    private Accepted unlock(Attempt attempt, Map<UUID, List<Account>> pending, PortalApi.SealedPassword agreed) {
         require(agreed.seal() == null, "an unlock carries no password");
         var evidence = Evidence.read(agreed.evidence(), attempt.key().thumbprint());
         require(evidence.action().equals("unlock"), "the evidence agrees to another action");
@@ -299,7 +299,7 @@ public class Deliveries {
                 .toList();
     }
 
-    private void store(Running attempt, Accepted accepted, UUID sealed, List<Account> accounts) {
+    private void store(Attempt attempt, Accepted accepted, UUID sealed, List<Account> accounts) {
         for (var account : accounts) {
             var row = row(attempt, accepted.directory(), account, accepted.expires());
             row.sealed = sealed;
@@ -317,7 +317,7 @@ public class Deliveries {
         wakeUps.workFor(accepted.directory());
     }
 
-    private DeliveryRow row(Running attempt, UUID directory, Account account, Instant expires) {
+    private DeliveryRow row(Attempt attempt, UUID directory, Account account, Instant expires) {
         var row = new DeliveryRow();
         row.id = UUID.randomUUID();
         row.attempt = attempt.id();
@@ -334,7 +334,7 @@ public class Deliveries {
         return row;
     }
 
-    private boolean sameAgain(Running attempt, List<PortalApi.SealedPassword> passwords) {
+    private boolean sameAgain(Attempt attempt, List<PortalApi.SealedPassword> passwords) {
         var kept = database.createQuery("SELECT evidence FROM SealedPasswordRow WHERE attempt = :attempt", String.class)
                 .setParameter("attempt", attempt.id())
                 .getResultList();
@@ -351,7 +351,7 @@ public class Deliveries {
 
     /** How the deliveries of what is wanted now stand. */
     @Transactional(readOnly = true)
-    public Standing standing(Running attempt) {
+    public Standing standing(Attempt attempt) {
         var rows = rows(attempt);
         var late = clock.instant().minus(PATIENCE);
         var waiting = rows.stream().filter(d -> d.state.equals("waiting")).toList();
@@ -398,7 +398,7 @@ public class Deliveries {
         }
     }
 
-    private List<DeliveryRow> rows(Running attempt) {
+    private List<DeliveryRow> rows(Attempt attempt) {
         return database.createQuery(
                         "FROM DeliveryRow WHERE attempt = :attempt AND action = :action ORDER BY sealing, createdAt",
                         DeliveryRow.class)
@@ -407,7 +407,7 @@ public class Deliveries {
                 .getResultList();
     }
 
-    private Person person(Running attempt) {
+    private Person person(Attempt attempt) {
         return attempt.person().flatMap(people::find).orElseThrow(() -> Problem.missing("person", "for this attempt"));
     }
 

@@ -9,7 +9,7 @@ import dev.entente.service.attempt.Attempts;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Rows;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AttemptApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Arrays;
@@ -44,7 +44,7 @@ public class DeliveryList {
     public record Filter(String state, String directory, String cause) {}
 
     /** Newest first; {@code after} is the id of the last of the page before. */
-    public List<AdminApi.Delivery> list(Filter filter, UUID after, int limit) {
+    public List<AttemptApi.Delivery> list(Filter filter, UUID after, int limit) {
         if (filter.state() != null && !STATES.contains(filter.state())) {
             throw Problem.invalid(
                     "unknown-state",
@@ -93,12 +93,12 @@ public class DeliveryList {
     }
 
     /** One by its id. */
-    public AdminApi.Delivery show(UUID id) {
+    public AttemptApi.Delivery show(UUID id) {
         return shown(row(id));
     }
 
     /** All of one attempt, oldest first. */
-    public List<AdminApi.Delivery> ofAttempt(UUID attempt) {
+    public List<AttemptApi.Delivery> ofAttempt(UUID attempt) {
         return database.createQuery(
                         "FROM DeliveryRow WHERE attempt = :attempt ORDER BY sealing, createdAt", DeliveryRow.class)
                 .setParameter("attempt", attempt)
@@ -128,11 +128,11 @@ public class DeliveryList {
         return row;
     }
 
-    private AdminApi.Delivery shown(DeliveryRow row) {
+    private AttemptApi.Delivery shown(DeliveryRow row) {
         var directory = directories.get(row.directory);
         var member = directory.stewards().flatMap(r -> r.member(row.steward));
         var receipt = Optional.ofNullable(row.receipt).flatMap(signed -> member.map(m -> Receipt.verify(signed, m)));
-        return new AdminApi.Delivery(
+        return new AttemptApi.Delivery(
                 row.id,
                 new Reference(attempts.get(row.attempt).reference().digits()).toString(),
                 row.action,

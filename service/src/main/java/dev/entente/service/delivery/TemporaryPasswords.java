@@ -9,7 +9,7 @@ import dev.entente.service.attempt.TemporaryAttempts;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.AttemptApi;
 import dev.entente.wire.PortalApi;
 import jakarta.servlet.http.HttpServletRequest;
 import java.util.UUID;
@@ -60,9 +60,9 @@ class TemporaryPasswords {
     @PostMapping("/people/{id}/temporary-password")
     @ResponseStatus(HttpStatus.CREATED)
     @Transactional
-    public AdminApi.Temporary ask(
+    public AttemptApi.Temporary ask(
             @PathVariable UUID id,
-            @RequestBody AdminApi.NewTemporary wanted,
+            @RequestBody AttemptApi.NewTemporary wanted,
             @AuthenticationPrincipal String administrator,
             HttpServletRequest request) {
         if (!switches.temporaryPasswords()) {
@@ -80,7 +80,7 @@ class TemporaryPasswords {
                     person.name() + " is privileged, and privileged accounts never get a temporary password.");
         }
         var attempt = temporary.start(person, wanted.key(), administrator, networks.of(request));
-        return new AdminApi.Temporary(attempt.reference().toString(), deliveries.sealing(attempt));
+        return new AttemptApi.Temporary(attempt.reference().toString(), deliveries.sealing(attempt));
     }
 
     /** Takes the sealed temporary password. */

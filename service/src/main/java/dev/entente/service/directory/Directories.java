@@ -56,13 +56,13 @@ public class Directories {
     }
 
     /** Every directory there ever was; those that were removed are served to nobody, but named where something is told of them. */
-    private record Known(List<Served> served, Map<UUID, Served> byId) {}
+    private record AllDirectories(List<Served> served, Map<UUID, Served> byId) {}
 
-    private Known known() {
-        return standing.kept(Standing.Topic.DIRECTORY, "all", Known.class, () -> {
+    private AllDirectories known() {
+        return standing.kept(Standing.Topic.DIRECTORY, "all", AllDirectories.class, () -> {
             var rows = database.createQuery("FROM DirectoryRow ORDER BY name", DirectoryRow.class)
                     .getResultList();
-            return new Known(
+            return new AllDirectories(
                     rows.stream()
                             .filter(row -> row.removedAt == null)
                             .map(Directories::served)
@@ -98,7 +98,7 @@ public class Directories {
     }
 
     private Served lastKnown(UUID id) {
-        return standing.lastKnown(Standing.Topic.DIRECTORY, "all", Known.class)
+        return standing.lastKnown(Standing.Topic.DIRECTORY, "all", AllDirectories.class)
                 .map(known -> known.byId().get(id))
                 .orElseGet(() -> get(id));
     }

@@ -1,6 +1,6 @@
 package dev.entente.service.directory;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DirectoryApi;
 import java.util.List;
 import java.util.UUID;
 import org.springframework.http.HttpStatus;
@@ -45,44 +45,44 @@ class DirectoryController {
 
     @GetMapping("/directories")
     @Transactional(readOnly = true)
-    public List<AdminApi.Directory> list() {
+    public List<DirectoryApi.Directory> list() {
         return list.all();
     }
 
     @GetMapping("/directories/{name}")
     @Transactional(readOnly = true)
-    public AdminApi.Directory show(@PathVariable String name) {
+    public DirectoryApi.Directory show(@PathVariable String name) {
         return list.shown(directories.named(name));
     }
 
     @PostMapping("/directories")
     @ResponseStatus(HttpStatus.CREATED)
     @Transactional
-    public AdminApi.Directory add(
-            @RequestBody AdminApi.NewDirectory wanted, @AuthenticationPrincipal String administrator) {
+    public DirectoryApi.Directory add(
+            @RequestBody DirectoryApi.NewDirectory wanted, @AuthenticationPrincipal String administrator) {
         return list.shown(settings.add(wanted, administrator));
     }
 
     @PostMapping("/directories/{name}/join-codes")
     @ResponseStatus(HttpStatus.CREATED)
-    AdminApi.JoinCode admit(
+    DirectoryApi.JoinCode admit(
             @PathVariable String name,
-            @RequestBody AdminApi.NewJoinCode wanted,
+            @RequestBody DirectoryApi.NewJoinCode wanted,
             @AuthenticationPrincipal String administrator) {
         return rosters.admit(name, wanted.steward(), administrator);
     }
 
     @GetMapping("/directories/{name}/roster")
     @Transactional(readOnly = true)
-    public AdminApi.SignedRoster roster(@PathVariable String name) {
-        return new AdminApi.SignedRoster(directories.named(name).roster);
+    public DirectoryApi.SignedRoster roster(@PathVariable String name) {
+        return new DirectoryApi.SignedRoster(directories.named(name).roster);
     }
 
     @PutMapping("/directories/{name}/roster")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void putRoster(
             @PathVariable String name,
-            @RequestBody AdminApi.SignedRoster roster,
+            @RequestBody DirectoryApi.SignedRoster roster,
             @AuthenticationPrincipal String administrator) {
         rosters.put(name, roster.roster(), administrator);
     }
@@ -90,23 +90,23 @@ class DirectoryController {
     @PostMapping("/directories/{name}/preflight")
     @ResponseStatus(HttpStatus.ACCEPTED)
     @Transactional
-    public AdminApi.Job preflight(@PathVariable String name) {
+    public DirectoryApi.Job preflight(@PathVariable String name) {
         return jobs.start(directories.named(name), "preflight");
     }
 
     @PostMapping("/directories/{name}/sync")
     @ResponseStatus(HttpStatus.ACCEPTED)
     @Transactional
-    public AdminApi.Job sync(@PathVariable String name) {
+    public DirectoryApi.Job sync(@PathVariable String name) {
         return jobs.start(directories.named(name), "sync");
     }
 
     /** Changes what is named; what is left out stays. 202 if that waits for another administrator. */
     @PutMapping("/directories/{name}/settings")
     @Transactional
-    public ResponseEntity<AdminApi.Directory> change(
+    public ResponseEntity<DirectoryApi.Directory> change(
             @PathVariable String name,
-            @RequestBody AdminApi.DirectoryChange wanted,
+            @RequestBody DirectoryApi.DirectoryChange wanted,
             @AuthenticationPrincipal String administrator) {
         var made = settings.change(name, wanted, administrator);
         return ResponseEntity.status(made ? HttpStatus.OK : HttpStatus.ACCEPTED)
@@ -116,14 +116,14 @@ class DirectoryController {
     /** Stops its deliveries at once. */
     @PostMapping("/directories/{name}/suspension")
     @Transactional
-    public AdminApi.Directory suspend(@PathVariable String name, @AuthenticationPrincipal String administrator) {
+    public DirectoryApi.Directory suspend(@PathVariable String name, @AuthenticationPrincipal String administrator) {
         suspensions.suspend(name, true, administrator);
         return list.shown(directories.named(name));
     }
 
     @DeleteMapping("/directories/{name}/suspension")
     @Transactional
-    public AdminApi.Directory resume(@PathVariable String name, @AuthenticationPrincipal String administrator) {
+    public DirectoryApi.Directory resume(@PathVariable String name, @AuthenticationPrincipal String administrator) {
         suspensions.suspend(name, false, administrator);
         return list.shown(directories.named(name));
     }
@@ -131,12 +131,12 @@ class DirectoryController {
     /** Agrees that the accounts which the last sync did not see are gone. */
     @PostMapping("/directories/{name}/loss-accepted")
     @Transactional
-    public AdminApi.Job acceptLoss(@PathVariable String name, @AuthenticationPrincipal String administrator) {
+    public DirectoryApi.Job acceptLoss(@PathVariable String name, @AuthenticationPrincipal String administrator) {
         return jobs.acceptLoss(directories.named(name), administrator);
     }
 
     @GetMapping("/jobs/{id}")
-    AdminApi.Job job(@PathVariable UUID id) {
+    DirectoryApi.Job job(@PathVariable UUID id) {
         return jobs.get(id);
     }
 }

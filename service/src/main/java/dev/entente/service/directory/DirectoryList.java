@@ -2,7 +2,7 @@ package dev.entente.service.directory;
 
 import dev.entente.core.seal.Roster;
 import dev.entente.service.platform.ServiceSettings;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DirectoryApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -33,11 +33,11 @@ public class DirectoryList {
     }
 
     /** All of them by name. */
-    public List<AdminApi.Directory> all() {
+    public List<DirectoryApi.Directory> all() {
         return directories.rows().stream().map(this::shown).toList();
     }
 
-    AdminApi.Directory shown(DirectoryRow row) {
+    DirectoryApi.Directory shown(DirectoryRow row) {
         var listed = row.roster == null
                 ? List.<UUID>of()
                 : Roster.verify(row.roster, row.operatorKey, row.id).stewards().stream()
@@ -45,7 +45,7 @@ public class DirectoryList {
                         .toList();
         var since = clock.instant().minus(settings.stewardMissedAfter());
         var stewards = directories.stewards(row.id).stream()
-                .map(s -> new AdminApi.Steward(
+                .map(s -> new DirectoryApi.Steward(
                         s.id,
                         s.name,
                         state(s, listed),
@@ -63,7 +63,7 @@ public class DirectoryList {
         var preflight = jobs.latest(row.id, "preflight").map(JobRow::shown).orElse(null);
         var sync = jobs.latest(row.id, "sync").map(JobRow::shown).orElse(null);
         var cases = count("SELECT count(*) FROM open_case WHERE directory = :directory", row.id);
-        return new AdminApi.Directory(
+        return new DirectoryApi.Directory(
                 row.id,
                 row.name,
                 row.title,
@@ -104,9 +104,9 @@ public class DirectoryList {
     }
 
     /** What removing it would do. */
-    public AdminApi.Removal removal(String name, List<String> policies) {
+    public DirectoryApi.Removal removal(String name, List<String> policies) {
         var row = directories.named(name);
-        return new AdminApi.Removal(
+        return new DirectoryApi.Removal(
                 row.name,
                 count("SELECT count(*) FROM present_account WHERE directory = :directory", row.id),
                 count("""
@@ -119,7 +119,11 @@ public class DirectoryList {
     }
 
     private List<String> attention(
-            DirectoryRow row, List<AdminApi.Steward> all, AdminApi.Job preflight, AdminApi.Job sync, int cases) {
+            DirectoryRow row,
+            List<DirectoryApi.Steward> all,
+            DirectoryApi.Job preflight,
+            DirectoryApi.Job sync,
+            int cases) {
         var attention = new ArrayList<String>();
         if (row.suspendedAt != null) {
             attention.add("It is suspended since " + row.suspendedAt.toString().substring(0, 16)
@@ -133,7 +137,7 @@ public class DirectoryList {
         var unsigned = stewards.stream().filter(s -> s.state().equals("joined")).toList();
         if (!unsigned.isEmpty()) {
             attention.add("Not on the roster yet: "
-                    + unsigned.stream().map(AdminApi.Steward::name).collect(Collectors.joining(", "))
+                    + unsigned.stream().map(DirectoryApi.Steward::name).collect(Collectors.joining(", "))
                     + ". Sign it in: entente steward sign-roster --directory " + row.name);
         }
         if (stewards.isEmpty()) {
@@ -183,7 +187,7 @@ public class DirectoryList {
         return attention;
     }
 
-    private static void preflightAttention(AdminApi.Job preflight, List<String> attention) {
+    private static void preflightAttention(DirectoryApi.Job preflight, List<String> attention) {
         if (preflight == null) {
             attention.add("Preflight was never run.");
         } else if (preflight.state().equals("failed")) {

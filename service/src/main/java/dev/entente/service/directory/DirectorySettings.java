@@ -6,7 +6,7 @@ import dev.entente.service.approval.Approvals;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DirectoryApi;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
@@ -55,7 +55,7 @@ class DirectorySettings {
     }
 
     @Transactional
-    DirectoryRow add(AdminApi.NewDirectory wanted, String administrator) {
+    DirectoryRow add(DirectoryApi.NewDirectory wanted, String administrator) {
         if (wanted.name() == null || !wanted.name().matches("[a-z0-9][a-z0-9-]{0,62}")) {
             throw Problem.invalid(
                     "directory-name", "A directory's name has at most 63 lower-case letters, digits and dashes.");
@@ -109,7 +109,7 @@ class DirectorySettings {
      * @return whether it was changed
      */
     @Transactional
-    boolean change(String name, AdminApi.DirectoryChange wanted, String administrator) {
+    boolean change(String name, DirectoryApi.DirectoryChange wanted, String administrator) {
         var row = directories.named(name);
         var after = new DirectoryRow();
         after.id = row.id;
@@ -141,7 +141,7 @@ class DirectorySettings {
     }
 
     /** What is named; what is left out stays. */
-    private static void take(AdminApi.DirectoryChange wanted, DirectoryRow row) {
+    private static void take(DirectoryApi.DirectoryChange wanted, DirectoryRow row) {
         row.title = otherwise(wanted.title(), row.title).strip();
         row.servers = wanted.servers() == null ? row.servers : listed(wanted.servers());
         row.base = otherwise(wanted.base(), row.base);
@@ -190,7 +190,7 @@ class DirectorySettings {
             return;
         }
         change.handled().set(true);
-        var wanted = json.readValue(change.wanted(), AdminApi.DirectoryChange.class);
+        var wanted = json.readValue(change.wanted(), DirectoryApi.DirectoryChange.class);
         var row = directories.named(change.subject());
         var before = List.of(
                 String.valueOf(row.base),

@@ -1,7 +1,7 @@
 package dev.entente.service.directory;
 
-import dev.entente.wire.AdminApi.Finding;
-import dev.entente.wire.AdminApi.Job;
+import dev.entente.wire.DirectoryApi.Finding;
+import dev.entente.wire.DirectoryApi.Job;
 import jakarta.persistence.Column;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;

@@ -8,7 +8,7 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Rows;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DirectoryApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -39,7 +39,7 @@ class Rosters {
     }
 
     @Transactional
-    AdminApi.JoinCode admit(String name, String steward, String administrator) {
+    DirectoryApi.JoinCode admit(String name, String steward, String administrator) {
         var directory = directories.named(name);
         if (steward == null || !steward.matches("[a-z0-9][a-z0-9-]{0,62}")) {
             throw Problem.invalid(
@@ -59,7 +59,7 @@ class Rosters {
         events.write(NewEvent.administration("steward.admitted", administrator)
                 .with("steward", steward)
                 .with("directory", directory.name));
-        return new AdminApi.JoinCode(code, keys.serviceKey().publicKey().thumbprint(), directory.id, expires);
+        return new DirectoryApi.JoinCode(code, keys.serviceKey().publicKey().thumbprint(), directory.id, expires);
     }
 
     private record Admitted(UUID directory, String steward) {}

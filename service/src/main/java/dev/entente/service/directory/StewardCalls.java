@@ -33,7 +33,7 @@ public class StewardCalls {
     private final Directories directories;
     private final JsonMapper json;
     private final InstantSource clock;
-    private final Map<UUID, Known> known = new ConcurrentHashMap<>();
+    private final Map<UUID, RememberedSteward> known = new ConcurrentHashMap<>();
 
     StewardCalls(Session database, Directories directories, JsonMapper json, InstantSource clock) {
         this.database = database;
@@ -109,9 +109,9 @@ public class StewardCalls {
     }
 
     /** What is remembered of a steward that serves. */
-    private record Known(Caller caller, EcKey key, String keyText) {}
+    private record RememberedSteward(Caller caller, EcKey key, String keyText) {}
 
-    private Known read(UUID id) {
+    private RememberedSteward read(UUID id) {
         var row = Optional.ofNullable(database.find(StewardRow.class, id)).orElseThrow(StewardCalls::unknown);
         database.refresh(row);
         if (row.retiredAt != null) {
@@ -120,7 +120,7 @@ public class StewardCalls {
                     "steward-retired",
                     "This steward was retired. To use it again, let it join again under a new name.");
         }
-        return new Known(
+        return new RememberedSteward(
                 new Caller(
                         row.id,
                         row.name,
@@ -130,14 +130,14 @@ public class StewardCalls {
                 json.writeValueAsString(row.identityKey));
     }
 
-    private void remember(UUID id, Known now) {
+    private void remember(UUID id, RememberedSteward now) {
         if (known.size() > MOST_REMEMBERED) {
             known.clear();
         }
         known.put(id, now);
     }
 
-    private Signed signed(Known by, HttpServletRequest request, String body) {
+    private Signed signed(RememberedSteward by, HttpServletRequest request, String body) {
         try {
             var header = request.getHeader(HttpHeaders.AUTHORIZATION).split(" ", -1);
             var call = StewardCall.verify(

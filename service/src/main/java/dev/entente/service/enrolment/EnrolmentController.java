@@ -3,7 +3,7 @@ package dev.entente.service.enrolment;
 import dev.entente.core.verify.Method;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PeopleApi;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
@@ -32,16 +32,16 @@ class EnrolmentController {
     /** All of one person's. */
     @GetMapping
     @Transactional(readOnly = true)
-    public List<AdminApi.Enrolment> list(@PathVariable UUID id) {
+    public List<PeopleApi.Enrolment> list(@PathVariable UUID id) {
         var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
-        var all = new ArrayList<AdminApi.Enrolment>();
+        var all = new ArrayList<PeopleApi.Enrolment>();
         if (people.facts(person).enrolled().contains(Method.EMAIL_CODE)) {
-            all.add(new AdminApi.Enrolment(
+            all.add(new PeopleApi.Enrolment(
                     null, Method.EMAIL_CODE.label(), "Address from the directory", null, null, null));
         }
         enrolments
                 .of(id)
-                .forEach(e -> all.add(new AdminApi.Enrolment(
+                .forEach(e -> all.add(new PeopleApi.Enrolment(
                         e.id(),
                         e.method().label(),
                         e.label(),

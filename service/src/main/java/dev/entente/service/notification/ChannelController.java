@@ -1,6 +1,6 @@
 package dev.entente.service.notification;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.MailApi;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
@@ -23,21 +23,21 @@ class ChannelController {
 
     /** How mail is sent, and whether it works. */
     @GetMapping("/mail")
-    AdminApi.MailChannel mail() {
+    MailApi.MailChannel mail() {
         return mail.shown();
     }
 
     /** Sets how mail is sent; 202 if that waits for another administrator. */
     @PutMapping("/mail")
-    ResponseEntity<AdminApi.MailChannel> set(
-            @RequestBody AdminApi.MailSettings settings, @AuthenticationPrincipal String administrator) {
+    ResponseEntity<MailApi.MailChannel> set(
+            @RequestBody MailApi.MailSettings settings, @AuthenticationPrincipal String administrator) {
         var made = mail.set(settings, administrator);
         return ResponseEntity.status(made ? HttpStatus.OK : HttpStatus.ACCEPTED).body(mail.shown());
     }
 
     /** Sends a test message; the answer holds the whole conversation. */
     @PostMapping("/mail/test")
-    AdminApi.MailTried test(@RequestBody AdminApi.MailTest test, @AuthenticationPrincipal String administrator) {
+    MailApi.MailTried test(@RequestBody MailApi.MailTest test, @AuthenticationPrincipal String administrator) {
         return mail.test(test.address(), administrator);
     }
 }

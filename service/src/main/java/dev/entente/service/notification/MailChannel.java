@@ -9,7 +9,7 @@ import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Standing;
 import dev.entente.service.platform.WhenDue;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.MailApi;
 import jakarta.annotation.PreDestroy;
 import jakarta.mail.Message;
 import jakarta.mail.MessagingException;
@@ -62,7 +62,7 @@ public class MailChannel {
     private final Approvals approvals;
     private final JsonMapper json;
     private final Set ofNode;
-    private volatile Kept kept;
+    private volatile Opened kept;
     private final MailConnections connections;
 
     MailChannel(
@@ -116,7 +116,7 @@ public class MailChannel {
         }
     }
 
-    private record Kept(Set set, jakarta.mail.Session session) {}
+    private record Opened(Set set, jakarta.mail.Session session) {}
 
     private Set inForce() {
         return transaction.execute(status -> standing.kept(Standing.Topic.CHANNEL, "mail", Set.class, this::set));
@@ -190,10 +190,10 @@ public class MailChannel {
     }
 
     /** A session looks through all libraries for what it can do, so one is kept for as long as the settings stay. */
-    private Kept kept(Set set) {
+    private Opened kept(Set set) {
         var known = kept;
         if (known == null || !known.set().equals(set)) {
-            known = new Kept(set, session(set));
+            known = new Opened(set, session(set));
             kept = known;
         }
         return known;
@@ -314,10 +314,10 @@ public class MailChannel {
     }
 
     /** How it is set, without the password. */
-    AdminApi.MailChannel shown() {
+    MailApi.MailChannel shown() {
         var set = inForce();
         var state = state();
-        return new AdminApi.MailChannel(
+        return new MailApi.MailChannel(
                 set.host(),
                 set.port(),
                 set.security(),
@@ -330,7 +330,7 @@ public class MailChannel {
     }
 
     /** Sets how mail is sent from now on, or proposes it; whether it is set. */
-    boolean set(AdminApi.MailSettings wanted, String administrator) {
+    boolean set(MailApi.MailSettings wanted, String administrator) {
         if (wanted.host() == null || !wanted.host().matches("[A-Za-z0-9.:-]{1,253}")) {
             throw Problem.invalid("mail-host", "The host must be a name or an address, such as mail.example.org.");
         }
@@ -429,7 +429,7 @@ public class MailChannel {
     }
 
     /** Sends a test message and keeps what was said on the wire; the sign-in is left out of it. */
-    AdminApi.MailTried test(String address, String administrator) {
+    MailApi.MailTried test(String address, String administrator) {
         if (address == null || !address.matches("[^@\\s]+@[^@\\s]+")) {
             throw Problem.invalid("mail-test-address", "Enter an address to send the test to, such as your own.");
         }
@@ -462,7 +462,7 @@ public class MailChannel {
                 .filter(line -> !line.startsWith("DEBUG: "))
                 .limit(MOST_LINES)
                 .toList();
-        return new AdminApi.MailTried(why == null, why, conversation);
+        return new MailApi.MailTried(why == null, why, conversation);
     }
 
     /** Why it failed, in one line; servers and certificates say it best themselves. */

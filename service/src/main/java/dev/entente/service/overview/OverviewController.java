@@ -19,9 +19,12 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
-import dev.entente.wire.AdminApi;
-import dev.entente.wire.AdminApi.Attention;
+import dev.entente.wire.AttemptApi;
+import dev.entente.wire.DirectoryApi;
 import dev.entente.wire.OneOf;
+import dev.entente.wire.Page;
+import dev.entente.wire.RecordApi;
+import dev.entente.wire.RecordApi.Attention;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.ArrayList;
@@ -96,7 +99,7 @@ class OverviewController {
     /** What needs attention, and how the last 24 hours went. */
     @GetMapping("/today")
     @Transactional(readOnly = true)
-    public AdminApi.Today today() {
+    public RecordApi.Today today() {
         var since = clock.instant().minus(Duration.ofDays(1));
         var attention = new ArrayList<Attention>();
         for (var reference : notifications.alarms(since)) {
@@ -229,7 +232,7 @@ class OverviewController {
         attention.sort(Comparator.comparing(one -> one.severity().equals("error") ? 0 : 1));
         var covered = configurations.covered();
         var extent = trail.extent();
-        return new AdminApi.Today(
+        return new RecordApi.Today(
                 revision,
                 covered[1],
                 covered[0],
@@ -242,7 +245,7 @@ class OverviewController {
 
     /** Deliveries, newest first. */
     @GetMapping("/deliveries")
-    AdminApi.Page<AdminApi.Delivery> deliveries(
+    Page<AttemptApi.Delivery> deliveries(
             @RequestParam(required = false) @OneOf(DeliveryState.class) String state,
             @RequestParam(required = false) String directory,
             @RequestParam(required = false) String cause,
@@ -251,19 +254,18 @@ class OverviewController {
         var size = Math.max(1, Math.min(limit, 200));
         var rows = deliveries.list(new DeliveryList.Filter(state, directory, cause), after, size + 1);
         var items = rows.stream().limit(size).toList();
-        return new AdminApi.Page<>(
-                items, rows.size() > size ? items.get(size - 1).id().toString() : null);
+        return new Page<>(items, rows.size() > size ? items.get(size - 1).id().toString() : null);
     }
 
     /** One delivery. */
     @GetMapping("/deliveries/{id}")
-    AdminApi.Delivery delivery(@PathVariable UUID id) {
+    AttemptApi.Delivery delivery(@PathVariable UUID id) {
         return deliveries.show(id);
     }
 
     /** What removing a directory would do. */
     @GetMapping("/directories/{name}/removal")
-    AdminApi.Removal removal(@PathVariable String name) {
+    DirectoryApi.Removal removal(@PathVariable String name) {
         return directories.removal(name, deliveringTo(name));
     }
 
@@ -272,7 +274,7 @@ class OverviewController {
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void remove(
             @PathVariable String name,
-            @RequestBody AdminApi.RemovalConfirmed confirmed,
+            @RequestBody DirectoryApi.RemovalConfirmed confirmed,
             @AuthenticationPrincipal String administrator) {
         if (!name.equals(confirmed.name())) {
             throw Problem.invalid("name-not-confirmed", "Repeat the directory's name to remove it.");
@@ -302,7 +304,7 @@ class OverviewController {
 
     /** Attempts, newest first. */
     @GetMapping("/attempts")
-    AdminApi.Page<AdminApi.AttemptRow> attempts(
+    Page<AttemptApi.AttemptRow> attempts(
             @RequestParam(required = false) @OneOf(AttemptState.class) String state,
             @RequestParam(required = false) UUID person,
             @RequestParam(defaultValue = "false") boolean madeUp,
@@ -311,16 +313,15 @@ class OverviewController {
         var size = Math.max(1, Math.min(limit, 200));
         var rows = attempts.list(state, person, madeUp, after, size + 1);
         var items = rows.stream().limit(size).toList();
-        return new AdminApi.Page<>(
-                items, rows.size() > size ? items.get(size - 1).reference() : null);
+        return new Page<>(items, rows.size() > size ? items.get(size - 1).reference() : null);
     }
 
     /** One attempt with its deliveries and everything that happened. */
     @GetMapping("/attempts/{reference}")
     @Transactional(readOnly = true)
-    public AdminApi.AttemptDetail attempt(@PathVariable String reference) {
+    public AttemptApi.AttemptDetail attempt(@PathVariable String reference) {
         var found = attempts.show(reference);
-        return new AdminApi.AttemptDetail(
+        return new AttemptApi.AttemptDetail(
                 found.row(),
                 found.reason(),
                 attempts.limits(found.id()),

@@ -104,7 +104,7 @@ class AccountIntake {
 
     /** A password that moved without us is noticed: it may have fallen out of step with the person's other accounts. */
     private void passwordsSetElsewhere(
-            BatchSql sql, UUID directory, List<StewardApi.Person> batch, Map<UUID, AccountOwners.Known> known) {
+            BatchSql sql, UUID directory, List<StewardApi.Person> batch, Map<UUID, AccountOwners.Before> known) {
         for (var person : batch) {
             var before = known.get(person.id());
             if (before == null || before.passwordSetAt() == null || person.passwordSetAt() == null) {

@@ -36,11 +36,11 @@ class AccountOwners {
     record Place(String correlation, UUID person, String doubt, String before) {}
 
     /** What is known of an account already. */
-    record Known(UUID person, String correlation, boolean quarantined, Instant passwordSetAt) {}
+    record Before(UUID person, String correlation, boolean quarantined, Instant passwordSetAt) {}
 
     /** What is known of the accounts of a batch. */
-    Map<UUID, Known> known(BatchSql sql, UUID directory, List<StewardApi.Person> batch) {
-        var known = new HashMap<UUID, Known>();
+    Map<UUID, Before> known(BatchSql sql, UUID directory, List<StewardApi.Person> batch) {
+        var known = new HashMap<UUID, Before>();
         sql.query(
                 """
                 SELECT id, person, correlation, quarantined, password_set_at FROM account
@@ -49,7 +49,7 @@ class AccountOwners {
                     var set = row.getTimestamp("password_set_at");
                     known.put(
                             row.getObject("id", UUID.class),
-                            new Known(
+                            new Before(
                                     row.getObject("person", UUID.class),
                                     row.getString("correlation"),
                                     row.getBoolean("quarantined"),
@@ -61,7 +61,7 @@ class AccountOwners {
     }
 
     /** Where each account of a batch belongs. */
-    List<Place> places(BatchSql sql, UUID directory, List<StewardApi.Person> batch, Map<UUID, Known> known) {
+    List<Place> places(BatchSql sql, UUID directory, List<StewardApi.Person> batch, Map<UUID, Before> known) {
         var wanted = new ArrayList<String>();
         batch.stream().map(AccountOwners::correlation).filter(c -> c != null).forEach(wanted::add);
         var here = new HashMap<String, Set<UUID>>();

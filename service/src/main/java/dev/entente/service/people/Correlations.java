@@ -4,7 +4,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Rows;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PeopleApi;
 import java.sql.Timestamp;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -29,7 +29,7 @@ class Correlations {
 
     /** What is open, oldest first, at most 200. */
     @Transactional(readOnly = true)
-    List<AdminApi.CorrelationCase> open() {
+    List<PeopleApi.CorrelationCase> open() {
         return Rows.of(database, """
                         SELECT c.id, c.kind, d.name AS directory, a.id AS account, a.login, a.dn, p.id AS person,
                             p.display_name AS name, c.before, c.after, o.id AS other, o.display_name AS other_name, c.opened_at
@@ -37,7 +37,7 @@ class Correlations {
                         JOIN person p ON p.id = a.person LEFT JOIN person o ON o.correlation = c.after
                         WHERE c.settled_at IS NULL AND a.gone_at IS NULL ORDER BY c.opened_at, c.id LIMIT 200""", Open.class)
                 .getResultStream()
-                .map(c -> new AdminApi.CorrelationCase(
+                .map(c -> new PeopleApi.CorrelationCase(
                         c.id(),
                         c.kind(),
                         c.directory(),

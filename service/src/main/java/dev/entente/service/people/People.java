@@ -6,7 +6,7 @@ import dev.entente.service.people.Person.Account;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.Standing;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PeopleApi;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -143,7 +143,7 @@ public class People {
     }
 
     /** Several, in the order of their ids as given; whoever is gone is left out. */
-    public List<AdminApi.PersonRow> rows(List<UUID> ids) {
+    public List<PeopleApi.PersonRow> rows(List<UUID> ids) {
         var found = find(ids);
         return ids.stream()
                 .filter(found::containsKey)

@@ -2,7 +2,8 @@ package dev.entente.service.people;
 
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.Page;
+import dev.entente.wire.PeopleApi;
 import java.util.List;
 import java.util.UUID;
 import org.springframework.http.HttpStatus;
@@ -30,32 +31,31 @@ class PeopleController {
 
     /** People whose name or login name holds a text, by name. */
     @GetMapping("/people")
-    AdminApi.Page<AdminApi.PersonRow> search(
+    Page<PeopleApi.PersonRow> search(
             @RequestParam(defaultValue = "") String search,
             @RequestParam(required = false) UUID after,
             @RequestParam(defaultValue = "50") int limit) {
         var size = Math.max(1, Math.min(limit, 200));
         var found = people.search(search, after, size + 1);
         var items = found.stream().limit(size).map(Person::row).toList();
-        return new AdminApi.Page<>(
-                items, found.size() > size ? items.get(size - 1).id().toString() : null);
+        return new Page<>(items, found.size() > size ? items.get(size - 1).id().toString() : null);
     }
 
     /** One person. */
     @GetMapping("/people/{id}")
-    AdminApi.Person show(@PathVariable UUID id) {
+    PeopleApi.Person show(@PathVariable UUID id) {
         return shown(people.find(id).orElseThrow(() -> Problem.missing("person", "with this id")));
     }
 
     /** The one person with this id, login name, or part of a name that nobody else has. */
     @GetMapping("/person")
-    AdminApi.Person named(@RequestParam String named) {
+    PeopleApi.Person named(@RequestParam String named) {
         return shown(people.resolve(named));
     }
 
     /** Accounts whose person is in doubt. */
     @GetMapping("/correlation-cases")
-    List<AdminApi.CorrelationCase> cases() {
+    List<PeopleApi.CorrelationCase> cases() {
         return correlations.open();
     }
 
@@ -64,14 +64,14 @@ class PeopleController {
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void settle(
             @PathVariable UUID id,
-            @RequestBody AdminApi.Settlement settlement,
+            @RequestBody PeopleApi.Settlement settlement,
             @AuthenticationPrincipal String administrator) {
         correlations.settle(id, settlement.decision(), administrator);
     }
 
-    private static AdminApi.Person shown(Person found) {
+    private static PeopleApi.Person shown(Person found) {
         var groups = found.groups().stream().map(GroupGraph::shortName).sorted().toList();
-        return new AdminApi.Person(
+        return new PeopleApi.Person(
                 found.id(),
                 found.name(),
                 found.correlation().startsWith("account ") ? null : found.correlation(),

@@ -1,7 +1,7 @@
 package dev.entente.service.people;
 
 import dev.entente.core.verify.Method;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PeopleApi;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -84,13 +84,13 @@ public record Person(
     }
 
     /** For the list and the single page. */
-    public AdminApi.PersonRow row() {
-        return new AdminApi.PersonRow(id, name, department, shownAccounts());
+    public PeopleApi.PersonRow row() {
+        return new PeopleApi.PersonRow(id, name, department, shownAccounts());
     }
 
-    List<AdminApi.Account> shownAccounts() {
+    List<PeopleApi.Account> shownAccounts() {
         return accounts.stream()
-                .map(a -> new AdminApi.Account(
+                .map(a -> new PeopleApi.Account(
                         a.id(),
                         a.directory(),
                         a.login(),

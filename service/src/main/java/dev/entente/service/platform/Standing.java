@@ -35,13 +35,13 @@ public class Standing {
 
     private record Key(Topic topic, Object name) {}
 
-    private record Kept(String stamp, Object value) {}
+    private record Remembered(String stamp, Object value) {}
 
     /** More than all directories have of anything that is kept. */
     private static final int MOST = 10_000;
 
     private final Session database;
-    private final Map<Key, Kept> kept = new ConcurrentHashMap<>();
+    private final Map<Key, Remembered> kept = new ConcurrentHashMap<>();
 
     Standing(Session database) {
         this.database = database;
@@ -76,7 +76,7 @@ public class Standing {
             if (kept.size() > MOST) {
                 kept.clear();
             }
-            kept.put(key, new Kept(stamp, value));
+            kept.put(key, new Remembered(stamp, value));
         }
         return value;
     }
@@ -84,7 +84,7 @@ public class Standing {
     /** What was read last, whether it is still so or not: for what nothing hangs on. */
     public <T> Optional<T> lastKnown(Topic topic, Object name, Class<T> type) {
         return Optional.ofNullable(kept.get(new Key(topic, name)))
-                .map(Kept::value)
+                .map(Remembered::value)
                 .map(type::cast);
     }
 

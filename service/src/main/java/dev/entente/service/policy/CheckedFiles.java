@@ -4,7 +4,7 @@ import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.ConfigurationProblem;
 import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
@@ -21,7 +21,7 @@ class CheckedFiles {
     }
 
     /** What is wrong with files, before they are put anywhere. */
-    List<AdminApi.Problem> problems(Map<String, String> files) {
+    List<DraftApi.Problem> problems(Map<String, String> files) {
         if (files == null || files.size() > ConfigurationReader.MAX_FILES) {
             throw Problem.invalid(
                     "too-many-files", "A draft can hold at most " + ConfigurationReader.MAX_FILES + " files.");
@@ -53,8 +53,8 @@ class CheckedFiles {
                                         .toList())));
     }
 
-    static AdminApi.Problem shown(ConfigurationProblem problem, String severity) {
-        return new AdminApi.Problem(
+    static DraftApi.Problem shown(ConfigurationProblem problem, String severity) {
+        return new DraftApi.Problem(
                 problem.file(), problem.line(), problem.column(), problem.pointer(), problem.message(), severity);
     }
 }

@@ -5,7 +5,7 @@ import dev.entente.core.policy.Comparison;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Survey;
 import dev.entente.core.policy.Weakening;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.util.Map;
 import java.util.UUID;
 import org.springframework.stereotype.Component;
@@ -35,22 +35,22 @@ class Comparisons {
     }
 
     /** What publishing a draft would change. */
-    AdminApi.Comparison draft(UUID id) {
+    DraftApi.Comparison draft(UUID id) {
         return compare(drafts.row(id).files);
     }
 
     /** What restoring a revision would change. */
-    AdminApi.Comparison revision(int number) {
+    DraftApi.Comparison revision(int number) {
         return compare(revisions.row(number).files);
     }
 
-    private AdminApi.Comparison compare(Map<String, String> files) {
+    private DraftApi.Comparison compare(Map<String, String> files) {
         var after = CheckedFiles.valid(configurations.readable(files));
         return compare(configurations.current(), revisions.currentFiles(), after, files);
     }
 
     /** What a revision changed: it beside the one before it. */
-    AdminApi.Comparison changes(int number) {
+    DraftApi.Comparison changes(int number) {
         var files = revisions.row(number).files;
         return compare(
                 configurations.revision(number - 1),
@@ -59,13 +59,13 @@ class Comparisons {
                 files);
     }
 
-    private AdminApi.Comparison compare(
+    private DraftApi.Comparison compare(
             Configuration before,
             Map<String, String> filesBefore,
             Configuration after,
             Map<String, String> filesAfter) {
         var comparison = Comparison.of(before, filesBefore, after, filesAfter);
-        return new AdminApi.Comparison(
+        return new DraftApi.Comparison(
                 comparison.sentences(),
                 comparison.diff(),
                 covered(before),

@@ -5,7 +5,7 @@ import dev.entente.service.approval.Approvals;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
@@ -41,10 +41,10 @@ class DraftApprovals {
     }
 
     /** What a draft makes weaker, and whether somebody else has to agree. */
-    AdminApi.Approval approval(UUID id) {
+    DraftApi.Approval approval(UUID id) {
         var row = drafts.row(id);
         var weaker = weaker(row.files);
-        return new AdminApi.Approval(
+        return new DraftApi.Approval(
                 weaker,
                 needed(weaker),
                 row.submittedBy,
@@ -59,7 +59,7 @@ class DraftApprovals {
         };
     }
 
-    AdminApi.Approval submit(UUID id, String author) {
+    DraftApi.Approval submit(UUID id, String author) {
         var row = drafts.row(id);
         files.valid(row.files);
         row.submittedBy = author;
@@ -68,7 +68,7 @@ class DraftApprovals {
     }
 
     /** Somebody else than who wrote or submitted it agrees to a draft as it is now. */
-    AdminApi.Approval approve(UUID id, String approver) {
+    DraftApi.Approval approve(UUID id, String approver) {
         var row = drafts.row(id);
         files.valid(row.files);
         if (row.submittedBy == null) {

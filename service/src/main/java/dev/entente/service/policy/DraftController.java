@@ -1,7 +1,7 @@
 package dev.entente.service.policy;
 
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.util.List;
 import java.util.UUID;
 import org.springframework.http.HttpHeaders;
@@ -44,48 +44,48 @@ class DraftController {
     }
 
     @GetMapping("/drafts")
-    List<AdminApi.Draft> drafts() {
+    List<DraftApi.Draft> drafts() {
         return drafts.list();
     }
 
     @PostMapping("/drafts")
-    ResponseEntity<AdminApi.Draft> start(
-            @RequestBody AdminApi.NewDraft wanted, @AuthenticationPrincipal String author) {
+    ResponseEntity<DraftApi.Draft> start(
+            @RequestBody DraftApi.NewDraft wanted, @AuthenticationPrincipal String author) {
         return tagged(HttpStatus.CREATED, drafts.start(wanted.name(), author));
     }
 
     @GetMapping("/drafts/{id}")
-    ResponseEntity<AdminApi.Draft> draft(@PathVariable UUID id) {
+    ResponseEntity<DraftApi.Draft> draft(@PathVariable UUID id) {
         return tagged(HttpStatus.OK, drafts.get(id));
     }
 
     /** Replaces all files; problems come back with the draft, which is kept as it is. */
     @PutMapping("/drafts/{id}/files")
-    ResponseEntity<AdminApi.Draft> load(
+    ResponseEntity<DraftApi.Draft> load(
             @PathVariable UUID id,
             @RequestHeader(value = HttpHeaders.IF_MATCH, required = false) String version,
-            @RequestBody AdminApi.DraftFiles files,
+            @RequestBody DraftApi.DraftFiles files,
             @AuthenticationPrincipal String author) {
         return tagged(HttpStatus.OK, drafts.load(id, files.files(), expected(version), author));
     }
 
     @GetMapping("/drafts/{id}/comparison")
-    AdminApi.Comparison compare(@PathVariable UUID id) {
+    DraftApi.Comparison compare(@PathVariable UUID id) {
         return comparisons.draft(id);
     }
 
     /** Brings in what was published since the draft was started. */
     @PostMapping("/drafts/{id}/merge")
-    AdminApi.Merge merge(@PathVariable UUID id, @AuthenticationPrincipal String author) {
+    DraftApi.Merge merge(@PathVariable UUID id, @AuthenticationPrincipal String author) {
         return drafts.merge(id, author);
     }
 
     /** Publishes now, or plans it; the answer is empty if it is only planned. */
     @PostMapping("/drafts/{id}/publish")
     @Transactional
-    public ResponseEntity<AdminApi.Revision> publish(
+    public ResponseEntity<DraftApi.Revision> publish(
             @PathVariable UUID id,
-            @RequestBody AdminApi.Publication publication,
+            @RequestBody DraftApi.Publication publication,
             @AuthenticationPrincipal String author) {
         if (publication.at() != null) {
             drafts.configuration(id);
@@ -99,7 +99,7 @@ class DraftController {
 
     /** What happens by itself. */
     @GetMapping("/planned-changes")
-    List<AdminApi.Planned> plannedChanges() {
+    List<DraftApi.Planned> plannedChanges() {
         return planned.list();
     }
 
@@ -111,17 +111,17 @@ class DraftController {
 
     /** What a draft makes weaker, and whether a second person has to agree. */
     @GetMapping("/drafts/{id}/approval")
-    AdminApi.Approval approval(@PathVariable UUID id) {
+    DraftApi.Approval approval(@PathVariable UUID id) {
         return approvals.approval(id);
     }
 
     @PostMapping("/drafts/{id}/submission")
-    AdminApi.Approval submit(@PathVariable UUID id, @AuthenticationPrincipal String author) {
+    DraftApi.Approval submit(@PathVariable UUID id, @AuthenticationPrincipal String author) {
         return approvals.submit(id, author);
     }
 
     @PostMapping("/drafts/{id}/approval")
-    AdminApi.Approval approve(@PathVariable UUID id, @AuthenticationPrincipal String approver) {
+    DraftApi.Approval approve(@PathVariable UUID id, @AuthenticationPrincipal String approver) {
         return approvals.approve(id, approver);
     }
 
@@ -131,7 +131,7 @@ class DraftController {
         drafts.discard(id);
     }
 
-    private static ResponseEntity<AdminApi.Draft> tagged(HttpStatus status, AdminApi.Draft draft) {
+    private static ResponseEntity<DraftApi.Draft> tagged(HttpStatus status, DraftApi.Draft draft) {
         return ResponseEntity.status(status).eTag("\"" + draft.version() + "\"").body(draft);
     }
 

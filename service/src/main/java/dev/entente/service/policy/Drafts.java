@@ -3,7 +3,7 @@ package dev.entente.service.policy;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
@@ -42,7 +42,7 @@ class Drafts {
         this.clock = clock;
     }
 
-    AdminApi.Draft start(String name, String author) {
+    DraftApi.Draft start(String name, String author) {
         var row = new DraftRow();
         row.id = UUID.randomUUID();
         row.name = name == null || name.isBlank() ? "draft of " + author : bounded(name);
@@ -56,19 +56,19 @@ class Drafts {
         return shown(row);
     }
 
-    List<AdminApi.Draft> list() {
+    List<DraftApi.Draft> list() {
         return database.createQuery("FROM DraftRow ORDER BY changedAt DESC", DraftRow.class)
                 .getResultStream()
                 .map(this::shown)
                 .toList();
     }
 
-    AdminApi.Draft get(UUID id) {
+    DraftApi.Draft get(UUID id) {
         return shown(row(id));
     }
 
     /** @param expected the version that was read before, or null to overwrite whatever is there */
-    AdminApi.Draft load(UUID id, Map<String, String> files, Integer expected, String author) {
+    DraftApi.Draft load(UUID id, Map<String, String> files, Integer expected, String author) {
         var row = row(id);
         if (expected != null && expected != row.version) {
             throw Problem.of(
@@ -93,7 +93,7 @@ class Drafts {
     }
 
     /** Brings in what was published since the draft was started, file by file. */
-    AdminApi.Merge merge(UUID id, String author) {
+    DraftApi.Merge merge(UUID id, String author) {
         var row = row(id);
         var current = configurations
                 .currentRow()
@@ -128,7 +128,7 @@ class Drafts {
         row.baseRevision = current.number;
         row.author = author;
         row.changedAt = clock.instant();
-        return new AdminApi.Merge(current.number, taken, conflicts);
+        return new DraftApi.Merge(current.number, taken, conflicts);
     }
 
     void discard(UUID id) {
@@ -144,8 +144,8 @@ class Drafts {
         return row;
     }
 
-    private AdminApi.Draft shown(DraftRow row) {
-        return new AdminApi.Draft(
+    private DraftApi.Draft shown(DraftRow row) {
+        return new DraftApi.Draft(
                 row.id,
                 row.name,
                 row.baseRevision,

@@ -8,8 +8,8 @@ import dev.entente.core.policy.Network;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
 import dev.entente.wire.OneOf;
+import dev.entente.wire.PolicyApi;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -39,7 +39,7 @@ class ExplainController {
     /** Why a person can or cannot do something now. */
     @GetMapping("/explain")
     @Transactional(readOnly = true)
-    public AdminApi.Explanation explain(
+    public PolicyApi.Explanation explain(
             @RequestParam String person,
             @RequestParam(defaultValue = "reset") @OneOf(Action.class) String action,
             @RequestParam(required = false) String network,
@@ -66,7 +66,7 @@ class ExplainController {
                 .map(Told::circumstances)
                 .orElse(circumstances);
         var decision = explained(configuration, who, what, here, network, notes);
-        return new AdminApi.Explanation(
+        return new PolicyApi.Explanation(
                 who.id(),
                 who.name(),
                 what.label(),
@@ -74,10 +74,10 @@ class ExplainController {
                 decision.possible(),
                 decision.policy().map(p -> p.name()).orElse(null),
                 decision.considered().stream()
-                        .map(c -> new AdminApi.Considered(c.policy(), c.covers(), c.because()))
+                        .map(c -> new PolicyApi.Considered(c.policy(), c.covers(), c.because()))
                         .toList(),
                 decision.required()
-                        .map(r -> new AdminApi.Required(
+                        .map(r -> new PolicyApi.Required(
                                 r.requirement().methods(),
                                 r.requirement().factors(),
                                 r.requirement().words(),
@@ -85,11 +85,11 @@ class ExplainController {
                                 r.because()))
                         .orElse(null),
                 decision.methods().stream()
-                        .map(m -> new AdminApi.MethodStanding(m.method().label(), m.enrolled(), m.usable(), m.why()))
+                        .map(m -> new PolicyApi.MethodStanding(m.method().label(), m.enrolled(), m.usable(), m.why()))
                         .toList(),
                 decision.policy().map(PolicyController::facts).orElse(List.of()),
                 decision.obstacles().stream()
-                        .map(o -> new AdminApi.Obstacle(o.code(), o.cause(), o.whatToDo()))
+                        .map(o -> new PolicyApi.Obstacle(o.code(), o.cause(), o.whatToDo()))
                         .toList(),
                 notes,
                 situations.stream().map(Told::situation).toList(),
@@ -117,7 +117,7 @@ class ExplainController {
         return decision.with(more);
     }
 
-    private record Told(AdminApi.Situation situation, Circumstances circumstances) {}
+    private record Told(PolicyApi.Situation situation, Circumstances circumstances) {}
 
     private List<Told> situations(
             Configuration configuration, Person who, Action action, Instant at, Boolean knownDevice) {
@@ -129,7 +129,7 @@ class ExplainController {
                 .map(s -> {
                     var decision = configurations.decide(configuration, who, action, s.circumstances());
                     return new Told(
-                            new AdminApi.Situation(
+                            new PolicyApi.Situation(
                                     s.words(),
                                     decision.possible(),
                                     decision.required()

@@ -3,7 +3,7 @@ package dev.entente.service.policy;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Message;
 import dev.entente.service.platform.ServiceSettings;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PolicyApi;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
@@ -47,17 +47,17 @@ class MessageController {
 
     /** All messages as they are in force. */
     @GetMapping("/messages")
-    public List<AdminApi.MessageText> messages() {
+    public List<PolicyApi.MessageText> messages() {
         return shown(configurations.current());
     }
 
     /** All messages as a draft would have them. */
     @GetMapping("/drafts/{id}/messages")
-    public List<AdminApi.MessageText> messages(@PathVariable UUID id) {
+    public List<PolicyApi.MessageText> messages(@PathVariable UUID id) {
         return shown(drafts.configuration(id));
     }
 
-    private List<AdminApi.MessageText> shown(Configuration configuration) {
+    private List<PolicyApi.MessageText> shown(Configuration configuration) {
         var values = new HashMap<>(EXAMPLE);
         values.put("organisation", settings.organisation());
         values.put("help-desk", settings.helpDesk());
@@ -65,7 +65,7 @@ class MessageController {
         return Arrays.stream(Message.values())
                 .map(message -> {
                     var text = configuration.text(message);
-                    return new AdminApi.MessageText(
+                    return new PolicyApi.MessageText(
                             message.label(),
                             configuration.messages().containsKey(message)
                                     ? "messages/" + message.label() + ".yaml"

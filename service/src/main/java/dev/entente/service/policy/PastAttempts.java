@@ -8,7 +8,7 @@ import dev.entente.core.policy.Decision;
 import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Rows;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -50,9 +50,9 @@ class PastAttempts {
             String policy,
             String state) {}
 
-    List<AdminApi.RehearsedAttempt> otherwise(Configuration configuration, int days) {
+    List<DraftApi.RehearsedAttempt> otherwise(Configuration configuration, int days) {
         var graph = groups.groups();
-        var changed = new ArrayList<AdminApi.RehearsedAttempt>();
+        var changed = new ArrayList<DraftApi.RehearsedAttempt>();
         for (var past : Rows.of(database, """
                         SELECT reference, person, action, network, created_at, decoy, policy, state FROM personal_attempt
                         WHERE created_at > :since AND action <> 'temporary'
@@ -75,7 +75,7 @@ class PastAttempts {
                     List.of());
             var policy = decision.policy().map(p -> p.name()).orElse(null);
             if ((decoy == null) != decision.possible()) {
-                changed.add(new AdminApi.RehearsedAttempt(
+                changed.add(new DraftApi.RehearsedAttempt(
                         new Reference(past.reference()).toString(),
                         person.get().name(),
                         past.action(),

@@ -5,7 +5,7 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.WhenDue;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
@@ -48,7 +48,7 @@ class PlannedChanges {
 
     /** Plans what a publication says of later; {@code published} is its revision if that is done already. */
     @Transactional
-    void plan(UUID draft, AdminApi.Publication wanted, Integer published, String author) {
+    void plan(UUID draft, DraftApi.Publication wanted, Integer published, String author) {
         var now = clock.instant();
         if (wanted.at() != null && !wanted.at().isAfter(now)) {
             throw Problem.invalid("plan-in-the-past", "The time to publish has already passed.");
@@ -80,7 +80,7 @@ class PlannedChanges {
             Integer revision,
             Integer backTo,
             Instant at,
-            AdminApi.Publication wanted,
+            DraftApi.Publication wanted,
             String author) {
         database.createNativeMutationQuery("""
                         INSERT INTO planned_change (id, kind, draft, version, revision, back_to, at, ends_at, note, loses_way,
@@ -107,14 +107,14 @@ class PlannedChanges {
 
     /** What is to come, and what could not be done in the last two days. */
     @Transactional(readOnly = true)
-    List<AdminApi.Planned> list() {
+    List<DraftApi.Planned> list() {
         return Rows.of(database, """
                         SELECT p.id, p.kind, p.revision, p.back_to, p.at, p.author, p.outcome, d.name AS draft FROM planned_change p
                         LEFT JOIN draft d ON d.id = p.draft WHERE p.ended_at IS NULL
                         OR (p.outcome <> 'done' AND p.ended_at > :since) ORDER BY p.at""", Listed.class)
                 .setParameter("since", clock.instant().minusSeconds(172_800))
                 .getResultStream()
-                .map(p -> new AdminApi.Planned(p.id(), p.kind(), p.says(), p.at(), p.author()))
+                .map(p -> new DraftApi.Planned(p.id(), p.kind(), p.says(), p.at(), p.author()))
                 .toList();
     }
 
@@ -208,11 +208,11 @@ class PlannedChanges {
             throw Problem.conflict("draft-changed-since", "The draft was changed after this was planned.");
         }
         var published = publishing.publish(
-                due.draft(), new AdminApi.Publication(due.note(), null, due.losesWay(), null, null), due.author());
+                due.draft(), new DraftApi.Publication(due.note(), null, due.losesWay(), null, null), due.author());
         if (due.ends() != null) {
             plan(
                     null,
-                    new AdminApi.Publication(due.note(), null, null, null, due.ends()),
+                    new DraftApi.Publication(due.note(), null, null, null, due.ends()),
                     published.number(),
                     due.author());
         }

@@ -4,7 +4,7 @@ import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Survey;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PolicyApi;
 import java.util.List;
 import java.util.UUID;
 import org.springframework.transaction.annotation.Transactional;
@@ -30,22 +30,22 @@ class PolicyController {
     /** The published policies in order, with how many people each covers. */
     @GetMapping("/policies")
     @Transactional(readOnly = true)
-    public List<AdminApi.Policy> policies() {
+    public List<PolicyApi.Policy> policies() {
         return shown(configurations.current());
     }
 
     /** The policies as a draft would have them. */
     @GetMapping("/drafts/{id}/policies")
     @Transactional(readOnly = true)
-    public List<AdminApi.Policy> policies(@PathVariable UUID id) {
+    public List<PolicyApi.Policy> policies(@PathVariable UUID id) {
         return shown(drafts.configuration(id));
     }
 
-    private List<AdminApi.Policy> shown(Configuration configuration) {
+    private List<PolicyApi.Policy> shown(Configuration configuration) {
         var coverage =
                 new Survey(configuration, everybody.now(), Action.RESET, configurations.now(null, null)).covered();
         return configuration.policies().stream()
-                .map(policy -> new AdminApi.Policy(
+                .map(policy -> new PolicyApi.Policy(
                         policy.name(),
                         policy.title(),
                         policy.scope(),
@@ -55,16 +55,16 @@ class PolicyController {
                                         .get(policy.scope())
                                         .title())
                                 .stream()
-                                .map(s -> new AdminApi.Sentence(s.text(), s.facts()))
+                                .map(s -> new PolicyApi.Sentence(s.text(), s.facts()))
                                 .toList(),
                         facts(policy),
                         coverage.get(policy.name()).getCardinality()))
                 .toList();
     }
 
-    static List<AdminApi.Fact> facts(Policy policy) {
+    static List<PolicyApi.Fact> facts(Policy policy) {
         return policy.facts().entrySet().stream()
-                .map(e -> new AdminApi.Fact(
+                .map(e -> new PolicyApi.Fact(
                         e.getKey(), e.getValue().value(), e.getValue().source()))
                 .toList();
     }

@@ -8,7 +8,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
@@ -57,7 +57,7 @@ class Publishing {
         this.clock = clock;
     }
 
-    AdminApi.Revision publish(UUID id, AdminApi.Publication wanted, String author) {
+    DraftApi.Revision publish(UUID id, DraftApi.Publication wanted, String author) {
         var row = drafts.row(id);
         files.valid(row.files);
         var current = alone(wanted);
@@ -74,7 +74,7 @@ class Publishing {
     }
 
     /** Makes what an older revision held the next one. What lies between stays in the history. */
-    AdminApi.Revision restore(int number, AdminApi.Publication wanted, String author) {
+    DraftApi.Revision restore(int number, DraftApi.Publication wanted, String author) {
         var row = revisions.row(number);
         // Something that it names may be gone by now: that is told on Today, and nobody gets in by it.
         files.valid(configurations.readable(row.files));
@@ -94,7 +94,7 @@ class Publishing {
 
     /** A revision ends as it was agreed when it was published: nobody is asked again. */
     void expire(int revision, int backTo, String author) {
-        var current = alone(new AdminApi.Publication(null, null, null, null, null));
+        var current = alone(new DraftApi.Publication(null, null, null, null, null));
         if (current != revision) {
             throw Problem.conflict(
                     "published-meanwhile",
@@ -111,7 +111,7 @@ class Publishing {
     }
 
     /** One publication at a time, so that numbers follow each other and no change is lost; the number in force. */
-    private int alone(AdminApi.Publication wanted) {
+    private int alone(DraftApi.Publication wanted) {
         database.createNativeQuery("SELECT cast(pg_advisory_xact_lock(4711) AS text)", String.class)
                 .getSingleResult();
         var current = revisions.current();
@@ -123,7 +123,7 @@ class Publishing {
         return current;
     }
 
-    private AdminApi.Revision publish(
+    private DraftApi.Revision publish(
             int number, Map<String, String> files, String note, String author, String approvedBy, String unchanged) {
         if (files.equals(revisions.currentFiles())) {
             throw Problem.conflict("nothing-changed", unchanged);
@@ -144,7 +144,7 @@ class Publishing {
     }
 
     /** Whoever publishes has to have seen how many people would lose a way in. */
-    private void losesWay(Map<String, String> files, AdminApi.Publication wanted) {
+    private void losesWay(Map<String, String> files, DraftApi.Publication wanted) {
         var crowd = everybody.now();
         var before = configurations.current();
         var after = CheckedFiles.valid(configurations.readable(files));

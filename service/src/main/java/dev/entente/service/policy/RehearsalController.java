@@ -10,8 +10,10 @@ import dev.entente.core.policy.Situations.Situation;
 import dev.entente.core.policy.Survey;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import dev.entente.wire.OneOf;
+import dev.entente.wire.Page;
+import dev.entente.wire.PeopleApi;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
@@ -49,7 +51,7 @@ class RehearsalController {
 
     /** What it would mean, in numbers, the gravest first. */
     @GetMapping
-    public AdminApi.Rehearsal rehearse(
+    public DraftApi.Rehearsal rehearse(
             @PathVariable UUID id,
             @RequestParam(defaultValue = "reset") @OneOf(Action.class) String action,
             @RequestParam(required = false) String network,
@@ -61,7 +63,7 @@ class RehearsalController {
         var surveyed = surveys(after, crowd, what, situations);
         var rehearsal = new Rehearsal(surveys(configurations.current(), crowd, what, situations), surveyed);
         var counts = Arrays.stream(Kind.values())
-                .map(k -> new AdminApi.RehearsalCount(
+                .map(k -> new DraftApi.RehearsalCount(
                         k.label(), k.words(), rehearsal.people(k).getCardinality()))
                 .toList();
         var scopes = surveyed.get(0).scopes();
@@ -76,18 +78,18 @@ class RehearsalController {
                         : b.losesWay() + b.lacksMethods() - a.losesWay() - a.lacksMethods())
                 .limit(DEPARTMENTS)
                 .toList();
-        return new AdminApi.Rehearsal(
+        return new DraftApi.Rehearsal(
                 what.label(),
                 network,
                 configurations.current().revision(),
                 crowd.population().size(),
                 counts,
                 IntStream.range(0, situations.size())
-                        .mapToObj(i -> new AdminApi.RehearsalSituation(
+                        .mapToObj(i -> new DraftApi.RehearsalSituation(
                                 situations.get(i).words(), rehearsal.losesWay(i), rehearsal.lacksMethods(i)))
                         .toList(),
                 rehearsal.moves().stream()
-                        .map(m -> new AdminApi.RehearsalMove(m.from(), m.to(), m.people()))
+                        .map(m -> new DraftApi.RehearsalMove(m.from(), m.to(), m.people()))
                         .toList(),
                 byScope,
                 byDepartment,
@@ -96,9 +98,9 @@ class RehearsalController {
                         part(rehearsal, "not-privileged", "not privileged", crowd.privileged(false))));
     }
 
-    private static AdminApi.RehearsalPart part(Rehearsal rehearsal, String key, String name, RoaringBitmap some) {
+    private static DraftApi.RehearsalPart part(Rehearsal rehearsal, String key, String name, RoaringBitmap some) {
         var part = rehearsal.part(name, some);
-        return new AdminApi.RehearsalPart(key, part.name(), part.size(), part.losesWay(), part.lacksMethods());
+        return new DraftApi.RehearsalPart(key, part.name(), part.size(), part.losesWay(), part.lacksMethods());
     }
 
     /** Some of the people by what a part of the rehearsal names; null for everybody. */
@@ -126,7 +128,7 @@ class RehearsalController {
 
     /** The people behind one of the numbers, all or those of one part; or those who go from one policy to another. */
     @GetMapping("/people")
-    public AdminApi.Page<AdminApi.RehearsedPerson> people(
+    public Page<DraftApi.RehearsedPerson> people(
             @PathVariable UUID id,
             @RequestParam(required = false) String kind,
             @RequestParam(required = false) String part,
@@ -146,16 +148,16 @@ class RehearsalController {
                 surveys(configuration, crowd, what, situations));
         var set = from != null && to != null ? rehearsal.moved(from, to) : rehearsal.people(kind(kind));
         var page = ScopeController.page(everybody, people, some(part, crowd, configuration, what, set), after, limit);
-        return new AdminApi.Page<>(
+        return new Page<>(
                 page.items().stream()
                         .map(row -> {
                             var number = crowd.population().number(row.id());
-                            return new AdminApi.RehearsedPerson(
+                            return new DraftApi.RehearsedPerson(
                                     row.id(),
                                     row.name(),
                                     row.department(),
                                     row.accounts().stream()
-                                            .map(AdminApi.Account::login)
+                                            .map(PeopleApi.Account::login)
                                             .distinct()
                                             .toList(),
                                     rehearsal.before(number),
@@ -167,7 +169,7 @@ class RehearsalController {
 
     /** Attempts of the last days that would have begun otherwise, and why. */
     @GetMapping("/attempts")
-    public List<AdminApi.RehearsedAttempt> attempts(@PathVariable UUID id, @RequestParam(defaultValue = "7") int days) {
+    public List<DraftApi.RehearsedAttempt> attempts(@PathVariable UUID id, @RequestParam(defaultValue = "7") int days) {
         if (days < 1 || days > 90) {
             throw Problem.invalid("rehearsal-days", "Choose between 1 and 90 days.");
         }

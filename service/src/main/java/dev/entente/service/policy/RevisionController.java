@@ -1,6 +1,6 @@
 package dev.entente.service.policy;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.util.List;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
@@ -29,39 +29,39 @@ class RevisionController {
     }
 
     @GetMapping("/revisions")
-    List<AdminApi.Revision> revisions() {
+    List<DraftApi.Revision> revisions() {
         return revisions.list();
     }
 
     @GetMapping("/revisions/{number}")
-    AdminApi.Revision revision(@PathVariable int number) {
+    DraftApi.Revision revision(@PathVariable int number) {
         return revisions.show(number);
     }
 
     /** What restoring it would change. */
     @GetMapping("/revisions/{number}/comparison")
-    AdminApi.Comparison compareRevision(@PathVariable int number) {
+    DraftApi.Comparison compareRevision(@PathVariable int number) {
         return comparisons.revision(number);
     }
 
     /** What it changed, beside the revision before it. */
     @GetMapping("/revisions/{number}/changes")
-    AdminApi.Comparison changesOfRevision(@PathVariable int number) {
+    DraftApi.Comparison changesOfRevision(@PathVariable int number) {
         return comparisons.changes(number);
     }
 
     /** What is wrong with files; nothing is kept. */
     @PostMapping("/configuration-check")
-    List<AdminApi.Problem> check(@RequestBody AdminApi.DraftFiles files) {
+    List<DraftApi.Problem> check(@RequestBody DraftApi.DraftFiles files) {
         return checked.problems(files.files());
     }
 
     /** Makes what it held the next revision. */
     @PostMapping("/revisions/{number}/restoration")
     @ResponseStatus(HttpStatus.CREATED)
-    AdminApi.Revision restore(
+    DraftApi.Revision restore(
             @PathVariable int number,
-            @RequestBody AdminApi.Publication publication,
+            @RequestBody DraftApi.Publication publication,
             @AuthenticationPrincipal String author) {
         return publishing.restore(number, publication, author);
     }

@@ -1,7 +1,7 @@
 package dev.entente.service.policy;
 
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.DraftApi;
 import java.util.List;
 import java.util.Map;
 import org.hibernate.Session;
@@ -20,7 +20,7 @@ class Revisions {
         this.configurations = configurations;
     }
 
-    List<AdminApi.Revision> list() {
+    List<DraftApi.Revision> list() {
         return database.createQuery("FROM RevisionRow ORDER BY number DESC", RevisionRow.class)
                 .setMaxResults(200)
                 .getResultStream()
@@ -28,7 +28,7 @@ class Revisions {
                 .toList();
     }
 
-    AdminApi.Revision show(int number) {
+    DraftApi.Revision show(int number) {
         return shown(row(number), true);
     }
 
@@ -50,8 +50,8 @@ class Revisions {
         return configurations.currentRow().map(row -> row.files).orElse(Map.of());
     }
 
-    static AdminApi.Revision shown(RevisionRow row, boolean files) {
-        return new AdminApi.Revision(
+    static DraftApi.Revision shown(RevisionRow row, boolean files) {
+        return new DraftApi.Revision(
                 row.number, row.author, row.approvedBy, row.note, row.publishedAt, files ? row.files : Map.of());
     }
 }

@@ -6,7 +6,9 @@ import dev.entente.core.scope.Scope;
 import dev.entente.core.scope.ScopeSets;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.Page;
+import dev.entente.wire.PeopleApi;
+import dev.entente.wire.PolicyApi;
 import java.time.InstantSource;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
@@ -53,7 +55,7 @@ class ScopeController {
 
     /** The published scopes, with how many people are in each. */
     @GetMapping("/scopes")
-    public List<AdminApi.Scope> list() {
+    public List<PolicyApi.Scope> list() {
         var configuration = configurations.current();
         var sets = sets(configuration.scopes());
         return configuration.scopes().values().stream()
@@ -64,14 +66,14 @@ class ScopeController {
 
     /** One of them. */
     @GetMapping("/scopes/{name}")
-    public AdminApi.Scope show(@PathVariable String name) {
+    public PolicyApi.Scope show(@PathVariable String name) {
         var configuration = configurations.current();
         return shown(named(configuration, name), sets(configuration.scopes()).of(name), configuration);
     }
 
     /** Who is in one, in a stable order, a page at a time. */
     @GetMapping("/scopes/{name}/members")
-    public AdminApi.Page<AdminApi.PersonRow> members(
+    public Page<PeopleApi.PersonRow> members(
             @PathVariable String name,
             @RequestParam(required = false) UUID after,
             @RequestParam(defaultValue = "50") int limit) {
@@ -82,7 +84,7 @@ class ScopeController {
 
     /** Who came to one and who left it, and why, the newest first; a scope that is not published any more keeps its own. */
     @GetMapping("/scopes/{name}/changes")
-    public AdminApi.Page<AdminApi.ScopeChange> changes(
+    public Page<PolicyApi.ScopeChange> changes(
             @PathVariable String name,
             @RequestParam(required = false) Long before,
             @RequestParam(defaultValue = "50") int limit) {
@@ -95,7 +97,7 @@ class ScopeController {
 
     /** How many people are in both of two scopes, and in one of them alone. */
     @GetMapping("/scopes/{name}/overlap/{other}")
-    public AdminApi.Overlap overlap(@PathVariable String name, @PathVariable String other) {
+    public PolicyApi.Overlap overlap(@PathVariable String name, @PathVariable String other) {
         var configuration = configurations.current();
         named(configuration, name);
         named(configuration, other);
@@ -103,12 +105,12 @@ class ScopeController {
         var one = sets.of(name);
         var two = sets.of(other);
         var both = RoaringBitmap.andCardinality(one, two);
-        return new AdminApi.Overlap(both, one.getCardinality() - both, two.getCardinality() - both);
+        return new PolicyApi.Overlap(both, one.getCardinality() - both, two.getCardinality() - both);
     }
 
     /** Who would be in a scope that is being written, beside those of a draft's other files. */
     @PostMapping("/scopes/preview")
-    public AdminApi.ScopePreview preview(@RequestBody AdminApi.ScopeText wanted) {
+    public PolicyApi.ScopePreview preview(@RequestBody PolicyApi.ScopeText wanted) {
         if (wanted.text() == null || wanted.files() == null || wanted.files().size() > ConfigurationReader.MAX_FILES) {
             throw Problem.invalid("scope-text-missing", "Send the scope's text and the files beside it.");
         }
@@ -126,11 +128,11 @@ class ScopeController {
                 .map(p -> CheckedFiles.shown(p, "error"))
                 .toList();
         if (result.configuration().isEmpty()) {
-            return new AdminApi.ScopePreview(null, 0, List.of(), problems);
+            return new PolicyApi.ScopePreview(null, 0, List.of(), problems);
         }
         var scopes = result.configuration().get().scopes();
         var set = sets(scopes).of(wanted.name());
-        return new AdminApi.ScopePreview(
+        return new PolicyApi.ScopePreview(
                 scopes.get(wanted.name()).words(),
                 set.getCardinality(),
                 people(set, null, SAMPLE).items(),
@@ -142,12 +144,12 @@ class ScopeController {
                 everybody.now().population(), scopes, LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC));
     }
 
-    private AdminApi.Page<AdminApi.PersonRow> people(RoaringBitmap set, UUID after, int limit) {
+    private Page<PeopleApi.PersonRow> people(RoaringBitmap set, UUID after, int limit) {
         return page(everybody, people, set, after, limit);
     }
 
     /** A page of some people; {@code after} is the last id of the page before. */
-    static AdminApi.Page<AdminApi.PersonRow> page(
+    static Page<PeopleApi.PersonRow> page(
             Everybody everybody, People people, RoaringBitmap set, UUID after, int limit) {
         var population = everybody.now().population();
         var from = after == null ? null : population.number(after);
@@ -163,8 +165,7 @@ class ScopeController {
         }
         var more = ids.size() > size;
         var shown = more ? ids.subList(0, size) : ids;
-        return new AdminApi.Page<>(
-                people.rows(shown), more ? shown.get(shown.size() - 1).toString() : null);
+        return new Page<>(people.rows(shown), more ? shown.get(shown.size() - 1).toString() : null);
     }
 
     private static Scope named(Configuration configuration, String name) {
@@ -182,8 +183,8 @@ class ScopeController {
         return scope;
     }
 
-    private static AdminApi.Scope shown(Scope scope, RoaringBitmap set, Configuration configuration) {
-        return new AdminApi.Scope(
+    private static PolicyApi.Scope shown(Scope scope, RoaringBitmap set, Configuration configuration) {
+        return new PolicyApi.Scope(
                 scope.name(),
                 scope.title(),
                 scope.words(),

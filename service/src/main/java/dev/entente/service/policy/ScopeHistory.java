@@ -8,7 +8,8 @@ import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.WhenDue;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.Page;
+import dev.entente.wire.PolicyApi;
 import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
 import java.io.DataInputStream;
@@ -218,7 +219,7 @@ class ScopeHistory {
 
     /** Changes of one scope, the newest first; {@code before} is the last id of the page before. */
     @Transactional(readOnly = true)
-    public AdminApi.Page<AdminApi.ScopeChange> of(String scope, Long before, int limit) {
+    public Page<PolicyApi.ScopeChange> of(String scope, Long before, int limit) {
         var size = Math.max(1, Math.min(limit, 500));
         var rows = Rows.of(database, """
                         SELECT id, at, came, person, more, why, revision FROM scope_change
@@ -231,10 +232,10 @@ class ScopeHistory {
                 rows.stream().map(Change::person).filter(Objects::nonNull).collect(Collectors.toSet()));
         var items = rows.stream()
                 .limit(size)
-                .map(c -> new AdminApi.ScopeChange(
+                .map(c -> new PolicyApi.ScopeChange(
                         c.id(), c.at(), c.came(), c.person(), names.get(c.person()), c.more(), c.why(), c.revision()))
                 .toList();
-        return new AdminApi.Page<>(
+        return new Page<>(
                 items, rows.size() > size ? String.valueOf(items.get(size - 1).id()) : null);
     }
 

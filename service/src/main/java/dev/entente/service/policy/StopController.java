@@ -1,6 +1,6 @@
 package dev.entente.service.policy;
 
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PolicyApi;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.transaction.annotation.Transactional;
@@ -28,8 +28,8 @@ class StopController {
     /** What is stopped, what was, and what can be. */
     @GetMapping
     @Transactional(readOnly = true)
-    public AdminApi.Stops all() {
-        return new AdminApi.Stops(
+    public PolicyApi.Stops all() {
+        return new PolicyApi.Stops(
                 stops.all(), stops.possible(configurations.current().policies()));
     }
 
@@ -37,7 +37,7 @@ class StopController {
     @PostMapping
     @ResponseStatus(HttpStatus.CREATED)
     @Transactional
-    public AdminApi.Stops stop(@RequestBody AdminApi.NewStop wanted, @AuthenticationPrincipal String administrator) {
+    public PolicyApi.Stops stop(@RequestBody PolicyApi.NewStop wanted, @AuthenticationPrincipal String administrator) {
         stops.stop(wanted, configurations.current().policies(), administrator);
         return all();
     }
@@ -45,7 +45,7 @@ class StopController {
     /** Lets something go on; its name stands in the query, for that of a network has a slash. */
     @DeleteMapping
     @Transactional
-    public AdminApi.Stops resume(@RequestParam String what, @AuthenticationPrincipal String administrator) {
+    public PolicyApi.Stops resume(@RequestParam String what, @AuthenticationPrincipal String administrator) {
         stops.resume(what, administrator);
         return all();
     }

@@ -13,7 +13,7 @@ import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Standing;
 import dev.entente.service.platform.WhenDue;
-import dev.entente.wire.AdminApi;
+import dev.entente.wire.PolicyApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -149,11 +149,11 @@ public class Stops {
 
     /** Those in force first, and then the latest that ended. */
     @Transactional(readOnly = true)
-    public List<AdminApi.Stop> all() {
+    public List<PolicyApi.Stop> all() {
         return Rows.of(database, """
                         SELECT id, CASE WHEN name = '' THEN kind ELSE kind || ':' || name END AS what, reason, started_at AS since,
                             started_by AS by, ends_at AS until, ended_at AS ended, ended_by FROM stop
-                        ORDER BY ended_at IS NOT NULL, coalesce(ended_at, started_at) DESC LIMIT :shown""", AdminApi.Stop.class)
+                        ORDER BY ended_at IS NOT NULL, coalesce(ended_at, started_at) DESC LIMIT :shown""", PolicyApi.Stop.class)
                 .setParameter("shown", SHOWN)
                 .getResultList();
     }
@@ -183,7 +183,7 @@ public class Stops {
      * @throws Problem if nothing has this name, or reason or time are not usable
      */
     @Transactional
-    public void stop(AdminApi.NewStop wanted, List<Policy> policies, String administrator) {
+    public void stop(PolicyApi.NewStop wanted, List<Policy> policies, String administrator) {
         var reason = Objects.requireNonNullElse(wanted.reason(), "").strip();
         if (reason.isEmpty()
                 || reason.length() > LONGEST_REASON

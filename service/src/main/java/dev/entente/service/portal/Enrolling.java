@@ -2,7 +2,7 @@ package dev.entente.service.portal;
 
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.RecoveryCode;
-import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.PersonNotices;
 import dev.entente.service.enrolment.Enrolments;
 import dev.entente.service.people.Addresses;
@@ -38,7 +38,7 @@ class Enrolling {
         this.addresses = addresses;
     }
 
-    List<PortalApi.OwnMethod> list(Running attempt) {
+    List<PortalApi.OwnMethod> list(Attempt attempt) {
         var person = attempt.person().orElseThrow();
         var all = new ArrayList<PortalApi.OwnMethod>();
         people.find(person)
@@ -57,7 +57,7 @@ class Enrolling {
         return all;
     }
 
-    PortalApi.OfferedApp offerApp(Running attempt, String label) {
+    PortalApi.OfferedApp offerApp(Attempt attempt, String label) {
         var person = people.find(attempt.person().orElseThrow()).orElseThrow();
         var offered = enrolments.offerApp(person.id(), label);
         return new PortalApi.OfferedApp(
@@ -66,26 +66,26 @@ class Enrolling {
                 offered.secret().uri(settings.organisation(), person.login()));
     }
 
-    List<PortalApi.OwnMethod> confirmApp(Running attempt, UUID app, String code) {
+    List<PortalApi.OwnMethod> confirmApp(Attempt attempt, UUID app, String code) {
         enrolments.confirmApp(attempt.person().orElseThrow(), app, code, by(attempt));
         notices.methodsChanged(attempt, "an authenticator app was added");
         return list(attempt);
     }
 
-    PortalApi.RecoveryCodes newRecoveryCodes(Running attempt) {
+    PortalApi.RecoveryCodes newRecoveryCodes(Attempt attempt) {
         var codes = enrolments.newRecoveryCodes(attempt.person().orElseThrow(), by(attempt));
         notices.methodsChanged(attempt, "new recovery codes were made");
         return new PortalApi.RecoveryCodes(
                 codes.stream().map(RecoveryCode::spaced).toList());
     }
 
-    List<PortalApi.OwnMethod> remove(Running attempt, UUID enrolment) {
+    List<PortalApi.OwnMethod> remove(Attempt attempt, UUID enrolment) {
         var removed = enrolments.remove(attempt.person().orElseThrow(), enrolment, by(attempt));
         notices.methodsChanged(attempt, removed.label() + " was removed");
         return list(attempt);
     }
 
-    private static Enrolments.By by(Running attempt) {
+    private static Enrolments.By by(Attempt attempt) {
         return new Enrolments.By(attempt.id(), attempt.revision(), null);
     }
 

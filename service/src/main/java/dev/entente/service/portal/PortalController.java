@@ -8,8 +8,8 @@ import dev.entente.core.verify.Method;
 import dev.entente.service.attempt.Acts;
 import dev.entente.service.attempt.Admission;
 import dev.entente.service.attempt.Attempts;
-import dev.entente.service.attempt.Attempts.Held;
-import dev.entente.service.attempt.Attempts.Running;
+import dev.entente.service.attempt.Attempts.Attempt;
+import dev.entente.service.attempt.Attempts.Holding;
 import dev.entente.service.attempt.Challenges;
 import dev.entente.service.attempt.Coming;
 import dev.entente.service.attempt.Conclusion;
@@ -234,7 +234,7 @@ class PortalController {
         return shown(attempts.accept(cookie, acceptance.terms()));
     }
 
-    private Running signed(Running attempt, HttpServletRequest request) {
+    private Attempt signed(Attempt attempt, HttpServletRequest request) {
         acts.require(attempt, PortalRequests.call(request));
         return attempt;
     }
@@ -290,7 +290,7 @@ class PortalController {
     }
 
     /** The attempt of somebody who has proved to be the one whose details these are. */
-    private Running own(String cookie) {
+    private Attempt own(String cookie) {
         var attempt = held(cookie);
         if (attempt.action() != Action.DETAILS
                 || attempt.state() != AttemptState.PROVED
@@ -374,7 +374,7 @@ class PortalController {
         return new PortalApi.AlarmRaised(reference, settings.organisation(), settings.helpDesk());
     }
 
-    private Running held(String cookie) {
+    private Attempt held(String cookie) {
         return attempts.held(cookie).orElseThrow(PortalController::gone);
     }
 
@@ -385,7 +385,7 @@ class PortalController {
                 "This attempt has ended, or was started in another browser. Start again.");
     }
 
-    private ResponseEntity<PortalApi.Attempt> answer(HttpStatus status, Held held) {
+    private ResponseEntity<PortalApi.Attempt> answer(HttpStatus status, Holding held) {
         return ResponseEntity.status(status)
                 .header(HttpHeaders.SET_COOKIE, holding(held))
                 .body(shown(held.attempt()));
@@ -395,7 +395,7 @@ class PortalController {
         return Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(32));
     }
 
-    private String holding(Held held) {
+    private String holding(Holding held) {
         return cookie(
                 COOKIE, held.cookie(), settings.attemptLife().multipliedBy(2).toSeconds());
     }
@@ -415,7 +415,7 @@ class PortalController {
         return transaction.execute(status -> shown(held(cookie)));
     }
 
-    private PortalApi.Attempt shown(Running attempt) {
+    private PortalApi.Attempt shown(Attempt attempt) {
         return shown(
                 attempt, attempt.state() == AttemptState.PROVING ? challenges.open(attempt.id()) : Optional.empty());
     }
@@ -424,7 +424,7 @@ class PortalController {
         return shown(now.attempt(), Optional.of(now.asked()));
     }
 
-    private PortalApi.Attempt shown(Running attempt, Optional<Challenges.Asked> asked) {
+    private PortalApi.Attempt shown(Attempt attempt, Optional<Challenges.Asked> asked) {
         var open = asked.map(c -> new PortalApi.Challenge(
                         c.id(),
                         c.method().label(),

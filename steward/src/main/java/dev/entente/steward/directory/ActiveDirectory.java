@@ -16,15 +16,15 @@ import dev.entente.core.attempt.Cause;
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.seal.EcKey;
 import dev.entente.steward.directory.Servers.Lent;
-import dev.entente.steward.place.Target.Entry;
-import dev.entente.steward.place.Target.Judged;
-import dev.entente.steward.place.Target.Proof;
-import dev.entente.steward.place.Target.Reading;
-import dev.entente.steward.place.Target.Sink;
-import dev.entente.steward.place.Target.StaleCursor;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target.Entry;
+import dev.entente.steward.target.Target.Judged;
+import dev.entente.steward.target.Target.Proof;
+import dev.entente.steward.target.Target.Reading;
+import dev.entente.steward.target.Target.Sink;
+import dev.entente.steward.target.Target.StaleCursor;
+import dev.entente.wire.DirectoryApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
@@ -54,10 +54,10 @@ final class ActiveDirectory implements DirectoryAdapter {
 
     private static final String IN_CHAIN = "1.2.840.113556.1.4.1941";
 
-    private final DirectoryPart part;
+    private final TargetPart.Ldap part;
     private final Servers servers;
 
-    ActiveDirectory(DirectoryPart part, Servers servers) {
+    ActiveDirectory(TargetPart.Ldap part, Servers servers) {
         this.part = part;
         this.servers = servers;
     }

@@ -12,9 +12,9 @@ import com.unboundid.ldap.sdk.ModificationType;
 import com.unboundid.ldap.sdk.SearchRequest;
 import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.wire.DirectoryApi.Finding;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
@@ -49,7 +49,7 @@ final class ActiveDirectoryExamination {
     private static final Map<String, String> POWERFUL_HERE = Map.of(
             "S-1-5-32-544", "administrators", "S-1-5-32-548", "account operators", "S-1-5-32-551", "backup operators");
 
-    private final DirectoryPart part;
+    private final TargetPart.Ldap part;
     private final Guard guard;
     private final LDAPConnection connection;
     private final String account;
@@ -58,7 +58,7 @@ final class ActiveDirectoryExamination {
     private String ownSid = "SID";
 
     ActiveDirectoryExamination(
-            DirectoryPart part, Guard guard, LDAPConnection connection, String account, boolean mailNeeded) {
+            TargetPart.Ldap part, Guard guard, LDAPConnection connection, String account, boolean mailNeeded) {
         this.part = part;
         this.guard = guard;
         this.connection = connection;
@@ -150,14 +150,14 @@ final class ActiveDirectoryExamination {
 
     /** Who the service account is: itself, its groups at any depth, and everybody who signed in. */
     private Set<String> own() throws LDAPException {
-        var self = part.bind() != null
-                ? connection.getEntry(part.bind(), "objectSid", "tokenGroups")
+        var self = part.accountName() != null
+                ? connection.getEntry(part.accountName(), "objectSid", "tokenGroups")
                 : connection.searchForEntry(
                         connection.getRootDSE().getAttributeValue("defaultNamingContext"),
                         SearchScope.SUB,
                         Filter.createEqualityFilter("sAMAccountName", account.replaceAll("@.*", "")),
                         "1.1");
-        if (self != null && part.bind() == null) {
+        if (self != null && part.accountName() == null) {
             self = connection.getEntry(self.getDN(), "objectSid", "tokenGroups");
         }
         if (self == null || self.getAttributeValueBytes("objectSid") == null) {
@@ -365,7 +365,7 @@ final class ActiveDirectoryExamination {
 
     /** What the descriptor of one account grants; null for the service account itself and where none can be read. */
     private AccessRights rights(String person) throws LDAPException {
-        if (person.equalsIgnoreCase(part.bind())) {
+        if (person.equalsIgnoreCase(part.accountName())) {
             return null;
         }
         var request = new SearchRequest(person, SearchScope.BASE, "(objectClass=*)", "nTSecurityDescriptor");

@@ -4,14 +4,14 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.ModifyRequest;
 import dev.entente.core.attempt.Cause;
 import dev.entente.steward.directory.Servers.Lent;
-import dev.entente.steward.place.Target.Entry;
-import dev.entente.steward.place.Target.Judged;
-import dev.entente.steward.place.Target.Reading;
-import dev.entente.steward.place.Target.Sink;
-import dev.entente.steward.place.Target.StaleCursor;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target.Entry;
+import dev.entente.steward.target.Target.Judged;
+import dev.entente.steward.target.Target.Reading;
+import dev.entente.steward.target.Target.Sink;
+import dev.entente.steward.target.Target.StaleCursor;
+import dev.entente.wire.DirectoryApi.Finding;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -26,8 +26,8 @@ interface DirectoryAdapter {
     record Refusal(Cause cause, String detail) {}
 
     /** The kind that a file names. */
-    static DirectoryAdapter of(DirectoryPart part, Servers servers) {
-        return part.kind().equals("ldap") ? new StandardLdap(part) : new ActiveDirectory(part, servers);
+    static DirectoryAdapter of(TargetPart.Ldap part, Servers servers) {
+        return part.activeDirectory() ? new ActiveDirectory(part, servers) : new StandardLdap(part);
     }
 
     /**

@@ -5,10 +5,10 @@ import com.unboundid.ldap.sdk.ModifyRequest;
 import com.unboundid.ldap.sdk.ResultCode;
 import dev.entente.core.attempt.Cause;
 import dev.entente.steward.directory.Servers.Lent;
-import dev.entente.steward.place.Target;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target;
+import dev.entente.wire.DirectoryApi.Finding;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -19,7 +19,7 @@ import java.util.concurrent.TimeUnit;
 public final class LdapTarget implements Target {
     private static final long LOOK_AT_CERTIFICATE = TimeUnit.HOURS.toNanos(1);
 
-    private final DirectoryPart part;
+    private final TargetPart.Ldap part;
     private final Guard guard;
     private final Servers servers;
     private final DirectoryAdapter adapter;
@@ -36,7 +36,7 @@ public final class LdapTarget implements Target {
      * @param guard where preflight looks for rights
      * @param listener hears when the work moves to another server
      */
-    public LdapTarget(DirectoryPart part, Guard guard, Listener listener) {
+    public LdapTarget(TargetPart.Ldap part, Guard guard, Listener listener) {
         this.part = part;
         this.guard = guard;
         this.servers = new Servers(part, listener);

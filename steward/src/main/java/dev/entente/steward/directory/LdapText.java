@@ -5,7 +5,7 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ResultCode;
 import com.unboundid.ldap.sdk.SearchResultEntry;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.wire.DirectoryApi.Finding;
 import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.List;

@@ -3,9 +3,9 @@ package dev.entente.steward.directory;
 import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.LDAPURL;
 import com.unboundid.ldap.sdk.ResultCode;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.wire.DirectoryApi.Finding;
 import java.io.IOException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
@@ -25,11 +25,11 @@ final class Preflight {
 
     private final Servers servers;
     private final DirectoryAdapter adapter;
-    private final DirectoryPart part;
+    private final TargetPart.Ldap part;
     private final Guard guard;
 
     /** @param part what the steward's file says about the directory */
-    Preflight(Servers servers, DirectoryAdapter adapter, DirectoryPart part, Guard guard) {
+    Preflight(Servers servers, DirectoryAdapter adapter, TargetPart.Ldap part, Guard guard) {
         this.guard = guard;
         this.servers = servers;
         this.adapter = adapter;

@@ -5,8 +5,8 @@ import com.unboundid.ldap.sdk.Filter;
 import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.SearchScope;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
+import dev.entente.steward.settings.TargetPart;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -16,17 +16,17 @@ import java.util.Set;
 final class RailsLookedUp {
     private static final Set<String> GROUPS = Set.of("group", "groupofnames", "groupofuniquenames", "posixgroup");
 
-    private final DirectoryPart part;
+    private final TargetPart.Ldap part;
     private final LDAPConnection connection;
     private final List<String> unresolved = new ArrayList<>();
 
-    private RailsLookedUp(DirectoryPart part, LDAPConnection connection) {
+    private RailsLookedUp(TargetPart.Ldap part, LDAPConnection connection) {
         this.part = part;
         this.connection = connection;
     }
 
     /** @return what cannot be resolved, a sentence each */
-    static List<String> of(DirectoryPart part, Guard guard, LDAPConnection connection) throws LDAPException {
+    static List<String> of(TargetPart.Ldap part, Guard guard, LDAPConnection connection) throws LDAPException {
         var rails = new RailsLookedUp(part, connection);
         for (var base : guard.bases()) {
             rails.base(base);
@@ -64,7 +64,7 @@ final class RailsLookedUp {
                 && List.of(entry.getObjectClassValues()).stream()
                         .noneMatch(c -> GROUPS.contains(c.toLowerCase(Locale.ROOT)))) {
             unresolved.add("guard.protected-groups: " + group + " is not a group.");
-        } else if (part.kind().equals("ldap") && !DN.isDescendantOf(group, part.groupBase(), true)) {
+        } else if (!part.activeDirectory() && !DN.isDescendantOf(group, part.groupBase(), true)) {
             unresolved.add("guard.protected-groups: " + group + " is not below directory.group-base ("
                     + part.groupBase() + "), where groups are looked up, so its members would not be protected.");
         }
@@ -86,7 +86,7 @@ final class RailsLookedUp {
                     + " name.");
             return;
         }
-        var attribute = part.kind().equals("ldap") ? "uid" : "sAMAccountName";
+        var attribute = part.activeDirectory() ? "sAMAccountName" : "uid";
         var found =
                 connection.search(part.base(), SearchScope.SUB, Filter.createEqualityFilter(attribute, account), "1.1");
         if (found.getEntryCount() == 0) {

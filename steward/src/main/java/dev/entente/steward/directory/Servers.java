@@ -14,7 +14,10 @@ import com.unboundid.util.ssl.PEMFileKeyManager;
 import com.unboundid.util.ssl.PEMFileTrustManager;
 import com.unboundid.util.ssl.SSLUtil;
 import com.unboundid.util.ssl.TrustAllSSLSocketVerifier;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.settings.TargetPart.Authorities;
+import dev.entente.steward.settings.TargetPart.CertificateAccount;
+import dev.entente.steward.settings.TargetPart.Pin;
 import java.security.GeneralSecurityException;
 import java.security.KeyStoreException;
 import java.security.cert.X509Certificate;
@@ -41,7 +44,7 @@ final class Servers implements AutoCloseable {
     private static final Duration READING = Duration.ofMinutes(1);
     private static final Duration RESTED = Duration.ofSeconds(3);
 
-    private final DirectoryPart settings;
+    private final TargetPart.Ldap settings;
     private final SignIn signIn;
     private final LdapTarget.Listener listener;
     private final Map<String, Server> servers = new LinkedHashMap<>();
@@ -114,7 +117,7 @@ final class Servers implements AutoCloseable {
     }
 
     /** @param listener called by whichever thread notices */
-    public Servers(DirectoryPart settings, LdapTarget.Listener listener) {
+    public Servers(TargetPart.Ldap settings, LdapTarget.Listener listener) {
         this.settings = settings;
         this.signIn = SignIn.of(settings);
         this.listener = listener;
@@ -326,7 +329,9 @@ final class Servers implements AutoCloseable {
         options.setResponseTimeoutMillis(settings.timeout().toMillis());
         // A pinned key says more than any name.
         options.setSSLSocketVerifier(
-                settings.pin() == null ? new HostNameSSLSocketVerifier(true) : TrustAllSSLSocketVerifier.getInstance());
+                settings.trust() instanceof Pin
+                        ? TrustAllSSLSocketVerifier.getInstance()
+                        : new HostNameSSLSocketVerifier(true));
         options.setFollowReferrals(false);
         options.setUseSchema(false);
         options.setAbandonOnTimeout(false);
@@ -353,14 +358,14 @@ final class Servers implements AutoCloseable {
 
     private SSLContext context() throws LDAPException {
         try {
-            KeyManager key = settings.certificate() == null
-                    ? null
-                    : new PEMFileKeyManager(
-                            settings.certificate().toFile(),
-                            settings.certificateKey().toFile());
-            TrustManager trust = settings.pin() == null
-                    ? new PEMFileTrustManager(settings.ca().toFile())
-                    : new PinnedKey(settings.pin());
+            KeyManager key = settings.account() instanceof CertificateAccount own
+                    ? new PEMFileKeyManager(
+                            own.certificate().toFile(), own.key().toFile())
+                    : null;
+            TrustManager trust = settings.trust() instanceof Pin pin
+                    ? new PinnedKey(pin.key())
+                    : new PEMFileTrustManager(
+                            ((Authorities) settings.trust()).file().toFile());
             return new SSLUtil(key, trust).createSSLContext("TLSv1.3");
         } catch (KeyStoreException e) {
             throw new LDAPException(

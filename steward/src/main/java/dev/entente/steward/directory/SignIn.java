@@ -6,8 +6,10 @@ import com.unboundid.ldap.sdk.GSSAPIBindRequestProperties;
 import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.ResultCode;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
-import dev.entente.steward.settings.StewardFile.Kerberos;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.settings.TargetPart.CertificateAccount;
+import dev.entente.steward.settings.TargetPart.KerberosAccount;
+import dev.entente.steward.settings.TargetPart.PasswordAccount;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -22,13 +24,13 @@ sealed interface SignIn {
     /** The account, for people. */
     String account();
 
-    static SignIn of(DirectoryPart settings) {
-        if (settings.kerberos() != null) {
-            return new Ticket(settings.kerberos());
+    static SignIn of(TargetPart.Ldap settings) {
+        if (settings.account() instanceof KerberosAccount kerberos) {
+            return new Ticket(kerberos);
         }
-        return settings.certificate() != null
-                ? new Certificate(settings.certificate())
-                : new Password(settings.bind(), settings.passwordFile(), settings.nextPasswordFile());
+        return settings.account() instanceof PasswordAccount password
+                ? new Password(password.name(), password.file(), password.nextFile())
+                : new Certificate(((CertificateAccount) settings.account()).certificate());
     }
 
     /**
@@ -102,7 +104,7 @@ sealed interface SignIn {
     }
 
     /** SASL GSSAPI (RFC 4752) with a keytab, so that a machine or managed account can be used. */
-    record Ticket(Kerberos settings) implements SignIn {
+    record Ticket(KerberosAccount settings) implements SignIn {
         @Override
         public void bind(LDAPConnection connection) throws LDAPException {
             var properties = new GSSAPIBindRequestProperties(settings.principal(), (String) null);

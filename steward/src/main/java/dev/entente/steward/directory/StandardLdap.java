@@ -23,15 +23,15 @@ import com.unboundid.util.StaticUtils;
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.steward.directory.Servers.Lent;
-import dev.entente.steward.place.Target.Entry;
-import dev.entente.steward.place.Target.Judged;
-import dev.entente.steward.place.Target.Proof;
-import dev.entente.steward.place.Target.Reading;
-import dev.entente.steward.place.Target.Sink;
-import dev.entente.steward.place.Target.StaleCursor;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target.Entry;
+import dev.entente.steward.target.Target.Judged;
+import dev.entente.steward.target.Target.Proof;
+import dev.entente.steward.target.Target.Reading;
+import dev.entente.steward.target.Target.Sink;
+import dev.entente.steward.target.Target.StaleCursor;
+import dev.entente.wire.DirectoryApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.text.ParseException;
 import java.time.Duration;
@@ -55,9 +55,9 @@ final class StandardLdap implements DirectoryAdapter {
     private static final String OUS = "(objectClass=organizationalUnit)";
     private static final int STRICTEST_THRESHOLD = 2;
 
-    private final DirectoryPart part;
+    private final TargetPart.Ldap part;
 
-    StandardLdap(DirectoryPart part) {
+    StandardLdap(TargetPart.Ldap part) {
         this.part = part;
     }
 

@@ -10,9 +10,9 @@ import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.ldap.sdk.controls.AssertionRequestControl;
 import com.unboundid.ldap.sdk.controls.ContentSyncRequestControl;
 import com.unboundid.ldap.sdk.experimental.DraftBeheraLDAPPasswordPolicy10RequestControl;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.wire.DirectoryApi.Finding;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
@@ -21,7 +21,7 @@ import java.util.Objects;
 final class StandardLdapExamination {
     private static final String RELAX = "1.3.6.1.4.1.4203.666.5.12";
 
-    private final DirectoryPart part;
+    private final TargetPart.Ldap part;
     private final Guard guard;
     private final LDAPConnection connection;
     private final String account;
@@ -29,7 +29,7 @@ final class StandardLdapExamination {
     private final List<Finding> findings = new ArrayList<>();
 
     StandardLdapExamination(
-            DirectoryPart part, Guard guard, LDAPConnection connection, String account, boolean mailNeeded) {
+            TargetPart.Ldap part, Guard guard, LDAPConnection connection, String account, boolean mailNeeded) {
         this.part = part;
         this.guard = guard;
         this.connection = connection;

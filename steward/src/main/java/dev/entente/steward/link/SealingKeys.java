@@ -39,9 +39,9 @@ public final class SealingKeys {
     private final Path folder;
     private final StewardState state;
     private final InstantSource clock;
-    private final Map<String, Kept> keys = new ConcurrentHashMap<>();
+    private final Map<String, StoredKey> keys = new ConcurrentHashMap<>();
 
-    private record Kept(String jwk, long notBefore, long notAfter, String statement) {}
+    private record StoredKey(String jwk, long notBefore, long notAfter, String statement) {}
 
     /** Reads the keys that are still in force. */
     public SealingKeys(Path stateFolder, StewardState state, InstantSource clock) throws IOException {
@@ -51,7 +51,7 @@ public final class SealingKeys {
         StewardState.makeFolder(folder);
         try (var files = Files.list(folder)) {
             for (var file : files.filter(f -> f.toString().endsWith(".json")).toList()) {
-                var kept = JSON.readValue(Files.readString(file), Kept.class);
+                var kept = JSON.readValue(Files.readString(file), StoredKey.class);
                 keys.put(file.getFileName().toString().replace(".json", ""), kept);
             }
         }
@@ -62,12 +62,12 @@ public final class SealingKeys {
     public synchronized List<String> current() throws IOException {
         destroyOld();
         var now = clock.instant();
-        var newest = keys.values().stream().max(Comparator.comparingLong(Kept::notBefore));
+        var newest = keys.values().stream().max(Comparator.comparingLong(StoredKey::notBefore));
         if (newest.isEmpty()
                 || Instant.ofEpochMilli(newest.get().notBefore()).plus(RENEW).isBefore(now)) {
             make(now);
         }
-        return keys.values().stream().map(Kept::statement).toList();
+        return keys.values().stream().map(StoredKey::statement).toList();
     }
 
     /** The private half for a thumbprint, if it is this steward's and in force. */
@@ -90,7 +90,7 @@ public final class SealingKeys {
                             now.toEpochMilli(),
                             now.plus(LIFE).toEpochMilli())
                     .sign(state.identity());
-            var kept = new Kept(
+            var kept = new StoredKey(
                     pair.toJSONString(), now.toEpochMilli(), now.plus(LIFE).toEpochMilli(), statement);
             StewardState.writePrivately(
                     folder.resolve(publicKey.thumbprint() + ".json"), JSON.writeValueAsString(kept));

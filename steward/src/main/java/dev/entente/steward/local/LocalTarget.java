@@ -1,10 +1,10 @@
 package dev.entente.steward.local;
 
 import dev.entente.core.attempt.Cause;
-import dev.entente.steward.place.Target;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target;
+import dev.entente.wire.DirectoryApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
@@ -40,10 +40,10 @@ public final class LocalTarget implements Target {
     private static final int BATCH = 500;
     private static final long LOOK_MILLIS = 5;
 
-    private final DirectoryPart part;
+    private final TargetPart.Local part;
 
     /** @param part names the executable */
-    public LocalTarget(DirectoryPart part) {
+    public LocalTarget(TargetPart.Local part) {
         this.part = part;
     }
 

@@ -2,10 +2,10 @@ package dev.entente.steward.scim;
 
 import dev.entente.core.attempt.Cause;
 import dev.entente.steward.link.TrustedHttp;
-import dev.entente.steward.place.Target;
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target;
+import dev.entente.wire.DirectoryApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.io.IOException;
 import java.net.URI;
@@ -39,11 +39,11 @@ public final class ScimTarget implements Target {
     private static final String TYPE = "application/scim+json";
     private static final int PAGE = 200;
 
-    private final DirectoryPart part;
+    private final TargetPart.Scim part;
     private final HttpClient http;
 
     /** @throws IOException if the CA certificates cannot be read */
-    public ScimTarget(DirectoryPart part) throws IOException {
+    public ScimTarget(TargetPart.Scim part) throws IOException {
         this.part = part;
         this.http = TrustedHttp.client(part.ca());
     }

@@ -7,7 +7,7 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.LDAPResult;
 import com.unboundid.ldap.sdk.ResultCode;
 import dev.entente.core.attempt.Cause;
-import dev.entente.steward.place.Target.Proof;
+import dev.entente.steward.target.Target.Proof;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;

@@ -20,9 +20,10 @@ import com.unboundid.ldap.sdk.ResultCode;
 import com.unboundid.util.ssl.KeyStoreKeyManager;
 import com.unboundid.util.ssl.SSLUtil;
 import dev.entente.core.attempt.Cause;
-import dev.entente.steward.place.Target;
-import dev.entente.steward.place.Target.Refused;
 import dev.entente.steward.settings.SampleFile;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target;
+import dev.entente.steward.target.Target.Refused;
 import java.io.FileInputStream;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
@@ -91,7 +92,8 @@ class ScriptedServerTest {
         server.startListening();
         var password = Files.writeString(folder.resolve("password"), "Svc-Peer-1\n");
         target = new LdapTarget(
-                SampleFile.directory(
+                SampleFile.target(
+                        TargetPart.Ldap.class,
                         folder,
                         "kind: active-directory",
                         "servers: [ldaps://localhost:" + server.getListenPort() + "]",

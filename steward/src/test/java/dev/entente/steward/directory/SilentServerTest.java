@@ -3,8 +3,9 @@ package dev.entente.steward.directory;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import dev.entente.steward.place.Target;
 import dev.entente.steward.settings.SampleFile;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target;
 import java.io.IOException;
 import java.net.InetAddress;
 import java.net.ServerSocket;
@@ -25,7 +26,8 @@ class SilentServerTest {
     private LdapTarget target(ServerSocket silent, String scheme) throws IOException {
         var password = Files.writeString(folder.resolve("password"), "Svc-Peer-1\n");
         return new LdapTarget(
-                SampleFile.directory(
+                SampleFile.target(
+                        TargetPart.Ldap.class,
                         folder,
                         "kind: active-directory",
                         "servers: ['" + scheme + "://127.0.0.1:" + silent.getLocalPort() + "']",

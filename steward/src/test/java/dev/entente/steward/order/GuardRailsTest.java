@@ -3,10 +3,10 @@ package dev.entente.steward.order;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.attempt.Cause;
-import dev.entente.steward.place.Target;
-import dev.entente.steward.place.Target.Entry;
-import dev.entente.steward.place.Target.Visit;
 import dev.entente.steward.settings.StewardFile;
+import dev.entente.steward.target.Target;
+import dev.entente.steward.target.Target.Entry;
+import dev.entente.steward.target.Target.Visit;
 import java.io.IOException;
 import java.lang.reflect.Proxy;
 import java.nio.file.Path;

@@ -1,6 +1,5 @@
 package dev.entente.steward.settings;
 
-import dev.entente.steward.settings.StewardFile.DirectoryPart;
 import dev.entente.steward.settings.StewardFile.Guard;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -20,7 +19,7 @@ public final class SampleFile {
     }
 
     /** @param directory what stands under {@code directory}, a line each, without indentation */
-    public static DirectoryPart directory(Path folder, String... directory) throws IOException {
+    public static <T extends TargetPart> T target(Class<T> kind, Path folder, String... directory) throws IOException {
         var file = Files.writeString(
                 folder.resolve("steward.yaml"),
                 """
@@ -30,7 +29,7 @@ public final class SampleFile {
                 directory:
                 """ + String.join("\n", directory).indent(2));
         try {
-            return StewardFile.read(file).directory();
+            return kind.cast(StewardFile.read(file).target());
         } catch (StewardFile.Unusable e) {
             throw new IllegalArgumentException(e.getMessage(), e);
         }

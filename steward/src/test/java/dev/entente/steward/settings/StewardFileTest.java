@@ -41,7 +41,7 @@ class StewardFileTest {
         assertThat(file.state()).isEqualTo(folder.resolve("state"));
         assertThat(file.guard().sealAge()).isEqualTo(Duration.ofMinutes(20));
         assertThat(file.guard().writesPerMinute()).isEqualTo(60);
-        assertThat(file.directory().probe()).isNull();
+        assertThat(ldap(file).probe()).isNull();
     }
 
     @Test
@@ -49,10 +49,16 @@ class StewardFileTest {
         var scim = read(SOUND.replace("kind: ldap", "kind: scim\n  token-file: token")
                         .replaceAll("(?m)^  (ca|base|bind|password-file): .*\n", "")
                         .replace("ldaps://localhost:636", "https://people.example.test/scim/v2"))
-                .directory();
-        assertThat(scim.tokenFile()).isEqualTo(folder.resolve("token"));
+                .target();
+        assertThat(scim)
+                .isInstanceOfSatisfying(
+                        TargetPart.Scim.class, s -> assertThat(s.tokenFile()).isEqualTo(folder.resolve("token")));
         assertThat(read(SOUND).guard().actions()).containsExactlyInAnyOrder("reset", "unlock", "change");
-        assertThat(read(SOUND).directory().groupBase()).isEqualTo("dc=x");
+        assertThat(ldap(read(SOUND)).groupBase()).isEqualTo("dc=x");
+    }
+
+    private static TargetPart.Ldap ldap(StewardFile file) {
+        return (TargetPart.Ldap) file.target();
     }
 
     @ParameterizedTest

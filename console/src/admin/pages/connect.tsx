@@ -3,11 +3,19 @@ import { clsx } from "clsx";
 import { CircleCheck, CircleDashed } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
-import { thumbprint } from "../portal/seal";
-import { Button, Field, Notice, Select } from "../shared/ui";
-import { api, data } from "./api";
-import { choices } from "./choices";
-import { PageHead, Section } from "./parts";
+import { thumbprint } from "../../portal/seal";
+import { Button, Field, Notice, Select } from "../../shared/ui";
+import { choices } from "../choices";
+import { PageHead, Section } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+
+export const page: Page = {
+  path: "directories/connect",
+  title: "Connect a directory",
+  place: "directories",
+  element: Connect,
+};
 
 const hints: Record<string, { server: string; base: string; account: string; correlation: string }> = {
   "active-directory": {
@@ -42,12 +50,7 @@ export function Connect() {
   const hint = hints[kind]!;
   const ldap = kind === "active-directory" || kind === "ldap";
   const nameWrong = name !== "" && !/^[a-z0-9][a-z0-9-]{0,62}$/.test(name);
-  const directory = useQuery({
-    queryKey: ["directories", name, "connecting"],
-    queryFn: async () => (await data(api.GET("/api/v1/directories"))).find((one) => one.name === name) ?? null,
-    enabled: name !== "" && !nameWrong,
-    refetchInterval: 2000,
-  });
+  const directory = useQuery({ ...ask.awaitedDirectory(name), enabled: name !== "" && !nameWrong });
   const known = directory.data;
   const joined = known?.stewards.length ? known.stewards[0] : undefined;
   const key = useQuery({

@@ -1,46 +1,35 @@
-import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { clsx } from "clsx";
-import { useParams, useSearchParams } from "react-router";
-import { Notice } from "../shared/ui";
-import { attemptRowStateValues } from "../shared/api-types";
-import { api, data } from "./api";
-import { chosen } from "./choices";
+import { useParams } from "react-router";
+import { Notice, Select } from "../../shared/ui";
+import { attemptRowStateValues } from "../../shared/api-types";
+import { chosen } from "../choices";
 import { DeliveryFacts } from "./deliveries";
 import { LiftLimits } from "./pressure";
-import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time, decoys } from "./parts";
+import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time, decoys } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+import { useFilter } from "../filter";
+
+export const pages: Page[] = [
+  { path: "audit", title: "Audit", place: "audit", beside: { at: 1, title: "Attempts" }, element: Audit },
+  { path: "audit/attempts/:reference", title: "Attempt", place: "audit", element: Attempt },
+];
 
 export function Audit() {
-  const [filter, setFilter] = useSearchParams();
+  const filter = useFilter();
   const state = chosen(attemptRowStateValues, filter.get("state"));
-  const attempts = useInfiniteQuery({
-    queryKey: ["attempts", state],
-    queryFn: ({ pageParam }) =>
-      data(
-        api.GET("/api/v1/attempts", {
-          params: { query: { state, after: pageParam || undefined, limit: 50 } },
-        }),
-      ),
-    initialPageParam: "",
-    getNextPageParam: (page) => page.after || undefined,
-    placeholderData: keepPreviousData,
-    refetchInterval: 10_000,
-  });
+  const attempts = useInfiniteQuery(ask.attempts(state));
   return (
     <>
       <PageHead title="Audit" under="Every attempt, newest first. Open one to see all that happened to it.">
-        <label className="flex items-center gap-2">
-          <span className="text-muted">State</span>
-          <select
-            value={state ?? ""}
-            onChange={(event) => setFilter(event.target.value ? { state: event.target.value } : {})}
-            className="border-control bg-surface min-h-8 rounded-md border px-2"
-          >
-            <option value="">all</option>
-            {attemptRowStateValues.map((one) => (
-              <option key={one}>{one}</option>
-            ))}
-          </select>
-        </label>
+        <Select
+          label="State"
+          labelled="beside"
+          value={state ?? ""}
+          onChange={(value) => filter.set({ state: value || null })}
+          options={["", ...attemptRowStateValues]}
+        />
       </PageHead>
       <Paged query={attempts}>
         {(rows) => (
@@ -81,8 +70,7 @@ export function Audit() {
 export function Attempt() {
   const { reference = "" } = useParams();
   const attempt = useQuery({
-    queryKey: ["attempts", "one", reference],
-    queryFn: () => data(api.GET("/api/v1/attempts/{reference}", { params: { path: { reference } } })),
+    ...ask.attempt(reference),
     refetchInterval: (query) => (query.state.data?.attempt.endedAt ? false : 2000),
   });
   return (

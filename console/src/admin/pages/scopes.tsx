@@ -1,19 +1,28 @@
-import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { parse, stringify } from "yaml";
-import { said } from "../shared/problem";
-import { Button, Field, Notice } from "../shared/ui";
-import { api, data } from "./api";
-import type { PersonRow } from "./api";
-import { useDraftChange } from "./draft-change";
-import { Loading, PageHead, Paged, PersonLink, Table, Time } from "./parts";
+import { said } from "../../shared/problem";
+import { Button, Field, Notice, Select } from "../../shared/ui";
+import type { PersonRow } from "../api";
+import { useDraftChange } from "../draft-change";
+import { Loading, PageHead, Paged, PersonLink, Table, Time } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+
+export const page: Page = {
+  path: "policies/scopes",
+  title: "Scopes",
+  place: "policies",
+  beside: { at: 2, title: "Scopes" },
+  element: Scopes,
+};
 
 /** Named sets of people: what they say, how many are in them, and who. */
 export function Scopes() {
   const { files, change } = useDraftChange();
-  const scopes = useQuery({ queryKey: ["scopes"], queryFn: () => data(api.GET("/api/v1/scopes")) });
+  const scopes = useQuery(ask.scopes());
   const [editing, setEditing] = useState<string | null>(null);
   const [shown, setShown] = useState("");
   const drafted = Object.keys(files)
@@ -94,17 +103,7 @@ export function Scopes() {
 }
 
 function Members({ scope }: { scope: string }) {
-  const members = useInfiniteQuery({
-    queryKey: ["scopes", scope, "members"],
-    queryFn: ({ pageParam }) =>
-      data(
-        api.GET("/api/v1/scopes/{name}/members", {
-          params: { path: { name: scope }, query: { limit: 50, after: pageParam || undefined } },
-        }),
-      ),
-    initialPageParam: "",
-    getNextPageParam: (page) => page.after || undefined,
-  });
+  const members = useInfiniteQuery(ask.members(scope));
   return (
     <section className="mt-6">
       <h2 className="mb-2 text-lg font-semibold">In {scope} now</h2>
@@ -115,18 +114,7 @@ function Members({ scope }: { scope: string }) {
 
 /** Who came and who left, and why. */
 function Changes({ scope }: { scope: string }) {
-  const changes = useInfiniteQuery({
-    queryKey: ["scopes", scope, "changes"],
-    queryFn: ({ pageParam }) =>
-      data(
-        api.GET("/api/v1/scopes/{name}/changes", {
-          params: { path: { name: scope }, query: { limit: 50, before: pageParam || undefined } },
-        }),
-      ),
-    initialPageParam: 0,
-    getNextPageParam: (page) => (page.after ? Number(page.after) : undefined),
-    refetchInterval: 15_000,
-  });
+  const changes = useInfiniteQuery(ask.scopeChanges(scope));
   return (
     <section className="mt-6">
       <h2 className="mb-2 text-lg font-semibold">Who joined and left</h2>
@@ -262,14 +250,7 @@ function Builder({
   );
   const text = textOf(name || "new", title, portion, rows);
   const preview = useQuery({
-    queryKey: ["scopes", "preview", text],
-    queryFn: () =>
-      data(
-        api.POST("/api/v1/scopes/preview", {
-          body: { name: name || "new", text, files: files as Record<string, never> },
-        }),
-      ),
-    placeholderData: keepPreviousData,
+    ...ask.scopePreview(name || "new", text, files),
     enabled: rows.some((row) => row.value.trim()),
   });
   const wrong = name !== "" && !/^[a-z0-9][a-z0-9-]{0,62}$/.test(name);
@@ -322,30 +303,26 @@ function Builder({
       <ul className="flex flex-col gap-2">
         {rows.map((row, at) => (
           <li key={at} className="flex flex-wrap items-center gap-2">
-            <select
-              aria-label={`Row ${at + 1}: how it joins`}
+            <Select
+              label={`Row ${at + 1}: how it joins`}
+              labelled="unseen"
               value={row.list}
-              onChange={(event) => set(at, { list: event.target.value as Row["list"] })}
-              className="border-control bg-surface min-h-8 rounded-md border px-2"
-            >
-              {Object.entries(lists).map(([list, words]) => (
-                <option key={list} value={list}>
-                  {list === "any" && rows.findIndex((one) => one.list === "any") !== at ? "or who" : words}
-                </option>
-              ))}
-            </select>
-            <select
-              aria-label={`Row ${at + 1}: what`}
+              onChange={(list) => set(at, { list })}
+              options={(Object.entries(lists) as [Row["list"], string][]).map(([list, words]) => ({
+                value: list,
+                text: list === "any" && rows.findIndex((one) => one.list === "any") !== at ? "or who" : words,
+              }))}
+            />
+            <Select
+              label={`Row ${at + 1}: what`}
+              labelled="unseen"
               value={row.kind}
-              onChange={(event) => set(at, { kind: event.target.value as Kind })}
-              className="border-control bg-surface min-h-8 rounded-md border px-2"
-            >
-              {Object.entries(kinds).map(([kind, one]) => (
-                <option key={kind} value={kind}>
-                  {one.words}
-                </option>
-              ))}
-            </select>
+              onChange={(kind) => set(at, { kind })}
+              options={(Object.entries(kinds) as [Kind, { words: string }][]).map(([kind, one]) => ({
+                value: kind,
+                text: one.words,
+              }))}
+            />
             {row.kind === "where" && (
               <input
                 aria-label={`Row ${at + 1}: attribute`}

@@ -1,12 +1,25 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { said } from "../shared/problem";
-import { Badge, Button, Field, Notice } from "../shared/ui";
-import { api, data } from "./api";
-import type { Directory as DirectoryData, Job } from "./api";
-import { Facts, Findings, Loading, PageHead, Section, Table, Time } from "./parts";
+import { said } from "../../shared/problem";
+import { Badge, Button, Disclosure, Field, Lines, Notice } from "../../shared/ui";
+import { api, data } from "../api";
+import type { Directory as DirectoryData, Job } from "../api";
+import { Facts, Findings, Loading, PageHead, Section, Table, Time } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+
+export const pages: Page[] = [
+  {
+    path: "directories",
+    title: "Directories",
+    place: "directories",
+    beside: { at: 1, title: "All directories" },
+    element: Directories,
+  },
+  { path: "directories/:name", title: "Directory", place: "directories", element: Directory },
+];
 
 const kinds: Record<string, string> = {
   "active-directory": "Active Directory kind",
@@ -16,11 +29,7 @@ const kinds: Record<string, string> = {
 };
 
 export function Directories() {
-  const directories = useQuery({
-    queryKey: ["directories"],
-    queryFn: () => data(api.GET("/api/v1/directories")),
-    refetchInterval: 10_000,
-  });
+  const directories = useQuery(ask.directories());
   return (
     <>
       <PageHead title="Directories" under="Where passwords are written, and by which stewards.">
@@ -74,22 +83,19 @@ export function Directories() {
 
 export function Directory() {
   const { name = "" } = useParams();
-  const queries = useQueryClient();
   const directory = useQuery({
-    queryKey: ["directories", name],
-    queryFn: () => data(api.GET("/api/v1/directories/{name}", { params: { path: { name } } })),
+    ...ask.directory(name),
     // Long work is followed while it runs.
     refetchInterval: (query) => (running(query.state.data) ? 500 : 10_000),
   });
   const start = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["directories"], saidHere: true },
     mutationFn: (kind: "preflight" | "sync") =>
       data(
         kind === "preflight"
           ? api.POST("/api/v1/directories/{name}/preflight", { params: { path: { name } } })
           : api.POST("/api/v1/directories/{name}/sync", { params: { path: { name } } }),
       ),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["directories", name] }),
   });
   return (
     <Loading query={directory}>
@@ -236,28 +242,22 @@ function Days({ until }: { until: string | null }) {
   return days > 30 ? <>{days} days</> : <Badge tone={days > 0 ? "warn" : "bad"}>{days} days</Badge>;
 }
 
-function useChange(name: string) {
-  const queries = useQueryClient();
-  return () => queries.invalidateQueries({ queryKey: ["directories", name] });
-}
-
 /** Stops deliveries at once, and lets them go on. */
 function Suspension({ directory }: { directory: DirectoryData }) {
-  const changed = useChange(directory.name);
   const suspended = Boolean(directory.suspendedAt);
   const turn = useMutation({
+    meta: { touches: ["directories"] },
     mutationFn: () => {
       const params = { params: { path: { name: directory.name } } };
       return suspended
         ? data(api.DELETE("/api/v1/directories/{name}/suspension", params))
         : data(api.POST("/api/v1/directories/{name}/suspension", params));
     },
-    onSettled: changed,
   });
   const accept = useMutation({
+    meta: { touches: ["directories"] },
     mutationFn: () =>
       data(api.POST("/api/v1/directories/{name}/loss-accepted", { params: { path: { name: directory.name } } })),
-    onSettled: changed,
   });
   return (
     <>
@@ -274,7 +274,6 @@ function Suspension({ directory }: { directory: DirectoryData }) {
 }
 
 function Edit({ directory }: { directory: DirectoryData }) {
-  const changed = useChange(directory.name);
   const [form, setForm] = useState({
     title: directory.title,
     base: directory.base ?? "",
@@ -286,7 +285,7 @@ function Edit({ directory }: { directory: DirectoryData }) {
     lossShare: String(directory.lossShare),
   });
   const save = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["directories"], saidHere: true },
     mutationFn: () =>
       data(
         api.PUT("/api/v1/directories/{name}/settings", {
@@ -303,7 +302,6 @@ function Edit({ directory }: { directory: DirectoryData }) {
           },
         }),
       ),
-    onSettled: changed,
   });
   const field = (name: keyof typeof form, label: string, hint?: string) => (
     <Field
@@ -314,10 +312,9 @@ function Edit({ directory }: { directory: DirectoryData }) {
     />
   );
   return (
-    <details className="border-line bg-surface rounded-lg border p-3">
-      <summary className="cursor-pointer rounded-sm font-medium">What the service knows</summary>
+    <Disclosure summary="What the service knows" framed>
       <form
-        className="mt-4 grid gap-4 md:grid-cols-2"
+        className="grid gap-4 md:grid-cols-2"
         onSubmit={(event) => {
           event.preventDefault();
           save.mutate();
@@ -330,19 +327,12 @@ function Edit({ directory }: { directory: DirectoryData }) {
         {field("loginAttributes", "Further sign-in names", "Names of attributes, separated by spaces")}
         {field("trust", "Trust", "1 is believed most; addresses come from the most trusted directory")}
         {field("lossShare", "Largest loss in a sync, in per cent", "A larger loss stops the sync and asks you")}
-        <div className="flex flex-col gap-1">
-          <label htmlFor="protected-groups" className="font-medium">
-            Protected groups
-          </label>
-          <textarea
-            id="protected-groups"
-            rows={3}
-            className="border-control bg-surface rounded-md border px-3 py-1.5"
-            value={form.protectedGroups}
-            onChange={(event) => setForm({ ...form, protectedGroups: event.target.value })}
-          />
-          <span className="text-muted text-sm">One per line. Their members count as privileged</span>
-        </div>
+        <Lines
+          label="Protected groups"
+          hint="One per line. Their members count as privileged"
+          value={form.protectedGroups}
+          onChange={(protectedGroups) => setForm({ ...form, protectedGroups })}
+        />
         <div className="flex flex-col gap-3 md:col-span-2">
           <p className="text-muted text-sm">
             How the steward reaches it and signs in stands in the steward's own file, and is changed there.
@@ -354,39 +344,29 @@ function Edit({ directory }: { directory: DirectoryData }) {
           </Button>
         </div>
       </form>
-    </details>
+    </Disclosure>
   );
 }
 
 /** Says first what it would do, and asks for the name. */
 function Remove({ name }: { name: string }) {
   const navigate = useNavigate();
-  const queries = useQueryClient();
   const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState("");
-  const removal = useQuery({
-    queryKey: ["directories", name, "removal"],
-    queryFn: () => data(api.GET("/api/v1/directories/{name}/removal", { params: { path: { name } } })),
-    enabled: open,
-  });
+  const removal = useQuery({ ...ask.removal(name), enabled: open });
   const remove = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["directories"], saidHere: true },
     mutationFn: () =>
       data(api.DELETE("/api/v1/directories/{name}", { params: { path: { name } }, body: { name: typed } })),
     onSuccess: async () => {
       await navigate("/directories");
-      await queries.invalidateQueries({ queryKey: ["directories"] });
     },
   });
   return (
-    <details
-      className="border-line bg-surface rounded-lg border p-3"
-      onToggle={(event) => setOpen(event.currentTarget.open)}
-    >
-      <summary className="cursor-pointer rounded-sm font-medium">What removing it would do</summary>
+    <Disclosure summary="What removing it would do" framed onToggle={(event) => setOpen(event.currentTarget.open)}>
       {removal.data && (
         <form
-          className="mt-4 flex max-w-xl flex-col gap-3"
+          className="flex max-w-xl flex-col gap-3"
           onSubmit={(event) => {
             event.preventDefault();
             remove.mutate();
@@ -421,7 +401,7 @@ function Remove({ name }: { name: string }) {
           )}
         </form>
       )}
-    </details>
+    </Disclosure>
   );
 }
 

@@ -1,18 +1,26 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { said } from "../shared/problem";
-import { Button, Notice } from "../shared/ui";
-import { api, data } from "./api";
-import { Loading, PageHead, PersonLink, Time } from "./parts";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { said } from "../../shared/problem";
+import { Button, Empty, Notice } from "../../shared/ui";
+import { api, data } from "../api";
+import { Loading, PageHead, PersonLink, Time } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+
+export const page: Page = {
+  path: "directories/in-doubt",
+  title: "Unclear owners",
+  place: "directories",
+  beside: { at: 3, title: "In doubt" },
+  element: Cases,
+};
 
 /** Accounts whose person is in doubt, to be settled one by one. */
 export function Cases() {
-  const queries = useQueryClient();
-  const cases = useQuery({ queryKey: ["cases"], queryFn: () => data(api.GET("/api/v1/correlation-cases")) });
+  const cases = useQuery(ask.cases());
   const settle = useMutation({
     meta: { saidHere: true },
     mutationFn: ({ id, decision }: { id: string; decision: "join" | "keep-apart" }) =>
       data(api.POST("/api/v1/correlation-cases/{id}/settlement", { params: { path: { id } }, body: { decision } })),
-    onSettled: () => queries.invalidateQueries(),
   });
   return (
     <>
@@ -28,10 +36,10 @@ export function Cases() {
       <Loading query={cases}>
         {() =>
           cases.data!.length === 0 ? (
-            <div className="border-line text-muted rounded-lg border border-dashed p-6">
+            <Empty>
               It’s clear who owns every account. An account shows up here when its matching attribute changes to someone
               else’s value, or when two accounts of one directory name the same person.
-            </div>
+            </Empty>
           ) : (
             <ul className="divide-line border-line bg-surface divide-y rounded-lg border">
               {cases.data!.map((one) => (

@@ -1,13 +1,22 @@
 import { clsx } from "clsx";
 import { useState } from "react";
-import { said } from "../shared/problem";
-import { Button, Field, Notice, Select } from "../shared/ui";
-import { useDraftChange } from "./draft-change";
-import { Messages } from "./messages";
-import { Facts, PageHead, Section } from "./parts";
-import { effective, initial, readable, summary, written } from "./setting-file";
-import type { Setting, Value } from "./setting-file";
-import { FileEnd, Languages, Lines } from "./texts";
+import { said } from "../../shared/problem";
+import { Button, Field, Lines, Notice, Select } from "../../shared/ui";
+import { useDraftChange } from "../draft-change";
+import { Messages } from "../messages";
+import { Facts, PageHead, Section } from "../parts";
+import { effective, initial, readable, summary, written } from "../setting-file";
+import type { Setting, Value } from "../setting-file";
+import { FileEnd, Languages } from "../texts";
+import type { Page } from "../page";
+
+export const page: Page = {
+  path: "policies/rules",
+  title: "Rules",
+  place: "policies",
+  beside: { at: 3, title: "Rules" },
+  element: Rules,
+};
 
 interface Kind {
   folder: string;

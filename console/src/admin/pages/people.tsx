@@ -1,13 +1,21 @@
-import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useParams, useSearchParams } from "react-router";
-import { Badge, Button, Field, Notice, Select } from "../shared/ui";
-import { api, data } from "./api";
-import { type Action, choices } from "./choices";
-import type { AttemptRow } from "./api";
+import { useParams } from "react-router";
+import { Badge, Button, Disclosure, Field, Notice, Select } from "../../shared/ui";
+import { api, data } from "../api";
+import { type Action, choices } from "../choices";
+import type { AttemptRow } from "../api";
 import { LiftLimits } from "./pressure";
-import { TemporaryPassword } from "./temporary";
-import { Facts, Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time } from "./parts";
+import { TemporaryPassword } from "../temporary";
+import { Facts, Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+import { useFilter } from "../filter";
+
+export const pages: Page[] = [
+  { path: "people", title: "People", place: "people", element: People },
+  { path: "people/:id", title: "Person", place: "people", element: Person },
+];
 
 interface AccountData {
   directory: string;
@@ -21,16 +29,9 @@ interface AccountData {
 }
 
 export function People() {
-  const [filter, setFilter] = useSearchParams();
-  const search = filter.get("search") ?? "";
-  const people = useInfiniteQuery({
-    queryKey: ["people", search],
-    queryFn: ({ pageParam }) =>
-      data(api.GET("/api/v1/people", { params: { query: { search, limit: 50, after: pageParam || undefined } } })),
-    initialPageParam: "",
-    getNextPageParam: (page) => page.after || undefined,
-    placeholderData: keepPreviousData,
-  });
+  const filter = useFilter();
+  const search = filter.get("search");
+  const people = useInfiniteQuery(ask.people(search));
   return (
     <>
       <PageHead
@@ -42,7 +43,7 @@ export function People() {
           label="Name or sign-in name"
           type="search"
           value={search}
-          onChange={(event) => setFilter(event.target.value ? { search: event.target.value } : {}, { replace: true })}
+          onChange={(event) => filter.set({ search: event.target.value || null })}
         />
       </div>
       <Paged query={people}>
@@ -98,31 +99,9 @@ export function Person() {
   const [action, setAction] = useState<Action>("reset");
   const [network, setNetwork] = useState("");
   const [at, setAt] = useState("");
-  const person = useQuery({
-    queryKey: ["people", id],
-    queryFn: () => data(api.GET("/api/v1/people/{id}", { params: { path: { id } } })),
-  });
-  const explained = useQuery({
-    queryKey: ["explain", id, action, network, at],
-    queryFn: () =>
-      data(
-        api.GET("/api/v1/explain", {
-          params: {
-            query: {
-              person: id,
-              action,
-              network: network || undefined,
-              at: at ? new Date(at).toISOString() : undefined,
-            },
-          },
-        }),
-      ),
-    placeholderData: keepPreviousData,
-  });
-  const attempts = useQuery({
-    queryKey: ["attempts", "of", id],
-    queryFn: () => data(api.GET("/api/v1/attempts", { params: { query: { person: id, limit: 10 } } })),
-  });
+  const person = useQuery(ask.person(id));
+  const explained = useQuery({ ...ask.explanation(id, { action, network, at }), placeholderData: keepPreviousData });
+  const attempts = useQuery(ask.attemptsOf(id));
   return (
     <Loading query={person}>
       {() => {
@@ -243,10 +222,7 @@ export function Person() {
                         Copy as text
                       </Button>
                       {why.facts.length > 0 && (
-                        <details className="border-line bg-surface rounded-lg border p-3">
-                          <summary className="cursor-pointer rounded-sm font-medium">
-                            Each value and where it was said
-                          </summary>
+                        <Disclosure summary="Each value and where it was said" framed>
                           <div className="mt-3">
                             <Facts
                               facts={why.facts.map((fact) => [
@@ -257,7 +233,7 @@ export function Person() {
                               ])}
                             />
                           </div>
-                        </details>
+                        </Disclosure>
                       )}
                     </div>
                   );
@@ -308,15 +284,10 @@ export function Person() {
 
 /** How the person can be recognised; an administrator can take one away, and sees no secret. */
 function Methods({ person }: { person: string }) {
-  const queries = useQueryClient();
-  const methods = useQuery({
-    queryKey: ["people", person, "enrolments"],
-    queryFn: () => data(api.GET("/api/v1/people/{id}/enrolments", { params: { path: { id: person } } })),
-  });
+  const methods = useQuery(ask.enrolments(person));
   const remove = useMutation({
     mutationFn: (enrolment: string) =>
       data(api.DELETE("/api/v1/people/{id}/enrolments/{enrolment}", { params: { path: { id: person, enrolment } } })),
-    onSuccess: () => queries.invalidateQueries(),
   });
   return (
     <Section title="Methods">

@@ -1,15 +1,25 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Button } from "../shared/ui";
-import type { approvalRuleAskedForValues } from "../shared/api-types";
-import { api, data } from "./api";
-import { Change } from "./drafts";
-import { Loading, PageHead, Section, Table, Time } from "./parts";
-import { Restore } from "./restore";
+import { Button, Select } from "../../shared/ui";
+import type { approvalRuleAskedForValues } from "../../shared/api-types";
+import { api, data } from "../api";
+import { Change } from "../drafts";
+import { Loading, PageHead, Section, Table, Time } from "../parts";
+import { Restore } from "../restore";
+import { ask } from "../queries";
+import type { Page } from "../page";
+
+export const page: Page = {
+  path: "policies/revisions",
+  title: "Revisions",
+  place: "policies",
+  beside: { at: 6, title: "Revisions" },
+  element: Revisions,
+};
 
 /** The history: every published state, and the way back to it. */
 export function Revisions() {
-  const revisions = useQuery({ queryKey: ["revisions"], queryFn: () => data(api.GET("/api/v1/revisions")) });
+  const revisions = useQuery(ask.revisions());
   const [shown, setShown] = useState(0);
   return (
     <>
@@ -59,10 +69,7 @@ export function Revisions() {
 }
 
 function Changed({ number }: { number: number }) {
-  const changes = useQuery({
-    queryKey: ["revisions", number, "changes"],
-    queryFn: () => data(api.GET("/api/v1/revisions/{number}/changes", { params: { path: { number } } })),
-  });
+  const changes = useQuery(ask.changesOfRevision(number));
   return (
     <section className="mt-6 flex flex-col gap-3">
       <h2 className="text-lg font-semibold">What revision {number} changed</h2>
@@ -81,45 +88,30 @@ type Asked = (typeof approvalRuleAskedForValues)[number];
 
 /** Whether a second person has to agree before something is published. */
 function ApprovalRule() {
-  const queries = useQueryClient();
-  const rule = useQuery({ queryKey: ["approval-rule"], queryFn: () => data(api.GET("/api/v1/approval-rule")) });
+  const rule = useQuery(ask.approvalRule());
   const change = useMutation({
     mutationFn: (askedFor: Asked) => data(api.PUT("/api/v1/approval-rule", { body: { askedFor } })),
-    onSettled: () => queries.invalidateQueries(),
   });
   if (!rule.data) return null;
   return (
     <div className="mb-5 flex flex-col gap-2">
-      <label className="flex flex-wrap items-center gap-2">
-        <span className="font-medium">Approval by another administrator</span>
-        <select
-          value={rule.data.askedFor}
-          disabled={change.isPending}
-          onChange={(event) => change.mutate(event.target.value as Asked)}
-          className="border-control bg-surface min-h-8 max-w-full min-w-0 rounded-md border px-2"
-        >
-          {Object.entries(rules).map(([name, text]) => (
-            <option key={name} value={name}>
-              {text}
-            </option>
-          ))}
-        </select>
-      </label>
+      <Select
+        label="Approval by another administrator"
+        labelled="beside"
+        value={rule.data.askedFor}
+        disabled={change.isPending}
+        onChange={(askedFor) => change.mutate(askedFor)}
+        options={(Object.entries(rules) as [Asked, string][]).map(([value, text]) => ({ value, text }))}
+      />
     </div>
   );
 }
 
 /** What is published, or ends, by itself. */
 function Planned() {
-  const queries = useQueryClient();
-  const planned = useQuery({
-    queryKey: ["planned"],
-    queryFn: () => data(api.GET("/api/v1/planned-changes")),
-    refetchInterval: 10_000,
-  });
+  const planned = useQuery(ask.plannedChanges());
   const cancel = useMutation({
     mutationFn: (id: string) => data(api.DELETE("/api/v1/planned-changes/{id}", { params: { path: { id } } })),
-    onSuccess: () => queries.invalidateQueries(),
   });
   if (!planned.data?.length) return null;
   return (

@@ -1,47 +1,30 @@
-import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Fragment, useState } from "react";
-import { useSearchParams } from "react-router";
-import { Button, Select } from "../shared/ui";
-import { api, data } from "./api";
-import { choices, chosen } from "./choices";
-import type { Delivery } from "./api";
-import { Facts, PageHead, Paged, ReferenceLink, State, Time } from "./parts";
+import { Button, Empty, Select } from "../../shared/ui";
+import { choices, chosen } from "../choices";
+import type { Delivery } from "../api";
+import { Facts, PageHead, Paged, ReferenceLink, State, Time } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+import { useFilter } from "../filter";
+
+export const page: Page = {
+  path: "directories/deliveries",
+  title: "Deliveries",
+  place: "directories",
+  beside: { at: 2, title: "Deliveries" },
+  element: Deliveries,
+};
 
 /** Every delivery: who has it, how long it took, and what the directory said. Filters stand in the address. */
 export function Deliveries() {
-  const [filter, setFilter] = useSearchParams();
+  const filter = useFilter();
   const [open, setOpen] = useState("");
   const state = chosen(choices.deliveryState, filter.get("state"));
-  const directory = filter.get("directory") ?? "";
-  const cause = filter.get("cause") ?? "";
-  const directories = useQuery({ queryKey: ["directories"], queryFn: () => data(api.GET("/api/v1/directories")) });
-  const deliveries = useInfiniteQuery({
-    queryKey: ["deliveries", state, directory, cause],
-    queryFn: ({ pageParam }) =>
-      data(
-        api.GET("/api/v1/deliveries", {
-          params: {
-            query: {
-              state,
-              directory: directory || undefined,
-              cause: cause || undefined,
-              after: pageParam || undefined,
-              limit: 50,
-            },
-          },
-        }),
-      ),
-    initialPageParam: "",
-    getNextPageParam: (page) => page.after || undefined,
-    placeholderData: keepPreviousData,
-    refetchInterval: 10_000,
-  });
-  function choose(name: string, value: string) {
-    const next = new URLSearchParams(filter);
-    if (value) next.set(name, value);
-    else next.delete(name);
-    setFilter(next, { replace: true });
-  }
+  const directory = filter.get("directory");
+  const cause = filter.get("cause");
+  const directories = useQuery(ask.directories());
+  const deliveries = useInfiniteQuery(ask.deliveries({ state, directory, cause }));
   return (
     <>
       <PageHead title="Deliveries" under="Each password and each unlock on its way to one account, newest first." />
@@ -49,26 +32,26 @@ export function Deliveries() {
         <Select
           label="State"
           value={state ?? ""}
-          onChange={(value) => choose("state", value)}
+          onChange={(value) => filter.set({ state: value || null })}
           options={["", ...choices.deliveryState]}
         />
         <Select
           label="Directory"
           value={directory}
-          onChange={(value) => choose("directory", value)}
+          onChange={(value) => filter.set({ directory: value || null })}
           options={["", ...(directories.data ?? []).map((one) => one.name)]}
         />
-        {cause && <Button onClick={() => choose("cause", "")}>Only {cause}: show all causes</Button>}
+        {cause && <Button onClick={() => filter.set({ cause: null })}>Only {cause}: show all causes</Button>}
       </div>
       <Paged query={deliveries}>
         {(rows) => {
           if (rows.length === 0) {
             return (
-              <div className="border-line text-muted rounded-lg border border-dashed p-6">
+              <Empty>
                 {state || directory || cause
                   ? "No delivery matches. Remove a filter to see more."
                   : "Nothing has been delivered yet. The first recovery shows up here."}
-              </div>
+              </Empty>
             );
           }
           return (
@@ -123,7 +106,7 @@ export function Deliveries() {
                                 type="button"
                                 title="Show only this cause"
                                 className="text-accent-ink rounded-sm text-left underline"
-                                onClick={() => choose("cause", row.code)}
+                                onClick={() => filter.set({ cause: row.code })}
                               >
                                 {row.code}
                               </button>

@@ -1,12 +1,21 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { said } from "../shared/problem";
-import { Button, Notice } from "../shared/ui";
-import { api, data } from "./api";
-import type { Draft } from "./api";
-import { useDrafts, useNewDraft } from "./draft-change";
-import { Problems } from "./drafts";
-import { PageHead, Section } from "./parts";
+import { said } from "../../shared/problem";
+import { Button, Empty, Notice } from "../../shared/ui";
+import { api, data } from "../api";
+import type { Draft } from "../api";
+import { useDrafts, useNewDraft } from "../draft-change";
+import { Problems } from "../drafts";
+import { PageHead, Section } from "../parts";
+import type { Page } from "../page";
+
+export const page: Page = {
+  path: "policies/files",
+  title: "Files",
+  place: "policies",
+  beside: { at: 5, title: "Files" },
+  element: Files,
+};
 
 /** Everything in configuration as files, as a folder in version control holds them. */
 export function Files() {
@@ -27,9 +36,7 @@ export function Files() {
       {draft ? (
         <Editor key={draft.id} draft={draft} />
       ) : (
-        <p className="border-line text-muted rounded-lg border border-dashed p-6">
-          Start a draft to see and change the files; or load a folder: entente draft load DIR
-        </p>
+        <Empty>Start a draft to see and change the files; or load a folder: entente draft load DIR</Empty>
       )}
     </>
   );
@@ -37,7 +44,6 @@ export function Files() {
 
 /** The files of a draft. Saved as a whole; somebody else's change in between is not overwritten. */
 function Editor({ draft }: { draft: Draft }) {
-  const queries = useQueryClient();
   const [files, setFiles] = useState<Record<string, string>>(draft.files);
   const [base, setBase] = useState(draft);
   const [open, setOpen] = useState(Object.keys(draft.files)[0] ?? "");
@@ -53,7 +59,7 @@ function Editor({ draft }: { draft: Draft }) {
   }, [draft, base, changed]);
 
   const save = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["drafts"], saidHere: true },
     mutationFn: () =>
       data(
         api.PUT("/api/v1/drafts/{id}/files", {
@@ -64,10 +70,8 @@ function Editor({ draft }: { draft: Draft }) {
     onSuccess: async (saved) => {
       setBase(saved);
       setFiles(saved.files);
-      await queries.invalidateQueries({ queryKey: ["drafts"] });
     },
     // What somebody else made of it is there when the changes here are undone.
-    onError: () => queries.invalidateQueries({ queryKey: ["drafts"] }),
   });
 
   return (

@@ -1,22 +1,28 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import { useState } from "react";
-import { said } from "../shared/problem";
-import { Badge, Button, Field, Notice } from "../shared/ui";
-import { api, data } from "./api";
-import type { PressureSource } from "./api";
-import { Loading, PageHead, PersonLink, Section, Table } from "./parts";
+import { said } from "../../shared/problem";
+import { Badge, Button, Disclosure, Field, Notice } from "../../shared/ui";
+import { api, data } from "../api";
+import type { PressureSource } from "../api";
+import { Loading, PageHead, PersonLink, Section, Table } from "../parts";
 import { StopAt } from "./stops";
+import { ask } from "../queries";
+import type { Page } from "../page";
+
+export const page: Page = {
+  path: "audit/pressure",
+  title: "Pressure",
+  place: "audit",
+  beside: { at: 2, title: "Pressure" },
+  element: PressurePage,
+};
 
 const number = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 1 });
 
 /** What strangers do: how much of it, against what is usual, from where and in whose name. */
 export function PressurePage() {
-  const pressure = useQuery({
-    queryKey: ["pressure"],
-    queryFn: () => data(api.GET("/api/v1/pressure")),
-    refetchInterval: 10_000,
-  });
+  const pressure = useQuery(ask.pressure());
   return (
     <>
       <PageHead title="Pressure" under="What strangers try, in the last hour against what is usual here." />
@@ -84,7 +90,6 @@ export function PressurePage() {
 
 /** Counts a person's tries and codes anew; with a reason, on record. */
 export function LiftLimits({ person }: { person: string }) {
-  const queries = useQueryClient();
   const [reason, setReason] = useState("");
   const lift = useMutation({
     meta: { saidHere: true },
@@ -92,14 +97,12 @@ export function LiftLimits({ person }: { person: string }) {
       data(api.POST("/api/v1/people/{id}/limits/lifting", { params: { path: { id: person } }, body: { reason } })),
     onSuccess: () => {
       setReason("");
-      return queries.invalidateQueries();
     },
   });
   return (
-    <details className="border-line bg-surface max-w-xl rounded-lg border p-3">
-      <summary className="cursor-pointer rounded-sm font-medium">Reset limits …</summary>
+    <Disclosure summary="Reset limits …" framed className="max-w-xl">
       <form
-        className="mt-3 flex flex-col gap-3"
+        className="flex flex-col gap-3"
         onSubmit={(event) => {
           event.preventDefault();
           lift.mutate();
@@ -122,6 +125,6 @@ export function LiftLimits({ person }: { person: string }) {
         </Button>
         {lift.isSuccess && <Notice tone="ok">Limits reset.</Notice>}
       </form>
-    </details>
+    </Disclosure>
   );
 }

@@ -4,16 +4,25 @@ import { useState } from "react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { parse, stringify } from "yaml";
-import { said } from "../shared/problem";
-import { Button, Field, Notice } from "../shared/ui";
-import { api, data } from "./api";
-import type { Policy } from "./api";
-import { FieldProblem, checked, sound, useDraftChange } from "./draft-change";
-import { Problems } from "./drafts";
-import { FactEditor, addCondition, say, titleOf, unsay } from "./facts";
-import type { Choices, Fact } from "./facts";
-import { AsOnePerson } from "./as-person";
-import { Loading, PageHead, Section } from "./parts";
+import { said } from "../../shared/problem";
+import { Button, Disclosure, Field, Notice, Select } from "../../shared/ui";
+import type { Draft, Policy } from "../api";
+import { FieldProblem, checked, sound, useDraftChange } from "../draft-change";
+import { Problems } from "../drafts";
+import { FactEditor, addCondition, say, titleOf, unsay } from "../facts";
+import type { Choices, Fact } from "../facts";
+import { AsOnePerson } from "../as-person";
+import { Loading, PageHead, Section } from "../parts";
+import { ask, plainReset } from "../queries";
+import type { Page } from "../page";
+
+export const page: Page = {
+  path: "policies",
+  title: "Policies",
+  place: "policies",
+  beside: { at: 1, title: "Policies" },
+  element: Policies,
+};
 
 const namesIn = (files: Record<string, string>, folder: string) =>
   Object.keys(files)
@@ -25,17 +34,9 @@ const namesIn = (files: Record<string, string>, folder: string) =>
 export function Policies() {
   const { draft, files, change, ready } = useDraftChange();
   const usable = draft !== undefined && sound(draft);
-  const policies = useQuery({
-    queryKey: ["policies", usable ? draft.id : "", usable ? draft.version : 0],
-    queryFn: () =>
-      usable
-        ? data(api.GET("/api/v1/drafts/{id}/policies", { params: { path: { id: draft.id } } }))
-        : data(api.GET("/api/v1/policies")),
-    enabled: ready,
-    placeholderData: (before) => before,
-  });
-  const today = useQuery({ queryKey: ["today"], queryFn: () => data(api.GET("/api/v1/today")) });
-  const directories = useQuery({ queryKey: ["directories"], queryFn: () => data(api.GET("/api/v1/directories")) });
+  const policies = useQuery({ ...ask.policies(usable ? draft : undefined), enabled: ready });
+  const today = useQuery(ask.today());
+  const directories = useQuery(ask.directories());
   const choices: Choices = {
     directories: directories.data?.map((one) => one.name) ?? [],
     passwords: namesIn(files, "passwords"),
@@ -108,7 +109,7 @@ export function Policies() {
                   }}
                   onUp={at > 0 ? () => move(policy.name, -1) : undefined}
                   onDown={at < policies.data!.length - 1 ? () => move(policy.name, 1) : undefined}
-                  draft={usable ? draft.id : undefined}
+                  draft={usable ? draft : undefined}
                 />
               ))}
               {today.data && <Uncovered people={today.data.people} policies={policies.data!} />}
@@ -142,7 +143,7 @@ function PolicyCard({
 }: {
   policy: Policy;
   choices: Choices;
-  draft?: string;
+  draft?: Draft;
   onEdit: (edit: (text: string) => string) => Promise<string | undefined>;
   onUp?: () => void;
   onDown?: () => void;
@@ -201,14 +202,13 @@ function PolicyCard({
               </li>
             ))}
           </ul>
-          <details>
-            <summary className="cursor-pointer rounded-sm font-medium">More settings</summary>
+          <Disclosure summary="More settings">
             <FactList facts={rest} editor={editor} />
-          </details>
+          </Disclosure>
         </div>
         <aside className="flex flex-col gap-4">
           {draft && <Hands draft={draft} policy={policy.name} />}
-          <AsOnePerson draft={draft} />
+          <AsOnePerson draft={draft?.id} />
         </aside>
       </div>
     </section>
@@ -240,12 +240,8 @@ function FactList({ facts, editor }: { facts: Fact[]; editor: (fact: Fact) => Re
 }
 
 /** Who comes to this policy and who leaves it with the draft. */
-function Hands({ draft, policy }: { draft: string; policy: string }) {
-  const rehearsal = useQuery({
-    queryKey: ["drafts", draft, "rehearsal", "reset", ""],
-    queryFn: () =>
-      data(api.GET("/api/v1/drafts/{id}/rehearsal", { params: { path: { id: draft }, query: { action: "reset" } } })),
-  });
+function Hands({ draft, policy }: { draft: Draft; policy: string }) {
+  const rehearsal = useQuery(ask.rehearsal(draft, plainReset));
   const moves = rehearsal.data?.moves.filter((one) => one.from === policy || one.to === policy) ?? [];
   return (
     <div>
@@ -327,18 +323,7 @@ function NewPolicy({
           wrong ? "Lower-case letters, digits and dashes." : taken ? "There’s already one with this name." : undefined
         }
       />
-      <label className="flex flex-col gap-1">
-        <span className="font-medium">For the scope</span>
-        <select
-          value={scope || scopes[0]}
-          onChange={(event) => setScope(event.target.value)}
-          className="border-control bg-surface min-h-8 rounded-md border px-2"
-        >
-          {scopes.map((one) => (
-            <option key={one}>{one}</option>
-          ))}
-        </select>
-      </label>
+      <Select label="For the scope" value={scope || (scopes[0] ?? "")} onChange={setScope} options={scopes} />
       <Button type="submit" look="primary">
         Put into the draft
       </Button>

@@ -1,17 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { Button, Notice } from "../shared/ui";
-import { api, data } from "./api";
-import { Loading, PageHead, Section, State, Time } from "./parts";
+import { Button, Notice } from "../../shared/ui";
+import { Loading, PageHead, Section, State, Time } from "../parts";
 import { StopAt } from "./stops";
+import { ask } from "../queries";
+import type { Page } from "../page";
+
+export const page: Page = { path: "", title: "Today", place: "today", element: Today };
 
 /** What needs attention, and how the last day went. */
 export function Today() {
-  const today = useQuery({
-    queryKey: ["today"],
-    queryFn: () => data(api.GET("/api/v1/today")),
-    refetchInterval: 10_000,
-  });
+  const today = useQuery(ask.today());
   return (
     <>
       <PageHead title="Today" under="What needs attention, and the last 24 hours." />

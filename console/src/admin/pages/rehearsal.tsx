@@ -1,67 +1,59 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import { useEffect, useRef } from "react";
-import { useSearchParams } from "react-router";
-import { Button, Field, Notice, Select } from "../shared/ui";
-import { api, data } from "./api";
-import { type Action, choices, chosen } from "./choices";
-import type { RehearsalPart } from "./api";
-import { sound, useDrafts } from "./draft-change";
-import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, Table, Time } from "./parts";
+import { Button, Empty, Field, Notice, Select } from "../../shared/ui";
+import { type Action, choices, chosen } from "../choices";
+import type { RehearsalPart } from "../api";
+import { sound, useDrafts } from "../draft-change";
+import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, Table, Time } from "../parts";
+import { ask } from "../queries";
+import type { Which } from "../queries";
+import type { Page } from "../page";
+import { useFilter } from "../filter";
+
+export const page: Page = {
+  path: "policies/rehearsal",
+  title: "Rehearsal",
+  place: "policies",
+  beside: { at: 4, title: "Rehearsal" },
+  element: RehearsalPage,
+};
 
 /** A draft tried on everybody before it is published; each number opens to the people behind it. */
 export function RehearsalPage() {
-  const [filter, setFilter] = useSearchParams();
+  const filter = useFilter();
   const { all: drafts, draft } = useDrafts();
   const action = chosen(choices.action, filter.get("action")) ?? "reset";
-  const network = filter.get("network") ?? "";
-  const at = filter.get("at") ?? "";
-  const kind = filter.get("kind") ?? "";
+  const network = filter.get("network");
+  const at = filter.get("at");
+  const kind = filter.get("kind");
   const usable = draft !== undefined && sound(draft);
   const rehearsal = useQuery({
-    queryKey: ["drafts", draft?.id, "rehearsal", draft?.version, action, network, at],
-    queryFn: () =>
-      data(
-        api.GET("/api/v1/drafts/{id}/rehearsal", {
-          params: { path: { id: draft!.id }, query: { action, network: network || undefined, at: instant(at) } },
-        }),
-      ),
+    ...ask.rehearsal(draft ?? { id: "", version: 0 }, { action, network, at }),
     enabled: usable,
     placeholderData: keepPreviousData,
   });
 
-  const part = filter.get("part") ?? "";
-  const from = filter.get("from");
-  const to = filter.get("to");
+  const part = filter.get("part");
+  const from = filter.given("from");
+  const to = filter.given("to");
 
   /** Opens the people behind a number, and closes them when they are open. */
-  function open(asked: Asked) {
-    const next = new URLSearchParams(filter);
-    const before = new URLSearchParams(filter);
-    for (const name of ["kind", "part", "from", "to"] as const) {
-      next.delete(name);
-      if (asked[name] !== undefined && asked[name] !== null) next.set(name, asked[name]!);
-    }
-    if (next.toString() === before.toString()) for (const name of ["kind", "part", "from", "to"]) next.delete(name);
-    setFilter(next, { replace: true });
-  }
-
-  function set(name: string, value: string) {
-    const next = new URLSearchParams(filter);
-    if (value) next.set(name, value);
-    else next.delete(name);
-    setFilter(next, { replace: true });
+  function open(asked: Which) {
+    const wanted = { kind: asked.kind, part: asked.part, from: asked.from, to: asked.to };
+    const isOpen = Object.entries(wanted).every(([name, value]) => filter.given(name) === (value ?? null));
+    filter.set(isOpen ? { kind: null, part: null, from: null, to: null } : wanted);
   }
 
   if (drafts.isSuccess && !usable) {
     return (
       <>
         <PageHead title="Rehearsal" under="Try a draft on everyone before you publish it." />
-        <p className="border-line text-muted rounded-lg border border-dashed p-6">
+        <Empty>
           {draft
             ? "The draft has problems. Fix them first; they’re listed under Policies."
             : "There’s no draft. Change a policy or a scope to see here what it would mean."}
-        </p>
+        </Empty>
       </>
     );
   }
@@ -72,14 +64,19 @@ export function RehearsalPage() {
         under={draft && `What “${draft.name}” would mean for everyone, with people as they are today.`}
       />
       <div className="mb-5 flex flex-wrap items-start gap-4">
-        <Select label="For" value={action} options={choices.action} onChange={(value) => set("action", value)} />
+        <Select
+          label="For"
+          value={action}
+          options={choices.action}
+          onChange={(value) => filter.set({ action: value || null })}
+        />
         <div className="w-56">
           <Field
             label="From the address"
             hint="Leave empty for every place that makes a difference"
             placeholder="203.0.113.7"
             defaultValue={network}
-            onBlur={(event) => set("network", event.target.value.trim())}
+            onBlur={(event) => filter.set({ network: event.target.value.trim() || null })}
           />
         </div>
         <div className="w-56">
@@ -88,7 +85,7 @@ export function RehearsalPage() {
             hint="Leave empty for every time that makes a difference"
             type="datetime-local"
             value={at}
-            onChange={(event) => set("at", event.target.value)}
+            onChange={(event) => filter.set({ at: event.target.value || null })}
           />
         </div>
       </div>
@@ -181,19 +178,6 @@ export function RehearsalPage() {
   );
 }
 
-/** What the people are asked for by. */
-interface Asked {
-  kind?: string;
-  part?: string;
-  from?: string | null;
-  to?: string | null;
-}
-
-/** A time of the form as the service reads it. */
-function instant(local: string): string | undefined {
-  return local ? new Date(local).toISOString() : undefined;
-}
-
 function Behind({
   draft,
   asked,
@@ -202,7 +186,7 @@ function Behind({
   at,
 }: {
   draft: string;
-  asked: Asked;
+  asked: Which;
   action: Action;
   network: string;
   at: string;
@@ -214,30 +198,7 @@ function Behind({
     // Its result, in newer browsers a promise, is nothing to clean up by.
     void place.current?.scrollIntoView({ block: "nearest" });
   }, [kind, part, from, to]);
-  const people = useInfiniteQuery({
-    queryKey: ["drafts", draft, "rehearsal", "people", asked, action, network, at],
-    queryFn: ({ pageParam }) =>
-      data(
-        api.GET("/api/v1/drafts/{id}/rehearsal/people", {
-          params: {
-            path: { id: draft },
-            query: {
-              kind: kind || undefined,
-              part: part || undefined,
-              from: from ?? undefined,
-              to: to ?? undefined,
-              action,
-              network: network || undefined,
-              at: instant(at),
-              limit: 50,
-              after: pageParam || undefined,
-            },
-          },
-        }),
-      ),
-    initialPageParam: "",
-    getNextPageParam: (page) => page.after || undefined,
-  });
+  const people = useInfiniteQuery(ask.rehearsedPeople(draft, asked, { action, network, at }));
   return (
     <div ref={place}>
       <Section title="The people behind it">
@@ -296,7 +257,7 @@ function save(name: string, text: string) {
   URL.revokeObjectURL(link.href);
 }
 
-function Parts({ title, rows, onOpen }: { title: string; rows: RehearsalPart[]; onOpen: (asked: Asked) => void }) {
+function Parts({ title, rows, onOpen }: { title: string; rows: RehearsalPart[]; onOpen: (asked: Which) => void }) {
   if (rows.length === 0) return null;
   return (
     <Section title={title}>
@@ -335,18 +296,9 @@ function Count({ of, onOpen }: { of: number; onOpen: () => void }) {
 }
 
 function Past({ draft, version }: { draft: string; version: number }) {
-  const [filter, setFilter] = useSearchParams();
-  const days = filter.get("days") ?? "";
-  const attempts = useQuery({
-    queryKey: ["drafts", draft, "rehearsal", version, "attempts", days],
-    queryFn: () =>
-      data(
-        api.GET("/api/v1/drafts/{id}/rehearsal/attempts", {
-          params: { path: { id: draft }, query: { days: Number(days) } },
-        }),
-      ),
-    enabled: days !== "",
-  });
+  const filter = useFilter();
+  const days = filter.get("days");
+  const attempts = useQuery({ ...ask.rehearsedAttempts({ id: draft, version }, Number(days)), enabled: days !== "" });
   return (
     <Section title="On past attempts">
       <div className="mb-3 flex flex-wrap gap-2">
@@ -355,11 +307,7 @@ function Past({ draft, version }: { draft: string; version: number }) {
             key={one}
             aria-pressed={days === one}
             look={days === one ? "primary" : "plain"}
-            onClick={() => {
-              const next = new URLSearchParams(filter);
-              next.set("days", one);
-              setFilter(next, { replace: true });
-            }}
+            onClick={() => filter.set({ days: one })}
           >
             Last {one === "1" ? "day" : `${one} days`}
           </Button>

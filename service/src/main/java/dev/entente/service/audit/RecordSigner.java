@@ -27,14 +27,14 @@ import org.springframework.transaction.support.TransactionTemplate;
  * Appends committed events to the Merkle tree and signs a checkpoint.
  *
  * <p>Events commit in no particular order, so a position cannot be given while writing: a transaction that commits late
- * would be skipped. Instead every event leaves a pending row; one sealer at a time, held apart by an advisory lock, takes
+ * would be skipped. Instead every event leaves a pending row; one signer at a time, held apart by an advisory lock, takes
  * the pending rows it can see, gives them the next positions and deletes them in the same transaction, by a function that is
  * all the running role may do with them. A late commit is
  * simply seen by the next round.
  */
 @Component
-class Sealer {
-    private static final Logger log = LoggerFactory.getLogger(Sealer.class);
+class RecordSigner {
+    private static final Logger log = LoggerFactory.getLogger(RecordSigner.class);
     private static final long LOCK = 0x456e74656e7465L;
     private static final int BATCH = 5000;
 
@@ -45,7 +45,7 @@ class Sealer {
     private volatile MerkleFrontier verified;
     private volatile String doubt;
 
-    Sealer(Session database, KeyRing keys, InstantSource clock, TransactionTemplate transaction) {
+    RecordSigner(Session database, KeyRing keys, InstantSource clock, TransactionTemplate transaction) {
         this.database = database;
         this.keys = keys;
         this.clock = clock;

@@ -1,27 +1,24 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { OctagonX } from "lucide-react";
-import { Dialog } from "radix-ui";
 import { useState } from "react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
-import { said } from "../shared/problem";
-import { Badge, Button, Field, Notice, Select } from "../shared/ui";
-import { api, data } from "./api";
-import type { Stop } from "./api";
-import { Loading, PageHead, Section, Table, Time } from "./parts";
+import { said } from "../../shared/problem";
+import { Badge, Button, Field, Notice, Select } from "../../shared/ui";
+import { api, data } from "../api";
+import type { Stop } from "../api";
+import { Loading, PageHead, Section, Table, Time } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+import { Modal, ModalFoot } from "../../shared/modal";
 
-const useStops = () =>
-  useQuery({
-    queryKey: ["stops"],
-    queryFn: () => data(api.GET("/api/v1/stops")),
-    refetchInterval: 15_000,
-  });
+export const page: Page = { path: "stops", title: "Stops", place: "today", element: Stops };
+
+const useStops = () => useQuery(ask.stops());
 
 function useResume() {
-  const queries = useQueryClient();
   return useMutation({
     mutationFn: (what: string) => data(api.DELETE("/api/v1/stops", { params: { query: { what } } })),
-    onSettled: () => queries.invalidateQueries(),
   });
 }
 
@@ -98,7 +95,6 @@ export function StopControl() {
 
 /** Asks for a reason and stops; begins with one thing, another can be chosen. */
 export function StopAt({ what: first, children }: { what: string; children: ReactNode }) {
-  const queries = useQueryClient();
   const stops = useStops();
   const [open, setOpen] = useState(false);
   const [what, setWhat] = useState(first);
@@ -120,61 +116,54 @@ export function StopAt({ what: first, children }: { what: string; children: Reac
     onSuccess: async () => {
       setOpen(false);
       setReason("");
-      await queries.invalidateQueries();
     },
   });
   return (
-    <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger asChild>{children}</Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 bg-[rgb(10_20_24/0.5)]" />
-        <Dialog.Content className="pop bg-surface text-ink shadow-pop fixed inset-x-4 top-[10vh] mx-auto flex max-h-[80vh] max-w-lg flex-col gap-4 overflow-y-auto rounded-lg p-5">
-          <div>
-            <Dialog.Title className="text-lg font-semibold">Stop at once</Dialog.Title>
-            <Dialog.Description className="text-muted">
-              Takes effect immediately, for everyone. No draft is needed, and nothing is lost.
-            </Dialog.Description>
-          </div>
-          <form
-            className="flex flex-col gap-4"
-            onSubmit={(event) => {
-              event.preventDefault();
-              setEmpty(!reason.trim());
-              if (reason.trim()) stop.mutate();
-            }}
-          >
-            <Select
-              label="What"
-              value={what}
-              onChange={setWhat}
-              options={[...new Set([...(stops.data?.possible ?? ["everything"]), first])]}
-            />
-            <Notice tone="warn">{effect(what)}</Notice>
-            <Field
-              label="Reason"
-              hint="One line for other administrators, kept on record"
-              value={reason}
-              maxLength={200}
-              onChange={(event) => setReason(event.target.value)}
-              error={empty && !reason.trim() ? "Give a reason. The others will ask." : undefined}
-            />
-            <Select label="Ends" value={ends} onChange={setEnds} options={[NOT, ...Object.keys(spans)]} />
-            {stop.error && <Notice tone="bad">{said(stop.error)}</Notice>}
-            <div className="flex flex-wrap items-center justify-end gap-2">
-              <Link to="/stops" onClick={() => setOpen(false)} className="mr-auto rounded-sm underline">
-                What was stopped before
-              </Link>
-              <Dialog.Close asChild>
-                <Button>Not now</Button>
-              </Dialog.Close>
-              <Button type="submit" look="danger" busy={stop.isPending}>
-                Stop {what}
-              </Button>
-            </div>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Modal
+      open={open}
+      onOpenChange={setOpen}
+      trigger={children}
+      title="Stop at once"
+      description="Takes effect immediately, for everyone. No draft is needed, and nothing is lost."
+    >
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          setEmpty(!reason.trim());
+          if (reason.trim()) stop.mutate();
+        }}
+      >
+        <Select
+          label="What"
+          value={what}
+          onChange={setWhat}
+          options={[...new Set([...(stops.data?.possible ?? ["everything"]), first])]}
+        />
+        <Notice tone="warn">{effect(what)}</Notice>
+        <Field
+          label="Reason"
+          hint="One line for other administrators, kept on record"
+          value={reason}
+          maxLength={200}
+          onChange={(event) => setReason(event.target.value)}
+          error={empty && !reason.trim() ? "Give a reason. The others will ask." : undefined}
+        />
+        <Select label="Ends" value={ends} onChange={setEnds} options={[NOT, ...Object.keys(spans)]} />
+        {stop.error && <Notice tone="bad">{said(stop.error)}</Notice>}
+        <ModalFoot
+          aside={
+            <Link to="/stops" onClick={() => setOpen(false)} className="rounded-sm underline">
+              What was stopped before
+            </Link>
+          }
+        >
+          <Button type="submit" look="danger" busy={stop.isPending}>
+            Stop {what}
+          </Button>
+        </ModalFoot>
+      </form>
+    </Modal>
   );
 }
 

@@ -1,4 +1,4 @@
-package dev.entente.steward.place;
+package dev.entente.steward.target;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
@@ -6,12 +6,13 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.entente.core.attempt.Cause;
 import dev.entente.standins.ScimStandin;
 import dev.entente.steward.local.LocalTarget;
-import dev.entente.steward.place.Target.Lost;
-import dev.entente.steward.place.Target.Proof;
-import dev.entente.steward.place.Target.Reading;
-import dev.entente.steward.place.Target.Refused;
 import dev.entente.steward.scim.ScimTarget;
 import dev.entente.steward.settings.SampleFile;
+import dev.entente.steward.settings.TargetPart;
+import dev.entente.steward.target.Target.Lost;
+import dev.entente.steward.target.Target.Proof;
+import dev.entente.steward.target.Target.Reading;
+import dev.entente.steward.target.Target.Refused;
 import dev.entente.wire.StewardApi;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -33,7 +34,8 @@ class OtherTargetsTest {
     private Path folder;
 
     private ScimTarget scim(ScimStandin service, String token) throws IOException {
-        return new ScimTarget(SampleFile.directory(
+        return new ScimTarget(SampleFile.target(
+                TargetPart.Scim.class,
                 folder,
                 "kind: scim",
                 "servers: ['" + service.url() + "']",
@@ -95,7 +97,8 @@ class OtherTargetsTest {
     }
 
     private LocalTarget local(Path command) throws IOException {
-        return new LocalTarget(SampleFile.directory(folder, "kind: local", "command: " + command, "timeout: 3s"));
+        return new LocalTarget(
+                SampleFile.target(TargetPart.Local.class, folder, "kind: local", "command: " + command, "timeout: 3s"));
     }
 
     private LocalTarget local(String script) throws IOException {

@@ -1,8 +1,8 @@
-package dev.entente.steward.place;
+package dev.entente.steward.target;
 
 import dev.entente.core.attempt.Cause;
 import dev.entente.steward.settings.StewardFile.Guard;
-import dev.entente.wire.AdminApi.Finding;
+import dev.entente.wire.DirectoryApi.Finding;
 import dev.entente.wire.StewardApi;
 import java.time.Instant;
 import java.util.List;

@@ -4,4 +4,4 @@
  *
  * <p>May call: {@code settings}.
  */
-package dev.entente.steward.place;
+package dev.entente.steward.target;

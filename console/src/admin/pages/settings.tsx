@@ -1,20 +1,23 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { said } from "../shared/problem";
-import { Badge, Button, Field, Notice, Select } from "../shared/ui";
-import { api, data } from "./api";
-import { choices } from "./choices";
-import type { MailChannel, MailTried } from "./api";
-import { OwnPassword, OwnSecondFactor, OwnSessions } from "./account";
-import { Administrators, Approvals } from "./administrators";
-import { Loading, PageHead, Section, Time } from "./parts";
-import { useSession } from "./session";
+import { said } from "../../shared/problem";
+import { Badge, Button, Disclosure, Field, Notice, Select } from "../../shared/ui";
+import { api, data } from "../api";
+import { choices } from "../choices";
+import type { MailChannel, MailTried } from "../api";
+import { OwnPassword, OwnSecondFactor, OwnSessions } from "../account";
+import { Administrators, Approvals } from "../administrators";
+import { Loading, PageHead, Section, Time } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+
+export const page: Page = { path: "settings", title: "Settings", place: "settings", element: Settings };
 
 /** Channels, and switches for what is off unless somebody turns it on. */
 export function Settings() {
-  const session = useSession();
+  const session = useQuery(ask.session());
   const own = session.data?.login ?? "";
-  const mail = useQuery({ queryKey: ["mail"], queryFn: () => data(api.GET("/api/v1/channels/mail")) });
+  const mail = useQuery(ask.mail());
   return (
     <>
       <PageHead title="Settings" under="How people are reached, who administers, and what is switched on." />
@@ -53,7 +56,6 @@ export function Settings() {
 }
 
 function Mail({ channel }: { channel: MailChannel }) {
-  const queries = useQueryClient();
   const [form, setForm] = useState({ ...channel, password: "" });
   const [address, setAddress] = useState("");
   // A test changes what is known of the channel, not what is typed here and not saved yet.
@@ -72,7 +74,7 @@ function Mail({ channel }: { channel: MailChannel }) {
     setForm({ ...channel, password: "" });
   }, [channel, saved]);
   const save = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["mail"], saidHere: true },
     mutationFn: async () => {
       const answer = await api.PUT("/api/v1/channels/mail", {
         body: {
@@ -88,12 +90,10 @@ function Mail({ channel }: { channel: MailChannel }) {
       await data(Promise.resolve(answer));
       return answer.response.status !== 202;
     },
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["mail"] }),
   });
   const test = useMutation({
-    meta: { saidHere: true },
+    meta: { touches: ["mail"], saidHere: true },
     mutationFn: () => data(api.POST("/api/v1/channels/mail/test", { body: { address } })) as Promise<MailTried>,
-    onSettled: () => queries.invalidateQueries({ queryKey: ["mail"] }),
   });
   return (
     <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
@@ -189,12 +189,11 @@ function Mail({ channel }: { channel: MailChannel }) {
             >
               {test.data.why && <p>{test.data.why}</p>}
             </Notice>
-            <details open={!test.data.sent} className="border-line bg-surface rounded-lg border p-3">
-              <summary className="cursor-pointer rounded-sm font-medium">The whole conversation</summary>
-              <pre tabIndex={0} className="mt-3 overflow-x-auto font-mono text-sm whitespace-pre-wrap">
+            <Disclosure summary="The whole conversation" framed open={!test.data.sent}>
+              <pre tabIndex={0} className="overflow-x-auto font-mono text-sm whitespace-pre-wrap">
                 {test.data.conversation.join("\n")}
               </pre>
-            </details>
+            </Disclosure>
           </>
         )}
       </form>
@@ -204,11 +203,10 @@ function Mail({ channel }: { channel: MailChannel }) {
 
 /** One of the switches for everything, with what it means. */
 function Switch({ name, about }: { name: "temporaryPasswords" | "secondFactorRequired"; about: string }) {
-  const queries = useQueryClient();
-  const switches = useQuery({ queryKey: ["switches"], queryFn: () => data(api.GET("/api/v1/switches")) });
+  const switches = useQuery(ask.switches());
   const turn = useMutation({
+    meta: { touches: ["switches"] },
     mutationFn: (on: boolean) => data(api.PUT("/api/v1/switches", { body: { ...switches.data!, [name]: on } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["switches"] }),
   });
   return (
     <Loading query={switches}>

@@ -1,0 +1,77 @@
+package dev.entente.wire;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+
+/** Administrators, how they sign in, and their sessions, over the administrators' API under {@code /api/v1}; console and command line use the same. */
+public final class AccessApi {
+    private AccessApi() {}
+
+    /**
+     * Sign-in with name and password.
+     *
+     * @param code of the second factor, where there is one
+     * @param device what the command line was given with its last token, to be known by; a browser has a cookie for it
+     */
+    public record SignIn(String login, String password, String code, String device) {}
+
+    /** The first administrator, made with the one-time token of the first start. */
+    public record FirstAdministrator(String token, String login, String name, String password) {}
+
+    /**
+     * An administrator.
+     *
+     * @param secondFactor whether a second factor is asked for
+     * @param suspendedAt null if not suspended
+     * @param lastSeen when they were there last; null if never, or not lately
+     */
+    public record Administrator(
+            String login, String name, boolean secondFactor, Instant suspendedAt, Instant lastSeen) {}
+
+    /**
+     * Who is signed in.
+     *
+     * @param setUpFirst whether a second factor has to be set up before anything else
+     */
+    public record Session(String login, String name, boolean secondFactor, boolean setUpFirst) {}
+
+    /**
+     * A bearer token for the command line; shown once.
+     *
+     * @param device what to show at the next sign-in, to be known by
+     * @param secondFactor whether a second factor was asked for
+     */
+    public record Token(String token, Instant expiresAt, String device, boolean secondFactor) {}
+
+    /**
+     * One of one's own sessions.
+     *
+     * @param kind {@code console} or {@code command-line}
+     * @param here whether this call belongs to it
+     */
+    public record OwnSession(
+            UUID id,
+            @OneOf(named = {"console", "command-line"}) String kind,
+            String network,
+            String client,
+            Instant madeAt,
+            Instant lastUsedAt,
+            Instant endsAt,
+            boolean here) {}
+
+    /** A new password of one's own, with the present one. */
+    public record PasswordChange(String before, String password) {}
+
+    /** Shows that it is oneself: by a code, or by the password where there is no second factor. */
+    public record Confirmation(String code, String password) {}
+
+    /** A secret for an authenticator app, in groups to type by hand and as the square image holds it. */
+    public record OfferedSecondFactor(String secret, String uri) {}
+
+    /** Recovery codes, shown this once. */
+    public record SecondFactorSet(List<String> recoveryCodes) {}
+
+    /** Another administrator. */
+    public record NewAdministrator(String login, String name, String password) {}
+}

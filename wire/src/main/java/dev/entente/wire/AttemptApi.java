@@ -1,0 +1,97 @@
+package dev.entente.wire;
+
+import dev.entente.core.attempt.AttemptState;
+import dev.entente.core.attempt.Cause;
+import dev.entente.core.delivery.DeliveryState;
+import dev.entente.core.policy.Action;
+import dev.entente.core.seal.EcKey;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+
+/** Attempts, deliveries, and what strangers try, over the administrators' API under {@code /api/v1}; console and command line use the same. */
+public final class AttemptApi {
+    private AttemptApi() {}
+
+    /**
+     * An attempt in a list.
+     *
+     * @param state where it stands; {@code purged} if only the record still knows of it
+     * @param createdAt null if it was purged
+     */
+    public record AttemptRow(
+            String reference,
+            @OneOf(AttemptState.class) String state,
+            @OneOf(Action.class) String action,
+            UUID person,
+            String personName,
+            String policy,
+            String cause,
+            Instant createdAt,
+            Instant endedAt) {}
+
+    /**
+     * One attempt with everything that happened.
+     *
+     * @param limits what is used up now where it came from, a sentence each
+     */
+    public record AttemptDetail(
+            AttemptRow attempt,
+            String reason,
+            List<String> limits,
+            List<Delivery> deliveries,
+            List<RecordApi.Event> timeline) {}
+
+    /**
+     * One delivery with its result in words and raw.
+     *
+     * @param phases milliseconds that each phase took, by name
+     */
+    public record Delivery(
+            UUID id,
+            String reference,
+            @OneOf(Action.class) String action,
+            String directory,
+            String login,
+
+            @OneOf(DeliveryState.class) String state,
+
+            int epoch,
+            String steward,
+            @OneOf(Cause.class) String code,
+            String cause,
+            String whatToDo,
+            String detail,
+            String server,
+            String versionBefore,
+            String versionAfter,
+            String bind,
+            Instant createdAt,
+            Instant endedAt,
+            Map<String, Long> phases) {}
+
+    /** Asks for a temporary password, with the key that the administrator's browser made. */
+    public record NewTemporary(EcKey key) {}
+
+    /** What the browser needs to seal a temporary password. */
+    public record Temporary(String reference, PortalApi.Sealing sealing) {}
+
+    /** What strangers do: how much of it, from which networks, and in whose name, the most first. */
+    public record Pressure(List<PressureLevel> levels, List<PressureSource> networks, List<PressureSource> people) {}
+
+    /**
+     * How much of one kind there was within the last hour.
+     *
+     * @param says the number in words
+     * @param usual in an hour, over the last week
+     * @param unusual whether this is far above that
+     */
+    public record PressureLevel(String kind, String says, long lastHour, double usual, boolean unusual) {}
+
+    /** A network it came from, or a person in whose name it came. */
+    public record PressureSource(String kind, String network, UUID person, String name, long count, String says) {}
+
+    /** Lifts a person's limits. */
+    public record LimitLifting(String reason) {}
+}
