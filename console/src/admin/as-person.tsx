@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { said } from "../shared/problem";
 import { Button, Field } from "../shared/ui";
-import { ways } from "../shared/ways";
+import { texts } from "../portal/texts";
 import type { Explanation } from "./api";
 import { ask } from "./queries";
 
@@ -26,7 +26,7 @@ function screens(one: Explanation): Screen[] {
     return [
       first,
       {
-        title: ways[usable[0] ?? "email-code"]!.title,
+        title: texts.methods[usable[0] ?? "email-code"]!.title,
         says: "A code that never arrives, just like for a name that doesn’t exist.",
         field: "Code",
       },
@@ -39,13 +39,13 @@ function screens(one: Explanation): Screen[] {
           {
             title: "Confirm that it’s you",
             says: asked > 1 ? `With ${numbers[asked]} of these, one after the other.` : "With one of these.",
-            choices: usable.map((method) => ways[method]?.name ?? method),
+            choices: usable.map((method) => texts.methods[method]?.name ?? method),
           },
         ]
       : usable.map((method) => ({
-          title: ways[method]?.title ?? method,
-          says: ways[method]?.about ?? "",
-          field: ways[method]?.label,
+          title: texts.methods[method]?.title ?? method,
+          says: texts.methods[method]?.about ?? "",
+          field: texts.methods[method]?.label,
         }))),
     ...(fact("terms") && fact("terms") !== "none"
       ? [{ title: "Before you go on", says: `The terms ${fact("terms")}, to be accepted.` }]

@@ -6,6 +6,7 @@ import { api } from "./api";
 import type { Attempt, Step } from "./api";
 import { MethodsPage } from "./methods";
 import { ReferenceLine, useOrganisation } from "./shell";
+import { texts } from "./texts";
 
 /** One proof after another, each by a way that the person chooses. */
 export function ProvePage(props: Step) {
@@ -33,6 +34,7 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
   const [busy, setBusy] = useState<"" | "answer" | "again">("");
   const method = attempt.challenge?.method ?? "email-code";
   const way = ways[method]!;
+  const words = texts.methods[method]!;
   const mailed = method === "email-code";
   // One code of an app has too few digits for everybody who is not known here: two in a row have enough.
   const [two, setTwo] = useState(!knownBrowser);
@@ -64,7 +66,7 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
     event.preventDefault();
     const whole = (typed: string) => way.lengths.includes(typed.replace(/[\s-]/g, "").length);
     if (!whole(code) || (twice && !whole(nextCode))) {
-      setError(twice ? "Type six digits in each field: the code the app shows now, and the next one." : way.tooShort);
+      setError(twice ? texts.code.twoShort : words.tooShort);
       return;
     }
     void act("answer", () => api.answer(attempt.challenge?.id ?? "", twice ? `${code} ${nextCode}` : code));
@@ -73,30 +75,16 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
   return (
     <form onSubmit={answer} className="flex flex-col gap-5" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{way.title}</h1>
-        <p className="text-muted">
-          {mailed
-            ? `If the name is right and you can do this here, we’ve sent a code to the e-mail address ${organisation} has for you.`
-            : method === "app-code"
-              ? twice
-                ? `Find ${organisation} in the app. You haven’t used this browser here before, so we need two codes: type the six digits it shows now, wait for the next six, and type those too.`
-                : `Find ${organisation} in the app and type the six digits it shows now.`
-              : "Each recovery code works once. Cross it out when you’ve used it."}
-        </p>
+        <h1 className="text-2xl font-semibold">{words.title}</h1>
+        <p className="text-muted">{twice ? texts.code.two(organisation) : words.what(organisation)}</p>
       </div>
-      {sentAgain && <Notice tone="info">Use the newest code. Earlier ones no longer work.</Notice>}
+      {sentAgain && <Notice tone="info">{texts.code.sentAgain}</Notice>}
       <Field
         large
         autoFocus
         key={attempt.challenge?.id}
-        label={way.label}
-        hint={
-          !mailed
-            ? undefined
-            : minutes > 0
-              ? `Valid for about ${minutes} more ${minutes === 1 ? "minute" : "minutes"}`
-              : "This code has expired. Send a new one"
-        }
+        label={words.label}
+        hint={!mailed ? undefined : minutes > 0 ? texts.code.valid(minutes) : texts.code.expired}
         name="code"
         inputMode={way.digits ? "numeric" : "text"}
         autoComplete={method === "recovery-code" ? "off" : "one-time-code"}
@@ -112,8 +100,8 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
       {twice && (
         <Field
           large
-          label="Next code in the app"
-          hint="It appears within 30 seconds"
+          label={texts.code.next}
+          hint={texts.code.nextHint}
           name="next-code"
           inputMode="numeric"
           autoComplete="off"
@@ -125,24 +113,18 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
         />
       )}
       <Button type="submit" look="primary" large busy={busy === "answer"}>
-        Continue
+        {texts.continue}
       </Button>
       <details className="border-line bg-surface rounded-lg border p-4">
-        <summary className="cursor-pointer rounded-sm font-medium">{mailed ? "No e-mail?" : "Doesn’t work?"}</summary>
+        <summary className="cursor-pointer rounded-sm font-medium">{words.trouble}</summary>
         <ol className="mt-3 flex list-decimal flex-col gap-2 pl-5">
-          <li>
-            {mailed
-              ? "Wait a minute, then check your spam folder."
-              : method === "app-code"
-                ? "Set your phone’s clock to automatic, because the code depends on the time. Each code works only once, so wait for the next one."
-                : "Use a code you haven’t crossed out. Capital and small letters both work."}
-          </li>
+          <li>{words.first}</li>
           {method === "app-code" && !two && (
             <li>
               <Button onClick={() => setTwo(true)} className="mr-2">
-                Type two codes in a row
+                {texts.code.typeTwo}
               </Button>
-              <span className="text-muted text-sm">if you haven’t done this on this device before</span>
+              <span className="text-muted text-sm">{texts.code.typeTwoWhen}</span>
             </li>
           )}
           <li className={mailed ? undefined : "hidden"}>
@@ -153,30 +135,27 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
                   onClick={() => void act("again", () => api.ask(method))}
                   className="mr-2"
                 >
-                  Send a new code
+                  {texts.code.send}
                 </Button>
-                <span className="text-muted text-sm">{challengesLeft} left</span>
+                <span className="text-muted text-sm">{texts.code.left(challengesLeft)}</span>
               </>
             ) : (
-              "You’ve had all the codes for this attempt. Start again to get more."
+              texts.code.noneLeft
             )}
           </li>
           <li>
             <button type="button" onClick={onRestart} className="text-accent-ink rounded-sm underline">
-              Start again
+              {texts.startAgain}
             </button>{" "}
-            if you mistyped your name.
+            {texts.code.mistyped}
           </li>
-          <li>
-            If someone else keeps trying your name, a method can be closed to unfamiliar browsers for a few hours.
-            Choose another method, use a browser you’ve used here before, or come back later.
-          </li>
-          <li>Contact the help desk: {helpDesk}.</li>
+          <li>{texts.code.strangers}</li>
+          <li>{texts.contact(helpDesk)}</li>
         </ol>
       </details>
       {onOtherWay && (
         <Button look="quiet" large onClick={onOtherWay} className="self-start">
-          Use another method
+          {texts.code.other}
         </Button>
       )}
       <ReferenceLine attempt={attempt} />

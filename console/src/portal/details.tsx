@@ -7,6 +7,7 @@ import { ways } from "../shared/ways";
 import { api } from "./api";
 import type { Attempt, Enrolment, OfferedApp } from "./api";
 import { useOrganisation } from "./shell";
+import { texts } from "./texts";
 
 /** How the person can be recognised, and setting up more. */
 export function DetailsPage({
@@ -43,7 +44,7 @@ export function DetailsPage({
           void act("list", async () => {
             setCodes([]);
             setEnrolments(await api.enrolments());
-            setSaid("Your recovery codes are ready. Any earlier ones no longer work.");
+            setSaid(texts.details.codesReady);
           })
         }
       />
@@ -60,7 +61,7 @@ export function DetailsPage({
           void act("confirm", async () => {
             setEnrolments(await api.confirmApp(app.id, code));
             setApp(null);
-            setSaid("The app is set up. You can use it next time.");
+            setSaid(texts.details.appReady);
           })
         }
       />
@@ -69,39 +70,39 @@ export function DetailsPage({
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">Your methods</h1>
-        <p className="text-muted">With more than one, you can get back in even when one isn’t at hand.</p>
+        <h1 className="text-2xl font-semibold">{texts.details.title}</h1>
+        <p className="text-muted">{texts.details.says}</p>
       </div>
       {said && <Notice tone="ok">{said}</Notice>}
       {error && <Notice tone="bad">{error}</Notice>}
       {enrolments && (
         <ul className="border-line bg-surface divide-line flex flex-col divide-y rounded-lg border">
-          {enrolments.length === 0 && <li className="text-muted p-4">None yet.</li>}
+          {enrolments.length === 0 && <li className="text-muted p-4">{texts.details.none}</li>}
           {enrolments.map((one) => {
             const Icon = ways[one.method]?.icon;
             return (
               <li key={one.id ?? one.method} className="flex flex-wrap items-center gap-3 p-4">
                 {Icon && <Icon aria-hidden className="text-accent-ink size-5 shrink-0" />}
                 <span className="flex min-w-0 flex-1 flex-col">
-                  <strong className="font-semibold">{one.id ? one.label : ways[one.method]?.name}</strong>
+                  <strong className="font-semibold">{one.id ? one.label : texts.methods[one.method]?.name}</strong>
                   <span className="text-muted text-sm">
                     {one.id
                       ? one.method === "recovery-code"
-                        ? `${one.left} left`
-                        : `since ${new Date(one.since).toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`
-                      : `${one.label}, from your organisation`}
+                        ? texts.details.left(one.left)
+                        : texts.details.since(new Date(one.since))
+                      : texts.details.fromOrganisation(one.label)}
                   </span>
                 </span>
                 {one.id && (
-                  <Button look="quiet" aria-label={`Remove ${one.label}`} onClick={() => setRemoving(one)}>
+                  <Button look="quiet" aria-label={texts.details.removeOne(one.label)} onClick={() => setRemoving(one)}>
                     <Trash2 aria-hidden className="size-4" />
-                    Remove
+                    {texts.details.remove}
                   </Button>
                 )}
                 {removing?.id === one.id && one.id && (
                   <div className="flex w-full flex-wrap items-center gap-2">
-                    <span className="flex-1">You won’t be able to use it any more. Remove it?</span>
-                    <Button onClick={() => setRemoving(null)}>Keep</Button>
+                    <span className="flex-1">{texts.details.removeAsk}</span>
+                    <Button onClick={() => setRemoving(null)}>{texts.details.keep}</Button>
                     <Button
                       look="danger"
                       busy={busy === "remove"}
@@ -109,11 +110,11 @@ export function DetailsPage({
                         void act("remove", async () => {
                           setEnrolments(await api.removeEnrolment(one.id));
                           setRemoving(null);
-                          setSaid(`${one.label} was removed.`);
+                          setSaid(texts.details.removed(one.label));
                         })
                       }
                     >
-                      Remove
+                      {texts.details.remove}
                     </Button>
                   </div>
                 )}
@@ -123,16 +124,14 @@ export function DetailsPage({
         </ul>
       )}
       <Button large busy={busy === "app"} onClick={() => void act("app", async () => setApp(await api.newApp("")))}>
-        Add an authenticator app
+        {texts.details.addApp}
       </Button>
       <Button
         large
         busy={busy === "codes"}
         onClick={() => void act("codes", async () => setCodes((await api.newRecoveryCodes()).codes))}
       >
-        {enrolments?.some((one) => one.method === "recovery-code")
-          ? "Create new recovery codes"
-          : "Create recovery codes"}
+        {enrolments?.some((one) => one.method === "recovery-code") ? texts.details.newCodes : texts.details.codes}
       </Button>
       <Button
         look="primary"
@@ -140,7 +139,7 @@ export function DetailsPage({
         busy={busy === "end"}
         onClick={() => void act("end", async () => onChange(await api.finish()))}
       >
-        Done
+        {texts.details.done}
       </Button>
     </div>
   );
@@ -169,34 +168,33 @@ function AppPage({
       onSubmit={(event) => {
         event.preventDefault();
         const right = code.replace(/[\s-]/g, "").length === 6;
-        setShort(right ? "" : "The app shows six digits.");
+        setShort(right ? "" : texts.methods["app-code"]!.tooShort);
         if (right) onCode(code);
       }}
     >
-      <h1 className="text-2xl font-semibold">Add an authenticator app</h1>
+      <h1 className="text-2xl font-semibold">{texts.details.addApp}</h1>
       <ol className="flex list-decimal flex-col gap-4 pl-5">
-        <li>Open your authenticator app, or install one on your phone.</li>
+        <li>{texts.app.open}</li>
         <li>
-          Scan this code with the app.
+          {texts.app.scan}
           <div className="mt-3 w-fit rounded-lg bg-white p-3">
-            <QRCodeSVG value={app.uri} size={188} title={`Image to scan for ${organisation}`} />
+            <QRCodeSVG value={app.uri} size={188} title={texts.app.image(organisation)} />
           </div>
           <a href={app.uri} className="text-accent-ink mt-3 block w-fit rounded-sm underline">
-            Open the app on this device
+            {texts.app.here}
           </a>
           <details className="mt-2">
-            <summary className="text-accent-ink cursor-pointer rounded-sm">Can’t scan?</summary>
+            <summary className="text-accent-ink cursor-pointer rounded-sm">{texts.app.cannot}</summary>
             <p className="mt-2">
-              Type this key in the app:{" "}
-              <span className="font-mono break-all">{app.secret.replace(/(.{4})/g, "$1 ")}</span>
+              {texts.app.key} <span className="font-mono break-all">{app.secret.replace(/(.{4})/g, "$1 ")}</span>
             </p>
           </details>
         </li>
-        <li>Type the six digits the app shows.</li>
+        <li>{texts.app.type}</li>
       </ol>
       <Field
         large
-        label="Code in the app"
+        label={texts.methods["app-code"]!.label}
         name="code"
         inputMode="numeric"
         autoComplete="one-time-code"
@@ -208,10 +206,10 @@ function AppPage({
         error={short || error}
       />
       <Button type="submit" look="primary" large busy={busy}>
-        Set up
+        {texts.app.submit}
       </Button>
       <Button look="quiet" large onClick={onBack} className="self-start">
-        Back
+        {texts.back}
       </Button>
     </form>
   );
@@ -222,10 +220,8 @@ function CodesPage({ codes, onDone }: { codes: string[]; onDone: () => void }) {
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">Your recovery codes</h1>
-        <p className="text-muted">
-          Keep them on paper, away from your phone. Each works once at {organisation}. We won’t show them again.
-        </p>
+        <h1 className="text-2xl font-semibold">{texts.codes.title}</h1>
+        <p className="text-muted">{texts.codes.says(organisation)}</p>
       </div>
       <ul className="border-line bg-surface grid grid-cols-2 gap-2 rounded-lg border p-4 font-mono">
         {codes.map((code) => (
@@ -234,10 +230,10 @@ function CodesPage({ codes, onDone }: { codes: string[]; onDone: () => void }) {
       </ul>
       <Button large onClick={() => window.print()}>
         <Printer aria-hidden className="size-4" />
-        Print
+        {texts.codes.print}
       </Button>
       <Button look="primary" large onClick={onDone}>
-        I’ve saved them
+        {texts.codes.saved}
       </Button>
     </div>
   );

@@ -5,6 +5,7 @@ import { ways } from "../shared/ways";
 import { api } from "./api";
 import type { Step } from "./api";
 import { ReferenceLine, useOrganisation } from "./shell";
+import { texts } from "./texts";
 
 /** Choose how to show that it is you. Before the first proof everybody sees the same ways. */
 export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
@@ -17,23 +18,23 @@ export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{again ? "One more proof" : "Show that it is you"}</h1>
+        <h1 className="text-2xl font-semibold">{again ? texts.choose.again : texts.choose.title}</h1>
         <p className="text-muted">
           {again
-            ? `${ways[attempt.proved[attempt.proved.length - 1]!]?.name ?? "That"} was right. To protect your account, we need one more method.`
-            : "Choose a method you can use now."}
+            ? texts.choose.saysAgain(texts.methods[attempt.proved.at(-1)!]?.name ?? texts.choose.thatOne)
+            : texts.choose.says}
         </p>
       </div>
       {error && <Notice tone="bad">{error}</Notice>}
       {attempt.methods.length === 0 && (
         <Notice tone="warn">
-          <p>There’s no other method you can use. Contact the help desk: {helpDesk}.</p>
+          <p>{texts.choose.none(helpDesk)}</p>
         </Notice>
       )}
       <ul className="flex flex-col gap-3">
         {attempt.methods.map((method) => {
-          const way = ways[method];
-          const Icon = way?.icon ?? Mail;
+          const words = texts.methods[method];
+          const Icon = ways[method]?.icon ?? Mail;
           return (
             <li key={method}>
               <button
@@ -46,8 +47,8 @@ export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
               >
                 <Icon aria-hidden className="text-accent-ink size-5 shrink-0" />
                 <span className="flex min-w-0 flex-1 flex-col">
-                  <strong className="font-semibold">{way?.name ?? method}</strong>
-                  <span className="text-muted">{way?.about}</span>
+                  <strong className="font-semibold">{words?.name ?? method}</strong>
+                  <span className="text-muted">{words?.about}</span>
                 </span>
                 <ChevronRight aria-hidden className="text-muted size-5 shrink-0" />
               </button>
@@ -56,11 +57,11 @@ export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
         })}
       </ul>
       <details className="border-line bg-surface rounded-lg border p-4">
-        <summary className="cursor-pointer rounded-sm font-medium">Can’t use any of these?</summary>
-        <p className="mt-3">Contact the help desk: {helpDesk}. They can help you get back in.</p>
+        <summary className="cursor-pointer rounded-sm font-medium">{texts.choose.cannot}</summary>
+        <p className="mt-3">{texts.choose.cannotSays(helpDesk)}</p>
       </details>
       <Button look="quiet" large onClick={onRestart} className="self-start">
-        Start again
+        {texts.startAgain}
       </Button>
       <ReferenceLine attempt={attempt} />
     </div>

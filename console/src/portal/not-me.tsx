@@ -4,29 +4,29 @@ import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { AlarmRaised } from "./api";
 import { useOrganisation } from "./shell";
+import { texts } from "./texts";
 
 /** "This was not me". A click raises the alarm, not the opening of the link: scanners open links. */
 export function NotMe() {
   const { helpDesk } = useOrganisation();
   const [raised, setRaised] = useState<AlarmRaised | null>(null);
-  const { busy, error, run } = useTask(undefined, "Something went wrong. Call the help desk.");
+  const { busy, error, run } = useTask(undefined, texts.notMe.failed);
 
   const raise = () => run(async () => setRaised(await api.alarm(window.location.hash.slice(1))));
 
   if (raised) {
     return (
       <div className="flex flex-col gap-5">
-        <h1 className="text-2xl font-semibold">Alarm raised</h1>
-        <Notice tone="warn" title="Now call the help desk">
+        <h1 className="text-2xl font-semibold">{texts.notMe.raised}</h1>
+        <Notice tone="warn" title={texts.notMe.call}>
           <p>{raised.helpDesk}</p>
           <p>
             {raised.reference && (
               <>
-                Tell them the reference <strong className="font-mono whitespace-nowrap">{raised.reference}</strong>
-                .{" "}
+                {texts.notMe.tell} <strong className="font-mono whitespace-nowrap">{raised.reference}</strong>.{" "}
               </>
             )}
-            They’ll make sure no one else has access to your accounts.
+            {texts.notMe.sure}
           </p>
         </Notice>
       </div>
@@ -34,15 +34,13 @@ export function NotMe() {
   }
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold">Wasn’t this you?</h1>
-      <p className="text-muted">
-        You came here from a message about your account. If you didn’t do what it says, raise the alarm now.
-      </p>
+      <h1 className="text-2xl font-semibold">{texts.notMe.title}</h1>
+      <p className="text-muted">{texts.notMe.says}</p>
       {error && <Notice tone="bad">{error}</Notice>}
       <Button look="danger" large busy={Boolean(busy)} onClick={() => void raise()} className="self-start">
-        This wasn’t me: raise the alarm
+        {texts.notMe.submit}
       </Button>
-      <p className="text-muted">If it was you, close this page. Questions: {helpDesk}.</p>
+      <p className="text-muted">{texts.notMe.close(helpDesk)}</p>
     </div>
   );
 }

@@ -159,7 +159,7 @@ describe("choosing a way", () => {
 
   it("says why one more is needed, and whom to ask when there is none", () => {
     render(<ProvePage attempt={unasked({ proved: ["email-code"], methods: [] })} {...steps()} />);
-    expect(screen.getByRole("heading").textContent).toBe("One more proof");
+    expect(screen.getByRole("heading").textContent).toBe("One more method");
     expect(screen.getByText(/There’s no other method you can use/)).toBeTruthy();
   });
 

@@ -5,9 +5,10 @@ import { Problem, said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { Sealing, Step } from "./api";
-import { check, say } from "./rules";
+import { check } from "./rules";
 import { Untrusted, seal } from "./seal";
 import { ReferenceLine, useOrganisation } from "./shell";
+import { texts } from "./texts";
 
 /** Choose a password: the rules are ticked while typing, and nothing but the seal leaves this page. */
 export function PasswordPage({
@@ -45,11 +46,11 @@ export function PasswordPage({
     event.preventDefault();
     if (!sealing) return;
     if (!met) {
-      setError("This password doesn’t meet all the rules yet. Check the list below.");
+      setError(texts.password.notMet);
       return;
     }
     if (changes && !old) {
-      setError("Type your current password too.");
+      setError(texts.password.currentMissing);
       return;
     }
     setBusy(true);
@@ -71,8 +72,10 @@ export function PasswordPage({
         problem instanceof Problem
           ? problem.message
           : problem instanceof Untrusted
-            ? `We stopped, and your password wasn’t sent: the list of who may receive it isn’t signed correctly. Give the help desk (${helpDesk}) the reference ${attempt.reference}.`
-            : `Something went wrong, and your password wasn’t sent. Try again. The reference is ${attempt.reference}.`,
+            ? texts.password.untrusted(helpDesk, attempt.reference)
+            : problem instanceof RangeError
+              ? texts.password.tooLong
+              : texts.password.notSent(attempt.reference),
       );
     }
   }
@@ -80,25 +83,24 @@ export function PasswordPage({
   return (
     <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-5" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{changes ? "Change your password" : "Choose a new password"}</h1>
+        <h1 className="text-2xl font-semibold">{changes ? texts.password.change : texts.password.choose}</h1>
         {sealing && (
           <p className="text-muted">
-            For {sealing.targets.flatMap((t) => t.accounts.map((a) => `${a.login} (${t.title})`)).join(" and ")}. Three
-            or four unrelated words and a digit make a good password.
+            {texts.password.says(sealing.targets.flatMap((t) => t.accounts.map((a) => `${a.login} (${t.title})`)))}
           </p>
         )}
       </div>
       {refused.length > 0 && (
-        <Notice tone="warn" title={`Not accepted by ${refused.map((account) => account.directory).join(" and ")}`}>
+        <Notice tone="warn" title={texts.password.refusedBy(refused.map((account) => account.directory))}>
           <p>{refused[0]!.says}</p>
-          {done.length > 0 && <p>It’s already set in {done.map((account) => account.directory).join(" and ")}.</p>}
+          {done.length > 0 && <p>{texts.password.setIn(done.map((account) => account.directory))}</p>}
         </Notice>
       )}
       {changes && (
         <Field
           large
           autoFocus
-          label="Current password"
+          label={texts.password.current}
           name="current-password"
           type={shown ? "text" : "password"}
           autoComplete="current-password"
@@ -113,7 +115,7 @@ export function PasswordPage({
         <Field
           large
           autoFocus={!changes}
-          label="New password"
+          label={texts.password.new}
           name="new-password"
           type={shown ? "text" : "password"}
           autoComplete="new-password"
@@ -134,11 +136,11 @@ export function PasswordPage({
             checked={shown}
             onChange={(event) => setShown(event.target.checked)}
           />
-          Show password
+          {texts.password.show}
         </label>
       </div>
       {sealing && (
-        <ul aria-label="Rules" aria-live="polite" className="flex flex-col gap-1.5">
+        <ul aria-label={texts.password.rules} aria-live="polite" className="flex flex-col gap-1.5">
           {checks.map((one) => (
             <li
               key={one.rule}
@@ -147,24 +149,20 @@ export function PasswordPage({
               className={clsx("flex gap-2", one.met && password ? "text-ok" : "text-muted")}
             >
               {one.met && password ? (
-                <CircleCheck aria-label="met:" className="mt-0.5 size-5 shrink-0" />
+                <CircleCheck aria-label={texts.password.met} className="mt-0.5 size-5 shrink-0" />
               ) : (
-                <Circle aria-label="not yet:" className="mt-0.5 size-5 shrink-0" />
+                <Circle aria-label={texts.password.notYet} className="mt-0.5 size-5 shrink-0" />
               )}
-              {say(one.rule, sealing.rules)}
+              {texts.rule[one.rule](sealing.rules)}
             </li>
           ))}
-          <li className="text-muted pl-7 text-sm">
-            Your organisation’s directory may have more rules, such as no password you’ve used before.
-          </li>
+          <li className="text-muted pl-7 text-sm">{texts.password.moreRules}</li>
         </ul>
       )}
       <Button type="submit" look="primary" large busy={busy} disabled={!sealing}>
-        {changes ? "Change password" : "Set new password"}
+        {changes ? texts.password.submitChange : texts.password.submitNew}
       </Button>
-      <p className="text-muted text-sm">
-        Your password is encrypted on this device before it’s sent. No one in between can read it.
-      </p>
+      <p className="text-muted text-sm">{texts.password.encrypted}</p>
       <ReferenceLine attempt={attempt} />
     </form>
   );

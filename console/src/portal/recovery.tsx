@@ -13,6 +13,7 @@ import { TermsPage } from "./terms";
 import { UnlockPage } from "./unlock";
 import { ReferenceLine, useOrganisation } from "./shell";
 import { forget, keep, kept, newAttemptKey, publicHalf } from "./seal";
+import { texts } from "./texts";
 
 /** The whole way of one person, one question a screen. What the service says decides which screen it is. */
 export function Recovery() {
@@ -108,34 +109,6 @@ export function Recovery() {
   }
 }
 
-/** What people come for, in their words; how the service calls it. */
-const wishes: Record<string, { wish: string; about: string; title: string; says: string }> = {
-  reset: {
-    wish: "I forgot my password",
-    about: "Choose a new one",
-    title: "Get a new password",
-    says: "First we verify that it’s you. Then you choose a new password",
-  },
-  unlock: {
-    wish: "My account is locked",
-    about: "Unlock it and keep your password",
-    title: "Unlock your account",
-    says: "First we verify that it’s you. Then we unlock your account",
-  },
-  change: {
-    wish: "I want to change my password",
-    about: "You know the current one",
-    title: "Change your password",
-    says: "First we verify that it’s you. Then you type your current password and a new one",
-  },
-  details: {
-    wish: "I want to prepare for next time",
-    about: "Set up ways to verify that it’s you",
-    title: "Set up ways to verify that it’s you",
-    says: "First we verify that it’s you. Then you add an app or recovery codes",
-  },
-};
-
 const actionsInOrder = ["reset", "unlock", "change", "details"];
 
 /** Whoever meets a stop learns when to come back and whom to ask. */
@@ -143,16 +116,13 @@ function PausedPage({ until, attempt, onAgain }: { until: string; attempt: Attem
   const { helpDesk } = useOrganisation();
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold">Paused for now</h1>
+      <h1 className="text-2xl font-semibold">{texts.paused.title}</h1>
       <Notice tone="warn">
-        <p>
-          Your organisation has paused this
-          {until ? `. Come back ${moment(until)}.` : " for now. Come back later."} Nothing has changed.
-        </p>
-        <p>If it’s urgent, contact the help desk: {helpDesk}.</p>
+        <p>{texts.paused.says(until && moment(until))}</p>
+        <p>{texts.urgent(helpDesk)}</p>
       </Notice>
       <Button large onClick={onAgain} className="self-start">
-        Try again
+        {texts.tryAgain}
       </Button>
       {attempt && <ReferenceLine attempt={attempt} />}
     </div>
@@ -184,13 +154,13 @@ function StartPage({
   if (!ready) {
     return (
       <div className="flex flex-col gap-5">
-        <h1 className="text-2xl font-semibold">Not available right now</h1>
+        <h1 className="text-2xl font-semibold">{texts.notReady.title}</h1>
         <Notice tone="warn">
-          <p>We can’t send codes right now, so you couldn’t finish. Try again in a few minutes.</p>
-          <p>If it’s urgent, contact the help desk: {helpDesk}.</p>
+          <p>{texts.notReady.says}</p>
+          <p>{texts.urgent(helpDesk)}</p>
         </Notice>
         <Button large onClick={() => location.reload()} className="self-start">
-          Try again
+          {texts.tryAgain}
         </Button>
       </div>
     );
@@ -210,7 +180,7 @@ function StartPage({
   return (
     <div className="flex flex-col gap-5">
       {gone && <Notice tone="warn">{gone}</Notice>}
-      <h1 className="text-2xl font-semibold">How can we help?</h1>
+      <h1 className="text-2xl font-semibold">{texts.start.title}</h1>
       <ul className="flex flex-col gap-3">
         {possible.map((one) => (
           <li key={one}>
@@ -222,11 +192,11 @@ function StartPage({
               className="border-control bg-surface hover:bg-sunken disabled:bg-sunken disabled:border-line flex min-h-16 w-full items-center gap-3 rounded-lg border p-4 text-left"
             >
               <span className="flex min-w-0 flex-1 flex-col">
-                <strong className="font-semibold">{wishes[one]!.wish}</strong>
+                <strong className="font-semibold">{texts.wishes[one]!.wish}</strong>
                 <span className="text-muted">
                   {pauseOf(one)
-                    ? `Paused for now${pauseOf(one)!.until ? `; come back ${moment(pauseOf(one)!.until)}` : ""}`
-                    : wishes[one]!.about}
+                    ? texts.start.paused(pauseOf(one)!.until && moment(pauseOf(one)!.until))
+                    : texts.wishes[one]!.about}
                 </span>
               </span>
               {!pauseOf(one) && <ChevronRight aria-hidden className="text-muted size-5 shrink-0" />}
@@ -270,7 +240,7 @@ function NamePage({
   function go(event: React.FormEvent) {
     event.preventDefault();
     if (name.trim()) void run(start);
-    else setError("Type the name you sign in with.");
+    else setError(texts.start.nameMissing);
   }
 
   return (
@@ -278,17 +248,15 @@ function NamePage({
       {gone && <Notice tone="warn">{gone}</Notice>}
       <div className="flex flex-col gap-2">
         <h1 ref={heading} className="text-2xl font-semibold">
-          {wishes[action]!.title}
+          {texts.wishes[action]!.title}
         </h1>
-        <p className="text-muted">
-          {wishes[action]!.says} for {organisation}. This takes about a minute.
-        </p>
+        <p className="text-muted">{texts.wishes[action]!.says(organisation)}</p>
       </div>
       <Field
         large
         autoFocus
-        label="Your sign-in name"
-        hint="The name you use to sign in, such as first.last"
+        label={texts.start.name}
+        hint={texts.start.nameHint}
         name="username"
         autoComplete="username"
         autoCapitalize="none"
@@ -299,11 +267,11 @@ function NamePage({
         error={error}
       />
       <Button type="submit" look="primary" large busy={Boolean(busy)}>
-        Continue
+        {texts.continue}
       </Button>
       {onBack && (
         <Button look="quiet" large onClick={onBack} className="self-start">
-          Back
+          {texts.back}
         </Button>
       )}
     </form>

@@ -7,8 +7,10 @@ export interface PasswordRules {
   blockedWords: string[];
 }
 
+type Rule = "min-length" | "max-length" | "kinds" | "no-personal-details" | "blocked-words";
+
 export interface Check {
-  rule: string;
+  rule: Rule;
   met: boolean;
 }
 
@@ -35,22 +37,6 @@ export function check(rules: PasswordRules, password: string, details: string[])
     });
   }
   return checks;
-}
-
-/** A rule as a person reads it. */
-export function say(rule: string, rules: PasswordRules): string {
-  switch (rule) {
-    case "min-length":
-      return `At least ${rules.minLength} characters`;
-    case "max-length":
-      return `At most ${rules.maxLength} characters`;
-    case "kinds":
-      return `${["", "", "Two", "Three", "Four"][rules.kinds]} kinds of characters: lower case, upper case, digits, symbols`;
-    case "no-personal-details":
-      return "No part of your name or sign-in name";
-    default:
-      return `None of these words: ${rules.blockedWords.slice(0, 8).join(", ")}${rules.blockedWords.length > 8 ? ", …" : ""}`;
-  }
 }
 
 function kindsIn(password: string): number {

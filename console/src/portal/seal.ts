@@ -191,7 +191,7 @@ export async function act(
 function padded(password: string, old?: string): Uint8Array {
   const bytes = encoder.encode(JSON.stringify({ v: 1, password, ...(old === undefined ? {} : { old }) }));
   if (bytes.length > PLAINTEXT_LENGTH) {
-    throw new RangeError("This password is too long.");
+    throw new RangeError("the password is too long");
   }
   const all = new Uint8Array(PLAINTEXT_LENGTH).fill(0x20);
   all.set(bytes);

@@ -2,6 +2,7 @@ import { createContext, useContext, useEffect, useState } from "react";
 import type { ReactNode } from "react";
 import { api } from "./api";
 import type { Context } from "./api";
+import { texts } from "./texts";
 
 const nothingYet: Context = {
   organisation: "",
@@ -22,7 +23,7 @@ export function Shell({ children }: { children: ReactNode }) {
   useEffect(() => {
     void api.context().then((found) => {
       setContext(found);
-      document.title = `Get back in · ${found.organisation}`;
+      document.title = texts.page.title(found.organisation);
     });
   }, []);
   return (
@@ -36,7 +37,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </header>
         <main className="mx-auto w-full max-w-[27rem] flex-1 py-6">{children}</main>
         <footer className="border-line text-muted mx-auto w-full max-w-[27rem] border-t py-4 text-sm">
-          {context.helpDesk && <>Help desk: {context.helpDesk}.</>} Never tell anyone your password or a code.
+          {context.helpDesk && texts.page.helpDesk(context.helpDesk)} {texts.page.never}
         </footer>
       </div>
     </Organisation.Provider>
@@ -47,8 +48,8 @@ export function Shell({ children }: { children: ReactNode }) {
 export function ReferenceLine({ attempt }: { attempt: { reference: string } }) {
   return (
     <p className="text-muted text-sm">
-      Reference <span className="text-ink font-mono whitespace-nowrap">{attempt.reference}</span>. This isn’t a code.
-      You can read it out to the help desk.
+      {texts.reference.label} <span className="text-ink font-mono whitespace-nowrap">{attempt.reference}</span>.{" "}
+      {texts.reference.about}
     </p>
   );
 }

@@ -3,6 +3,7 @@ import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { Step } from "./api";
 import { ReferenceLine } from "./shell";
+import { texts } from "./texts";
 
 /** Read and accept, before anything is done. */
 export function TermsPage({ attempt, onChange, onGone, onRestart }: Step) {
@@ -12,16 +13,16 @@ export function TermsPage({ attempt, onChange, onGone, onRestart }: Step) {
 
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold">Before you go on</h1>
+      <h1 className="text-2xl font-semibold">{texts.terms.title}</h1>
       <p lang={attempt.terms.language} className="border-line bg-surface rounded-lg border p-4 whitespace-pre-line">
         {attempt.terms.text}
       </p>
       {error && <Notice tone="bad">{error}</Notice>}
       <Button look="primary" large busy={Boolean(busy)} onClick={() => void accept()}>
-        I accept
+        {texts.terms.accept}
       </Button>
       <Button look="quiet" large onClick={onRestart} className="self-start">
-        Stop here
+        {texts.terms.stop}
       </Button>
       <ReferenceLine attempt={attempt} />
     </div>

@@ -4,6 +4,7 @@ import { api } from "./api";
 import type { Step } from "./api";
 import { agree } from "./seal";
 import { ReferenceLine } from "./shell";
+import { texts } from "./texts";
 
 /** One last question before the lock is cleared. */
 export function UnlockPage({
@@ -12,7 +13,7 @@ export function UnlockPage({
   onChange,
   onGone,
 }: Omit<Step, "onRestart"> & { attemptKey: CryptoKeyPair }) {
-  const { busy, error, run } = useTask(onGone, "Something went wrong, and nothing has changed. Try again.");
+  const { busy, error, run } = useTask(onGone, texts.unlock.failed);
 
   async function unlock() {
     const sealing = await api.sealing();
@@ -26,14 +27,12 @@ export function UnlockPage({
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">Unlock your account</h1>
-        <p className="text-muted">
-          Your password stays the same. If you find you’ve forgotten it, you can choose a new one afterwards.
-        </p>
+        <h1 className="text-2xl font-semibold">{texts.unlock.title}</h1>
+        <p className="text-muted">{texts.unlock.says}</p>
       </div>
       {error && <Notice tone="bad">{error}</Notice>}
       <Button look="primary" large busy={Boolean(busy)} onClick={() => void run(unlock)}>
-        Unlock my account
+        {texts.unlock.submit}
       </Button>
       <ReferenceLine attempt={attempt} />
     </div>

@@ -1,0 +1,298 @@
+import type { PasswordRules } from "../rules";
+
+const and = (names: string[]) => names.join(" and ");
+const people = { day: "numeric", month: "long" } as const;
+
+/** What the portal says in English. Another language is a file beside this one with the same entries. */
+export const en = {
+  locale: "en-GB",
+  continue: "Continue",
+  back: "Back",
+  tryAgain: "Try again",
+  startAgain: "Start again",
+  wentWrong: "Something went wrong. Try again.",
+  urgent: (helpDesk: string) => `If it’s urgent, contact the help desk: ${helpDesk}.`,
+  contact: (helpDesk: string) => `Contact the help desk: ${helpDesk}.`,
+
+  page: {
+    title: (organisation: string) => `Get back in · ${organisation}`,
+    helpDesk: (helpDesk: string) => `Help desk: ${helpDesk}.`,
+    never: "Never tell anyone your password or a code.",
+    unusable: "This page cannot work here",
+    unusableWhy:
+      "Your password is encrypted on your own device, and this browser only allows that over a protected connection. Open the address with https:// in front, or use a current browser.",
+  },
+  reference: {
+    label: "Reference",
+    about: "This isn’t a code. You can read it out to the help desk.",
+  },
+
+  /** What people come for, in their words. */
+  wishes: {
+    reset: {
+      wish: "I forgot my password",
+      about: "Choose a new one",
+      title: "Get a new password",
+      says: (organisation: string) =>
+        `First we verify that it’s you. Then you choose a new password for ${organisation}. This takes about a minute.`,
+    },
+    unlock: {
+      wish: "My account is locked",
+      about: "Unlock it and keep your password",
+      title: "Unlock your account",
+      says: (organisation: string) =>
+        `First we verify that it’s you. Then we unlock your account for ${organisation}. This takes about a minute.`,
+    },
+    change: {
+      wish: "I want to change my password",
+      about: "You know the current one",
+      title: "Change your password",
+      says: (organisation: string) =>
+        `First we verify that it’s you. Then you type your current password and a new one for ${organisation}. This takes about a minute.`,
+    },
+    details: {
+      wish: "I want to prepare for next time",
+      about: "Set up ways to verify that it’s you",
+      title: "Set up ways to verify that it’s you",
+      says: (organisation: string) =>
+        `First we verify that it’s you. Then you add an app or recovery codes for ${organisation}. This takes about a minute.`,
+    },
+  } as Record<string, { wish: string; about: string; title: string; says: (organisation: string) => string }>,
+
+  start: {
+    title: "How can we help?",
+    paused: (until: string) => (until ? `Paused for now; come back ${until}` : "Paused for now"),
+    name: "Your sign-in name",
+    nameHint: "The name you use to sign in, such as first.last",
+    nameMissing: "Type the name you sign in with.",
+  },
+  paused: {
+    title: "Paused for now",
+    says: (until: string) =>
+      `Your organisation has paused this${until ? `. Come back ${until}.` : " for now. Come back later."} Nothing has changed.`,
+  },
+  notReady: {
+    title: "Not available right now",
+    says: "We can’t send codes right now, so you couldn’t finish. Try again in a few minutes.",
+  },
+
+  methods: {
+    "email-code": {
+      name: "A code by e-mail",
+      about: "Sent to the address your organisation has for you",
+      title: "Check your e-mail",
+      label: "Code",
+      tooShort: "Type the whole code from the e-mail.",
+      what: (organisation: string) =>
+        `If the name is right and you can do this here, we’ve sent a code to the e-mail address ${organisation} has for you.`,
+      trouble: "No e-mail?",
+      first: "Wait a minute, then check your spam folder.",
+    },
+    "app-code": {
+      name: "Your authenticator app",
+      about: "The six digits it shows now",
+      title: "Open your authenticator app",
+      label: "Code in the app",
+      tooShort: "The app shows six digits.",
+      what: (organisation: string) => `Find ${organisation} in the app and type the six digits it shows now.`,
+      trouble: "Doesn’t work?",
+      first:
+        "Set your phone’s clock to automatic, because the code depends on the time. Each code works only once, so wait for the next one.",
+    },
+    "recovery-code": {
+      name: "A recovery code",
+      about: "One of the codes you saved on paper",
+      title: "Type a recovery code",
+      label: "Recovery code",
+      tooShort: "Type all the letters and digits of the recovery code.",
+      what: () => "Each recovery code works once. Cross it out when you’ve used it.",
+      trouble: "Doesn’t work?",
+      first: "Use a code you haven’t crossed out. Capital and small letters both work.",
+    },
+  } as Record<
+    string,
+    {
+      name: string;
+      about: string;
+      title: string;
+      label: string;
+      tooShort: string;
+      what: (organisation: string) => string;
+      trouble: string;
+      first: string;
+    }
+  >,
+
+  choose: {
+    title: "Verify that it’s you",
+    says: "Choose a method you can use now.",
+    again: "One more method",
+    saysAgain: (name: string) => `${name} was right. To protect your account, we need one more method.`,
+    thatOne: "That",
+    none: (helpDesk: string) => `There’s no other method you can use. Contact the help desk: ${helpDesk}.`,
+    cannot: "Can’t use any of these?",
+    cannotSays: (helpDesk: string) => `Contact the help desk: ${helpDesk}. They can help you get back in.`,
+  },
+  code: {
+    sentAgain: "Use the newest code. Earlier ones no longer work.",
+    valid: (minutes: number) => `Valid for about ${minutes} more ${minutes === 1 ? "minute" : "minutes"}`,
+    expired: "This code has expired. Send a new one",
+    two: (organisation: string) =>
+      `Find ${organisation} in the app. You haven’t used this browser here before, so we need two codes: type the six digits it shows now, wait for the next six, and type those too.`,
+    twoShort: "Type six digits in each field: the code the app shows now, and the next one.",
+    next: "Next code in the app",
+    nextHint: "It appears within 30 seconds",
+    typeTwo: "Type two codes in a row",
+    typeTwoWhen: "if you haven’t done this on this device before",
+    send: "Send a new code",
+    left: (many: number) => `${many} left`,
+    noneLeft: "You’ve had all the codes for this attempt. Start again to get more.",
+    mistyped: "if you mistyped your name.",
+    strangers:
+      "If someone else keeps trying your name, a method can be closed to unfamiliar browsers for a few hours. Choose another method, use a browser you’ve used here before, or come back later.",
+    other: "Use another method",
+  },
+  terms: { title: "Before you go on", accept: "I accept", stop: "Stop here" },
+
+  password: {
+    change: "Change your password",
+    choose: "Choose a new password",
+    says: (accounts: string[]) =>
+      `For ${and(accounts)}. Three or four unrelated words and a digit make a good password.`,
+    refusedBy: (directories: string[]) => `Not accepted by ${and(directories)}`,
+    setIn: (directories: string[]) => `It’s already set in ${and(directories)}.`,
+    current: "Current password",
+    new: "New password",
+    show: "Show password",
+    rules: "Rules",
+    met: "met:",
+    notYet: "not yet:",
+    moreRules: "Your organisation’s directory may have more rules, such as no password you’ve used before.",
+    notMet: "This password doesn’t meet all the rules yet. Check the list below.",
+    currentMissing: "Type your current password too.",
+    submitChange: "Change password",
+    submitNew: "Set new password",
+    encrypted: "Your password is encrypted on this device before it’s sent. No one in between can read it.",
+    tooLong: "This password is too long.",
+    untrusted: (helpDesk: string, reference: string) =>
+      `We stopped, and your password wasn’t sent: the list of who may receive it isn’t signed correctly. Give the help desk (${helpDesk}) the reference ${reference}.`,
+    notSent: (reference: string) =>
+      `Something went wrong, and your password wasn’t sent. Try again. The reference is ${reference}.`,
+  },
+  /** A password rule as a person reads it. */
+  rule: {
+    "min-length": (rules: PasswordRules) => `At least ${rules.minLength} characters`,
+    "max-length": (rules: PasswordRules) => `At most ${rules.maxLength} characters`,
+    kinds: (rules: PasswordRules) =>
+      `${["", "", "Two", "Three", "Four"][rules.kinds]} kinds of characters: lower case, upper case, digits, symbols`,
+    "no-personal-details": () => "No part of your name or sign-in name",
+    "blocked-words": (rules: PasswordRules) =>
+      `None of these words: ${rules.blockedWords.slice(0, 8).join(", ")}${rules.blockedWords.length > 8 ? ", …" : ""}`,
+  },
+  unlock: {
+    title: "Unlock your account",
+    says: "Your password stays the same. If you find you’ve forgotten it, you can choose a new one afterwards.",
+    submit: "Unlock my account",
+    failed: "Something went wrong, and nothing has changed. Try again.",
+  },
+
+  outcomes: {
+    reset: {
+      working: "Setting your new password",
+      done: "Your new password works",
+      not: "Your password hasn’t changed",
+    },
+    change: { working: "Changing your password", done: "Your new password works", not: "Your password hasn’t changed" },
+    details: { working: "Saving", done: "You’re all set", not: "Nothing has changed" },
+    unlock: {
+      working: "Unlocking your account",
+      done: "Your account is unlocked",
+      not: "Your account is still locked",
+    },
+  } as Record<string, { working: string; done: string; not: string }>,
+  waiting: {
+    title: "Still trying",
+    says: "This is taking longer than usual. You can close this page: we’ll e-mail you when it’s done. Until then, your current password stays the same.",
+  },
+  result: {
+    unsure: "We’re not sure it worked",
+    partly: "Partly done",
+    blocked: "No tries left",
+    expired: "You ran out of time",
+    unlocked: "Sign in with your usual password. We’ve also e-mailed you about this.",
+    prepared:
+      "Next time you forget your password, you can use the methods you’ve set up. We’ve e-mailed you about each change.",
+    reset:
+      "Use it from now on. It can take a few minutes to reach every office, so some systems may still ask for the old one. We’ve also e-mailed you about this.",
+    nothing: "Nothing has changed. Start again when you can read your e-mail.",
+    helpDesk: (helpDesk: string) => `The help desk can see what happened: ${helpDesk}. Give them the reference`,
+    chooseNew: "Choose a new password after all",
+    rest: "Try again for the rest",
+    retryAt: (when: string) => `You can change it again ${when}.`,
+    states: {
+      waiting: "waiting",
+      working: "being set",
+      done: "new password set",
+      refused: "refused",
+      failed: "not changed",
+      unknown: "not sure",
+    } as Record<string, string>,
+    unlockStates: { working: "being unlocked", done: "unlocked", failed: "not unlocked" } as Record<string, string>,
+  },
+  /** A moment in the near future; {@code days} from today. */
+  moment: (at: Date, days: number) => {
+    const clock = at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+    if (days === 0) return `today at ${clock}`;
+    if (days === 1) return `tomorrow at ${clock}`;
+    return `on ${at.toLocaleDateString("en-GB", { weekday: "long", ...people })} at ${clock}`;
+  },
+
+  details: {
+    title: "Your methods",
+    says: "With more than one, you can get back in even when one isn’t at hand.",
+    none: "None yet.",
+    left: (many: number) => `${many} left`,
+    since: (at: Date) => `since ${at.toLocaleDateString("en-GB", { ...people, year: "numeric" })}`,
+    fromOrganisation: (label: string) => `${label}, from your organisation`,
+    remove: "Remove",
+    removeOne: (label: string) => `Remove ${label}`,
+    removeAsk: "You won’t be able to use it any more. Remove it?",
+    keep: "Keep",
+    removed: (label: string) => `${label} was removed.`,
+    addApp: "Add an authenticator app",
+    newCodes: "Create new recovery codes",
+    codes: "Create recovery codes",
+    codesReady: "Your recovery codes are ready. Any earlier ones no longer work.",
+    appReady: "The app is set up. You can use it next time.",
+    done: "Done",
+  },
+  app: {
+    open: "Open your authenticator app, or install one on your phone.",
+    scan: "Scan this code with the app.",
+    image: (organisation: string) => `Image to scan for ${organisation}`,
+    here: "Open the app on this device",
+    cannot: "Can’t scan?",
+    key: "Type this key in the app:",
+    type: "Type the six digits the app shows.",
+    submit: "Set up",
+  },
+  codes: {
+    title: "Your recovery codes",
+    says: (organisation: string) =>
+      `Keep them on paper, away from your phone. Each works once at ${organisation}. We won’t show them again.`,
+    print: "Print",
+    saved: "I’ve saved them",
+  },
+
+  notMe: {
+    title: "Wasn’t this you?",
+    says: "You came here from a message about your account. If you didn’t do what it says, raise the alarm now.",
+    submit: "This wasn’t me: raise the alarm",
+    failed: "Something went wrong. Call the help desk.",
+    close: (helpDesk: string) => `If it was you, close this page. Questions: ${helpDesk}.`,
+    raised: "Alarm raised",
+    call: "Now call the help desk",
+    tell: "Tell them the reference",
+    sure: "They’ll make sure no one else has access to your accounts.",
+  },
+};
