@@ -3,8 +3,6 @@ package dev.entente.bench;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.DirectoryApi;
-import dev.entente.wire.StewardApi;
-import dev.entente.wire.StewardCall;
 import java.io.IOException;
 import java.net.URI;
 import java.net.http.HttpClient;
@@ -13,16 +11,12 @@ import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.SecureRandom;
-import java.time.Duration;
-import java.time.Instant;
+import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.UUID;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
-import java.util.concurrent.atomic.AtomicInteger;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -38,10 +32,8 @@ final class Crowd implements AutoCloseable {
     private final HttpClient http =
             HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();
     private final ScheduledExecutorService timer = Executors.newScheduledThreadPool(2);
-    private final AtomicInteger synced = new AtomicInteger();
-    private final AtomicInteger failed = new AtomicInteger();
+    private final List<StewardDouble> stewards = new ArrayList<>();
     private final List<String> added = new ArrayList<>();
-    private volatile boolean over;
 
     /** @param profile what the command line keeps of a sign-in */
     Crowd(String url, Path profile) throws IOException {
@@ -49,11 +41,8 @@ final class Crowd implements AutoCloseable {
         this.token = JSON.readTree(Files.readString(profile)).path("token").asString();
     }
 
-    private record Steward(UUID id, String name, UUID directory, SigningKey key, String instance) {}
-
     /** Connects {@code directories} times {@code each} stewards, and waits until each directory was read. */
     void connect(int directories, int each) throws IOException, InterruptedException {
-        var all = new ArrayList<Steward>();
         for (var d = 0; d < directories; d++) {
             var operator = SigningKey.generate(RANDOM);
             var name = "crowd-" + d;
@@ -75,7 +64,7 @@ final class Crowd implements AutoCloseable {
                             null,
                             operator.publicKey()));
             added.add(name);
-            var joined = new ArrayList<Steward>();
+            var joined = new ArrayList<StewardDouble>();
             for (var s = 0; s < each; s++) {
                 joined.add(join(name, name + "-" + s));
             }
@@ -84,43 +73,27 @@ final class Crowd implements AutoCloseable {
                     joined.get(0).directory(),
                     1,
                     System.currentTimeMillis(),
-                    joined.stream()
-                            .map(s ->
-                                    new Roster.Member(s.id(), s.name(), s.key().publicKey()))
-                            .toList());
+                    joined.stream().map(StewardDouble::member).toList());
             administrator(
                     "PUT", "/directories/" + name + "/roster", new DirectoryApi.SignedRoster(roster.sign(operator)));
-            all.addAll(joined);
+            stewards.addAll(joined);
         }
-        all.forEach(this::wait);
-        while (synced.get() < directories) {
+        stewards.forEach(StewardDouble::start);
+        while (stewards.stream().mapToInt(StewardDouble::synced).sum() < directories) {
             Thread.sleep(200);
         }
     }
 
     /** How many calls were not answered as they should be. */
     int failed() {
-        return failed.get();
+        return stewards.stream().mapToInt(StewardDouble::failed).sum();
     }
 
-    private Steward join(String directory, String name) throws IOException, InterruptedException {
+    private StewardDouble join(String directory, String name) throws IOException, InterruptedException {
         var code = JSON.readValue(
                 administrator("POST", "/directories/" + directory + "/join-codes", Map.of("steward", name)),
                 DirectoryApi.JoinCode.class);
-        var key = SigningKey.generate(RANDOM);
-        var request = HttpRequest.newBuilder(URI.create(url + "/api/v1/steward/join"))
-                .header("Content-Type", "application/json")
-                .POST(HttpRequest.BodyPublishers.ofString(
-                        JSON.writeValueAsString(new StewardApi.Join(code.code(), key.publicKey(), "bench"))))
-                .build();
-        var joined = JSON.readValue(
-                http.send(request, HttpResponse.BodyHandlers.ofString()).body(), StewardApi.Joined.class);
-        return new Steward(
-                joined.steward(),
-                name,
-                joined.directory(),
-                key,
-                UUID.randomUUID().toString());
+        return StewardDouble.join(url, name, code.code(), null, Clock.systemUTC(), http, timer);
     }
 
     private String administrator(String method, String path, Object body) throws IOException, InterruptedException {
@@ -137,89 +110,10 @@ final class Crowd implements AutoCloseable {
         return answer.body();
     }
 
-    private interface Answered {
-        void with(HttpResponse<String> answer);
-    }
-
-    private void call(Steward steward, String path, Object body, Answered then) {
-        var text = JSON.writeValueAsString(body);
-        var uri = URI.create(url + "/api/v1/steward" + path);
-        var signed = StewardCall.sign(steward.key(), steward.id(), "POST", uri.getPath(), text, Instant.now());
-        var request = HttpRequest.newBuilder(uri)
-                .timeout(Duration.ofSeconds(StewardApi.USUAL_WAIT + 20))
-                .header("Content-Type", "application/json")
-                .header("Authorization", "Steward " + steward.id() + " " + signed)
-                .POST(HttpRequest.BodyPublishers.ofString(text))
-                .build();
-        http.sendAsync(request, HttpResponse.BodyHandlers.ofString()).whenComplete((answer, e) -> {
-            if (over) {
-                return;
-            }
-            if (e != null || answer.statusCode() / 100 != 2) {
-                failed.incrementAndGet();
-                if (path.equals("/work")) {
-                    // A steward waits once; whoever else of it failed does not begin to wait besides.
-                    timer.schedule(() -> wait(steward), 1, TimeUnit.SECONDS);
-                }
-            } else {
-                then.with(answer);
-            }
-        });
-    }
-
-    private void wait(Steward steward) {
-        call(
-                steward,
-                "/work",
-                new StewardApi.AskForWork(
-                        "bench",
-                        StewardApi.USUAL_WAIT,
-                        16,
-                        steward.instance(),
-                        "https://localhost:1",
-                        null,
-                        1,
-                        List.of()),
-                answer -> {
-                    if (answer.statusCode() == 200) {
-                        perform(steward, JSON.readValue(answer.body(), StewardApi.Work.class));
-                    }
-                    wait(steward);
-                });
-    }
-
-    private void perform(Steward steward, StewardApi.Work work) {
-        var task = work.task();
-        if (task == null) {
-            return;
-        }
-        if (task.kind().equals("changes")) {
-            // Nothing ever changes here: this is told when the time to look is over.
-            timer.schedule(
-                    () -> call(
-                            steward,
-                            "/changes",
-                            new StewardApi.Changes(task.cursor(), task.cursor(), null, null, true),
-                            a -> {}),
-                    task.watchSeconds(),
-                    TimeUnit.SECONDS);
-        } else {
-            call(
-                    steward,
-                    "/jobs/" + task.id() + "/end",
-                    new StewardApi.JobEnd(true, null, task.kind().equals("preflight") ? List.of() : null, "1"),
-                    answer -> {
-                        if (task.kind().equals("sync")) {
-                            synced.incrementAndGet();
-                        }
-                    });
-        }
-    }
-
     /** Nothing of it stays behind in the service. */
     @Override
     public void close() throws IOException, InterruptedException {
-        over = true;
+        stewards.forEach(StewardDouble::stop);
         timer.shutdownNow();
         for (var name : added) {
             administrator("DELETE", "/directories/" + name, new DirectoryApi.RemovalConfirmed(name));

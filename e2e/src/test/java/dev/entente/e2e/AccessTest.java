@@ -14,7 +14,7 @@ import org.junit.jupiter.api.Test;
 
 /** Who gets into the administrators' API, and how. */
 class AccessTest {
-    private final World world = World.get();
+    private final ServiceWorld world = ServiceWorld.get();
     private final HttpClient http =
             HttpClient.newBuilder().cookieHandler(new CookieManager()).build();
 
@@ -37,7 +37,7 @@ class AccessTest {
 
     @Test
     void the_one_time_link_is_used_up_and_its_file_gives_it_to_nobody_else() throws IOException {
-        var file = World.DIR.resolve("secrets/first-administrator.link");
+        var file = world.dir.resolve("secrets/first-administrator.link");
         var token = Files.exists(file) ? Files.readString(file).strip().split("#")[1] : "none";
         var answer = post(
                 "/first-administrator",
@@ -45,14 +45,14 @@ class AccessTest {
                         + "\",\"login\":\"second\",\"name\":\"x\",\"password\":\"long-enough-password\"}");
         assertThat(answer.statusCode()).isEqualTo(403);
         assertThat(answer.body()).contains("This link was already used, or has expired");
-        for (var secret : Files.list(World.DIR.resolve("secrets")).toList()) {
+        for (var secret : Files.list(world.dir.resolve("secrets")).toList()) {
             assertThat(Files.getPosixFilePermissions(secret).toString()).doesNotContain("GROUP", "OTHERS");
         }
     }
 
     @Test
     void a_session_is_protected_against_other_sites() {
-        var signIn = "{\"login\":\"ingeborg\",\"password\":\"" + World.PASSWORD + "\"}";
+        var signIn = "{\"login\":\"ingeborg\",\"password\":\"" + Installation.PASSWORD + "\"}";
         assertThat(post("/session", signIn).statusCode())
                 .as("without the token that only this site's pages can read")
                 .isEqualTo(403);
@@ -84,7 +84,7 @@ class AccessTest {
 
     @Test
     void right_passwords_do_not_run_out() {
-        var signIn = "{\"login\":\"ingeborg\",\"password\":\"" + World.PASSWORD + "\"}";
+        var signIn = "{\"login\":\"ingeborg\",\"password\":\"" + Installation.PASSWORD + "\"}";
         for (var i = 0; i < 21; i++) {
             assertThat(post("/tokens", signIn).statusCode()).isEqualTo(200);
         }

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.verify.AppCode;
 import java.net.http.HttpResponse;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.Map;
 import org.junit.jupiter.api.AfterEach;
@@ -14,7 +15,7 @@ import tools.jackson.databind.JsonNode;
 /** Administrators come and go, show a second factor, approve what others change; strangers keep none of them out. */
 class AdministratorsTest {
     private static final String OTHERS = "another-long-password";
-    private final World world = World.get();
+    private final ServiceWorld world = ServiceWorld.get();
     private final ConsoleApi first = ConsoleApi.signedIn(world);
 
     @BeforeEach
@@ -88,9 +89,12 @@ class AdministratorsTest {
         assertThat(two.get("/stops").statusCode()).isEqualTo(200);
         assertThat(world.query("SELECT max(ends_at - made_at) = interval '12 hours' FROM administrator_session"))
                 .isEqualTo("t");
-        world.query("UPDATE administrator_session SET ends_at = now() - interval '1 second' WHERE administrator ="
-                + " (SELECT id FROM administrator WHERE login = 'carla')");
-        assertThat(two.get("/stops").statusCode()).isEqualTo(401);
+        for (var minutes = 20; minutes < 720; minutes += 20) {
+            world.later(Duration.ofMinutes(minutes));
+            assertThat(two.get("/stops").statusCode()).as("used all the time").isEqualTo(200);
+        }
+        world.later(Duration.ofHours(12));
+        assertThat(two.get("/stops").statusCode()).as("twelve hours later").isEqualTo(401);
     }
 
     @Test
@@ -113,7 +117,7 @@ class AdministratorsTest {
                 .as("a recovery code counts once")
                 .isEqualTo(401);
         var session = ConsoleApi.with(world, json(entered).path("token").asString());
-        world.query("UPDATE administrator_session SET confirmed_at = now() - interval '11 minutes'");
+        world.later(Duration.ofMinutes(11));
         var newOne = "{\"login\":\"eigil\",\"name\":\"Eigil\",\"password\":\"" + OTHERS + "\"}";
         assertThat(session.post("/administrators", newOne).body()).contains("urn:entente:problem:confirm");
         assertThat(session.post("/me/confirmation", "{\"code\":\"000000\"}").statusCode())
@@ -152,7 +156,9 @@ class AdministratorsTest {
                 + login + "', 'Frida', password_hash, now() FROM administrator WHERE login = 'ingeborg'");
         return ConsoleApi.with(
                 world,
-                json(token(login, World.PASSWORD, null, "")).path("token").asString());
+                json(token(login, Installation.PASSWORD, null, ""))
+                        .path("token")
+                        .asString());
     }
 
     @Test

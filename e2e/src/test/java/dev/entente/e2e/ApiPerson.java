@@ -31,7 +31,7 @@ final class ApiPerson {
     static final JsonMapper JSON = JsonMapper.shared();
 
     final SigningKey key = SigningKey.generate(new SecureRandom());
-    private final World world;
+    private final Installation world;
     private final String node;
     private final HttpClient http = HttpClient.newHttpClient();
     private String languages = "en";
@@ -42,12 +42,12 @@ final class ApiPerson {
     PortalApi.Attempt attempt;
     private String action = "reset";
 
-    ApiPerson(World world) {
+    ApiPerson(Installation world) {
         this(world, world.url);
     }
 
     /** At one node of several. */
-    ApiPerson(World world, String node) {
+    ApiPerson(Installation world, String node) {
         this.world = world;
         this.node = node;
     }
@@ -207,7 +207,7 @@ final class ApiPerson {
         var sealing = sealing();
         var sealed = new ArrayList<PortalApi.SealedPassword>();
         for (var target : sealing.targets()) {
-            var recipients = recipients(target);
+            var recipients = recipients(target, world.now());
             var seal = Seal.parse(Sealer.seal(
                     binding(sealing, target, recipients, key.publicKey()),
                     recipients,
@@ -259,7 +259,7 @@ final class ApiPerson {
     }
 
     PortalApi.SealedPassword seal(PortalApi.Sealing sealing, PortalApi.Target target, String password) {
-        var recipients = recipients(target);
+        var recipients = recipients(target, world.now());
         var seal = Seal.parse(Sealer.seal(
                 binding(sealing, target, recipients, key.publicKey()),
                 recipients,
@@ -269,17 +269,17 @@ final class ApiPerson {
 
     /** The key of the first steward on the roster. */
     static EcKey recipient(PortalApi.Target target) {
-        return recipients(target).get(0);
+        return recipients(target, Instant.now()).get(0);
     }
 
     /** The keys of all stewards on the roster that are ready, in its order. */
-    static List<EcKey> recipients(PortalApi.Target target) {
+    static List<EcKey> recipients(PortalApi.Target target, Instant now) {
         var roster = Roster.verify(target.roster(), target.operatorKey(), target.directory());
         var keys = new ArrayList<EcKey>();
         for (var steward : roster.stewards()) {
             for (var statement : target.sealingKeys()) {
                 try {
-                    keys.add(SealingKey.verify(statement, steward, target.directory(), Instant.now())
+                    keys.add(SealingKey.verify(statement, steward, target.directory(), now)
                             .key());
                 } catch (InvalidDocument e) {
                     // Another steward's.

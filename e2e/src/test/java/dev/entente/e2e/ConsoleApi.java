@@ -10,18 +10,18 @@ import java.nio.file.Files;
 /** The administrators' API with the token of the command line. */
 final class ConsoleApi {
     private final HttpClient http = HttpClient.newHttpClient();
-    private final World world;
+    private final Installation world;
     private final String token;
     private String network = "";
 
-    private ConsoleApi(World world, String token) {
+    private ConsoleApi(Installation world, String token) {
         this.world = world;
         this.token = token;
     }
 
-    static ConsoleApi signedIn(World world) {
+    static ConsoleApi signedIn(Installation world) {
         try {
-            var profile = Files.readString(World.DIR.resolve("administrator/profiles/default.json"));
+            var profile = Files.readString(world.dir.resolve("administrator/profiles/default.json"));
             return new ConsoleApi(
                     world, ApiPerson.JSON.readTree(profile).path("token").asString());
         } catch (IOException e) {
@@ -30,7 +30,7 @@ final class ConsoleApi {
     }
 
     /** With a token of somebody else. */
-    static ConsoleApi with(World world, String token) {
+    static ConsoleApi with(Installation world, String token) {
         return new ConsoleApi(world, token);
     }
 
@@ -40,7 +40,7 @@ final class ConsoleApi {
         return this;
     }
 
-    static ConsoleApi asNobody(World world) {
+    static ConsoleApi asNobody(Installation world) {
         return new ConsoleApi(world, "nothing");
     }
 

@@ -8,5 +8,6 @@ public final class Mending implements BeforeEachCallback {
     @Override
     public void beforeEach(ExtensionContext context) {
         World.mend();
+        ServiceWorld.mend();
     }
 }

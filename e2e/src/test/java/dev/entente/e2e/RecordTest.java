@@ -19,7 +19,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 
 /** Every committed event is sealed within seconds, and nobody with the running role's rights changes it. */
 class RecordTest {
-    private final World world = World.get();
+    private final ServiceWorld world = ServiceWorld.get();
 
     @Test
     void an_attempt_tells_its_whole_story_in_order() {
@@ -71,7 +71,7 @@ class RecordTest {
                 Duration.ofSeconds(15),
                 "all events are sealed",
                 () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
-        var key = SigningKey.decode(Files.readString(World.DIR.resolve("secrets/record.key")))
+        var key = SigningKey.decode(Files.readString(world.dir.resolve("secrets/record.key")))
                 .publicKey();
         var row = world.query("SELECT size || ' ' || statement FROM checkpoint ORDER BY size DESC LIMIT 1")
                 .split(" ");
@@ -176,13 +176,13 @@ class RecordTest {
                 Duration.ofSeconds(15),
                 "its end is on record",
                 () -> kinds(person).contains("attempt.concluded"));
-        world.query("UPDATE attempt SET ended_at = now() - interval '91 days', created_at = now() - interval '91 days'"
-                + " WHERE id = " + its);
+        world.later(Duration.ofDays(91));
         World.waitUntil(
                 Duration.ofSeconds(40),
                 "the attempt is gone",
                 () -> world.query("SELECT count(*) FROM attempt WHERE id = " + its)
                         .equals("0"));
+        world.later(Duration.ZERO);
         for (var table : List.of("challenge", "delivery", "notification")) {
             assertThat(world.query("SELECT count(*) FROM " + table + " WHERE attempt = " + its))
                     .as(table)

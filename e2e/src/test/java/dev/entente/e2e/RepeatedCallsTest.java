@@ -3,6 +3,7 @@ package dev.entente.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.net.http.HttpResponse;
+import java.time.Duration;
 import java.util.UUID;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
@@ -10,7 +11,7 @@ import org.junit.jupiter.api.Test;
 
 /** What creates something is done once under one key, however often it is asked for. */
 class RepeatedCallsTest {
-    private final World world = World.get();
+    private final ServiceWorld world = ServiceWorld.get();
     private final ConsoleApi api = ConsoleApi.signedIn(world);
     private final String key = UUID.randomUUID().toString();
 
@@ -94,8 +95,8 @@ class RepeatedCallsTest {
         assertThat(draft("y".repeat(5000), key).body()).isEqualTo(refused.body());
         var lost = UUID.randomUUID().toString();
         assertThat(draft("lost", lost).statusCode()).isEqualTo(201);
-        world.query("UPDATE repeated_call SET status = NULL, made_at = now() - interval '5 minutes'"
-                + " WHERE made_at = (SELECT max(made_at) FROM repeated_call)");
+        world.query("UPDATE repeated_call SET status = NULL WHERE made_at = (SELECT max(made_at) FROM repeated_call)");
+        world.later(Duration.ofMinutes(5));
         assertThat(draft("lost", lost).body()).contains("urn:entente:problem:idempotency-outcome-unknown");
     }
 }

@@ -73,7 +73,7 @@ class TemporaryPasswordTest {
         var asked = ApiPerson.JSON.readValue(answer.body(), AttemptApi.Temporary.class);
         var sealed = new ArrayList<PortalApi.SealedPassword>();
         for (var target : asked.sealing().targets()) {
-            var recipients = ApiPerson.recipients(target);
+            var recipients = ApiPerson.recipients(target, world.now());
             var seal = Seal.parse(Sealer.seal(
                     ApiPerson.binding(asked.sealing(), target, recipients, key.publicKey()),
                     recipients,

@@ -5,30 +5,19 @@ import com.unboundid.ldap.sdk.LDAPException;
 import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.util.ssl.PEMFileTrustManager;
 import com.unboundid.util.ssl.SSLUtil;
-import dev.entente.bench.Mailbox;
-import dev.entente.cli.WarmClient;
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.net.HttpURLConnection;
-import java.net.ServerSocket;
 import java.net.Socket;
-import java.net.URI;
-import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.GeneralSecurityException;
 import java.time.Duration;
 import java.util.ArrayList;
-import java.util.Arrays;
-import java.util.Collections;
-import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.TimeUnit;
-import java.util.function.BooleanSupplier;
 import java.util.regex.Pattern;
 
 /**
@@ -36,43 +25,25 @@ import java.util.regex.Pattern;
  * service, and one steward for each directory behind a proxy that tests can make wait. Set up through the command line, as
  * an administrator does it.
  */
-final class World {
-    static final Path ROOT = Path.of("").toAbsolutePath().getParent();
-    // Test classes run in two processes, each with a world of its own.
-    private static final int NUMBER = Integer.getInteger("entente.test.world", 1);
+final class World extends Installation {
     static final Path DIR = ROOT.resolve(".test/world-" + NUMBER);
     static final String AD_IP = "127.0." + (20 + NUMBER) + ".1";
     static final int LDAPS_PORT = 3720 + 10 * NUMBER;
     static final int SECOND_LDAPS_PORT = LDAPS_PORT + 1;
     static final int PG_PORT = 54320 + 10 * NUMBER;
     static final String OLD_PASSWORD = "Harbour-Light-42";
-    static final String MARKER = "marker-Lantern-Quay-7731-planted";
     /** More than people ask for, less than a flood. */
     static final int CODES_PER_HOUR = 12;
-
-    static final String PASSWORD = "a-long-test-password";
 
     private static World world;
     private static RuntimeException broken;
 
-    final int port = freePort();
-    final int smtp = freePort();
-    final int box = freePort();
-    final String url = "http://localhost:" + port;
-    final Mailbox mailbox = new Mailbox("http://127.0.0.1:" + box);
     final Map<String, HoldingProxy> proxies = new ConcurrentHashMap<>();
     final Map<String, SwallowingWire> wires = new ConcurrentHashMap<>();
-    final Map<String, Process> processes = new ConcurrentHashMap<>();
-    private Browser browser;
 
     private World() throws Exception {
-        if (Files.exists(DIR.resolve("lab"))) {
-            // What a run that was cut off may have left behind.
-            lab("down");
-        }
-        deleteAll(DIR);
-        Files.createDirectories(DIR.resolve("logs"));
-        Runtime.getRuntime().addShutdownHook(new Thread(this::stop));
+        super(DIR, PG_PORT);
+        begin();
         // The service needs nothing but its database; the directories come up beside it.
         var begun = System.nanoTime();
         lab("pg-up");
@@ -127,45 +98,9 @@ final class World {
         }
     }
 
-    private void mend(String part, Runnable start) {
-        if (processes.get(part).isAlive()) {
-            signal(part, "CONT");
-        } else {
-            System.out.println("world " + NUMBER + ": " + part + " was left dead, it is started again");
-            start.run();
-        }
-    }
-
-    // ---- parts
-
-    void startStandins() {
-        start(
-                "standins",
-                "java",
-                "-Xmx128m",
-                "-XX:TieredStopAtLevel=1",
-                "-cp",
-                ROOT.resolve("standins/target/entente-standins-0.1.0.jar") + ":"
-                        + ROOT.resolve("standins/target/lib/*"),
-                "dev.entente.standins.Standins",
-                String.valueOf(smtp),
-                String.valueOf(box));
-    }
-
-    void startService() {
-        launchService();
-        waitForService();
-    }
-
-    private void launchService() {
-        start(
-                "service",
-                ROOT.resolve("bin/lib/run-service.sh").toString(),
-                DIR.resolve("lab").toString(),
-                DIR.resolve("secrets").toString(),
-                String.valueOf(port),
-                String.valueOf(smtp),
-                url,
+    @Override
+    List<String> serviceOptions() {
+        return List.of(
                 "-Dentente.lease=4s",
                 "-Dentente.directory-timeout=2s",
                 "-Dentente.longest-wait=3s",
@@ -178,19 +113,8 @@ final class World {
                 "-Dentente.test-marker=" + MARKER);
     }
 
-    private void waitForService() {
-        waitUntil(
-                Duration.ofSeconds(90),
-                "the service is ready",
-                () -> status(url + "/actuator/health/readiness") == 200);
-    }
-
     private void setUp() throws IOException {
-        var link = Files.readString(DIR.resolve("secrets/first-administrator.link"))
-                .strip();
-        ententeWith(PASSWORD, "first-administrator", link, "--login", "ingeborg")
-                .expect(0);
-        ententeWith(PASSWORD, "sign-in", "--login", "ingeborg").expect(0);
+        firstAdministrator();
         var shore = CompletableFuture.runAsync(() -> connect(
                 "shore",
                 "--kind",
@@ -281,13 +205,6 @@ final class World {
                 () -> script("directory", "sync", name).code() == 0);
     }
 
-    /** Nobody has to approve anything from now on; switching that off would itself wait for somebody. */
-    void withoutApproval() {
-        query("DELETE FROM approval_rule");
-        query("UPDATE proposed_change SET decided_at = now(), decided_by = 'ingeborg', outcome = 'withdrawn'"
-                + " WHERE decided_at IS NULL");
-    }
-
     /** Joins, and signs the roster once the key is the one that the steward's own machine shows. */
     void joinAndSign(String directory, String file, String code, String... stewards) {
         var shown = entente("steward", "join", "--file", file, code).expect(0).out();
@@ -369,35 +286,8 @@ final class World {
         kill("second-slapd");
     }
 
-    /** SIGKILL, as a crash. */
-    void kill(String name) {
-        signal(name, "KILL");
-        try {
-            processes.get(name).waitFor(10, TimeUnit.SECONDS);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-        }
-    }
-
-    void signal(String name, String signal) {
-        run(Map.of(), "kill", "-" + signal, String.valueOf(pid(name))).expect(0);
-    }
-
-    long pid(String name) {
-        return processes.get(name).pid();
-    }
-
-    void lab(String what) {
-        run(
-                        labEnvironment(),
-                        "bash",
-                        ROOT.resolve("bin/lib/lab.sh").toString(),
-                        what,
-                        DIR.resolve("lab").toString())
-                .expect(0);
-    }
-
-    private static Map<String, String> labEnvironment() {
+    @Override
+    Map<String, String> labEnvironment() {
         return Map.of(
                 "LAB_AD_IP", AD_IP,
                 "LAB_LDAPS_PORT", String.valueOf(LDAPS_PORT),
@@ -427,13 +317,6 @@ final class World {
 
     static Path ca() {
         return DIR.resolve("lab/pki/ca.crt");
-    }
-
-    synchronized Browser browser() {
-        if (browser == null) {
-            browser = new Browser();
-        }
-        return browser;
     }
 
     // ---- directories, looked at with a plain client
@@ -495,214 +378,5 @@ final class World {
                 | (bytes[at + 1] & 255) << 8
                 | (bytes[at + 2] & 255) << 16
                 | (bytes[at + 3] & 255) << 24;
-    }
-
-    /** One value of one row, as the superuser. */
-    String query(String sql) {
-        return psql("postgres", sql).expect(0).out().strip();
-    }
-
-    Ran psql(String role, String sql) {
-        try {
-            var password = Files.readString(DIR.resolve("lab/postgres/" + role + ".password"))
-                    .strip();
-            return run(
-                    Map.of("PGPASSWORD", password),
-                    "psql",
-                    "-qtAX",
-                    "-h",
-                    "127.0.0.1",
-                    "-p",
-                    String.valueOf(PG_PORT),
-                    "-U",
-                    role.equals("postgres") ? "postgres" : "entente_" + role,
-                    "-d",
-                    "entente",
-                    "-c",
-                    sql);
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
-        }
-    }
-
-    // ---- command line
-
-    /** What a command printed and how it ended. */
-    record Ran(List<String> command, int code, String out, String err) {
-        Ran expect(int wanted) {
-            if (code != wanted) {
-                throw new AssertionError(
-                        String.join(" ", command) + " ended with " + code + " instead of " + wanted + "\n" + out + err);
-            }
-            return this;
-        }
-    }
-
-    Ran entente(String... arguments) {
-        return ententeWith("", arguments);
-    }
-
-    /** The client in this process; what belongs to a steward's machine is another program and is started. */
-    Ran ententeWith(String input, String... arguments) {
-        var line = List.of(arguments);
-        if (line.contains("steward") && !Collections.disjoint(line, List.of("join", "run", "check", "log"))) {
-            return scriptWith(input, arguments);
-        }
-        var command = new ArrayList<>(List.of("--server", url));
-        command.addAll(line);
-        var ended = WarmClient.run(
-                DIR.resolve("administrator"),
-                input,
-                line.contains("--server") ? arguments : command.toArray(String[]::new));
-        return new Ran(command, ended.code(), ended.out(), ended.err());
-    }
-
-    /** The command as somebody types it. */
-    Ran script(String... arguments) {
-        return scriptWith("", arguments);
-    }
-
-    private Ran scriptWith(String input, String... arguments) {
-        var command = new ArrayList<>(List.of(ROOT.resolve("bin/entente").toString()));
-        command.addAll(Arrays.asList(arguments));
-        return asAdministrator(input, command.toArray(String[]::new));
-    }
-
-    /** What an administrator types on their own machine. */
-    Ran shell(String line) {
-        return asAdministrator("", "bash", "-c", line);
-    }
-
-    private Ran asAdministrator(String input, String... command) {
-        return runWith(
-                Map.of("ENTENTE_HOME", DIR.resolve("administrator").toString(), "ENTENTE_SERVER", url), input, command);
-    }
-
-    /** Events take their place on record a moment after they happened. */
-    void onRecord(String... sentences) {
-        waitUntil(Duration.ofSeconds(15), "there is on record: " + String.join(", ", sentences), () -> {
-            var events = entente("event", "list", "--limit", "200").out();
-            return Arrays.stream(sentences).allMatch(events::contains);
-        });
-    }
-
-    /** Whether {@code entente status} says something, now or within seconds. */
-    void onStatus(String sentence, boolean said) {
-        waitUntil(
-                Duration.ofSeconds(15),
-                (said ? "status says: " : "status no longer says: ") + sentence,
-                () -> entente("status").out().contains(sentence) == said);
-    }
-
-    static Ran run(Map<String, String> environment, String... command) {
-        return runWith(environment, "", command);
-    }
-
-    private static Ran runWith(Map<String, String> environment, String input, String... command) {
-        try {
-            var out = Files.createTempFile("entente", ".out");
-            var err = Files.createTempFile("entente", ".err");
-            var builder =
-                    new ProcessBuilder(command).redirectOutput(out.toFile()).redirectError(err.toFile());
-            builder.environment().putAll(environment);
-            var process = builder.start();
-            try (var in = process.getOutputStream()) {
-                in.write((input + "\n").getBytes(StandardCharsets.UTF_8));
-            } catch (IOException e) {
-                // A command that reads nothing has ended already.
-            }
-            if (!process.waitFor(120, TimeUnit.SECONDS)) {
-                process.destroyForcibly();
-                throw new AssertionError("did not end: " + String.join(" ", command));
-            }
-            var ran = new Ran(List.of(command), process.exitValue(), Files.readString(out), Files.readString(err));
-            Files.delete(out);
-            Files.delete(err);
-            return ran;
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new IllegalStateException(e);
-        }
-    }
-
-    void start(String name, String... command) {
-        start(name, Map.of("ENTENTE_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1"), command);
-    }
-
-    private void start(String name, Map<String, String> environment, String... command) {
-        try {
-            var log = DIR.resolve("logs").resolve(name + ".log").toFile();
-            var builder = new ProcessBuilder(command)
-                    .redirectErrorStream(true)
-                    .redirectOutput(ProcessBuilder.Redirect.appendTo(log));
-            builder.environment().put("LAB_PG_PORT", String.valueOf(PG_PORT));
-            builder.environment().putAll(environment);
-            processes.put(name, builder.start());
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
-        }
-    }
-
-    static void waitUntil(Duration patience, String what, BooleanSupplier condition) {
-        var until = System.nanoTime() + patience.toNanos();
-        for (var asked = System.nanoTime(); !condition.getAsBoolean(); asked = System.nanoTime()) {
-            var now = System.nanoTime();
-            if (now > until) {
-                throw new AssertionError("waited " + patience.toSeconds() + " s in vain until " + what);
-            }
-            // A question that takes long, such as a command, leaves the processors to what is waited for.
-            pause(Math.max(100, Duration.ofNanos(now - asked).toMillis()));
-        }
-    }
-
-    static void pause(long millis) {
-        try {
-            Thread.sleep(millis);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-        }
-    }
-
-    static int status(String address) {
-        try {
-            var connection = (HttpURLConnection) URI.create(address).toURL().openConnection();
-            connection.setConnectTimeout(1000);
-            connection.setReadTimeout(6000);
-            return connection.getResponseCode();
-        } catch (IOException e) {
-            return 0;
-        }
-    }
-
-    static int freePort() {
-        try (var socket = new ServerSocket(0)) {
-            return socket.getLocalPort();
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
-        }
-    }
-
-    private static void deleteAll(Path folder) throws IOException {
-        if (Files.exists(folder)) {
-            try (var files = Files.walk(folder)) {
-                for (var file : files.sorted(Comparator.reverseOrder()).toList()) {
-                    Files.delete(file);
-                }
-            }
-        }
-    }
-
-    private void stop() {
-        if (browser != null) {
-            try {
-                browser.close();
-            } catch (RuntimeException e) {
-                // It may be gone with its parent.
-            }
-        }
-        processes.values().forEach(Process::destroyForcibly);
-        lab("down");
     }
 }

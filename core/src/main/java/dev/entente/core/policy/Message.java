@@ -1,94 +1,36 @@
 package dev.entente.core.policy;
 
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.UnaryOperator;
 
-/** What is sent to people, with the text that it has where the configuration says nothing. */
+/** What is sent to people, with the text that it has where the configuration says nothing, a file by language. */
 public enum Message {
-    CODE(Set.of("code", "valid-for"), Set.of("code"), "{organisation}: your code", """
-            Hello {name},
-
-            Your code is
-
-                {code}
-
-            Type it on the page where you asked for it. It's valid for {valid-for}.
-            Never tell it to anyone: no one from {organisation} will ask for it.
-
-            If you didn't ask for it, someone typed your name, by mistake or on
-            purpose. Without the code they can't do anything. If it happens again,
-            tell the help desk: {help-desk}.
-
-            Reference: {reference}
-            """),
+    CODE(Set.of("code", "valid-for"), Set.of("code")),
     /** The last code of an hour. */
-    CODE_FOR_THE_HOUR(Set.of("code", "valid-for"), Set.of("code"), "{organisation}: a code for the next hour", """
-            Hello {name},
-
-            Someone has asked for several codes in your name within an hour, so this
-            is the last one for now. If it was you, use this code:
-
-                {code}
-
-            It works once, on the page where you are now, for {valid-for}. You don't
-            need to ask for another one. Never tell it to anyone: nobody from
-            {organisation} will ask for it.
-
-            If it wasn't you, you don't need to do anything: without a code no one
-            gets in. If it worries you, tell the help desk: {help-desk}.
-
-            Reference: {reference}
-            """),
-    PASSWORD_RESET("your password was reset", "Your password for {where} was reset just now."),
-    ACCOUNT_UNLOCKED("your account was unlocked", "Your account for {where} was unlocked just now."),
-    PASSWORD_CHANGED("your password was changed", "Your password for {where} was changed just now."),
-    TEMPORARY_PASSWORD(
-            "you have a temporary password", "An administrator gave you a temporary password for {where} just now."),
-    METHODS_CHANGED("your methods have changed", "The methods you can verify with changed just now: {where}."),
+    CODE_FOR_THE_HOUR(Set.of("code", "valid-for"), Set.of("code")),
+    PASSWORD_RESET,
+    ACCOUNT_UNLOCKED,
+    PASSWORD_CHANGED,
+    TEMPORARY_PASSWORD,
+    METHODS_CHANGED,
     /** By an administrator. */
-    METHOD_REMOVED(Set.of("where", "link"), Set.of("link"), "{organisation}: one of your methods was removed", """
-            Hello {name},
-
-            An administrator just removed one of the methods you can verify with: {where}.
-
-            If you asked for this, there's nothing to do.
-
-            If you didn't, open this link now:
-            {link}
-            or tell the help desk: {help-desk}.
-            """),
-    ATTEMPT_FAILED("someone tried to use your name", "Someone just tried to recover your account and failed: {where}."),
+    METHOD_REMOVED(Set.of("where", "link"), Set.of("link")),
+    ATTEMPT_FAILED,
     /** Strangers try, again and again. */
-    STRANGERS("someone keeps trying your name", """
-            Someone keeps typing your name and trying codes. No one got in.
-            What this means for you: {where}.
-
-            Browsers and networks you have used before aren't affected, and
-            codes still reach your mailbox."""),
-    PRIVILEGED_RESET(Set.of("where"), Set.of("name"), "{organisation}: a privileged account has a new password", """
-            {name} is in a protected group and got a new password for {where} just now.
-
-            If no one expected this, look at the attempt now, and talk to {name} in
-            person.
-
-            Reference: {reference}
-            """),
+    STRANGERS,
+    PRIVILEGED_RESET(Set.of("where"), Set.of("name")),
     /** For administrators: strangers try in one person's name. */
-    STRANGERS_TRY(Set.of("where"), Set.of("name"), "{organisation}: someone keeps trying the name {name}", """
-            Someone keeps trying codes in the name of {name}. No one got in.
-            What this means: {where}.
-
-            Look at Today in the console for the networks they come from, and stop a
-            network there if you want to. If {name} is held up, you can lift the
-            limits on their page.
-
-            Reference: {reference}
-            """);
+    STRANGERS_TRY(Set.of("where"), Set.of("name"));
 
     private static final Set<String> EVERYWHERE = Set.of("organisation", "help-desk", "reference", "name");
 
@@ -96,27 +38,44 @@ public enum Message {
     private final Set<String> needed;
     private final MessageText usual;
 
-    Message(Set<String> own, Set<String> needed, String subject, String text) {
+    /** A message with a text of its own. */
+    Message(Set<String> own, Set<String> needed) {
         this.own = own;
         this.needed = needed;
-        this.usual = new MessageText(Map.of("en", subject), Map.of("en", text));
+        this.usual = usual(language -> "{says}");
     }
 
     /** One that tells a person what was done in their name, with a link to say that it was somebody else. */
-    Message(String subject, String said) {
-        this(Set.of("where", "link"), Set.of("link"), "{organisation}: " + subject, """
-                Hello {name},
+    Message() {
+        this.own = Set.of("where", "link");
+        this.needed = Set.of("link");
+        this.usual = usual(language -> resource(language, "notice"));
+    }
 
-                %s
+    /**
+     * Reads the message's files: the subject, an empty line, and the text.
+     *
+     * @param frame what the text stands in, in a language
+     */
+    private MessageText usual(UnaryOperator<String> frame) {
+        var subjects = new HashMap<String, String>();
+        var texts = new HashMap<String, String>();
+        // A language is a folder of files.
+        for (var language : List.of("en")) {
+            var file = resource(language, label()).split("\n\n", 2);
+            subjects.put(language, file[0]);
+            var framed = frame.apply(language).replace("{says}", file[1].stripTrailing());
+            texts.put(language, framed.endsWith("\n") ? framed : framed + "\n");
+        }
+        return new MessageText(Map.copyOf(subjects), Map.copyOf(texts));
+    }
 
-                If this was you, there's nothing to do.
-
-                If it wasn't you, open this link now:
-                {link}
-                or tell the help desk: {help-desk}.
-
-                Reference: {reference}
-                """.formatted(said));
+    private static String resource(String language, String name) {
+        try (var in = Message.class.getResourceAsStream("messages/" + language + "/" + name + ".txt")) {
+            return new String(in.readAllBytes(), StandardCharsets.UTF_8);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
     }
 
     /** The name in files and interfaces. */

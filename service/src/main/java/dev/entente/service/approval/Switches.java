@@ -91,8 +91,8 @@ public class Switches {
         all.put(TEMPORARY, wanted.temporaryPasswords());
         all.put(SECOND_FACTOR, wanted.secondFactorRequired());
         all.forEach((name, on) -> database.createNativeMutationQuery("""
-                        INSERT INTO service_switch (name, turned_on, changed_at) VALUES (:name, :on, now())
-                        ON CONFLICT (name) DO UPDATE SET turned_on = :on, changed_at = now()""")
+                        INSERT INTO service_switch (name, turned_on, changed_at) VALUES (:name, :on, entente_now())
+                        ON CONFLICT (name) DO UPDATE SET turned_on = :on, changed_at = entente_now()""")
                 .setParameter("name", name)
                 .setParameter("on", on)
                 .executeUpdate());

@@ -123,7 +123,7 @@ public class Attempts {
         return ids.isEmpty()
                 ? Map.of()
                 : Rows.of(database, """
-                                SELECT id, concat_ws(' ', xmin, CASE WHEN state = 'delivering' THEN extract(epoch FROM now()) END)
+                                SELECT id, concat_ws(' ', xmin, CASE WHEN state = 'delivering' THEN extract(epoch FROM entente_now()) END)
                                     AS stamp FROM attempt WHERE id IN (:ids)""", Stamp.class)
                         .setParameter("ids", ids)
                         .getResultStream()

@@ -164,7 +164,7 @@ public class Conclusion {
 
     /** Ends what nobody continued. */
     @WhenDue(
-            "SELECT FROM attempt WHERE ended_at IS NULL AND expires_at < now() AND state IN ('identified', 'proving', 'proved')")
+            "SELECT FROM attempt WHERE ended_at IS NULL AND expires_at < entente_now() AND state IN ('identified', 'proving', 'proved')")
     @Transactional
     void expire() {
         // All that strangers began is ended by one statement; only what concerned a person is put on record one by one.
@@ -189,7 +189,7 @@ public class Conclusion {
     private record Expired(UUID id, int revision, String state, boolean quiet) {}
 
     /** Whose it is, is known to nobody any more if the node ended that had read the name: its person starts again. */
-    @WhenDue("SELECT FROM attempt WHERE NOT resolved AND created_at < now() - interval '1 minute'")
+    @WhenDue("SELECT FROM attempt WHERE NOT resolved AND created_at < entente_now() - interval '1 minute'")
     @Transactional
     void forgetLostStarts() {
         database.createNativeMutationQuery(

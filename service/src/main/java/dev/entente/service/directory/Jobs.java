@@ -41,8 +41,8 @@ public class Jobs {
     private static final Duration DAILY = Duration.ofDays(1);
     private static final String CHANGES_DUE = """
 
-            d.sync_cursor IS NOT NULL AND d.changes_due_at <= clock_timestamp() AND d.removed_at IS NULL
-            AND (d.changes_until IS NULL OR d.changes_until < clock_timestamp() OR NOT EXISTS (
+            d.sync_cursor IS NOT NULL AND d.changes_due_at <= entente_time() AND d.removed_at IS NULL
+            AND (d.changes_until IS NULL OR d.changes_until < entente_time() OR NOT EXISTS (
                 SELECT FROM steward s WHERE s.id = d.changes_steward AND s.last_seen > :since))
             """;
     // Losing this many says nothing, however small the directory.
@@ -323,7 +323,7 @@ public class Jobs {
     public List<UUID> wanted(Set<UUID> of) {
         return database.createNativeQuery("""
                         SELECT d.id FROM directory d WHERE d.id IN (:of) AND (EXISTS (SELECT FROM job j
-                            WHERE j.directory = d.id AND (j.state = 'waiting' OR j.state = 'running' AND j.leased_until < now()))
+                            WHERE j.directory = d.id AND (j.state = 'waiting' OR j.state = 'running' AND j.leased_until < entente_now()))
                             OR """ + CHANGES_DUE + ")", UUID.class)
                 .setParameter("of", of)
                 .setParameter("since", clock.instant().minus(settings.stewardMissedAfter()))
@@ -337,7 +337,7 @@ public class Jobs {
     @Transactional
     public Optional<StewardApi.Task> leaseChanges(UUID directory, UUID steward) {
         return Rows.of(database, """
-                        UPDATE directory SET changes_until = clock_timestamp() + CAST(:lease AS interval),
+                        UPDATE directory SET changes_until = entente_time() + CAST(:lease AS interval),
                             changes_steward = :steward
                         WHERE id = (SELECT d.id FROM directory d WHERE d.id = :directory AND """ + CHANGES_DUE + """
                             FOR UPDATE SKIP LOCKED)
@@ -413,15 +413,15 @@ public class Jobs {
 
     /** Starts what is due, where a steward is there to do it; one node starts each. */
     @WhenDue("""
-            SELECT FROM directory d WHERE (preflight_due_at <= now() OR sync_due_at <= now()) AND roster IS NOT NULL
-            AND EXISTS (SELECT FROM steward s WHERE s.directory = d.id AND s.last_seen > now() - interval '25 s')""")
+            SELECT FROM directory d WHERE (preflight_due_at <= entente_now() OR sync_due_at <= entente_now()) AND roster IS NOT NULL
+            AND EXISTS (SELECT FROM steward s WHERE s.directory = d.id AND s.last_seen > entente_now() - interval '25 s')""")
     @Transactional
     void startDue() {
         for (var kind : List.of("preflight", "sync")) {
             for (var id : database.createNativeQuery(
                             "UPDATE directory SET " + kind
                                     + "_due_at = NULL WHERE id IN (SELECT id FROM directory WHERE " + kind
-                                    + "_due_at <= now() AND roster IS NOT NULL AND EXISTS (SELECT 1 FROM steward s"
+                                    + "_due_at <= entente_now() AND roster IS NOT NULL AND EXISTS (SELECT 1 FROM steward s"
                                     + " WHERE s.directory = directory.id AND s.last_seen > :since)"
                                     + " FOR UPDATE SKIP LOCKED) RETURNING id",
                             UUID.class)
@@ -449,8 +449,8 @@ public class Jobs {
 
     /** Jobs whose steward went away for good are told as failed, and tried again later. */
     @WhenDue("""
-            SELECT FROM job WHERE ended_at IS NULL AND created_at < now() - interval '90 s'
-            AND (leased_until IS NULL OR leased_until < now())""")
+            SELECT FROM job WHERE ended_at IS NULL AND created_at < entente_now() - interval '90 s'
+            AND (leased_until IS NULL OR leased_until < entente_now())""")
     @Transactional
     void giveUp() {
         var given = Rows.of(database, """

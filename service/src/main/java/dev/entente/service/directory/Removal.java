@@ -46,7 +46,7 @@ public class Removal {
         for (var statement : List.of(
                 "DELETE FROM join_code WHERE directory = :directory",
                 "DELETE FROM sealing_key WHERE steward IN (SELECT id FROM steward WHERE directory = :directory)",
-                "UPDATE steward SET retired_at = coalesce(retired_at, now()) WHERE directory = :directory")) {
+                "UPDATE steward SET retired_at = coalesce(retired_at, entente_now()) WHERE directory = :directory")) {
             database.createNativeMutationQuery(statement)
                     .setParameter("directory", row.id)
                     .executeUpdate();

@@ -68,7 +68,7 @@ class Rosters {
     @Transactional(noRollbackFor = Problem.class)
     Joining join(String code, EcKey identityKey, String version) {
         var admitted = Rows.of(database, """
-                        UPDATE join_code SET used_at = now() WHERE code_hash = :hash AND used_at IS NULL AND expires_at > :now
+                        UPDATE join_code SET used_at = entente_now() WHERE code_hash = :hash AND used_at IS NULL AND expires_at > :now
                         RETURNING directory, steward""", Admitted.class)
                 .setParameter("hash", keys.blind("join code", code == null ? "" : code))
                 .setParameter("now", clock.instant())

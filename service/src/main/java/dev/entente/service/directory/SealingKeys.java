@@ -70,7 +70,8 @@ public class SealingKeys {
                 .setParameter("statement", statement)
                 .setParameter("notAfter", Instant.ofEpochMilli(key.notAfter()))
                 .executeUpdate();
-        database.createNativeMutationQuery("DELETE FROM sealing_key WHERE not_after < now() - interval '1 hour'")
+        database.createNativeMutationQuery(
+                        "DELETE FROM sealing_key WHERE not_after < entente_now() - interval '1 hour'")
                 .executeUpdate();
     }
 }

@@ -190,7 +190,7 @@ public class StewardCalls {
     @Scheduled(fixedDelay = 60_000)
     @Transactional
     void forget() {
-        database.createNativeMutationQuery("DELETE FROM steward_call WHERE expires_at < now()")
+        database.createNativeMutationQuery("DELETE FROM steward_call WHERE expires_at < entente_now()")
                 .executeUpdate();
     }
 }

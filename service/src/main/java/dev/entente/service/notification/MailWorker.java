@@ -81,7 +81,8 @@ class MailWorker {
             UUID id, UUID attempt, int revision, String kind, byte[] payload, int tries, Instant expires) {}
 
     /** A wake-up may get lost, and what is tried again waits for its time. */
-    @WhenDue("SELECT FROM notification WHERE state = 'queued' AND next_try <= now() AND expires_at > now()")
+    @WhenDue(
+            "SELECT FROM notification WHERE state = 'queued' AND next_try <= entente_now() AND expires_at > entente_now()")
     void look() {
         sendWaiting();
     }
@@ -207,7 +208,7 @@ class MailWorker {
 
     /** Drops what came too late, and tells what died half-way. */
     @WhenDue(
-            "SELECT FROM notification WHERE state = 'queued' AND expires_at <= now() OR state = 'sending' AND next_try <= now()")
+            "SELECT FROM notification WHERE state = 'queued' AND expires_at <= entente_now() OR state = 'sending' AND next_try <= entente_now()")
     @Transactional
     void expire() {
         for (var row : Rows.of(database, """

@@ -230,7 +230,7 @@ public class Limits {
     @Scheduled(fixedDelay = 600_000)
     @Transactional
     void forget() {
-        database.createNativeMutationQuery("DELETE FROM limit_count WHERE window_end < now()")
+        database.createNativeMutationQuery("DELETE FROM limit_count WHERE window_end < entente_now()")
                 .executeUpdate();
     }
 }

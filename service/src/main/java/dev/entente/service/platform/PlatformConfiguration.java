@@ -1,14 +1,20 @@
 package dev.entente.service.platform;
 
 import jakarta.persistence.EntityManagerFactory;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.security.SecureRandom;
 import java.time.Clock;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import org.hibernate.Session;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.annotation.Value;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.orm.jpa.SharedEntityManagerCreator;
@@ -25,9 +31,21 @@ class PlatformConfiguration {
         return (Session) SharedEntityManagerCreator.createSharedEntityManager(factory);
     }
 
+    /**
+     * The system's, unless {@code entente.clock-ahead} names a file with seconds by which it is ahead: for tests, which move time
+     * by it.
+     */
     @Bean
-    InstantSource clock() {
-        return Clock.systemUTC();
+    InstantSource clock(@Value("${entente.clock-ahead:}") String ahead) {
+        return ahead.isEmpty() ? Clock.systemUTC() : () -> Instant.now().plusSeconds(read(Path.of(ahead)));
+    }
+
+    private static long read(Path seconds) {
+        try {
+            return Long.parseLong(Files.readString(seconds).strip());
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
     }
 
     @Bean

@@ -166,7 +166,7 @@ class PlannedChanges {
             String author) {}
 
     /** One node does each: its row is locked while it is done, and what is done is marked in the same transaction. */
-    @WhenDue("SELECT FROM planned_change WHERE ended_at IS NULL AND at <= now()")
+    @WhenDue("SELECT FROM planned_change WHERE ended_at IS NULL AND at <= entente_now()")
     void carryOut() {
         for (var more = true; more; ) {
             var begun = new AtomicReference<Due>();

@@ -51,7 +51,7 @@ class ScopeHistory {
 
     /** Differs whenever what scopes say, what directories say or the day has changed. */
     private static final String STAMP = """
-            (SELECT string_agg(cast(changed_by AS text), ' ' ORDER BY topic) || ' ' || cast(now() AT TIME ZONE 'UTC' AS date)
+            (SELECT string_agg(cast(changed_by AS text), ' ' ORDER BY topic) || ' ' || cast(entente_now() AT TIME ZONE 'UTC' AS date)
                 FROM topic_stamp WHERE topic IN ('people', 'revision'))""";
 
     private final Session database;

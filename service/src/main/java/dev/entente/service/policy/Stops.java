@@ -276,7 +276,7 @@ public class Stops {
     }
 
     /** Ends what ends by itself, and puts that on record. */
-    @WhenDue("SELECT FROM stop WHERE ended_at IS NULL AND ends_at <= now()")
+    @WhenDue("SELECT FROM stop WHERE ended_at IS NULL AND ends_at <= entente_now()")
     @Transactional
     void over() {
         var ended = Rows.of(database, """

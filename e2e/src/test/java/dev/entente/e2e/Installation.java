@@ -1,0 +1,379 @@
+package dev.entente.e2e;
+
+import dev.entente.bench.Mailbox;
+import dev.entente.cli.WarmClient;
+import java.io.IOException;
+import java.net.HttpURLConnection;
+import java.net.ServerSocket;
+import java.net.URI;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
+
+/**
+ * One installation of Entente on loopback, driven as an administrator does it: PostgreSQL, the stand-ins and the packaged service.
+ * What is beside it, real directories or a double, each world adds.
+ */
+abstract class Installation {
+    static final Path ROOT = Path.of("").toAbsolutePath().getParent();
+    // Test classes run in two processes, each with worlds of its own.
+    static final int NUMBER = Integer.getInteger("entente.test.world", 1);
+    static final String PASSWORD = "a-long-test-password";
+    static final String MARKER = "marker-Lantern-Quay-7731-planted";
+
+    final Path dir;
+    final int pgPort;
+    final int port = freePort();
+    final int smtp = freePort();
+    final int box = freePort();
+    final String url = "http://localhost:" + port;
+    final Mailbox mailbox = new Mailbox("http://127.0.0.1:" + box);
+    final Map<String, Process> processes = new ConcurrentHashMap<>();
+    private Browser browser;
+
+    Installation(Path dir, int pgPort) {
+        this.dir = dir;
+        this.pgPort = pgPort;
+    }
+
+    /** Files of an earlier run go, and at the end so does everything that runs. */
+    final void begin() throws IOException {
+        if (Files.exists(dir.resolve("lab"))) {
+            // What a run that was cut off may have left behind.
+            lab("down");
+        }
+        deleteAll(dir);
+        Files.createDirectories(dir.resolve("logs"));
+        Runtime.getRuntime().addShutdownHook(new Thread(this::stop));
+    }
+
+    /** What time it is here. */
+    Instant now() {
+        return Instant.now();
+    }
+
+    /** What the service is told besides where things are. */
+    abstract List<String> serviceOptions();
+
+    /** What the lab is told besides where PostgreSQL is. */
+    abstract Map<String, String> labEnvironment();
+
+    final void lab(String what) {
+        run(
+                        labEnvironment(),
+                        "bash",
+                        ROOT.resolve("bin/lib/lab.sh").toString(),
+                        what,
+                        dir.resolve("lab").toString())
+                .expect(0);
+    }
+
+    final void firstAdministrator() throws IOException {
+        var link = Files.readString(dir.resolve("secrets/first-administrator.link"))
+                .strip();
+        ententeWith(PASSWORD, "first-administrator", link, "--login", "ingeborg")
+                .expect(0);
+        ententeWith(PASSWORD, "sign-in", "--login", "ingeborg").expect(0);
+    }
+
+    /** Nobody has to approve anything from now on; switching that off would itself wait for somebody. */
+    final void withoutApproval() {
+        query("DELETE FROM approval_rule");
+        query("UPDATE proposed_change SET decided_at = now(), decided_by = 'ingeborg', outcome = 'withdrawn'"
+                + " WHERE decided_at IS NULL");
+    }
+
+    /** Starts a part again that somebody left dead, or wakes it. */
+    final void mend(String part, Runnable start) {
+        if (processes.get(part).isAlive()) {
+            signal(part, "CONT");
+        } else {
+            System.out.println(dir.getFileName() + ": " + part + " was left dead, it is started again");
+            start.run();
+        }
+    }
+
+    void startStandins() {
+        start(
+                "standins",
+                "java",
+                "-Xmx128m",
+                "-XX:TieredStopAtLevel=1",
+                "-cp",
+                ROOT.resolve("standins/target/entente-standins-0.1.0.jar") + ":"
+                        + ROOT.resolve("standins/target/lib/*"),
+                "dev.entente.standins.Standins",
+                String.valueOf(smtp),
+                String.valueOf(box));
+    }
+
+    void startService() {
+        launchService();
+        waitForService();
+    }
+
+    final void launchService() {
+        var command = new ArrayList<>(List.of(
+                ROOT.resolve("bin/lib/run-service.sh").toString(),
+                dir.resolve("lab").toString(),
+                dir.resolve("secrets").toString(),
+                String.valueOf(port),
+                String.valueOf(smtp),
+                url));
+        command.addAll(serviceOptions());
+        start("service", command.toArray(String[]::new));
+    }
+
+    final void waitForService() {
+        waitUntil(
+                Duration.ofSeconds(90),
+                "the service is ready",
+                () -> status(url + "/actuator/health/readiness") == 200);
+    }
+
+    /** SIGKILL, as a crash. */
+    void kill(String name) {
+        signal(name, "KILL");
+        try {
+            processes.get(name).waitFor(10, TimeUnit.SECONDS);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    void signal(String name, String signal) {
+        run(Map.of(), "kill", "-" + signal, String.valueOf(pid(name))).expect(0);
+    }
+
+    long pid(String name) {
+        return processes.get(name).pid();
+    }
+
+    synchronized Browser browser() {
+        if (browser == null) {
+            browser = new Browser();
+        }
+        return browser;
+    }
+
+    /** One value of one row, as the superuser. */
+    String query(String sql) {
+        return psql("postgres", sql).expect(0).out().strip();
+    }
+
+    Ran psql(String role, String sql) {
+        try {
+            var password = Files.readString(dir.resolve("lab/postgres/" + role + ".password"))
+                    .strip();
+            return run(
+                    Map.of("PGPASSWORD", password),
+                    "psql",
+                    "-qtAX",
+                    "-h",
+                    "127.0.0.1",
+                    "-p",
+                    String.valueOf(pgPort),
+                    "-U",
+                    role.equals("postgres") ? "postgres" : "entente_" + role,
+                    "-d",
+                    "entente",
+                    "-c",
+                    sql);
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    // ---- command line
+
+    /** What a command printed and how it ended. */
+    record Ran(List<String> command, int code, String out, String err) {
+        Ran expect(int wanted) {
+            if (code != wanted) {
+                throw new AssertionError(
+                        String.join(" ", command) + " ended with " + code + " instead of " + wanted + "\n" + out + err);
+            }
+            return this;
+        }
+    }
+
+    Ran entente(String... arguments) {
+        return ententeWith("", arguments);
+    }
+
+    /** The client in this process; what belongs to a steward's machine is another program and is started. */
+    Ran ententeWith(String input, String... arguments) {
+        var line = List.of(arguments);
+        if (line.contains("steward") && !Collections.disjoint(line, List.of("join", "run", "check", "log"))) {
+            return scriptWith(input, arguments);
+        }
+        var command = new ArrayList<>(List.of("--server", url));
+        command.addAll(line);
+        var ended = WarmClient.run(
+                dir.resolve("administrator"),
+                input,
+                line.contains("--server") ? arguments : command.toArray(String[]::new));
+        return new Ran(command, ended.code(), ended.out(), ended.err());
+    }
+
+    /** The command as somebody types it. */
+    Ran script(String... arguments) {
+        return scriptWith("", arguments);
+    }
+
+    private Ran scriptWith(String input, String... arguments) {
+        var command = new ArrayList<>(List.of(ROOT.resolve("bin/entente").toString()));
+        command.addAll(Arrays.asList(arguments));
+        return asAdministrator(input, command.toArray(String[]::new));
+    }
+
+    /** What an administrator types on their own machine. */
+    Ran shell(String line) {
+        return asAdministrator("", "bash", "-c", line);
+    }
+
+    private Ran asAdministrator(String input, String... command) {
+        return runWith(
+                Map.of("ENTENTE_HOME", dir.resolve("administrator").toString(), "ENTENTE_SERVER", url), input, command);
+    }
+
+    /** Events take their place on record a moment after they happened. */
+    void onRecord(String... sentences) {
+        waitUntil(Duration.ofSeconds(15), "there is on record: " + String.join(", ", sentences), () -> {
+            var events = entente("event", "list", "--limit", "200").out();
+            return Arrays.stream(sentences).allMatch(events::contains);
+        });
+    }
+
+    /** Whether {@code entente status} says something, now or within seconds. */
+    void onStatus(String sentence, boolean said) {
+        waitUntil(
+                Duration.ofSeconds(15),
+                (said ? "status says: " : "status no longer says: ") + sentence,
+                () -> entente("status").out().contains(sentence) == said);
+    }
+
+    static Ran run(Map<String, String> environment, String... command) {
+        return runWith(environment, "", command);
+    }
+
+    private static Ran runWith(Map<String, String> environment, String input, String... command) {
+        try {
+            var out = Files.createTempFile("entente", ".out");
+            var err = Files.createTempFile("entente", ".err");
+            var builder =
+                    new ProcessBuilder(command).redirectOutput(out.toFile()).redirectError(err.toFile());
+            builder.environment().putAll(environment);
+            var process = builder.start();
+            try (var in = process.getOutputStream()) {
+                in.write((input + "\n").getBytes(StandardCharsets.UTF_8));
+            } catch (IOException e) {
+                // A command that reads nothing has ended already.
+            }
+            if (!process.waitFor(120, TimeUnit.SECONDS)) {
+                process.destroyForcibly();
+                throw new AssertionError("did not end: " + String.join(" ", command));
+            }
+            var ran = new Ran(List.of(command), process.exitValue(), Files.readString(out), Files.readString(err));
+            Files.delete(out);
+            Files.delete(err);
+            return ran;
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        }
+    }
+
+    void start(String name, String... command) {
+        start(name, Map.of("ENTENTE_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1"), command);
+    }
+
+    final void start(String name, Map<String, String> environment, String... command) {
+        try {
+            var log = dir.resolve("logs").resolve(name + ".log").toFile();
+            var builder = new ProcessBuilder(command)
+                    .redirectErrorStream(true)
+                    .redirectOutput(ProcessBuilder.Redirect.appendTo(log));
+            builder.environment().put("LAB_PG_PORT", String.valueOf(pgPort));
+            builder.environment().putAll(environment);
+            processes.put(name, builder.start());
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    static void waitUntil(Duration patience, String what, BooleanSupplier condition) {
+        var until = System.nanoTime() + patience.toNanos();
+        for (var asked = System.nanoTime(); !condition.getAsBoolean(); asked = System.nanoTime()) {
+            var now = System.nanoTime();
+            if (now > until) {
+                throw new AssertionError("waited " + patience.toSeconds() + " s in vain until " + what);
+            }
+            // A question that takes long, such as a command, leaves the processors to what is waited for.
+            pause(Math.max(100, Duration.ofNanos(now - asked).toMillis()));
+        }
+    }
+
+    static void pause(long millis) {
+        try {
+            Thread.sleep(millis);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    static int status(String address) {
+        try {
+            var connection = (HttpURLConnection) URI.create(address).toURL().openConnection();
+            connection.setConnectTimeout(1000);
+            connection.setReadTimeout(6000);
+            return connection.getResponseCode();
+        } catch (IOException e) {
+            return 0;
+        }
+    }
+
+    static int freePort() {
+        try (var socket = new ServerSocket(0)) {
+            return socket.getLocalPort();
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    private static void deleteAll(Path folder) throws IOException {
+        if (Files.exists(folder)) {
+            try (var files = Files.walk(folder)) {
+                for (var file : files.sorted(Comparator.reverseOrder()).toList()) {
+                    Files.delete(file);
+                }
+            }
+        }
+    }
+
+    /** Everything that runs ends. */
+    private void stop() {
+        if (browser != null) {
+            try {
+                browser.close();
+            } catch (RuntimeException e) {
+                // It may be gone with its parent.
+            }
+        }
+        processes.values().forEach(Process::destroyForcibly);
+        lab("down");
+    }
+}

@@ -1,0 +1,256 @@
+package dev.entente.e2e;
+
+import dev.entente.bench.StewardDouble;
+import dev.entente.core.seal.Roster;
+import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.DirectoryApi;
+import dev.entente.wire.StewardApi;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.net.http.HttpClient;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.Executors;
+import tools.jackson.databind.JsonNode;
+
+/**
+ * The packaged service with PostgreSQL and the stand-ins, and doubles for the stewards of both directories: for everything that is
+ * not about directories. Its time is the tests' own: they move the clock of the service, of its database and of the doubles.
+ */
+final class ServiceWorld extends Installation {
+    private static final SecureRandom RANDOM = new SecureRandom();
+
+    private static ServiceWorld world;
+    private static RuntimeException broken;
+
+    final Map<String, StewardDouble> stewards = new ConcurrentHashMap<>();
+    private final Path clock;
+    private volatile Duration ahead = Duration.ZERO;
+
+    private ServiceWorld() throws Exception {
+        super(ROOT.resolve(".test/service-" + NUMBER), 54380 + 10 * NUMBER);
+        begin();
+        clock = Files.writeString(dir.resolve("clock"), "0");
+        var begun = System.nanoTime();
+        lab("pg-up");
+        launchService();
+        startStandins();
+        waitForService();
+        firstAdministrator();
+        connect("shore", 1);
+        connect("fleet", 2);
+        entente("draft", "start", "--name", "first").expect(0);
+        entente("draft", "load", ROOT.resolve("demo/configuration").toString()).expect(0);
+        entente("draft", "publish", "--note", "first").expect(0);
+        System.out.printf(
+                "service world %d: ready after %.1f s%n",
+                NUMBER, Duration.ofNanos(System.nanoTime() - begun).toMillis() / 1000.0);
+    }
+
+    static synchronized ServiceWorld get() {
+        if (world == null && broken == null) {
+            try {
+                world = new ServiceWorld();
+            } catch (Exception | AssertionError e) {
+                broken = new IllegalStateException("the service could not be started: " + e.getMessage(), e);
+            }
+        }
+        if (broken != null) {
+            throw broken;
+        }
+        return world;
+    }
+
+    /** Starts again what somebody left dead, and lets time be what it is. */
+    static synchronized void mend() {
+        if (world != null) {
+            world.mend("standins", world::startStandins);
+            world.mend("service", world::startService);
+            world.later(Duration.ZERO);
+        }
+    }
+
+    /** It is this much later than it really is, for the service, its database and the doubles. */
+    void later(Duration by) {
+        if (by.equals(ahead)) {
+            return;
+        }
+        try {
+            // At once and whole: the service reads it all the time.
+            Files.move(
+                    Files.writeString(dir.resolve("clock.next"), String.valueOf(by.toSeconds())),
+                    clock,
+                    StandardCopyOption.ATOMIC_MOVE);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+        var was = ahead;
+        ahead = by;
+        for (var function : List.of(
+                "entente_now() RETURNS timestamptz LANGUAGE sql STABLE|now()",
+                "entente_time() RETURNS timestamptz LANGUAGE sql VOLATILE|clock_timestamp()")) {
+            var parts = function.split("\\|");
+            query("CREATE OR REPLACE FUNCTION " + parts[0] + " PARALLEL SAFE AS 'SELECT " + parts[1] + " + interval ''"
+                    + by.toSeconds() + " s'''");
+        }
+        if (was.compareTo(Duration.ofHours(12)) >= 0 || by.compareTo(Duration.ofHours(12)) >= 0) {
+            // No sign-in lasts as long, whichever way the clock was moved.
+            ententeWith(PASSWORD, "sign-in", "--login", "ingeborg").expect(0);
+        }
+        // Sealing keys live shorter than what tests leap over, and one from the future is in force for nobody.
+        query("DELETE FROM sealing_key");
+        stewards.values().forEach(StewardDouble::offerSealingKey);
+        waitUntil(
+                Duration.ofSeconds(15),
+                "passwords can be sealed",
+                () -> query("SELECT count(*) FROM sealing_key").equals(String.valueOf(stewards.size())));
+    }
+
+    @Override
+    Instant now() {
+        return Instant.now().plus(ahead);
+    }
+
+    @Override
+    List<String> serviceOptions() {
+        return List.of(
+                "-Dentente.clock-ahead=" + clock,
+                "-Dentente.answer-deadline=50ms",
+                "-Dentente.steward-missed-after=20s",
+                "-Dentente.starts-per-network=100000",
+                "-Dentente.codes-per-hour=100",
+                "-Dentente.trusted-proxies=127.0.0.1",
+                "-Dentente.purge-every=1s",
+                "-Dentente.test-marker=" + MARKER);
+    }
+
+    @Override
+    Map<String, String> labEnvironment() {
+        return Map.of("LAB_PG_PORT", String.valueOf(pgPort));
+    }
+
+    private void connect(String name, int trust) throws IOException, InterruptedException {
+        var api = ConsoleApi.signedIn(this);
+        var operator = SigningKey.generate(RANDOM);
+        var added = api.post(
+                "/directories",
+                ApiPerson.JSON.writeValueAsString(new DirectoryApi.NewDirectory(
+                        name,
+                        name.substring(0, 1).toUpperCase() + name.substring(1),
+                        "ldap",
+                        List.of("ldaps://localhost:1"),
+                        "dc=skerry,dc=test",
+                        null,
+                        "cn=svc-entente,dc=skerry,dc=test",
+                        "employeeNumber",
+                        List.of(),
+                        List.of(),
+                        List.of("CN=Directory Administrators,OU=Groups,DC=skerry,DC=test"),
+                        trust,
+                        operator.publicKey())));
+        if (added.statusCode() != 201) {
+            throw new IllegalStateException(added.body());
+        }
+        var code = ApiPerson.JSON
+                .readValue(
+                        api.post("/directories/" + name + "/join-codes", "{\"steward\":\"" + name + "-1\"}")
+                                .body(),
+                        DirectoryApi.JoinCode.class)
+                .code();
+        var contents = contents(name.equals("shore"));
+        var steward = StewardDouble.join(
+                url,
+                name + "-1",
+                code,
+                () -> contents,
+                this::now,
+                HttpClient.newHttpClient(),
+                Executors.newSingleThreadScheduledExecutor(task -> {
+                    var thread = new Thread(task, "double");
+                    thread.setDaemon(true);
+                    return thread;
+                }));
+        var roster = new Roster(1, steward.directory(), 1, System.currentTimeMillis(), List.of(steward.member()));
+        var signed = api.put("/directories/" + name + "/roster", new DirectoryApi.SignedRoster(roster.sign(operator)));
+        if (signed.statusCode() != 204) {
+            throw new IllegalStateException(signed.body());
+        }
+        steward.offerSealingKey();
+        steward.start();
+        stewards.put(name, steward);
+        waitUntil(Duration.ofSeconds(30), name + " is read", () -> steward.synced() > 0);
+    }
+
+    /** The people of the demo as one directory has them. */
+    private static StewardApi.Batch contents(boolean shore) {
+        var made = ApiPerson.JSON.readTree(run(
+                        Map.of(),
+                        "/usr/bin/python3",
+                        ROOT.resolve("bin/lib/people.py").toString())
+                .expect(0)
+                .out());
+        var people = new ArrayList<StewardApi.Person>();
+        var members = new TreeMap<String, List<String>>();
+        for (JsonNode nested : List.of(made.path("nesting"))) {
+            nested.properties().forEach(one -> {
+                members.computeIfAbsent(one.getKey(), g -> new ArrayList<>());
+                one.getValue()
+                        .forEach(parent -> members.computeIfAbsent(parent.asString(), g -> new ArrayList<>())
+                                .add(group(one.getKey())));
+            });
+        }
+        for (JsonNode person : made.path("people")) {
+            var login = person.path(shore ? "login" : "fleet").asString("");
+            if (login.isEmpty()) {
+                continue;
+            }
+            var dn = "uid=" + login + ",ou=" + person.path("ou").asString() + ",ou=people,"
+                    + (shore ? "dc=skerry,dc=test" : "dc=fleet,dc=skerry,dc=test");
+            people.add(new StewardApi.Person(
+                    UUID.nameUUIDFromBytes(dn.getBytes(StandardCharsets.UTF_8)),
+                    dn,
+                    login,
+                    List.of(),
+                    person.path("name").asString(),
+                    person.path("number").asString(),
+                    person.path("department").asString(),
+                    shore ? person.path("mail").asString() : null,
+                    null,
+                    person.path("disabled").asBoolean(),
+                    person.path("locked").asBoolean(),
+                    null,
+                    false,
+                    null,
+                    null,
+                    null,
+                    null,
+                    Map.of("department", List.of(person.path("department").asString()))));
+            if (shore) {
+                person.path("groups")
+                        .forEach(g -> members.computeIfAbsent(g.asString(), n -> new ArrayList<>())
+                                .add(dn));
+            }
+        }
+        var groups = shore
+                ? members.entrySet().stream()
+                        .map(g -> new StewardApi.Group(group(g.getKey()), g.getKey(), g.getValue(), true))
+                        .toList()
+                : List.<StewardApi.Group>of();
+        return new StewardApi.Batch(people, groups, List.of(), List.of());
+    }
+
+    private static String group(String name) {
+        return "CN=" + name + ",OU=Groups,DC=skerry,DC=test";
+    }
+}
