@@ -9,6 +9,7 @@ import { chooseDraft, sound, useDrafts, useNewDraft } from "./draft-change";
 import { Loading } from "./parts";
 import { ask, plainReset } from "./queries";
 import { Modal, ModalFoot } from "../shared/modal";
+import { useTyped } from "./typed";
 
 /** Across the top whenever there is an unpublished change. */
 export function DraftBar() {
@@ -58,7 +59,7 @@ export function DraftBar() {
 /** What would change, and from there on to publishing. */
 function Compare({ draft }: { draft: Draft }) {
   const [open, setOpen] = useState(false);
-  const [note, setNote] = useState("");
+  const [note, setNote, forgetNote] = useTyped(`note of ${draft.id}`, "");
   const [typed, setTyped] = useState("");
   const rehearsal = useQuery({ ...ask.rehearsal(draft, plainReset), enabled: open && sound(draft) });
   const approval = useQuery({ ...ask.draftApproval(draft), enabled: open && sound(draft) });
@@ -71,8 +72,8 @@ function Compare({ draft }: { draft: Draft }) {
     mutationFn: () => data(api.POST("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
   });
   const waits = Boolean(approval.data?.needed && !approval.data.approvedBy);
-  const [at, setAt] = useState("");
-  const [until, setUntil] = useState("");
+  const [at, setAt] = useTyped(`begin of ${draft.id}`, "");
+  const [until, setUntil] = useTyped(`end of ${draft.id}`, "");
   const losesWay = rehearsal.data?.counts.find((one) => one.kind === "loses-way")?.people ?? 0;
   const comparison = useQuery({ ...ask.draftComparison(draft), enabled: open && sound(draft) });
   const publish = useMutation({
@@ -91,6 +92,7 @@ function Compare({ draft }: { draft: Draft }) {
       ),
     onSuccess: async () => {
       setOpen(false);
+      forgetNote();
     },
   });
   const discard = useMutation({

@@ -9,6 +9,7 @@ import { choices } from "../choices";
 import { PageHead, Section } from "../parts";
 import { ask } from "../queries";
 import type { Page } from "../page";
+import { useTyped } from "../typed";
 
 export const page: Page = {
   path: "directories/connect",
@@ -39,14 +40,17 @@ const hints: Record<string, { server: string; base: string; account: string; cor
  * follows by itself what has happened and says what comes next.
  */
 export function Connect() {
-  const [kind, setKind] = useState("active-directory");
-  const [name, setName] = useState("");
-  const [title, setTitle] = useState("");
-  const [servers, setServers] = useState("");
-  const [base, setBase] = useState("");
-  const [account, setAccount] = useState("");
-  const [correlation, setCorrelation] = useState("");
-  const [protect, setProtect] = useState("");
+  const [form, type] = useTyped("connect", {
+    kind: "active-directory",
+    name: "",
+    title: "",
+    servers: "",
+    base: "",
+    account: "",
+    correlation: "",
+    protect: "",
+  });
+  const { kind, name, title, servers, base, account, correlation, protect } = form;
   const hint = hints[kind]!;
   const ldap = kind === "active-directory" || kind === "ldap";
   const nameWrong = name !== "" && !/^[a-z0-9][a-z0-9-]{0,62}$/.test(name);
@@ -114,26 +118,31 @@ export function Connect() {
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
         <Section title="What it is">
           <div className="flex flex-col gap-4">
-            <Select label="Kind" value={kind} onChange={setKind} options={choices.directoryKind} />
+            <Select
+              label="Kind"
+              value={kind}
+              onChange={(kind) => type({ ...form, kind })}
+              options={choices.directoryKind}
+            />
             <Field
               label="Name"
               hint="Lower-case letters, digits and dashes; policies use it"
               value={name}
-              onChange={(event) => setName(event.target.value.trim())}
+              onChange={(event) => type({ ...form, name: event.target.value.trim() })}
               error={nameWrong ? "Use lower-case letters, digits and dashes." : undefined}
             />
             <Field
               label="Title"
               hint="As people read it on their result page"
               value={title}
-              onChange={(event) => setTitle(event.target.value)}
+              onChange={(event) => type({ ...form, title: event.target.value })}
             />
             {kind !== "local" && (
               <Field
                 label="Servers, in order of preference"
                 hint={`Separate them by spaces, such as ${hint.server}${ldap ? "; ldap:// means StartTLS" : ""}`}
                 value={servers}
-                onChange={(event) => setServers(event.target.value)}
+                onChange={(event) => type({ ...form, servers: event.target.value })}
               />
             )}
             {ldap && (
@@ -142,19 +151,19 @@ export function Connect() {
                   label="Base"
                   hint={`Such as ${hint.base}`}
                   value={base}
-                  onChange={(event) => setBase(event.target.value)}
+                  onChange={(event) => type({ ...form, base: event.target.value })}
                 />
                 <Field
                   label="Service account"
                   hint={`Such as ${hint.account}. Its password stays on the steward's machine.`}
                   value={account}
-                  onChange={(event) => setAccount(event.target.value)}
+                  onChange={(event) => type({ ...form, account: event.target.value })}
                 />
                 <Field
                   label="Protected group (optional)"
                   hint="Its members, nested, are never written"
                   value={protect}
-                  onChange={(event) => setProtect(event.target.value)}
+                  onChange={(event) => type({ ...form, protect: event.target.value })}
                 />
               </>
             )}
@@ -162,7 +171,7 @@ export function Connect() {
               label="Correlation attribute"
               hint={`Such as ${hint.correlation}: the same value in two directories means the same person`}
               value={correlation}
-              onChange={(event) => setCorrelation(event.target.value)}
+              onChange={(event) => type({ ...form, correlation: event.target.value })}
             />
           </div>
         </Section>

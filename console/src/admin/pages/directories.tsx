@@ -335,7 +335,7 @@ function Edit({ directory }: { directory: DirectoryData }) {
         />
         <div className="flex flex-col gap-3 md:col-span-2">
           <p className="text-muted text-sm">
-            How the steward reaches it and signs in stands in the steward's own file, and is changed there.
+            How the steward reaches the directory and signs in is set in the steward’s own file.
           </p>
           {save.error && <Notice tone="bad">{said(save.error)}</Notice>}
           {save.isSuccess && <Notice tone="ok">Saved. Preflight runs again automatically.</Notice>}

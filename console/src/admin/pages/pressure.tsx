@@ -109,7 +109,8 @@ export function LiftLimits({ person }: { person: string }) {
         }}
       >
         <p>
-          Tries and codes of this person count anew, those of strangers too. Make sure first that the person is there.
+          This person’s tries and codes start from zero again, and so do strangers’. First make sure you’re dealing with
+          the person.
         </p>
         <Field
           label="Reason"

@@ -10,6 +10,7 @@ import { useDraftChange } from "../draft-change";
 import { Loading, PageHead, Paged, PersonLink, Table, Time } from "../parts";
 import { ask } from "../queries";
 import type { Page } from "../page";
+import { useTyped } from "../typed";
 
 export const page: Page = {
   path: "policies/scopes",
@@ -43,8 +44,8 @@ export function Scopes() {
           name={editing}
           files={files}
           onLeave={() => setEditing(null)}
-          onSave={(name, text) => {
-            change.mutate((old) => ({ ...old, [`scopes/${name}.yaml`]: text }));
+          onSave={(name, text, onSaved) => {
+            change.mutate((old) => ({ ...old, [`scopes/${name}.yaml`]: text }), { onSuccess: onSaved });
             setEditing(null);
           }}
         />
@@ -238,16 +239,19 @@ function Builder({
 }: {
   name: string;
   files: Record<string, string>;
-  onSave: (name: string, text: string) => void;
+  /** `onSaved` is called once it is in the draft. */
+  onSave: (name: string, text: string, onSaved: () => void) => void;
   onLeave: () => void;
 }) {
   const begun = rowsOf(files[`scopes/${known}.yaml`] ?? "");
-  const [name, setName] = useState(known);
-  const [title, setTitle] = useState(begun?.title ?? "");
-  const [portion, setPortion] = useState(begun?.portion ?? "");
-  const [rows, setRows] = useState<Row[]>(
-    begun?.rows.length ? begun.rows : [{ list: "any", kind: "group", value: "", attribute: "" }],
-  );
+  // A file that somebody else has changed meanwhile begins anew.
+  const [form, type, forget] = useTyped(`scope ${known} ${files[`scopes/${known}.yaml`] ?? ""}`, {
+    name: known,
+    title: begun?.title ?? "",
+    portion: begun?.portion ?? "",
+    rows: begun?.rows.length ? begun.rows : ([{ list: "any", kind: "group", value: "", attribute: "" }] as Row[]),
+  });
+  const { name, title, portion, rows } = form;
   const text = textOf(name || "new", title, portion, rows);
   const preview = useQuery({
     ...ask.scopePreview(name || "new", text, files),
@@ -255,7 +259,7 @@ function Builder({
   });
   const wrong = name !== "" && !/^[a-z0-9][a-z0-9-]{0,62}$/.test(name);
   const set = (at: number, part: Partial<Row>) =>
-    setRows(rows.map((row, index) => (index === at ? { ...row, ...part } : row)));
+    type({ ...form, rows: rows.map((row, index) => (index === at ? { ...row, ...part } : row)) });
   if (!begun) {
     return (
       <div className="mb-5">
@@ -280,7 +284,7 @@ function Builder({
       className="border-line bg-surface mb-6 flex flex-col gap-4 rounded-lg border p-5"
       onSubmit={(event) => {
         event.preventDefault();
-        if (name && !wrong) onSave(name, textOf(name, title, portion, rows));
+        if (name && !wrong) onSave(name, textOf(name, title, portion, rows), forget);
       }}
     >
       <div className="grid gap-3 sm:grid-cols-3">
@@ -289,15 +293,20 @@ function Builder({
           hint="For files, such as deck-crew"
           disabled={known !== ""}
           value={name}
-          onChange={(event) => setName(event.target.value)}
+          onChange={(event) => type({ ...form, name: event.target.value })}
           error={wrong ? "Lower-case letters, digits and dashes." : undefined}
         />
-        <Field label="Title" hint="For people" value={title} onChange={(event) => setTitle(event.target.value)} />
+        <Field
+          label="Title"
+          hint="For people"
+          value={title}
+          onChange={(event) => type({ ...form, title: event.target.value })}
+        />
         <Field
           label="Portion"
           hint="A stable share, such as 10%; empty for all"
           value={portion}
-          onChange={(event) => setPortion(event.target.value)}
+          onChange={(event) => type({ ...form, portion: event.target.value })}
         />
       </div>
       <ul className="flex flex-col gap-2">
@@ -343,7 +352,7 @@ function Builder({
             <Button
               look="quiet"
               aria-label={`Remove row ${at + 1}`}
-              onClick={() => setRows(rows.filter((_row, index) => index !== at))}
+              onClick={() => type({ ...form, rows: rows.filter((_row, index) => index !== at) })}
             >
               <Trash2 aria-hidden className="size-4" />
             </Button>
@@ -353,7 +362,9 @@ function Builder({
       <Button
         look="quiet"
         className="self-start"
-        onClick={() => setRows([...rows, { list: "any", kind: "where", value: "", attribute: "department" }])}
+        onClick={() =>
+          type({ ...form, rows: [...rows, { list: "any", kind: "where", value: "", attribute: "department" }] })
+        }
       >
         <Plus aria-hidden className="size-4" /> Add a row
       </Button>

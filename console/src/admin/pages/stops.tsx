@@ -11,6 +11,7 @@ import { Loading, PageHead, Section, Table, Time } from "../parts";
 import { ask } from "../queries";
 import type { Page } from "../page";
 import { Modal, ModalFoot } from "../../shared/modal";
+import { useTyped } from "../typed";
 
 export const page: Page = { path: "stops", title: "Stops", place: "today", element: Stops };
 
@@ -98,7 +99,7 @@ export function StopAt({ what: first, children }: { what: string; children: Reac
   const stops = useStops();
   const [open, setOpen] = useState(false);
   const [what, setWhat] = useState(first);
-  const [reason, setReason] = useState("");
+  const [reason, setReason, forgetReason] = useTyped("reason of a stop", "");
   const [ends, setEnds] = useState(NOT);
   const [empty, setEmpty] = useState(false);
   const stop = useMutation({
@@ -115,7 +116,7 @@ export function StopAt({ what: first, children }: { what: string; children: Reac
       ),
     onSuccess: async () => {
       setOpen(false);
-      setReason("");
+      forgetReason();
     },
   });
   return (
@@ -173,7 +174,7 @@ export function Stops() {
   const resume = useResume();
   return (
     <>
-      <PageHead title="Stops" under="What was stopped at once, by whom and why. A stop only narrows." />
+      <PageHead title="Stops" under="What was stopped, by whom and why. A stop can only make things stricter." />
       <Section title="In force and before">
         <Loading query={stops}>
           {() => (

@@ -80,17 +80,17 @@ class CommandLineTest {
         assertThat(shore)
                 .contains("The service account may set a password over this connection.")
                 .contains("The service account holds no more than it should.")
-                .contains("may reset passwords everywhere below guard.bases")
+                .contains("is allowed to reset passwords everywhere below guard.bases")
                 .contains("People may write mobile and other phone numbers of their own account")
                 .containsPattern("certificate is good for \\d+ more days")
                 .contains("at least 10 characters")
-                .contains("does not enforce its history");
+                .contains("doesn't enforce its history");
         var fleet = world.entente("directory", "preflight", "fleet").expect(0).out();
         assertThat(fleet)
                 .contains(
-                        "The service account may reset passwords.",
+                        "The service account is allowed to reset passwords.",
                         "may clear a lockout",
-                        "rules hold for the service account",
+                        "rules apply to the service account",
                         "remember 8 passwords");
     }
 
@@ -244,20 +244,20 @@ class CommandLineTest {
         assertThat(world.entente("steward", "check", "--file", file.toString())
                         .expect(1)
                         .out())
-                .contains("The service account cannot sign in");
+                .contains("The service account can't sign in");
         Files.writeString(
                 file, Files.readString(Path.of(World.stewardFile("fleet"))).replace("svc-entente", "svc-none"));
         assertThat(world.entente("steward", "check", "--file", file.toString())
                         .expect(1)
                         .out())
-                .contains("The service account may not reset passwords", "attrs=userPassword by dn.exact=");
+                .contains("The service account isn't allowed to reset passwords", "attrs=userPassword by dn.exact=");
         Files.writeString(
                 file,
                 Files.readString(Path.of(World.stewardFile("fleet"))).replaceAll("ca: .*", "ca: " + otherCa(folder)));
         assertThat(world.entente("steward", "check", "--file", file.toString())
                         .expect(1)
                         .out())
-                .contains("certificate is not trusted");
+                .contains("certificate isn't trusted");
         Files.delete(file);
     }
 
@@ -279,7 +279,7 @@ class CommandLineTest {
             assertThat(world.entente("steward", "check", "--file", file.toString())
                             .expect(0)
                             .out())
-                    .contains("The service account may reset passwords.");
+                    .contains("The service account is allowed to reset passwords.");
 
             Files.writeString(
                     file,
@@ -296,7 +296,7 @@ class CommandLineTest {
             assertThat(world.entente("steward", "check", "--file", file.toString())
                             .expect(1)
                             .out())
-                    .contains("certificate is not trusted");
+                    .contains("certificate isn't trusted");
         } finally {
             Files.deleteIfExists(file);
         }
@@ -337,7 +337,7 @@ class CommandLineTest {
             assertThat(world.entente("steward", "check", "--file", file.toString())
                             .expect(1)
                             .out())
-                    .contains("cannot sign in by Kerberos", "Server not found in Kerberos database");
+                    .contains("can't sign in with Kerberos", "Server not found in Kerberos database");
         } finally {
             if (world.processes.get("steward-shore").isAlive()) {
                 world.kill("steward-shore");

@@ -135,7 +135,7 @@ class ConsoleTest {
         page.navigate(world.url + "/console/directories/fleet");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Run preflight"))
                 .click();
-        page.getByText("The service account may reset passwords.").waitFor();
+        page.getByText("The service account is allowed to reset passwords.").waitFor();
         page.getByText("fleet-1").first().waitFor();
     }
 

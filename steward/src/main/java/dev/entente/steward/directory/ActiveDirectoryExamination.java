@@ -97,9 +97,9 @@ final class ActiveDirectoryExamination {
                         : new Finding(
                                 "error",
                                 "clock",
-                                "The clocks of this steward and the directory are apart.",
+                                "The steward's clock and the directory's clock differ.",
                                 apart + " s",
-                                "Let both follow the same time source; signatures and Kerberos need it."));
+                                "Synchronise both with the same time source. Signatures and Kerberos depend on it."));
     }
 
     private void rules() throws LDAPException {
@@ -114,9 +114,9 @@ final class ActiveDirectoryExamination {
             findings.add(new Finding(
                     "warning",
                     "directory-rules",
-                    "The domain's password rules cannot be read; what the directory asks for is not known.",
+                    "The domain's password rules can't be read, so it isn't known what the directory requires.",
                     "the domain head",
-                    "Let the service account read the domain head."));
+                    "Allow the service account to read the domain head."));
             return;
         }
         var properties = head.getAttributeValueAsInteger("pwdProperties");
@@ -124,12 +124,12 @@ final class ActiveDirectoryExamination {
         findings.add(new Finding(
                 "info",
                 "directory-rules",
-                "The directory asks for at least " + head.getAttributeValue("minPwdLength") + " characters"
+                "The directory requires at least " + head.getAttributeValue("minPwdLength") + " characters"
                         + (complex ? " of three kinds without the person's name" : "") + " and remembers "
                         + head.getAttributeValue("pwdHistoryLength") + " passwords; it locks after "
                         + head.getAttributeValue("lockoutThreshold") + " wrong ones.",
                 "read from the domain head",
-                "Keep the policy's password rules at least as strict, so that people see them while typing."));
+                "Make the policy's password rules at least as strict, so that people see them while typing."));
         var age = head.getAttributeValueAsLong("minPwdAge");
         if (age != null && age < 0) {
             findings.add(LdapText.minimumAge("minPwdAge " + age, -age / 10_000_000L, false));
@@ -138,14 +138,14 @@ final class ActiveDirectoryExamination {
                 connection.getRootDSE().supportsControl(LdapText.POLICY_HINTS)
                         ? LdapText.ok(
                                 "history",
-                                "The directory enforces its history and minimum age on resets too.",
+                                "The directory also enforces its history and minimum age on resets.",
                                 LdapText.POLICY_HINTS)
                         : new Finding(
                                 "warning",
                                 "history",
-                                "The directory does not enforce its history and minimum age when a password is reset.",
+                                "The directory doesn't enforce its history and minimum age on resets.",
                                 "the server does not offer " + LdapText.POLICY_HINTS,
-                                "Nothing can be done on this server; people may choose a password that they had before."));
+                                "This server can't do it, so people can choose a password they've used before."));
     }
 
     /** Who the service account is: itself, its groups at any depth, and everybody who signed in. */
@@ -179,9 +179,9 @@ final class ActiveDirectoryExamination {
             findings.add(new Finding(
                     "warning",
                     "rights-unknown",
-                    "The service account's own entry cannot be read, so its rights were not worked out.",
+                    "The service account's own entry can't be read, so its rights couldn't be worked out.",
                     account,
-                    "Let it read its own objectSid and tokenGroups."));
+                    "Allow it to read its own objectSid and tokenGroups."));
             return;
         }
         tooWide(sids);
@@ -208,9 +208,9 @@ final class ActiveDirectoryExamination {
             findings.add(new Finding(
                     "warning",
                     "rights-unknown",
-                    "No security descriptor can be read, so rights were not worked out place by place.",
+                    "No security descriptor can be read, so rights couldn't be worked out for each container.",
                     part.base(),
-                    "Let the service account read nTSecurityDescriptor where people are."));
+                    "Allow the service account to read nTSecurityDescriptor where people are."));
             return;
         }
         right(places, sids, "right-reset", "reset passwords", AccessRights.CONTROL_ACCESS, "CR", RESET);
@@ -228,12 +228,12 @@ final class ActiveDirectoryExamination {
             findings.add(new Finding(
                     "warning",
                     "contact-self-writable",
-                    "People may write "
+                    "People can write "
                             + String.join(
                                     " and ", selfWritable.stream().sorted().toList())
                             + " of their own account by themselves.",
                     "granted to SELF where people are",
-                    "Do not let a method rely on such a value alone: whoever holds a signed-in computer could change"
+                    "Don't let a method rely on such a value alone: anyone at a signed-in computer could change"
                             + " where codes go. Take the right from SELF, or use another attribute."));
         }
     }
@@ -253,7 +253,7 @@ final class ActiveDirectoryExamination {
         if (without.isEmpty()) {
             findings.add(LdapText.ok(
                     code,
-                    "The service account may " + purpose + " everywhere below guard.bases.",
+                    "The service account is allowed to " + purpose + " everywhere below guard.bases.",
                     places.size() + (places.size() == 1 ? " place" : " places") + " looked at"));
             return;
         }
@@ -306,9 +306,9 @@ final class ActiveDirectoryExamination {
                         : new Finding(
                                 "error",
                                 "rights-wide",
-                                "The service account may do far more than it needs.",
+                                "The service account has far more rights than it needs.",
                                 String.join("; ", wide.stream().sorted().toList()),
-                                "Take it out of these groups and grant only the rights named here: whoever gets hold of the"
+                                "Remove it from these groups and grant only the rights named here: whoever gets hold of the"
                                         + " steward's machine would hold the domain."));
     }
 
@@ -332,7 +332,7 @@ final class ActiveDirectoryExamination {
             findings.add(new Finding(
                     "warning",
                     "fine-grained-rules",
-                    "There are fine-grained password rules that the service account cannot read; the strictest guess is"
+                    "There are fine-grained password rules that the service account can't read; the strictest guess is"
                             + " used for the people they apply to.",
                     LdapText.few(unreadable.stream().sorted().toList()),
                     "Grant it read access: dsacls \"CN=Password Settings Container,CN=System," + head + "\" /I:T /G \""

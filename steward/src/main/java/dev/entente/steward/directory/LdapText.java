@@ -44,9 +44,9 @@ final class LdapText {
         return new Finding(
                 "warning",
                 "no-probe",
-                "The right to set passwords was not tried: no dedicated account is named for it.",
+                "The right to set passwords wasn't tried, because no dedicated account is named for it.",
                 "directory.probe is not set in the steward's file",
-                "Make an account that nobody uses where people are, and name it as directory.probe in the steward's"
+                "Create an account that nobody uses, where people are, and name it as directory.probe in the steward's"
                         + " file. Never a person's.");
     }
 
@@ -54,9 +54,9 @@ final class LdapText {
         return new Finding(
                 "error",
                 "probe-missing",
-                "The dedicated account to try rights on does not exist, or cannot be read.",
+                "The dedicated account for trying rights doesn't exist or can't be read.",
                 probe,
-                "Make the account, or correct directory.probe in the steward's file.");
+                "Create the account, or correct directory.probe in the steward's file.");
     }
 
     /**
@@ -79,7 +79,10 @@ final class LdapText {
         } catch (LDAPException e) {
             var answer = e.getResultCode().intValue();
             if (answer == held) {
-                return ok(code, "The service account may " + purpose + ".", "tried on " + probe + ", code " + answer);
+                return ok(
+                        code,
+                        "The service account is allowed to " + purpose + ".",
+                        "tried on " + probe + ", code " + answer);
             }
             if (answer == 50) {
                 return missing(
@@ -95,10 +98,10 @@ final class LdapText {
         return new Finding(
                 "error",
                 code,
-                "The service account may not " + purpose + ", or not yet.",
+                "The service account isn't allowed to " + purpose + ", or not yet.",
                 evidence,
-                "Grant it: " + grant + ". If it was granted just now it may not be in force yet: preflight looks again"
-                        + " by itself.");
+                "Grant it: " + grant + ". If you granted it just now, it may not have taken effect yet: preflight runs"
+                        + " again automatically.");
     }
 
     static Finding minimumAge(String evidence, long seconds, boolean holdsForResets) {
@@ -113,7 +116,7 @@ final class LdapText {
                                 ? ", which holds for resets too: nobody can recover twice within it."
                                 : ": a person who changes a password right after a reset is refused."),
                 evidence,
-                "Set it to 0 if people should be able to change a password again at once.");
+                "Set it to 0 if people should be able to change a password again immediately.");
     }
 
     /** Values of the attributes that were asked for, at most {@value #MOST_VALUES} of each, none longer than 256 characters. */

@@ -47,9 +47,9 @@ final class PeopleRead {
             findings.add(new Finding(
                     "error",
                     "size-limit",
-                    "The server cuts reading short: not everybody can be synchronised.",
+                    "The server limits how many entries it returns, so not everybody can be synchronised.",
                     "code 4 after " + (read.people + e.getEntryCount()) + " entries below " + base,
-                    "Lift the size limit for the service account alone, such as: limits dn.exact=\"SERVICE ACCOUNT\""
+                    "Lift the size limit for the service account only, for example: limits dn.exact=\"SERVICE ACCOUNT\""
                             + " size=unlimited."));
         }
         findings.add(LdapText.ok("reading", "People can be read.", read.people + " accounts below " + base));
@@ -102,6 +102,6 @@ final class PeopleRead {
                         + (needed ? ", which a published policy needs." : "."),
                 String.join(" · ", withoutMail)
                         + (missMail > withoutMail.size() ? " and " + (missMail - withoutMail.size()) + " more" : ""),
-                "Fill the mail attribute in the directory, or let their policy ask for another method.");
+                "Fill in the mail attribute in the directory, or let their policy accept another method.");
     }
 }

@@ -60,9 +60,9 @@ final class Preflight {
             findings.add(new Finding(
                     "info",
                     "one-server",
-                    "Only one server is named: when it is down nobody recovers anything.",
+                    "Only one server is listed. If it's down, nobody can recover.",
                     servers.urls().get(0),
-                    "Name a second one under directory.servers in the steward's file."));
+                    "List a second one under directory.servers in the steward's file."));
         }
         return findings;
     }
@@ -73,7 +73,7 @@ final class Preflight {
                 return List.of(new Finding(
                         "error",
                         "base",
-                        "The base does not exist, or the service account may not read it.",
+                        "The base doesn't exist, or the service account isn't allowed to read it.",
                         part.base(),
                         "Correct directory.base in the steward's file, or grant read access."));
             }
@@ -82,13 +82,13 @@ final class Preflight {
             unresolved.forEach(rail -> findings.add(new Finding(
                     "error",
                     "guard-rails",
-                    "A guard rail in the steward's file can't be resolved, so the steward does not start with it.",
+                    "A guard rail in the steward's file can't be resolved, so the steward won't start with it.",
                     rail,
                     "Correct it in the steward's file.")));
             if (unresolved.isEmpty()) {
                 findings.add(LdapText.ok(
                         "guard-rails",
-                        "Everything that the guard rails name is there.",
+                        "Everything named in the guard rails exists.",
                         guard.bases().size() + " bases, "
                                 + guard.protectedGroups().size() + " protected groups, "
                                 + guard.protectedAccounts().size() + " protected accounts"));
@@ -99,9 +99,9 @@ final class Preflight {
             return List.of(new Finding(
                     "error",
                     "reading",
-                    "The directory answered a question of preflight with an error.",
+                    "The directory answered preflight with an error.",
                     e.getResultCode().intValue() + " " + LdapText.bounded(e.getDiagnosticMessage()),
-                    "Look at the directory's own log for this moment."));
+                    "Check the directory's own log for this time."));
         }
     }
 
@@ -119,16 +119,16 @@ final class Preflight {
             findings.add(new Finding(
                     "error",
                     "name",
-                    "The server's name is not known here.",
+                    "The server's name can't be resolved.",
                     url,
-                    "Correct the name, or let this machine use the directory's name service."));
+                    "Correct the name, or have this machine use the directory's name service."));
         } catch (IOException e) {
             findings.add(new Finding(
                     "error",
                     "reachable",
-                    "The server cannot be reached.",
+                    "The server can't be reached.",
                     url + ": " + LdapText.bounded(e.getMessage()),
-                    "Check that it runs and that a firewall lets this machine reach the port."));
+                    "Check that it's running and that no firewall blocks the port from this machine."));
         } catch (LDAPException e) {
             findings.add(new Finding(
                     "error", "address", "This is not an LDAP address.", url, "Write it as ldaps://host:port."));
@@ -159,7 +159,7 @@ final class Preflight {
                     "certificate-ends",
                     "The server's certificate has expired.",
                     evidence,
-                    "Install a new one on the server; nothing is delivered until then."));
+                    "Install a new one on the server. Nothing is delivered until then."));
         } else if (days <= SOON_DAYS) {
             findings.add(new Finding(
                     "warning",
@@ -192,17 +192,17 @@ final class Preflight {
             return new Finding(
                     "error",
                     "bind",
-                    "The service account cannot sign in: name or password is wrong, or it is locked or disabled.",
+                    "The service account can't sign in: its name or password is wrong, or it's locked or disabled.",
                     url + ": " + LdapText.bounded(e.getDiagnosticMessage()),
-                    "Check how the steward's file signs in: bind and password-file, certificate, or kerberos.");
+                    "Check how it signs in, in the steward's file: bind and password-file, certificate, or kerberos.");
         }
         if (e.getResultCode().equals(ResultCode.AUTH_UNKNOWN)) {
             return new Finding(
                     "error",
                     "bind",
-                    "The service account cannot sign in by Kerberos.",
+                    "The service account can't sign in with Kerberos.",
                     evidence,
-                    "Check directory.kerberos in the steward's file: principal and keytab belong together, kdc answers, and"
+                    "Check directory.kerberos in the steward's file: the keytab must belong to the principal, kdc must answer, and"
                             + " server is the name for which the server is registered as ldap/NAME.");
         }
         var message = String.valueOf(e.getMessage());
@@ -210,7 +210,7 @@ final class Preflight {
             return new Finding(
                     "error",
                     "certificate",
-                    "The server's certificate is not trusted, or is for another name.",
+                    "The server's certificate isn't trusted, or it's for another name.",
                     evidence,
                     "Give the CA certificate that signed it as directory.ca and use the name in the certificate; or pin"
                             + " its key as directory.pin.");

@@ -41,26 +41,26 @@ final class StandardLdapExamination {
         findings.add(new Finding(
                 "info",
                 "clock-unknown",
-                "This kind of server does not tell its time, so clocks were not compared.",
+                "This kind of server doesn't tell its time, so the clocks couldn't be compared.",
                 "",
                 ""));
         offered(
                 AssertionRequestControl.ASSERTION_REQUEST_OID,
                 "error",
                 "no-assertion",
-                "The server does not offer the assertion control (RFC 4528), without which a late write cannot be kept out.",
-                "Use a server that offers it.");
+                "The server doesn't support the assertion control (RFC 4528), which keeps late writes out.",
+                "Use a server that supports it.");
         offered(
                 DraftBeheraLDAPPasswordPolicy10RequestControl.PASSWORD_POLICY_REQUEST_OID,
                 "warning",
                 "no-policy-control",
-                "The server does not say why it refuses a password.",
+                "The server doesn't say why it refuses a password.",
                 "Load its password policy module (ppolicy on OpenLDAP).");
         offered(
                 ContentSyncRequestControl.SYNC_REQUEST_OID,
                 "info",
                 "no-synchronisation",
-                "The server does not offer content synchronisation (RFC 4533): changes are found by modifyTimestamp, and what"
+                "The server doesn't support content synchronisation (RFC 4533): changes are found by modifyTimestamp, and what"
                         + " was deleted only by the full comparison.",
                 "Load its provider module (syncprov on OpenLDAP).");
         rules();
@@ -133,17 +133,17 @@ final class StandardLdapExamination {
                     ? new Finding(
                             "error",
                             "rights-wide",
-                            "The service account has manage rights: the directory's own password rules do not hold for what it"
+                            "The service account has manage rights, so the directory's own password rules don't apply to what it"
                                     + " writes.",
                             "tried on " + part.probe() + ", code 16",
-                            "Give it write access instead of manage, and do not use the root account.")
+                            "Grant it write instead of manage, and don't use the root account.")
                     : LdapText.ok(
                             "rights-wide",
-                            "The directory's own rules hold for the service account.",
+                            "The directory's own rules apply to the service account.",
                             "tried on " + part.probe() + ", code "
                                     + e.getResultCode().intValue());
         }
-        return LdapText.ok("rights-wide", "The directory's own rules hold for the service account.", "");
+        return LdapText.ok("rights-wide", "The directory's own rules apply to the service account.", "");
     }
 
     private void rules() throws LDAPException {
@@ -162,15 +162,15 @@ final class StandardLdapExamination {
             findings.add(new Finding(
                     "warning",
                     "directory-rules",
-                    "No password policy entry can be read; what the directory asks for is not known.",
+                    "No password policy entry can be read, so it isn't known what the directory requires.",
                     "no entry of class pwdPolicy below " + part.groupBase(),
-                    "Let the service account read the policy entries."));
+                    "Allow the service account to read the policy entries."));
         }
         for (var policy : policies) {
             findings.add(new Finding(
                     "info",
                     "directory-rules",
-                    "The directory's rules \"" + policy.getAttributeValue("cn") + "\" ask for at least "
+                    "The directory's rules \"" + policy.getAttributeValue("cn") + "\" require at least "
                             + Objects.requireNonNullElse(policy.getAttributeValue("pwdMinLength"), "0")
                             + " characters and remember "
                             + Objects.requireNonNullElse(policy.getAttributeValue("pwdInHistory"), "0")
@@ -178,7 +178,7 @@ final class StandardLdapExamination {
                             + Objects.requireNonNullElse(policy.getAttributeValue("pwdMaxFailure"), "no number of")
                             + " wrong ones.",
                     policy.getDN(),
-                    "Keep the policy's password rules at least as strict, so that people see them while typing."));
+                    "Make the policy's password rules at least as strict, so that people see them while typing."));
             var age = policy.getAttributeValueAsInteger("pwdMinAge");
             if (age != null && age > 0) {
                 findings.add(LdapText.minimumAge(policy.getDN() + " pwdMinAge " + age, age, true));

@@ -184,7 +184,7 @@ public final class LocalTarget implements Target {
             findings.add(new Finding(
                     "error",
                     "command",
-                    "The command does not exist, or may not be run by the steward's user.",
+                    "The command doesn't exist, or the steward's user isn't allowed to run it.",
                     part.command().toString(),
                     "Correct directory.command in the steward's file."));
             return findings;
@@ -196,7 +196,7 @@ public final class LocalTarget implements Target {
             findings.add(new Finding(
                     "error",
                     "command",
-                    "The command does not answer as it should.",
+                    "The command doesn't answer as expected.",
                     e.getMessage(),
                     "Run it by hand: echo '{\"v\":1,\"operation\":\"list\"}' | " + part.command()));
         }

@@ -222,7 +222,7 @@ public final class ScimTarget implements Target {
                     findings.add(new Finding(
                             "error",
                             "bind",
-                            "The service does not accept the token, or is no SCIM service.",
+                            "The service doesn't accept the token, or it isn't a SCIM service.",
                             server + ": status " + answer.statusCode(),
                             "Check directory.servers and directory.token-file in the steward's file."));
                     continue;
@@ -235,12 +235,12 @@ public final class ScimTarget implements Target {
                         config,
                         "etag",
                         "warning",
-                        "The service has no versions: after a break nobody can tell what happened, and it is told so.");
+                        "The service has no versions, so after an interruption the outcome can't be determined and is reported as unknown.");
             } catch (Lost | Refused e) {
                 findings.add(new Finding(
                         "error",
                         "reachable",
-                        "The service cannot be reached, or its certificate is not trusted.",
+                        "The service can't be reached, or its certificate isn't trusted.",
                         server + ": " + e.getMessage(),
                         "Check the address, the firewall, and directory.ca in the steward's file."));
             }
@@ -248,9 +248,9 @@ public final class ScimTarget implements Target {
         findings.add(new Finding(
                 "info",
                 "no-judging",
-                "SCIM cannot tell whether a password is right, nor unlock, nor change with the old password.",
+                "SCIM can't check a password, unlock an account, or change a password with the old one.",
                 "RFC 7644",
-                "Let policies deliver resets to it, and unlocks and changes elsewhere."));
+                "Have policies deliver only resets to it."));
         return findings;
     }
 

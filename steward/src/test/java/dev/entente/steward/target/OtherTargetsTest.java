@@ -91,7 +91,7 @@ class OtherTargetsTest {
             assertThat(right.examine(false)).noneMatch(f -> f.severity().equals("error"));
             try (var wrong = scim(service, "other")) {
                 assertThat(wrong.examine(false))
-                        .anyMatch(f -> f.severity().equals("error") && f.cause().contains("does not accept the token"));
+                        .anyMatch(f -> f.severity().equals("error") && f.cause().contains("doesn't accept the token"));
             }
         }
     }
