@@ -87,7 +87,7 @@ export function Connect() {
       commands: [`entente steward sign-roster --directory ${name || "NAME"}`],
       says: joined
         ? `${joined.name} shows the key ${key.data ?? "…"}. It printed its own when it joined; both have to be the same.`
-        : "Only then may it open anything.",
+        : "Until then it can’t open anything.",
     },
     {
       title: "Run it",

@@ -31,7 +31,7 @@ public final class CostBench {
      */
     private record Extent(int warm, int rounds, int round, int rest, int directories, int stewards, int settle) {
         // An idle connection tells what it counted within ten seconds.
-        static final Extent FULL = new Extent(1500, 5, 20, 40, 40, 5, 11_000);
+        static final Extent FULL = new Extent(500, 5, 20, 40, 40, 5, 11_000);
         static final Extent BRIEF = new Extent(1, 1, 2, 1, 2, 2, 1_200);
     }
 

@@ -61,6 +61,8 @@ public final class Pictures {
             shoot(page, arguments[3], look, "explain");
             visit(page, arguments, look, "policies", "policies");
             visit(page, arguments, look, "policies/rehearsal", "rehearsal");
+            visit(page, arguments, look, "policies/rules", "rules");
+            visit(page, arguments, look, "audit/pressure", "pressure");
             visit(page, arguments, look, "audit?state=completed", "audit");
             page.locator("td a").first().click();
             page.getByText("Timeline").waitFor();
