@@ -4,6 +4,7 @@ import {
   explanationActionValues,
   mailSettingsSecurityValues,
 } from "../shared/api-types";
+import policy from "../../../docs/schema/policy.json";
 
 /** What can be chosen, as the API's description has it. */
 export const choices = {
@@ -20,3 +21,14 @@ export type Action = (typeof choices.action)[number];
 export function chosen<T extends string>(values: readonly T[], text: string | null): T | undefined {
   return values.find((value) => value === text);
 }
+
+const { prove, tell, limit } = policy.properties;
+
+/** What a policy file can say, as its schema has it. */
+export const policyWords = {
+  methods: prove.properties.reset.properties["any-of"].items.enum,
+  // The older word for new-method is still read, and not offered.
+  occasions: tell.properties.person.items.enum.filter((one) => one !== "details"),
+  forAdministrators: tell.properties.administrators.items.enum,
+  disabledAccount: limit.properties["disabled-account"].enum,
+};

@@ -1,4 +1,4 @@
-import { choices } from "./choices";
+import { choices, policyWords } from "./choices";
 import { useState } from "react";
 import { parseDocument } from "yaml";
 import { Button, Select } from "../shared/ui";
@@ -10,8 +10,7 @@ export interface Fact {
 }
 
 const actions: string[] = [...choices.action];
-const occasions = ["reset", "unlock", "change", "new-method", "failure"];
-export const methods = ["email-code", "app-code", "recovery-code"];
+const { methods, occasions, forAdministrators, disabledAccount } = policyWords;
 
 /** Names of facts as people say them. */
 const titles: Record<string, string> = {
@@ -51,7 +50,7 @@ const list = (value: string) => (value === "none" || value === "nothing" ? [] : 
 function kindOf(name: string, choices: Choices): { several?: string[]; one?: string[]; number?: number } {
   if (name === "allow") return { several: actions };
   if (name === "tell.person") return { several: occasions };
-  if (name === "tell.administrators") return { several: ["privileged-reset"] };
+  if (name === "tell.administrators") return { several: forAdministrators };
   if (/\.(any-of|must-include|first)$/.test(name)) return { several: methods };
   if (name === "deliver.to") return { several: choices.directories };
   if (name.endsWith(".methods")) return { number: 5 };
@@ -59,7 +58,7 @@ function kindOf(name: string, choices: Choices): { several?: string[]; one?: str
   if (name === "password") return { one: choices.passwords };
   if (name === "terms") return { one: ["none", ...choices.terms] };
   if (name === "deliver.clear-lockout" || name === "deliver.must-change") return { one: ["yes", "no"] };
-  if (name === "limit.disabled-account") return { one: ["refuse", "leave-out"] };
+  if (name === "limit.disabled-account") return { one: disabledAccount };
   return {};
 }
 

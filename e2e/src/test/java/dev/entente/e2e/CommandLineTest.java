@@ -78,10 +78,10 @@ class CommandLineTest {
     void preflight_tells_rules_rights_and_what_cannot_be_enforced() {
         var shore = world.entente("directory", "preflight", "shore").expect(0).out();
         assertThat(shore)
-                .contains("The service account may set a password over this connection.")
+                .contains("The service account is allowed to set a password over this connection.")
                 .contains("The service account holds no more than it should.")
                 .contains("is allowed to reset passwords everywhere below guard.bases")
-                .contains("People may write mobile and other phone numbers of their own account")
+                .contains("People can write mobile and other phone numbers of their own account")
                 .containsPattern("certificate is good for \\d+ more days")
                 .contains("at least 10 characters")
                 .contains("doesn't enforce its history");
@@ -89,7 +89,7 @@ class CommandLineTest {
         assertThat(fleet)
                 .contains(
                         "The service account is allowed to reset passwords.",
-                        "may clear a lockout",
+                        "is allowed to clear a lockout",
                         "rules apply to the service account",
                         "remember 8 passwords");
     }

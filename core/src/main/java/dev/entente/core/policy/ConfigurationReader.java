@@ -9,7 +9,6 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
-import java.util.Collections;
 import java.util.EnumMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -18,6 +17,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 
 /**
  * Reads a folder of configuration files: {@code defaults.yaml}, {@code order.yaml}, {@code methods.yaml},
@@ -33,10 +33,8 @@ public final class ConfigurationReader {
     private static final int LONGEST_TEXT = 5000;
 
     private static final Pattern NAME = Pattern.compile("[a-z0-9][a-z0-9-]{0,62}");
-    private static final Map<Method, MethodSettings> METHODS = Collections.unmodifiableMap(new EnumMap<>(Map.of(
-            Method.EMAIL_CODE, usual(Method.EMAIL_CODE, Duration.ofMinutes(10), true),
-            Method.APP_CODE, usual(Method.APP_CODE, null, true),
-            Method.RECOVERY_CODE, usual(Method.RECOVERY_CODE, null, false))));
+    private static final Map<Method, MethodSettings> METHODS =
+            Method.known().stream().collect(Collectors.toUnmodifiableMap(method -> method, ConfigurationReader::usual));
 
     private final List<ConfigurationProblem> problems = new ArrayList<>();
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
@@ -151,7 +149,7 @@ public final class ConfigurationReader {
             var requirement = policy.proof(action).value();
             var given = new ArrayList<>(requirement.anyOf());
             given.addAll(details.anyOf());
-            given.removeIf(Method.SELF_ENROLLED::contains);
+            given.removeIf(Method::selfEnrolled);
             if (action != Action.DETAILS
                     && !requirement.withinReachOf(given)
                     && !policy.couldEnrol(requirement, details, given)) {
@@ -330,8 +328,8 @@ public final class ConfigurationReader {
                 });
     }
 
-    private static MethodSettings usual(Method method, Duration life, boolean alone) {
-        return new MethodSettings(life, 5, alone, method.factor());
+    private static MethodSettings usual(Method method) {
+        return new MethodSettings(method.usual().life(), 5, method.usual().alone(), method.factor());
     }
 
     private void methods(String text) {

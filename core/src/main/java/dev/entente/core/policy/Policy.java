@@ -119,7 +119,9 @@ public record Policy(
             return false;
         }
         var more = new ArrayList<>(have);
-        Method.SELF_ENROLLED.stream().filter(m -> !more.contains(m)).forEach(more::add);
+        Method.known().stream()
+                .filter(m -> m.selfEnrolled() && !more.contains(m))
+                .forEach(more::add);
         return requirement.withinReachOf(more);
     }
 

@@ -144,4 +144,17 @@ class GroupGraphTest {
         assertThat(GroupGraph.shortName("CN=Deck\\, upper,OU=Groups,DC=x")).isEqualTo("Deck, upper");
         assertThat(GroupGraph.shortName("no name")).isEqualTo("no name");
     }
+
+    @Test
+    void a_person_s_reach_holds_the_groups_above_and_no_others() {
+        var graph = new GroupGraph(Map.of(
+                "CN=cadets,DC=x", List.of("CN=crew,DC=x"), "CN=crew,DC=x", List.of(), "CN=bridge,DC=x", List.of()));
+        var reach = graph.reach(Set.of("CN=cadets,DC=x"));
+        assertThat(reach.holds("cn=cadets,dc=x")).isTrue();
+        assertThat(reach.holds("CN=Crew, DC=x")).as("above, written otherwise").isTrue();
+        assertThat(reach.holds("CN=bridge,DC=x")).isFalse();
+        assertThat(graph.reach(Set.of("CN=crew,DC=x")).holds("CN=cadets,DC=x"))
+                .as("below")
+                .isFalse();
+    }
 }

@@ -243,16 +243,12 @@ public class Challenges {
         var visit = places.visit(row.person, coming);
         var from = visit.familiarity();
         var whose = Guesses.Whose.of(row.person, visit.era());
-        var code = sends(begun.method()) ? limits.chargeHere(guesses.codes(whose, from, coming.network())) : null;
+        var code = begun.method().sent() ? limits.chargeHere(guesses.codes(whose, from, coming.network())) : null;
         if (code != null && !code.taken()) {
             // Nothing else was changed.
             status.setRollbackOnly();
         }
         return new Recipient(row, true, from, whose, code);
-    }
-
-    private static boolean sends(Method method) {
-        return method == Method.EMAIL_CODE;
     }
 
     private Way way(Recipient to, Begun begun, Verifier verifier, Coming coming) {
@@ -437,7 +433,7 @@ public class Challenges {
         var whose = paid && counts(row, method) ? Optional.of(row.person) : Optional.<UUID>empty();
         // Judged for everybody: what does not count takes the same path and fails.
         var right = verifiers.get(method).judge(asked, whose, typed);
-        if (!right && sends(method)) {
+        if (!right && method.sent()) {
             right = standing.take(whose.orElse(id), typed) && whose.isPresent();
         }
         if (!right) {

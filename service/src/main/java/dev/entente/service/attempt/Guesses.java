@@ -123,7 +123,7 @@ public class Guesses {
         var whose = whose(person);
         var costs = new EnumMap<Method, List<Charge>>(Method.class);
         for (var verifier : verifiers.values()) {
-            if (verifier.method() != Method.EMAIL_CODE) {
+            if (!verifier.method().sent()) {
                 var asked = new Verifier.Asked(new UUID(0, 0), null, false, from.familiarity());
                 costs.put(
                         verifier.method(),
