@@ -9,6 +9,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
+import java.util.Collections;
 import java.util.EnumMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -33,8 +34,13 @@ public final class ConfigurationReader {
     private static final int LONGEST_TEXT = 5000;
 
     private static final Pattern NAME = Pattern.compile("[a-z0-9][a-z0-9-]{0,62}");
-    private static final Map<Method, MethodSettings> METHODS =
-            Method.known().stream().collect(Collectors.toUnmodifiableMap(method -> method, ConfigurationReader::usual));
+    /** In the order in which methods are named. */
+    private static final Map<Method, MethodSettings> METHODS = Collections.unmodifiableMap(Method.known().stream()
+            .collect(Collectors.toMap(
+                    method -> method,
+                    ConfigurationReader::usual,
+                    (one, other) -> one,
+                    () -> new EnumMap<>(Method.class))));
 
     private final List<ConfigurationProblem> problems = new ArrayList<>();
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
