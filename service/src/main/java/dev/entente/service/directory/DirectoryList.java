@@ -179,7 +179,7 @@ public class DirectoryList {
         }
         var old = count("""
                 SELECT count(*) FROM delivery_progress WHERE directory = :directory AND waits
-                AND created_at < entente_time() - interval '15 seconds'""", row.id);
+                AND created_at < entente_now() - interval '15 seconds'""", row.id);
         if (old > 0) {
             attention.add("The backlog grows: " + old + (old == 1 ? " delivery waits" : " deliveries wait")
                     + " for longer than 15 seconds.");

@@ -41,8 +41,8 @@ public class Jobs {
     private static final Duration DAILY = Duration.ofDays(1);
     private static final String CHANGES_DUE = """
 
-            d.sync_cursor IS NOT NULL AND d.changes_due_at <= entente_time() AND d.removed_at IS NULL
-            AND (d.changes_until IS NULL OR d.changes_until < entente_time() OR NOT EXISTS (
+            d.sync_cursor IS NOT NULL AND d.changes_due_at <= entente_now() AND d.removed_at IS NULL
+            AND (d.changes_until IS NULL OR d.changes_until < entente_now() OR NOT EXISTS (
                 SELECT FROM steward s WHERE s.id = d.changes_steward AND s.last_seen > :since))
             """;
     // Losing this many says nothing, however small the directory.
@@ -337,7 +337,7 @@ public class Jobs {
     @Transactional
     public Optional<StewardApi.Task> leaseChanges(UUID directory, UUID steward) {
         return Rows.of(database, """
-                        UPDATE directory SET changes_until = entente_time() + CAST(:lease AS interval),
+                        UPDATE directory SET changes_until = entente_now() + CAST(:lease AS interval),
                             changes_steward = :steward
                         WHERE id = (SELECT d.id FROM directory d WHERE d.id = :directory AND """ + CHANGES_DUE + """
                             FOR UPDATE SKIP LOCKED)
