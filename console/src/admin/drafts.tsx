@@ -50,7 +50,7 @@ export function DraftBar() {
         <Link to="/policies/rehearsal" className="self-center rounded-sm underline">
           Rehearse
         </Link>
-        <Compare draft={draft} />
+        <Compare key={draft.id} draft={draft} />
       </span>
     </aside>
   );
@@ -72,8 +72,8 @@ function Compare({ draft }: { draft: Draft }) {
     mutationFn: () => data(api.POST("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
   });
   const waits = Boolean(approval.data?.needed && !approval.data.approvedBy);
-  const [at, setAt] = useTyped(`begin of ${draft.id}`, "");
-  const [until, setUntil] = useTyped(`end of ${draft.id}`, "");
+  const [at, setAt] = useState("");
+  const [until, setUntil] = useState("");
   const losesWay = rehearsal.data?.counts.find((one) => one.kind === "loses-way")?.people ?? 0;
   const comparison = useQuery({ ...ask.draftComparison(draft), enabled: open && sound(draft) });
   const publish = useMutation({

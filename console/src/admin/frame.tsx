@@ -11,6 +11,7 @@ import {
   Sun,
   Users,
 } from "lucide-react";
+import type { LucideIcon } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { NavLink, Navigate, Outlet, useLocation, useNavigate } from "react-router";
 import { Problem } from "../shared/problem";
@@ -20,20 +21,21 @@ import { api, data, onWaiting } from "./api";
 import { DraftBar } from "./drafts";
 import { Loading } from "./parts";
 import { ask } from "./queries";
+import { type Place, places } from "./page";
 import { pageAt } from "./registry";
 import { StopBar, StopControl } from "./pages/stops";
 import { setTheme, theme } from "./theme";
 import { LastTold, changeFailed, changeWaits } from "./told";
+import { forgetTyped } from "./typed";
 
-// In the order of the work.
-const places = [
-  { to: "/", title: "Today", icon: CalendarCheck },
-  { to: "/directories", title: "Directories", icon: Network },
-  { to: "/people", title: "People", icon: Users },
-  { to: "/policies", title: "Policies", icon: ScrollText },
-  { to: "/audit", title: "Audit", icon: FileClock },
-  { to: "/settings", title: "Settings", icon: SlidersHorizontal },
-];
+const rail: Record<Place, { to: string; title: string; icon: LucideIcon }> = {
+  today: { to: "/", title: "Today", icon: CalendarCheck },
+  directories: { to: "/directories", title: "Directories", icon: Network },
+  people: { to: "/people", title: "People", icon: Users },
+  policies: { to: "/policies", title: "Policies", icon: ScrollText },
+  audit: { to: "/audit", title: "Audit", icon: FileClock },
+  settings: { to: "/settings", title: "Settings", icon: SlidersHorizontal },
+};
 
 /** Rail, search and draft bar around every page. */
 export function Frame() {
@@ -62,6 +64,7 @@ export function Frame() {
     try {
       await data(api.DELETE("/api/v1/session"));
       queries.clear();
+      forgetTyped();
       await navigate("/sign-in");
     } catch (problem) {
       changeFailed(problem);
@@ -83,22 +86,24 @@ export function Frame() {
             className="border-line bg-sunken flex shrink-0 flex-row flex-wrap items-center gap-1 p-3 max-md:border-b md:sticky md:top-0 md:h-dvh md:w-56 md:flex-col md:items-stretch md:border-r"
           >
             <span className="px-2 py-1 text-lg font-semibold md:mb-3">Entente</span>
-            {places.map(({ to, title, icon: Icon }) => (
-              <NavLink
-                key={to}
-                to={to}
-                end={to === "/"}
-                className={({ isActive }) =>
-                  clsx(
-                    "flex min-h-9 items-center gap-2 rounded-md px-2",
-                    isActive ? "bg-accent-soft text-accent-ink font-medium" : "hover:bg-surface",
-                  )
-                }
-              >
-                <Icon aria-hidden className="size-4" />
-                <span>{title}</span>
-              </NavLink>
-            ))}
+            {places
+              .map((place) => rail[place])
+              .map(({ to, title, icon: Icon }) => (
+                <NavLink
+                  key={to}
+                  to={to}
+                  end={to === "/"}
+                  className={({ isActive }) =>
+                    clsx(
+                      "flex min-h-9 items-center gap-2 rounded-md px-2",
+                      isActive ? "bg-accent-soft text-accent-ink font-medium" : "hover:bg-surface",
+                    )
+                  }
+                >
+                  <Icon aria-hidden className="size-4" />
+                  <span>{title}</span>
+                </NavLink>
+              ))}
             <div className="flex items-center gap-1 md:mt-auto md:flex-col md:items-stretch md:pt-4">
               <ThemeButton />
               <span className="text-muted px-2 text-sm max-md:hidden">{session.data?.login}</span>

@@ -7,7 +7,7 @@ import { RouterProvider, createBrowserRouter } from "react-router";
 import { Problem } from "../shared/problem";
 import { Frame } from "./frame";
 import { Failed, Nowhere } from "./failed";
-import type { Page, Place } from "./page";
+import { type Page, places } from "./page";
 import { PagesBeside } from "./parts";
 import { beside, pages } from "./registry";
 import { changeFailed } from "./told";
@@ -39,8 +39,6 @@ const queries: QueryClient = new QueryClient({
     },
   },
 });
-
-const places: Place[] = ["today", "directories", "people", "policies", "audit", "settings"];
 
 const route = ({ path, element: Element }: Page) =>
   path === "" ? { index: true as const, element: <Element /> } : { path, element: <Element /> };

@@ -1,7 +1,9 @@
 import type { ComponentType } from "react";
 
-/** Where a page stands in the rail. */
-export type Place = "today" | "directories" | "people" | "policies" | "audit" | "settings";
+/** The places of the rail, in the order of the work. */
+export const places = ["today", "directories", "people", "policies", "audit", "settings"] as const;
+
+export type Place = (typeof places)[number];
 
 /**
  * What a page says of itself. A file in `pages` that exports `page`, or `pages`, has them in the console: nothing else lists them.

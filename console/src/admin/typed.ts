@@ -2,9 +2,16 @@ import { useCallback, useState } from "react";
 
 const PREFIX = "entente typed: ";
 
+/** Forgets what was typed into every form: whoever signs in next must not meet it. */
+export function forgetTyped(): void {
+  for (const key of Object.keys(sessionStorage)) {
+    if (key.startsWith(PREFIX)) sessionStorage.removeItem(key);
+  }
+}
+
 /**
  * What is typed into a form, kept for as long as the browser's tab is open: leaving the page, a reload or a failed change loses
- * none of it. Never for secrets. The third value forgets it, once it has served its purpose.
+ * none of it. Never for secrets, nor for what is out of sight when the form is drawn again. The third value forgets it.
  *
  * @param name tells forms apart, and what they are about
  */

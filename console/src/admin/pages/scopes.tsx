@@ -393,7 +393,14 @@ function Builder({
         <Button type="submit" look="primary" disabled={!name || wrong || (preview.data?.problems.length ?? 0) > 0}>
           Put into the draft
         </Button>
-        <Button onClick={onLeave}>Keep it</Button>
+        <Button
+          onClick={() => {
+            forget();
+            onLeave();
+          }}
+        >
+          Keep it
+        </Button>
       </div>
     </form>
   );

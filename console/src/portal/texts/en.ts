@@ -1,11 +1,10 @@
 import type { PasswordRules } from "../rules";
 
 const and = (names: string[]) => names.join(" and ");
-const people = { day: "numeric", month: "long" } as const;
+const dayAndMonth = { day: "numeric", month: "long" } as const;
 
 /** What the portal says in English. Another language is a file beside this one with the same entries. */
 export const en = {
-  locale: "en-GB",
   continue: "Continue",
   back: "Back",
   tryAgain: "Try again",
@@ -239,12 +238,12 @@ export const en = {
     } as Record<string, string>,
     unlockStates: { working: "being unlocked", done: "unlocked", failed: "not unlocked" } as Record<string, string>,
   },
-  /** A moment in the near future; {@code days} from today. */
+  /** A moment in the near future, `days` from today. */
   moment: (at: Date, days: number) => {
     const clock = at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
     if (days === 0) return `today at ${clock}`;
     if (days === 1) return `tomorrow at ${clock}`;
-    return `on ${at.toLocaleDateString("en-GB", { weekday: "long", ...people })} at ${clock}`;
+    return `on ${at.toLocaleDateString("en-GB", { weekday: "long", ...dayAndMonth })} at ${clock}`;
   },
 
   details: {
@@ -252,7 +251,7 @@ export const en = {
     says: "With more than one, you can get back in even when one isn’t at hand.",
     none: "None yet.",
     left: (many: number) => `${many} left`,
-    since: (at: Date) => `since ${at.toLocaleDateString("en-GB", { ...people, year: "numeric" })}`,
+    since: (at: Date) => `since ${at.toLocaleDateString("en-GB", { ...dayAndMonth, year: "numeric" })}`,
     fromOrganisation: (label: string) => `${label}, from your organisation`,
     remove: "Remove",
     removeOne: (label: string) => `Remove ${label}`,

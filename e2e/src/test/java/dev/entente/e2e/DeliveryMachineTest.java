@@ -243,11 +243,6 @@ class DeliveryMachineTest {
                 if (mine && early.isEmpty() && late.isEmpty()) {
                     early = machine.look(player.id(), from, SPANS);
                     late = machine.look(player.id(), to, SPANS);
-                    if (early.isEmpty() && late.isEmpty() && machine.heldUntil() != null) {
-                        // On a busy machine a call may last so long that it is swept and looked at again meanwhile.
-                        late = machine.giveUp(null, machine.heldUntil().plusMillis(1))
-                                .flatMap(swept -> swept.look(player.id(), to, SPANS));
-                    }
                     assertThat(early.isPresent() || late.isPresent())
                             .as("handed out without a reason: " + before)
                             .isTrue();
