@@ -1,5 +1,7 @@
 package dev.entente.standins;
 
+import com.icegreen.greenmail.store.FolderException;
+import com.icegreen.greenmail.store.StoredMessage;
 import com.icegreen.greenmail.util.GreenMail;
 import com.icegreen.greenmail.util.ServerSetup;
 import com.sun.net.httpserver.HttpExchange;
@@ -11,6 +13,7 @@ import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.Comparator;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
@@ -52,25 +55,39 @@ public final class Standins {
         System.out.println("stand-ins are ready");
     }
 
+    /** Newest first, {@link #MOST} at most. Each address has a mailbox of its own. */
     private List<Mail> mails(String to) {
         var found = new ArrayList<Mail>();
-        var all = List.of(mail.getReceivedMessages());
-        for (var message : all.subList(Math.max(0, all.size() - MOST), all.size())) {
+        for (var message : to.isEmpty() ? List.of(mail.getReceivedMessages()) : inbox(to)) {
             try {
                 var shown = parsed.get(message);
                 if (shown == null) {
                     shown = shown(message);
                     parsed.put(message, shown);
                 }
-                if (to.isEmpty() || shown.to().equalsIgnoreCase(to)) {
-                    found.add(shown);
-                }
+                found.add(shown);
             } catch (MessagingException | IOException e) {
                 System.err.println("a message cannot be read: " + e.getMessage());
             }
         }
+        // Of one second, the one that came later first.
         Collections.reverse(found);
-        return found;
+        found.sort(Comparator.comparingLong(Mail::at).reversed());
+        return found.subList(0, Math.min(MOST, found.size()));
+    }
+
+    private List<MimeMessage> inbox(String address) {
+        var user = mail.getUserManager().getUserByEmail(address);
+        if (user == null) {
+            return List.of();
+        }
+        try {
+            return mail.getManagers().getImapHostManager().getInbox(user).getMessages().stream()
+                    .map(StoredMessage::getMimeMessage)
+                    .toList();
+        } catch (FolderException e) {
+            throw new IllegalStateException(e);
+        }
     }
 
     private static Mail shown(MimeMessage message) throws MessagingException, IOException {

@@ -16,7 +16,7 @@ import org.conscrypt.Conscrypt;
  * library can be loaded it does the work, some ten times as fast; elsewhere the JDK does. It speaks DER (RFC 3279 section
  * 2.2.3), so the form is changed here.
  */
-final class Es256 {
+public final class Es256 {
     private static final Provider NATIVE = Conscrypt.isAvailable() ? Conscrypt.newProvider() : null;
     private static final int HALF = 32;
 
@@ -49,7 +49,8 @@ final class Es256 {
         return verifier.verify(by == null ? signature : toDer(signature));
     }
 
-    static Provider nativeOne() {
+    /** The native library; null where it cannot be loaded, which stands for the JDK. */
+    public static Provider provider() {
         return NATIVE;
     }
 

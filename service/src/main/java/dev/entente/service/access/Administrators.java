@@ -3,6 +3,7 @@ package dev.entente.service.access;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.AccessApi;
 import jakarta.persistence.LockModeType;
 import java.time.InstantSource;
@@ -170,7 +171,7 @@ class Administrators {
     }
 
     private void alone() {
-        database.createNativeMutationQuery("LOCK TABLE administrator IN SHARE ROW EXCLUSIVE MODE")
+        Sql.change(database, "LOCK TABLE administrator IN SHARE ROW EXCLUSIVE MODE")
                 .executeUpdate();
     }
 

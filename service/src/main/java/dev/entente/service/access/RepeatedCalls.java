@@ -1,7 +1,7 @@
 package dev.entente.service.access;
 
 import dev.entente.service.platform.KeyRing;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ReadListener;
 import jakarta.servlet.ServletException;
@@ -131,7 +131,7 @@ class RepeatedCalls {
 
     /** Whether this is the first call of its key. */
     private boolean begin(Call call) {
-        return database.createNativeMutationQuery("""
+        return Sql.change(database, """
                         INSERT INTO repeated_call (administrator, key_hash, fingerprint, made_at)
                         VALUES (:administrator, :key, :fingerprint, :now) ON CONFLICT DO NOTHING""")
                         .setParameter("administrator", call.administrator())
@@ -143,7 +143,7 @@ class RepeatedCalls {
     }
 
     private Answer found(Call call) {
-        return transaction.execute(status -> Rows.of(database, """
+        return transaction.execute(status -> Sql.rows(database, """
                         SELECT fingerprint, made_at, status, content_type, body FROM repeated_call
                         WHERE administrator = :administrator AND key_hash = :key""", Answer.class)
                 .setParameter("administrator", call.administrator())
@@ -188,7 +188,8 @@ class RepeatedCalls {
     private void end(Call call, ContentCachingResponseWrapper answer) {
         transaction.executeWithoutResult(status -> {
             if (answer == null) {
-                database.createNativeMutationQuery(
+                Sql.change(
+                                database,
                                 "DELETE FROM repeated_call WHERE administrator = :administrator AND key_hash = :key")
                         .setParameter("administrator", call.administrator())
                         .setParameter("key", call.key())
@@ -196,17 +197,16 @@ class RepeatedCalls {
                 return;
             }
             var body = answer.getContentAsByteArray();
-            database.createNativeMutationQuery("""
+            Sql.change(database, """
                             UPDATE repeated_call SET status = :status, content_type = :type, body = :body
                             WHERE administrator = :administrator AND key_hash = :key""")
                     .setParameter("status", answer.getStatus())
-                    .setParameter("type", answer.getContentType(), String.class)
+                    .setParameter("type", answer.getContentType())
                     .setParameter(
                             "body",
                             body.length == 0
                                     ? null
-                                    : keys.encrypt(about(call), new String(body, StandardCharsets.UTF_8)),
-                            byte[].class)
+                                    : keys.encrypt(about(call), new String(body, StandardCharsets.UTF_8)))
                     .setParameter("administrator", call.administrator())
                     .setParameter("key", call.key())
                     .executeUpdate();
@@ -220,7 +220,7 @@ class RepeatedCalls {
     @Scheduled(fixedDelay = 600_000)
     void forget() {
         transaction.executeWithoutResult(
-                status -> database.createNativeMutationQuery("DELETE FROM repeated_call WHERE made_at < :before")
+                status -> Sql.change(database, "DELETE FROM repeated_call WHERE made_at < :before")
                         .setParameter("before", clock.instant().minus(KEPT))
                         .executeUpdate());
     }

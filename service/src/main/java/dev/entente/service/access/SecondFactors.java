@@ -7,6 +7,7 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.AccessApi;
 import jakarta.persistence.LockModeType;
 import java.security.SecureRandom;
@@ -73,15 +74,14 @@ class SecondFactors {
                             + " phone's clock to automatic.");
         }
         row.secondSince = clock.instant();
-        database.createNativeMutationQuery("DELETE FROM administrator_code WHERE administrator = :id")
+        Sql.change(database, "DELETE FROM administrator_code WHERE administrator = :id")
                 .setParameter("id", row.id)
                 .executeUpdate();
         var codes = new ArrayList<String>();
         for (var i = 0; i < RecoveryCode.AT_ONCE; i++) {
             var one = RecoveryCode.random(random);
             codes.add(one.spaced());
-            database.createNativeMutationQuery(
-                            "INSERT INTO administrator_code (administrator, code_hash) VALUES (:id, :hash)")
+            Sql.change(database, "INSERT INTO administrator_code (administrator, code_hash) VALUES (:id, :hash)")
                     .setParameter("id", row.id)
                     .setParameter("hash", one.hash(keys.derived(KEY), row.id))
                     .executeUpdate();
@@ -116,7 +116,7 @@ class SecondFactors {
 
     private boolean takeRecoveryCode(AdministratorRow row, String typed) {
         return RecoveryCode.parse(typed)
-                .map(code -> database.createNativeMutationQuery("""
+                .map(code -> Sql.change(database, """
                                 UPDATE administrator_code SET used_at = :now
                                 WHERE administrator = :id AND code_hash = :hash AND used_at IS NULL""")
                                 .setParameter("now", clock.instant())

@@ -3,7 +3,7 @@ package dev.entente.service.access;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.AccessApi;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
@@ -75,7 +75,7 @@ class Sessions {
         var prefix = kind == Kind.COMMAND_LINE ? "ent_" : "";
         var token = prefix + Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(32));
         var now = clock.instant();
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO administrator_session (id, token_hash, administrator, kind, network, client, made_at,
                             last_used_at, ends_at, confirmed_at)
                         VALUES (:id, :hash, :administrator, :kind, :network, :client, :now, :now, :ends, :now)""")
@@ -105,7 +105,7 @@ class Sessions {
     /** Whose session this is, if it is in force; it counts as used. */
     Optional<SignedIn> find(String token, Kind kind) {
         var now = clock.instant();
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT s.id, a.id AS administrator, a.login, a.name, a.second_since IS NOT NULL AS second,
                             s.confirmed_at, s.last_used_at, EXISTS (SELECT FROM switched_on
                                 WHERE name = 'second-factor-required') AS second_required
@@ -121,8 +121,7 @@ class Sessions {
                 .map(found -> {
                     // Once a minute is exact enough, and writes little.
                     if (found.lastUsedAt().isBefore(now.minusSeconds(60))) {
-                        database.createNativeMutationQuery(
-                                        "UPDATE administrator_session SET last_used_at = :now WHERE id = :id")
+                        Sql.change(database, "UPDATE administrator_session SET last_used_at = :now WHERE id = :id")
                                 .setParameter("now", now)
                                 .setParameter("id", found.id())
                                 .executeUpdate();
@@ -140,7 +139,7 @@ class Sessions {
 
     /** A second factor was right just now. */
     void confirmed(UUID session) {
-        database.createNativeMutationQuery("UPDATE administrator_session SET confirmed_at = :now WHERE id = :id")
+        Sql.change(database, "UPDATE administrator_session SET confirmed_at = :now WHERE id = :id")
                 .setParameter("now", clock.instant())
                 .setParameter("id", session)
                 .executeUpdate();
@@ -149,7 +148,7 @@ class Sessions {
     /** Those of one administrator, the latest first. */
     @Transactional(readOnly = true)
     public List<AccessApi.OwnSession> of(UUID administrator, UUID here) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT id, kind, network, client, made_at, last_used_at, ends_at, id = :here AS here
                         FROM administrator_session
                         WHERE administrator = :administrator AND ends_at > :now AND last_used_at > :idle
@@ -164,7 +163,8 @@ class Sessions {
     /** When somebody was there last; null if never. */
     @Transactional(readOnly = true)
     public Instant lastUsed(UUID administrator) {
-        return database.createNativeQuery(
+        return Sql.values(
+                        database,
                         "SELECT max(last_used_at) FROM administrator_session WHERE administrator = :administrator",
                         Instant.class)
                 .setParameter("administrator", administrator)
@@ -176,8 +176,8 @@ class Sessions {
 
     /** Ends one of somebody's own. */
     void end(UUID administrator, UUID session) {
-        var ended = database.createNativeMutationQuery(
-                        "DELETE FROM administrator_session WHERE id = :id AND administrator = :administrator")
+        var ended = Sql.change(
+                        database, "DELETE FROM administrator_session WHERE id = :id AND administrator = :administrator")
                 .setParameter("id", session)
                 .setParameter("administrator", administrator)
                 .executeUpdate();
@@ -188,8 +188,7 @@ class Sessions {
 
     /** @param but the one to be kept, or null */
     void endAll(UUID administrator, UUID but) {
-        database.createNativeMutationQuery(
-                        "DELETE FROM administrator_session WHERE administrator = :administrator AND id <> :but")
+        Sql.change(database, "DELETE FROM administrator_session WHERE administrator = :administrator AND id <> :but")
                 .setParameter("administrator", administrator)
                 .setParameter("but", but == null ? new UUID(0, 0) : but)
                 .executeUpdate();
@@ -197,7 +196,7 @@ class Sessions {
 
     @Scheduled(fixedDelay = 600_000)
     void forget() {
-        database.createNativeMutationQuery("DELETE FROM administrator_session WHERE ends_at < :now")
+        Sql.change(database, "DELETE FROM administrator_session WHERE ends_at < :now")
                 .setParameter("now", clock.instant())
                 .executeUpdate();
     }

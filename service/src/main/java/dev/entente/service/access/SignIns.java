@@ -10,6 +10,7 @@ import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.AccessApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -133,7 +134,7 @@ class SignIns {
                 ? from.device()
                 : Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(32));
         for (var place : List.of(Map.entry("browser", browser(device)), Map.entry("network", network(network)))) {
-            database.createNativeMutationQuery("""
+            Sql.change(database, """
                             INSERT INTO administrator_place (administrator, kind, place, last_at)
                             VALUES (:id, :kind, :place, :now)
                             ON CONFLICT (administrator, kind, place) DO UPDATE SET last_at = excluded.last_at""")
@@ -168,7 +169,8 @@ class SignIns {
     }
 
     private boolean known(UUID administrator, String kind, byte[] place) {
-        return transaction.execute(status -> database.createNativeQuery(
+        return transaction.execute(status -> Sql.values(
+                                database,
                                 "SELECT count(*) FROM administrator_place WHERE administrator = :id AND kind = :kind"
                                         + " AND place = :place",
                                 Long.class)

@@ -4,7 +4,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.ApprovalApi;
 import java.time.InstantSource;
 import java.util.List;
@@ -57,7 +57,7 @@ public class Approvals {
     /** Whose approval weakenings need: {@code nothing}, {@code weakening} or {@code everything}. */
     @Transactional(readOnly = true)
     public String askedFor() {
-        return database.createNativeQuery("SELECT asked_for FROM approval_rule", String.class)
+        return Sql.values(database, "SELECT asked_for FROM approval_rule", String.class)
                 .getResultStream()
                 .findFirst()
                 .orElse("nothing");
@@ -77,7 +77,7 @@ public class Approvals {
             return makeNow(kind, subject, says, wanted, author);
         }
         var id = UUID.randomUUID();
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE proposed_change SET decided_at = :now, decided_by = :author, outcome = 'withdrawn'
                         WHERE kind = :kind AND subject = :subject AND author = :author AND decided_at IS NULL""")
                 .setParameter("now", clock.instant())
@@ -85,7 +85,7 @@ public class Approvals {
                 .setParameter("kind", kind)
                 .setParameter("subject", subject)
                 .executeUpdate();
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO proposed_change (id, kind, subject, says, wanted, author, made_at)
                         VALUES (:id, :kind, :subject, cast(:says AS text[]), :wanted, :author, :now)""")
                 .setParameter("id", id)
@@ -126,7 +126,7 @@ public class Approvals {
     /** What waits, oldest first. */
     @Transactional(readOnly = true)
     public List<ApprovalApi.ProposedChange> open() {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT id, kind, subject, says, author, made_at FROM proposed_change WHERE decided_at IS NULL
                         ORDER BY made_at LIMIT 200""", ApprovalApi.ProposedChange.class).getResultList();
     }
@@ -134,7 +134,7 @@ public class Approvals {
     private record Waiting(String kind, String subject, List<String> says, byte[] wanted, String author) {}
 
     private Waiting decide(UUID id, String outcome, String by) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         UPDATE proposed_change SET decided_at = :now, decided_by = :by, outcome = :outcome
                         WHERE id = :id AND decided_at IS NULL RETURNING kind, subject, says, wanted, author""", Waiting.class)
                 .setParameter("now", clock.instant())
@@ -194,7 +194,7 @@ public class Approvals {
     }
 
     private long administrators() {
-        return database.createNativeQuery("SELECT count(*) FROM known_administrator WHERE active", Long.class)
+        return Sql.values(database, "SELECT count(*) FROM known_administrator WHERE active", Long.class)
                 .getSingleResult();
     }
 
@@ -202,7 +202,7 @@ public class Approvals {
     @Transactional(propagation = Propagation.MANDATORY)
     public void make(Approved change) {
         if (change.kind().equals(RULE)) {
-            database.createNativeMutationQuery("""
+            Sql.change(database, """
                             INSERT INTO approval_rule (asked_for, changed_at) VALUES (:what, :now)
                             ON CONFLICT (id) DO UPDATE SET asked_for = excluded.asked_for,
                                 changed_at = excluded.changed_at""")

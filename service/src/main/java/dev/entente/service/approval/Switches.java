@@ -1,5 +1,6 @@
 package dev.entente.service.approval;
 
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.ApprovalApi;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -45,8 +46,7 @@ public class Switches {
     }
 
     private boolean on(String name) {
-        return !database.createNativeQuery(
-                        "SELECT 1 FROM service_switch WHERE name = :name AND turned_on", Integer.class)
+        return !Sql.values(database, "SELECT 1 FROM service_switch WHERE name = :name AND turned_on", Integer.class)
                 .setParameter("name", name)
                 .getResultList()
                 .isEmpty();
@@ -90,7 +90,7 @@ public class Switches {
         Map<String, Boolean> all = new LinkedHashMap<>();
         all.put(TEMPORARY, wanted.temporaryPasswords());
         all.put(SECOND_FACTOR, wanted.secondFactorRequired());
-        all.forEach((name, on) -> database.createNativeMutationQuery("""
+        all.forEach((name, on) -> Sql.change(database, """
                         INSERT INTO service_switch (name, turned_on, changed_at) VALUES (:name, :on, entente_now())
                         ON CONFLICT (name) DO UPDATE SET turned_on = :on, changed_at = entente_now()""")
                 .setParameter("name", name)

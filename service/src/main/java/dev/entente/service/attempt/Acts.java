@@ -3,6 +3,7 @@ package dev.entente.service.attempt;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.AttemptAct;
 import org.hibernate.Session;
 import org.springframework.http.HttpStatus;
@@ -50,7 +51,8 @@ public class Acts {
                     call.method(),
                     call.path(),
                     call.body());
-            return database.createNativeMutationQuery(
+            return Sql.change(
+                                    database,
                                     "INSERT INTO attempt_act (attempt, jti) VALUES (:attempt, :jti) ON CONFLICT DO NOTHING")
                             .setParameter("attempt", attempt.id())
                             .setParameter("jti", act.jti())

@@ -5,7 +5,7 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.service.audit.AttemptReferences;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.AttemptApi;
 import java.time.Instant;
 import java.util.Arrays;
@@ -96,7 +96,7 @@ public class AttemptList {
     /** How many attempts of people that began since a time stand where. */
     public Map<String, Integer> outcomes(Instant since) {
         var counts = new TreeMap<String, Integer>();
-        Rows.of(database, """
+        Sql.rows(database, """
                         SELECT state, count(*) AS count FROM attempt WHERE person IS NOT NULL AND created_at > :since
                         GROUP BY state""", Count.class)
                 .setParameter("since", since)

@@ -11,7 +11,7 @@ import dev.entente.core.verify.Method;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
 import jakarta.persistence.LockModeType;
 import java.time.Instant;
@@ -122,7 +122,7 @@ public class Attempts {
         // While a steward is waited for, how long it takes is told, too.
         return ids.isEmpty()
                 ? Map.of()
-                : Rows.of(database, """
+                : Sql.rows(database, """
                                 SELECT id, concat_ws(' ', xmin, CASE WHEN state = 'delivering' THEN extract(epoch FROM entente_now()) END)
                                     AS stamp FROM attempt WHERE id IN (:ids)""", Stamp.class)
                         .setParameter("ids", ids)

@@ -15,8 +15,8 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
@@ -128,7 +128,7 @@ public class Challenges {
     /** The challenge that waits for an answer, if there is one with tries and time left. */
     @Transactional(readOnly = true)
     public Optional<Asked> open(UUID attempt) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT id, method, max_tries - tries AS tries_left, expires_at FROM challenge
                         WHERE NOT answered AND id = (SELECT id FROM challenge WHERE attempt = :attempt
                             ORDER BY created_at DESC LIMIT 1)""", Open.class)
@@ -176,7 +176,7 @@ public class Challenges {
         var id = UUID.randomUUID();
         var set = configurations.revision(row.revision).methods().get(method);
         var expires = clock.instant().plus(set.life() == null ? LIFE : set.life());
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO challenge (id, attempt, method, max_tries, created_at, expires_at)
                         VALUES (:id, :attempt, :method, :tries, :now, :expires)""")
                 .setParameter("id", id)
@@ -286,7 +286,7 @@ public class Challenges {
         var code = way == Way.FOR_THE_HOUR
                 ? standing.make(row.person, clock.instant().plus(STANDING))
                 : made.toSend().orElseThrow();
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE challenge SET code_hash = :hash, beyond_guessing = :beyond, prepaid = true
                         WHERE id = :id""")
                 .setParameter("hash", made.kept())
@@ -402,7 +402,7 @@ public class Challenges {
     }
 
     private Consumed consume(UUID attempt, UUID challenge) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         UPDATE challenge SET tries = tries + 1 WHERE id = :id AND attempt = :attempt AND tries < max_tries
                         AND NOT answered AND expires_at > :now
                         RETURNING method, code_hash, max_tries - tries AS tries_left, beyond_guessing, prepaid""", Tries.class)
@@ -444,7 +444,7 @@ public class Challenges {
             wakeUps.changed(row.id);
             return new Outcome(null, blocked);
         }
-        database.createNativeMutationQuery("UPDATE challenge SET answered = true, code_hash = NULL WHERE id = :id")
+        Sql.change(database, "UPDATE challenge SET answered = true, code_hash = NULL WHERE id = :id")
                 .setParameter("id", asked.challenge())
                 .executeUpdate();
         // What asks the database comes before what changes the row, which is then written once.
@@ -475,7 +475,7 @@ public class Challenges {
 
     /** Failures in a row end with a success, but for what other open challenges may still fail. */
     private void guessedRight(AttemptRow row, Method method, Tried tried, Coming coming) {
-        var outstanding = database.createNativeQuery("""
+        var outstanding = Sql.values(database, """
                         SELECT coalesce(sum(c.max_tries - c.tries), 0) FROM challenge c JOIN attempt a ON a.id = c.attempt
                         WHERE a.person = :person AND c.method = :method AND c.prepaid AND NOT c.beyond_guessing
                         AND NOT c.answered AND c.expires_at > :now""", Long.class)

@@ -7,8 +7,8 @@ import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.service.policy.Stops;
@@ -168,7 +168,7 @@ public class Conclusion {
     @Transactional
     void expire() {
         // All that strangers began is ended by one statement; only what concerned a person is put on record one by one.
-        for (var row : Rows.of(database, """
+        for (var row : Sql.rows(database, """
                         UPDATE attempt SET state = coalesce(told, :expired), ended_at = :now
                         WHERE id IN (SELECT id FROM attempt WHERE ended_at IS NULL AND expires_at < :now
                             AND state IN ('identified', 'proving', 'proved') LIMIT :most FOR UPDATE SKIP LOCKED)
@@ -192,8 +192,7 @@ public class Conclusion {
     @WhenDue("SELECT FROM attempt WHERE NOT resolved AND created_at < entente_now() - interval '1 minute'")
     @Transactional
     void forgetLostStarts() {
-        database.createNativeMutationQuery(
-                        "UPDATE attempt SET resolved = true WHERE NOT resolved AND created_at < :before")
+        Sql.change(database, "UPDATE attempt SET resolved = true WHERE NOT resolved AND created_at < :before")
                 .setParameter("before", clock.instant().minus(LOST_START))
                 .executeUpdate();
     }

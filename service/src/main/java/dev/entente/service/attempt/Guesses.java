@@ -13,6 +13,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -66,7 +67,7 @@ public class Guesses {
     }
 
     private Whose whose(UUID person) {
-        var era = database.createNativeQuery("SELECT era FROM person_limits WHERE person = :person", Integer.class)
+        var era = Sql.values(database, "SELECT era FROM person_limits WHERE person = :person", Integer.class)
                 .setParameter("person", person)
                 .getResultStream()
                 .findFirst()
@@ -156,7 +157,7 @@ public class Guesses {
 
     /** Counts anew for a person, whatever was used up. */
     public void lift(UUID person, String reason, String administrator) {
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO person_limits (person, era, lifted_at) VALUES (:person, 1, :now)
                         ON CONFLICT (person) DO UPDATE SET era = person_limits.era + 1, lifted_at = excluded.lifted_at,
                             told_at = NULL""")
@@ -171,7 +172,8 @@ public class Guesses {
     /** When the person's limits were lifted last; empty if never. */
     @Transactional(readOnly = true)
     public Optional<Instant> lifted(UUID person) {
-        return database.createNativeQuery(
+        return Sql.values(
+                        database,
                         "SELECT lifted_at FROM person_limits WHERE person = :person AND lifted_at IS NOT NULL",
                         Instant.class)
                 .setParameter("person", person)
@@ -182,7 +184,7 @@ public class Guesses {
     /** Whether it is time to tell that strangers try in somebody's name: once a day. */
     @Transactional(propagation = Propagation.MANDATORY)
     public boolean timeToTell(UUID person) {
-        return database.createNativeMutationQuery("""
+        return Sql.change(database, """
                         INSERT INTO person_limits (person, told_at) VALUES (:person, :now)
                         ON CONFLICT (person) DO UPDATE SET told_at = excluded.told_at
                         WHERE person_limits.told_at IS NULL OR person_limits.told_at < :since""")

@@ -2,7 +2,7 @@ package dev.entente.service.attempt;
 
 import dev.entente.core.guess.Familiarity;
 import dev.entente.service.platform.KeyRing;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.HashMap;
@@ -37,7 +37,7 @@ public class KnownPlaces {
      */
     @Transactional(readOnly = true)
     public Familiarity of(UUID person, byte[] browser, String network) {
-        var known = database.createNativeQuery("""
+        var known = Sql.values(database, """
                         SELECT kind FROM known_place WHERE person = :person AND last_at > :since
                         AND (kind = 'browser' AND place = cast(:browser AS bytea)
                             OR kind = 'network' AND place = cast(:network AS bytea))""", String.class)
@@ -61,7 +61,7 @@ public class KnownPlaces {
     /** Both with one question; nobody's for an attempt that is nobody's. */
     @Transactional(readOnly = true)
     public Visit visit(UUID person, Coming coming) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT coalesce((SELECT CASE max(CASE WHEN kind = 'browser' THEN 2 ELSE 1 END)
                                 WHEN 2 THEN 'BROWSER' WHEN 1 THEN 'NETWORK' END FROM known_place
                             WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = :browser
@@ -88,7 +88,7 @@ public class KnownPlaces {
     public Place place(UUID person, Coming coming) {
         var since = clock.instant().minus(LIFE);
         var known = new HashMap<String, Boolean>();
-        Rows.of(database, """
+        Sql.rows(database, """
                         SELECT kind, coalesce(password_set_at > :since, false) AS password_set FROM known_place
                         WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = :browser
                             OR kind = 'network' AND place = :network)""", Seen.class)
@@ -112,7 +112,8 @@ public class KnownPlaces {
     @Transactional(readOnly = true)
     public boolean knownDevice(UUID person, byte[] browser) {
         return browser != null
-                && database.createNativeQuery(
+                && Sql.values(
+                                        database,
                                         "SELECT count(*) FROM known_place WHERE person = :person AND kind = 'browser'"
                                                 + " AND place = :place AND password_set_at > :since",
                                         Long.class)
@@ -126,7 +127,8 @@ public class KnownPlaces {
     /** Whether anybody at all is known on this browser: says nothing about a name. */
     @Transactional(readOnly = true)
     public boolean anybody(byte[] browser) {
-        return database.createNativeQuery(
+        return Sql.values(
+                                database,
                                 "SELECT count(*) FROM known_place WHERE kind = 'browser' AND place = :place AND last_at > :since",
                                 Long.class)
                         .setParameter("place", browser)
@@ -138,7 +140,7 @@ public class KnownPlaces {
     /** A person has proved who they are there. */
     @Transactional(propagation = Propagation.MANDATORY)
     public void proved(UUID person, Coming coming) {
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO known_place (person, kind, place, first_at, last_at)
                         VALUES (:person, 'browser', :browser, :now, :now), (:person, 'network', :network, :now, :now)
                         ON CONFLICT (person, kind, place) DO UPDATE SET last_at = excluded.last_at""")
@@ -152,7 +154,7 @@ public class KnownPlaces {
     /** A person has a new password, set on this browser. */
     @Transactional(propagation = Propagation.MANDATORY)
     public void passwordSet(UUID person, byte[] browser) {
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE known_place SET password_set_at = :now
                         WHERE person = :person AND kind = 'browser' AND place = :place""")
                 .setParameter("now", clock.instant())
@@ -168,7 +170,7 @@ public class KnownPlaces {
     @Scheduled(fixedDelay = 3_600_000, initialDelay = 120_000)
     @Transactional
     void forget() {
-        database.createNativeMutationQuery("DELETE FROM known_place WHERE last_at < :before")
+        Sql.change(database, "DELETE FROM known_place WHERE last_at < :before")
                 .setParameter("before", clock.instant().minus(LIFE))
                 .executeUpdate();
     }

@@ -3,7 +3,7 @@ package dev.entente.service.attempt;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Limits;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WhenDue;
 import java.time.Duration;
 import java.time.Instant;
@@ -195,7 +195,7 @@ public class Pressure {
     @Transactional
     public void report() {
         for (var kind : List.of(Kind.MADE_UP, Kind.CROWDED, Kind.REFUSED)) {
-            var untold = Rows.of(database, """
+            var untold = Sql.rows(database, """
                             SELECT coalesce(sum(count - reported), 0) AS more, count(DISTINCT network) AS networks,
                                 (array_agg(network ORDER BY count - reported DESC))[1] AS most
                             FROM pressure WHERE kind = :kind AND count > reported""", Untold.class)
@@ -206,8 +206,7 @@ public class Pressure {
             if (more == 0 || !limits.use("pressure-reported", kind.label(), 1, REPORT)) {
                 continue;
             }
-            database.createNativeMutationQuery(
-                            "UPDATE pressure SET reported = count WHERE kind = :kind AND count > reported")
+            Sql.change(database, "UPDATE pressure SET reported = count WHERE kind = :kind AND count > reported")
                     .setParameter("kind", kind.label())
                     .executeUpdate();
             events.write(NewEvent.operation("strangers.counted")
@@ -238,7 +237,7 @@ public class Pressure {
         var since = since();
         var levels = new ArrayList<Level>();
         for (var kind : Kind.values()) {
-            var counts = Rows.of(database, """
+            var counts = Sql.rows(database, """
                             SELECT coalesce(sum(count) FILTER (WHERE hour >= :since), 0) AS lately,
                                 coalesce(sum(count) FILTER (WHERE hour < :since), 0) AS before
                             FROM pressure WHERE kind = :kind""", Counts.class)
@@ -283,7 +282,7 @@ public class Pressure {
     }
 
     private List<Source> sources(String column, String which, Instant since, int most) {
-        return Rows.of(
+        return Sql.rows(
                         database,
                         "SELECT upper(replace(kind, '-', '_')) AS kind, cast("
                                 + (column.equals("network") ? column : "NULL") + " AS text) AS network, cast("
@@ -300,7 +299,7 @@ public class Pressure {
     @Scheduled(fixedDelay = 3_600_000, initialDelay = 60_000)
     @Transactional
     void forget() {
-        database.createNativeMutationQuery("DELETE FROM pressure WHERE hour < :before")
+        Sql.change(database, "DELETE FROM pressure WHERE hour < :before")
                 .setParameter("before", clock.instant().minus(KEPT))
                 .executeUpdate();
     }

@@ -2,6 +2,7 @@ package dev.entente.service.attempt;
 
 import dev.entente.service.platform.AttemptsPurged;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -42,7 +43,8 @@ class Purge {
     }
 
     private void purge(String which, Instant before) {
-        var ids = database.createNativeQuery(
+        var ids = Sql.values(
+                        database,
                         "SELECT id FROM attempt WHERE ended_at IS NOT NULL AND " + which
                                 + " ORDER BY created_at LIMIT :most FOR UPDATE SKIP LOCKED",
                         UUID.class)
@@ -54,10 +56,10 @@ class Purge {
         }
         // Whoever keeps something that belongs to attempts lets go of it in this transaction.
         publisher.publishEvent(new AttemptsPurged(List.copyOf(ids)));
-        database.createNativeMutationQuery("DELETE FROM challenge WHERE attempt IN (:ids)")
+        Sql.change(database, "DELETE FROM challenge WHERE attempt IN (:ids)")
                 .setParameter("ids", ids)
                 .executeUpdate();
-        database.createNativeMutationQuery("DELETE FROM attempt WHERE id IN (:ids)")
+        Sql.change(database, "DELETE FROM attempt WHERE id IN (:ids)")
                 .setParameter("ids", ids)
                 .executeUpdate();
     }

@@ -1,6 +1,7 @@
 package dev.entente.service.attempt;
 
 import dev.entente.core.attempt.Reference;
+import dev.entente.service.platform.Sql;
 import java.security.SecureRandom;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
@@ -23,7 +24,7 @@ class References {
     String free() {
         for (var round = 0; round < 20; round++) {
             var reference = Reference.random(random).digits();
-            var taken = database.createNativeQuery("""
+            var taken = Sql.values(database, """
                             SELECT (SELECT count(*) FROM attempt WHERE reference = :r)
                                 + (SELECT count(*) FROM kept_reference WHERE reference = :r)""", Long.class)
                     .setParameter("r", reference)

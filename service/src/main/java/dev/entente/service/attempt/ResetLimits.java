@@ -3,7 +3,7 @@ package dev.entente.service.attempt;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Decision.Obstacle;
 import dev.entente.core.policy.Policy;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -62,7 +62,7 @@ class ResetLimits {
     private record Resets(long count, Instant oldest, Instant newest) {}
 
     private Resets resets(UUID person, Duration span) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT count(*) AS count, min(ended_at) AS oldest, max(ended_at) AS newest FROM attempt
                         WHERE person = :person AND state IN ('completed', 'incomplete')
                         AND action IN ('reset', 'change') AND ended_at > :since""", Resets.class)

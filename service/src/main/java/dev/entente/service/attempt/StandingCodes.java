@@ -2,6 +2,7 @@ package dev.entente.service.attempt;
 
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Sql;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -33,7 +34,7 @@ class StandingCodes {
     @Transactional(propagation = Propagation.MANDATORY)
     OneTimeCode make(UUID person, Instant until) {
         var code = OneTimeCode.beyondGuessing(random);
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO standing_code (id, person, code_hash, expires_at)
                         VALUES (:id, :person, :hash, :until)""")
                 .setParameter("id", UUID.randomUUID())
@@ -50,7 +51,7 @@ class StandingCodes {
         var code = OneTimeCode.parse(typed);
         // What is looked for is a keyed hash: how long the index takes tells nothing of any code.
         return code.isPresent()
-                && database.createNativeMutationQuery("""
+                && Sql.change(database, """
                                 UPDATE standing_code SET used_at = :now WHERE person = :person AND code_hash = :hash
                                 AND used_at IS NULL AND expires_at > :now""")
                                 .setParameter("now", clock.instant())
@@ -67,7 +68,7 @@ class StandingCodes {
     @Scheduled(fixedDelay = 600_000)
     @Transactional
     void forget() {
-        database.createNativeMutationQuery("DELETE FROM standing_code WHERE expires_at < :now")
+        Sql.change(database, "DELETE FROM standing_code WHERE expires_at < :now")
                 .setParameter("now", clock.instant())
                 .executeUpdate();
     }

@@ -1,6 +1,7 @@
 package dev.entente.service.audit;
 
 import dev.entente.core.attempt.Reference;
+import dev.entente.service.platform.Sql;
 import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
@@ -20,8 +21,7 @@ public class AttemptReferences {
 
     /** Keeps it for good. */
     public void keep(UUID attempt, Reference reference) {
-        database.createNativeMutationQuery(
-                        "INSERT INTO attempt_reference (attempt, reference) VALUES (:attempt, :reference)")
+        Sql.change(database, "INSERT INTO attempt_reference (attempt, reference) VALUES (:attempt, :reference)")
                 .setParameter("attempt", attempt)
                 .setParameter("reference", reference.digits())
                 .executeUpdate();
@@ -29,8 +29,7 @@ public class AttemptReferences {
 
     /** The attempt, purged or not; empty if none was ever kept. */
     public Optional<UUID> attempt(Reference reference) {
-        return database.createNativeQuery(
-                        "SELECT attempt FROM attempt_reference WHERE reference = :reference", UUID.class)
+        return Sql.values(database, "SELECT attempt FROM attempt_reference WHERE reference = :reference", UUID.class)
                 .setParameter("reference", reference.digits())
                 .getResultStream()
                 .findFirst();

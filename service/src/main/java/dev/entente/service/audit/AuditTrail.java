@@ -3,7 +3,7 @@ package dev.entente.service.audit;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.RecordApi.Event;
 import java.time.Instant;
 import java.util.HashMap;
@@ -78,7 +78,7 @@ public class AuditTrail {
     }
 
     private List<Event> sealed(String condition, long seq, int limit) {
-        return Rows.of(
+        return Sql.rows(
                         database,
                         "SELECT l.seq, l.event, a.reference FROM event_leaf l LEFT JOIN event e ON e.id = l.event "
                                 + "LEFT JOIN attempt_reference a ON a.attempt = e.attempt WHERE "
@@ -107,7 +107,7 @@ public class AuditTrail {
 
     private Map<String, String> personal(UUID event) {
         var values = new HashMap<String, String>();
-        for (var row : Rows.of(database, "SELECT name, value FROM event_personal WHERE event = :event", Personal.class)
+        for (var row : Sql.rows(database, "SELECT name, value FROM event_personal WHERE event = :event", Personal.class)
                 .setParameter("event", event)
                 .getResultList()) {
             values.put(row.name(), row.value());

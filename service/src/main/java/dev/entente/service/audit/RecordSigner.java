@@ -4,8 +4,9 @@ import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.MerkleFrontier;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.platform.KeyRing;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WhenDue;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
@@ -79,7 +80,7 @@ class RecordSigner {
     private record Outcome(boolean looked, MerkleFrontier frontier, String doubt) {}
 
     private Outcome sealWaiting() {
-        var alone = database.createNativeQuery("SELECT pg_try_advisory_xact_lock(:lock)", Boolean.class)
+        var alone = Sql.values(database, "SELECT pg_try_advisory_xact_lock(:lock)", Boolean.class)
                 .setParameter("lock", LOCK)
                 .getSingleResult();
         if (!alone) {
@@ -155,13 +156,12 @@ class RecordSigner {
     }
 
     private long leaves() {
-        return database.createNativeQuery("SELECT coalesce(max(seq) + 1, 0) FROM event_leaf", Long.class)
+        return Sql.values(database, "SELECT coalesce(max(seq) + 1, 0) FROM event_leaf", Long.class)
                 .getSingleResult();
     }
 
     private List<byte[]> hashes(long from) {
-        return database.createNativeQuery(
-                        "SELECT leaf_hash FROM event_leaf WHERE seq >= :from ORDER BY seq", byte[].class)
+        return Sql.values(database, "SELECT leaf_hash FROM event_leaf WHERE seq >= :from ORDER BY seq", byte[].class)
                 .setParameter("from", from)
                 .getResultList();
     }
@@ -189,12 +189,29 @@ class RecordSigner {
         });
     }
 
+    private record Pending(UUID event, String retentionClass, Instant occurredAt) {}
+
+    /** In two steps: with their time known beforehand, PostgreSQL looks into one partition instead of planning for dozens. */
     private List<EventRow> pending() {
+        var waiting = Sql.rows(
+                        database,
+                        "SELECT event, retention_class, occurred_at FROM event_pending ORDER BY occurred_at LIMIT "
+                                + BATCH,
+                        Pending.class)
+                .getResultList();
+        if (waiting.isEmpty()) {
+            return List.of();
+        }
         return database.createNativeQuery("""
-                        SELECT e.* FROM event_pending p JOIN event e ON e.id = p.event
-                            AND e.retention_class = p.retention_class AND e.occurred_at = p.occurred_at
-                        ORDER BY e.occurred_at, e.attempt, e.ordinal LIMIT :batch""", EventRow.class)
-                .setParameter("batch", BATCH)
+                        SELECT * FROM event WHERE id = ANY(:events) AND retention_class IN (:classes)
+                            AND occurred_at BETWEEN :first AND :last
+                        ORDER BY occurred_at, attempt, ordinal""", EventRow.class)
+                .setParameter("events", waiting.stream().map(Pending::event).toArray(UUID[]::new))
+                .setParameterList(
+                        "classes",
+                        waiting.stream().map(Pending::retentionClass).distinct().toList())
+                .setParameter("first", waiting.get(0).occurredAt())
+                .setParameter("last", waiting.get(waiting.size() - 1).occurredAt())
                 .getResultList();
     }
 
@@ -206,7 +223,7 @@ class RecordSigner {
         for (var i = 0; i < frontier.peaks().size(); i++) {
             System.arraycopy(frontier.peaks().get(i), 0, peaks, 32 * i, 32);
         }
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO checkpoint (size, root, peaks, statement, signed_at)
                         VALUES (:size, :root, :peaks, :statement, to_timestamp(:at / 1000.0))""")
                 .setParameter("size", frontier.size())
@@ -218,7 +235,7 @@ class RecordSigner {
     }
 
     Optional<Latest> latest() {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT size, peaks, statement, cast(extract(epoch FROM signed_at) * 1000 AS bigint) AS signed_at,
                             (SELECT coalesce(max(seq) + 1, 0) FROM event_leaf) AS leaves
                         FROM checkpoint ORDER BY size DESC LIMIT 1""", Latest.class).getResultStream().findFirst();
@@ -236,7 +253,7 @@ class RecordSigner {
     @Scheduled(fixedDelay = 86_400_000, initialDelay = 60_000)
     @Transactional
     void prepareMonths() {
-        database.createNativeQuery("SELECT cast(prepare_event_months(:today, 14) AS text)", String.class)
+        Sql.values(database, "SELECT cast(prepare_event_months(:today, 14) AS text)", String.class)
                 .setParameter("today", LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC))
                 .getSingleResult();
     }

@@ -21,8 +21,8 @@ import dev.entente.service.people.Person.Account;
 import dev.entente.service.platform.AttemptsPurged;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
@@ -378,7 +378,7 @@ public class Deliveries {
     public Map<UUID, String> stamps(Collection<UUID> attempts) {
         return attempts.isEmpty()
                 ? Map.of()
-                : Rows.of(database, """
+                : Sql.rows(database, """
                                 SELECT attempt, string_agg(concat_ws(' ', id, xmin), ',' ORDER BY id) AS stamp
                                 FROM delivery WHERE attempt IN (:ids) GROUP BY attempt""", Stamp.class)
                         .setParameter("ids", attempts)
@@ -392,7 +392,7 @@ public class Deliveries {
     @Transactional(propagation = Propagation.MANDATORY)
     public void purged(AttemptsPurged purged) {
         for (var table : List.of("delivery", "sealed_password")) {
-            database.createNativeMutationQuery("DELETE FROM " + table + " WHERE attempt IN (:ids)")
+            Sql.change(database, "DELETE FROM " + table + " WHERE attempt IN (:ids)")
                     .setParameter("ids", purged.attempts())
                     .executeUpdate();
         }

@@ -8,7 +8,7 @@ import dev.entente.core.seal.Roster;
 import dev.entente.service.attempt.Attempts;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.AttemptApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -112,7 +112,7 @@ public class DeliveryList {
 
     /** Deliveries that ended since a time. */
     public Failures failures(Instant since) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT count(*) AS ended, count(*) FILTER (WHERE state IN ('failed', 'unknown')
                             OR cause IN ('NO_RIGHT', 'NO_ENTRY', 'GUARD_RAIL', 'BAD_SEAL', 'BAD_EVIDENCE')) AS failed
                         FROM delivery WHERE ended_at > :since""", Failures.class)

@@ -9,7 +9,7 @@ import dev.entente.service.attempt.Conclusion;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.people.AccountPasswords;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
 import jakarta.persistence.LockModeType;
@@ -86,7 +86,7 @@ class Endings {
     Locked lock(List<UUID> deliveries) {
         var found = deliveries.isEmpty()
                 ? List.<Of>of()
-                : Rows.of(
+                : Sql.rows(
                                 database,
                                 "SELECT DISTINCT attempt, entente_time() AS now FROM delivery WHERE id IN (:ids)",
                                 Of.class)

@@ -6,6 +6,7 @@ import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.StewardCalls.Caller;
 import dev.entente.service.directory.StewardPresence;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.service.policy.Stops;
@@ -72,7 +73,7 @@ class Leases {
     /** For which of these directories there is something to lease, or to look at again. */
     @Transactional(readOnly = true)
     public List<UUID> wanted(Set<UUID> of) {
-        return database.createNativeQuery("""
+        return Sql.values(database, """
                         SELECT DISTINCT directory FROM delivery WHERE directory IN (:of) AND (ended_at IS NULL
                             AND expires_at > entente_time() AND epoch < :epochs
                             AND (state = 'waiting' OR held_until < entente_time()) OR """ + LaterLooks.DUE + ")", UUID.class)
@@ -173,18 +174,16 @@ class Leases {
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)
     public void free(StewardPresence.Restarted restarted) {
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE delivery SET leased_until = entente_time(), held_until = entente_time()
-                        WHERE steward = :steward AND state = 'leased'""")
-                .setParameter("steward", restarted.steward())
-                .executeUpdate();
+                        WHERE steward = :steward AND state = 'leased'""").setParameter("steward", restarted.steward()).executeUpdate();
     }
 
     /** A steward that waits learns of an order whose holder went away, and of what is to be looked at. */
     @WhenDue("SELECT FROM delivery WHERE ended_at IS NULL AND held_until < entente_time()")
     @Transactional
     void offerAgain() {
-        for (var directory : database.createNativeQuery("""
+        for (var directory : Sql.values(database, """
                         SELECT DISTINCT directory FROM delivery
                         WHERE ended_at IS NULL AND held_until < entente_time()""", UUID.class).getResultList()) {
             wakeUps.workFor(directory);

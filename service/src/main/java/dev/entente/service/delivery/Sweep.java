@@ -2,7 +2,7 @@ package dev.entente.service.delivery;
 
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.delivery.Delivery;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.service.policy.Stops;
 import java.util.LinkedHashMap;
@@ -64,8 +64,7 @@ class Sweep {
     @WhenDue("SELECT FROM sealed_password s WHERE " + FORGOTTEN)
     @Transactional
     void forgetSeals() {
-        database.createNativeMutationQuery("DELETE FROM sealed_password s WHERE " + FORGOTTEN)
-                .executeUpdate();
+        Sql.change(database, "DELETE FROM sealed_password s WHERE " + FORGOTTEN).executeUpdate();
     }
 
     private record Hindered(UUID id, Cause cause) {}
@@ -73,7 +72,7 @@ class Sweep {
     /** Each with what keeps it from being written, if anything does. */
     private Map<UUID, Optional<Cause>> over() {
         var over = new LinkedHashMap<UUID, Optional<Cause>>();
-        Rows.of(
+        Sql.rows(
                         database,
                         "SELECT d.id, CASE WHEN " + Stops.OF_DELIVERY + "\n THEN 'STOPPED'"
                                 + " WHEN r.suspended_at IS NOT NULL THEN 'SUSPENDED' END AS cause " + OVER

@@ -2,6 +2,7 @@ package dev.entente.service.directory;
 
 import dev.entente.core.seal.Roster;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.DirectoryApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -200,7 +201,7 @@ public class DirectoryList {
     }
 
     private int count(String query, UUID directory) {
-        return ((Number) database.createNativeQuery(query, Long.class)
+        return ((Number) Sql.values(database, query, Long.class)
                         .setParameter("directory", directory)
                         .getSingleResult())
                 .intValue();

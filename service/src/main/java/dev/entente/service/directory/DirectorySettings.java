@@ -6,6 +6,7 @@ import dev.entente.service.approval.Approvals;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.DirectoryApi;
 import java.time.InstantSource;
 import java.util.ArrayList;
@@ -88,7 +89,7 @@ class DirectorySettings {
         row.attributes = wanted.attributes() == null ? FOR_SCOPES : listed(wanted.attributes());
         row.protectedGroups = listed(wanted.protectedGroups());
         // Two that are added side by side must not take the same one.
-        database.createNativeQuery("SELECT cast(pg_advisory_xact_lock(4712) AS text)", String.class)
+        Sql.values(database, "SELECT cast(pg_advisory_xact_lock(4712) AS text)", String.class)
                 .getSingleResult();
         row.trust = wanted.trust() == null
                 ? directories.rows().stream().mapToInt(r -> r.trust).max().orElse(0) + 1

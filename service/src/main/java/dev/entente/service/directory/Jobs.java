@@ -3,8 +3,8 @@ package dev.entente.service.directory;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.DirectoryApi.Finding;
@@ -144,7 +144,7 @@ public class Jobs {
      */
     @Transactional
     public Optional<StewardApi.Task> lease(UUID directory, UUID steward) {
-        List<UUID> ids = database.createNativeQuery("""
+        List<UUID> ids = Sql.values(database, """
                         UPDATE job SET state = 'running', steward = :steward, leased_until = :until WHERE id = (
                             SELECT id FROM job WHERE directory = :directory
                                 AND (state = 'waiting' OR state = 'running' AND leased_until < :now)
@@ -185,7 +185,8 @@ public class Jobs {
         publisher.publishEvent(new SyncBatch(row.directory, batch));
         // Batches come side by side, so they are counted by the database. A directory removed meanwhile has no job any
         // more.
-        var counted = database.createNativeMutationQuery(
+        var counted = Sql.change(
+                        database,
                         "UPDATE job SET done_count = done_count + :more, leased_until = :until WHERE id = :id")
                 .setParameter(
                         "more",
@@ -321,7 +322,7 @@ public class Jobs {
     /** For which of these directories a job waits, or it is time to look for changes. */
     @Transactional(readOnly = true)
     public List<UUID> wanted(Set<UUID> of) {
-        return database.createNativeQuery("""
+        return Sql.values(database, """
                         SELECT d.id FROM directory d WHERE d.id IN (:of) AND (EXISTS (SELECT FROM job j
                             WHERE j.directory = d.id AND (j.state = 'waiting' OR j.state = 'running' AND j.leased_until < entente_now()))
                             OR """ + CHANGES_DUE + ")", UUID.class)
@@ -336,7 +337,7 @@ public class Jobs {
     /** Hands the reading of changes to a steward that waits, when it is due; to another when it brings nothing for long. */
     @Transactional
     public Optional<StewardApi.Task> leaseChanges(UUID directory, UUID steward) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         UPDATE directory SET changes_until = entente_now() + CAST(:lease AS interval),
                             changes_steward = :steward
                         WHERE id = (SELECT d.id FROM directory d WHERE d.id = :directory AND """ + CHANGES_DUE + """
@@ -393,7 +394,7 @@ public class Jobs {
     }
 
     private void nothingChanged(StewardCalls.Caller caller, String cursor) {
-        var ended = database.createNativeMutationQuery("""
+        var ended = Sql.change(database, """
                         UPDATE directory SET changes_until = NULL, changes_due_at = :due
                         WHERE id = :directory AND sync_cursor = :cursor AND changes_steward = :steward""")
                 .setParameter("due", clock.instant().plus(settings.changesInterval()))
@@ -418,7 +419,8 @@ public class Jobs {
     @Transactional
     void startDue() {
         for (var kind : List.of("preflight", "sync")) {
-            for (var id : database.createNativeQuery(
+            for (var id : Sql.values(
+                            database,
                             "UPDATE directory SET " + kind
                                     + "_due_at = NULL WHERE id IN (SELECT id FROM directory WHERE " + kind
                                     + "_due_at <= entente_now() AND roster IS NOT NULL AND EXISTS (SELECT 1 FROM steward s"
@@ -435,12 +437,11 @@ public class Jobs {
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)
     public void free(StewardPresence.Restarted restarted) {
-        database.createNativeMutationQuery(
-                        "UPDATE job SET leased_until = :now WHERE steward = :steward AND state = 'running'")
+        Sql.change(database, "UPDATE job SET leased_until = :now WHERE steward = :steward AND state = 'running'")
                 .setParameter("now", clock.instant())
                 .setParameter("steward", restarted.steward())
                 .executeUpdate();
-        database.createNativeMutationQuery("UPDATE directory SET changes_until = NULL WHERE changes_steward = :steward")
+        Sql.change(database, "UPDATE directory SET changes_until = NULL WHERE changes_steward = :steward")
                 .setParameter("steward", restarted.steward())
                 .executeUpdate();
     }
@@ -453,7 +454,7 @@ public class Jobs {
             AND (leased_until IS NULL OR leased_until < entente_now())""")
     @Transactional
     void giveUp() {
-        var given = Rows.of(database, """
+        var given = Sql.rows(database, """
                         UPDATE job SET state = 'failed', ended_at = :now,
                             message = 'No steward took it up in time. Check that one is running: entente steward list.'
                         WHERE ended_at IS NULL AND created_at < :limit AND (leased_until IS NULL OR leased_until < :now)

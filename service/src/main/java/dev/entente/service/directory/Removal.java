@@ -2,6 +2,7 @@ package dev.entente.service.directory;
 
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.Sql;
 import jakarta.persistence.LockModeType;
 import java.time.InstantSource;
 import java.util.List;
@@ -39,7 +40,7 @@ public class Removal {
         database.lock(row, LockModeType.PESSIMISTIC_WRITE);
         publisher.publishEvent(new Directories.Resumed(name, administrator));
         // First, so that a batch on its way either ends before everybody is removed, or finds no job to belong to.
-        database.createNativeMutationQuery("DELETE FROM job WHERE directory = :directory")
+        Sql.change(database, "DELETE FROM job WHERE directory = :directory")
                 .setParameter("directory", row.id)
                 .executeUpdate();
         publisher.publishEvent(new Directories.Removed(row.id));
@@ -47,9 +48,7 @@ public class Removal {
                 "DELETE FROM join_code WHERE directory = :directory",
                 "DELETE FROM sealing_key WHERE steward IN (SELECT id FROM steward WHERE directory = :directory)",
                 "UPDATE steward SET retired_at = coalesce(retired_at, entente_now()) WHERE directory = :directory")) {
-            database.createNativeMutationQuery(statement)
-                    .setParameter("directory", row.id)
-                    .executeUpdate();
+            Sql.change(database, statement).setParameter("directory", row.id).executeUpdate();
         }
         row.removedAt = clock.instant();
         row.name = name + " removed " + row.id;

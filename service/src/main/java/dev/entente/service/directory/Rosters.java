@@ -7,7 +7,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.DirectoryApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -48,7 +48,7 @@ class Rosters {
         // A letter first: a code that began with a dash would look like an option where it is typed.
         var code = "J" + Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(20));
         var expires = clock.instant().plus(JOIN_CODE_LIFE);
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO join_code (code_hash, directory, steward, expires_at)
                         VALUES (:hash, :directory, :steward, :expires)""")
                 .setParameter("hash", keys.blind("join code", code))
@@ -67,7 +67,7 @@ class Rosters {
     /** Takes a steward's public keys; it serves nobody until the operator key has signed it in. */
     @Transactional(noRollbackFor = Problem.class)
     Joining join(String code, EcKey identityKey, String version) {
-        var admitted = Rows.of(database, """
+        var admitted = Sql.rows(database, """
                         UPDATE join_code SET used_at = entente_now() WHERE code_hash = :hash AND used_at IS NULL AND expires_at > :now
                         RETURNING directory, steward""", Admitted.class)
                 .setParameter("hash", keys.blind("join code", code == null ? "" : code))
@@ -166,7 +166,7 @@ class Rosters {
 
     private void retire(StewardRow steward, DirectoryRow directory, String administrator) {
         steward.retiredAt = clock.instant();
-        database.createNativeMutationQuery("DELETE FROM sealing_key WHERE steward = :steward")
+        Sql.change(database, "DELETE FROM sealing_key WHERE steward = :steward")
                 .setParameter("steward", steward.id)
                 .executeUpdate();
         events.write(NewEvent.administration("steward.retired", administrator)

@@ -2,7 +2,7 @@ package dev.entente.service.directory;
 
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.SealingKey;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.Standing;
 import java.time.Duration;
 import java.time.Instant;
@@ -46,7 +46,7 @@ public class SealingKeys {
     private record Keys(List<Key> freshest) {}
 
     private Keys keys(UUID directory) {
-        return new Keys(Rows.of(database, """
+        return new Keys(Sql.rows(database, """
                         SELECT DISTINCT ON (k.steward) k.statement, k.not_after FROM sealing_key k
                         JOIN steward s ON s.id = k.steward WHERE s.directory = :directory
                         ORDER BY k.steward, k.not_after DESC""", Key.class)
@@ -62,7 +62,7 @@ public class SealingKeys {
                 .flatMap(r -> r.member(steward.id))
                 .orElseThrow(() -> new InvalidDocument("roster", "this steward is not on the roster"));
         var key = SealingKey.verify(statement, member, steward.directory, clock.instant());
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO sealing_key (thumbprint, steward, statement, not_after)
                         VALUES (:thumbprint, :steward, :statement, :notAfter) ON CONFLICT DO NOTHING""")
                 .setParameter("thumbprint", key.key().thumbprint())
@@ -70,8 +70,7 @@ public class SealingKeys {
                 .setParameter("statement", statement)
                 .setParameter("notAfter", Instant.ofEpochMilli(key.notAfter()))
                 .executeUpdate();
-        database.createNativeMutationQuery(
-                        "DELETE FROM sealing_key WHERE not_after < entente_now() - interval '1 hour'")
+        Sql.change(database, "DELETE FROM sealing_key WHERE not_after < entente_now() - interval '1 hour'")
                 .executeUpdate();
     }
 }

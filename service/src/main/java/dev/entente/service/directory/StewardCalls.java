@@ -3,6 +3,7 @@ package dev.entente.service.directory;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.StewardCall;
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.Instant;
@@ -69,7 +70,7 @@ public class StewardCalls {
         return take(
                 request,
                 body,
-                signed -> database.createNativeMutationQuery("""
+                signed -> Sql.change(database, """
                         INSERT INTO steward_call (jti, expires_at) SELECT :jti, :expires FROM steward s
                         WHERE s.id = :id AND s.retired_at IS NULL AND s.identity_key = cast(:key AS jsonb)
                         ON CONFLICT DO NOTHING""")
@@ -190,7 +191,7 @@ public class StewardCalls {
     @Scheduled(fixedDelay = 60_000)
     @Transactional
     void forget() {
-        database.createNativeMutationQuery("DELETE FROM steward_call WHERE expires_at < entente_now()")
+        Sql.change(database, "DELETE FROM steward_call WHERE expires_at < entente_now()")
                 .executeUpdate();
     }
 }

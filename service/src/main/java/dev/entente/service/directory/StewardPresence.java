@@ -3,7 +3,7 @@ package dev.entente.service.directory;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.StewardApi;
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.InstantSource;
@@ -84,7 +84,7 @@ public class StewardPresence {
 
     /** Not waited for on disk: what is lost with a crash is that somebody asked. */
     private Optional<Noted> note(StewardCalls.Signed signed, StewardApi.AskForWork asked) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         WITH lazily AS (SELECT set_config('synchronous_commit', 'off', true)),
                         before AS (SELECT id, instance, instance_before, copied_at FROM steward WHERE id = :id
                             AND retired_at IS NULL AND identity_key = cast(:key AS jsonb) FOR UPDATE),

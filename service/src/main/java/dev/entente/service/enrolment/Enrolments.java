@@ -9,7 +9,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -75,7 +75,7 @@ public class Enrolments implements AppStore, RecoveryStore {
     /** What a person has, oldest first. */
     @Transactional(readOnly = true)
     public List<Enrolment> of(UUID person) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT e.id, e.method, e.label, e.confirmed_at, e.last_used_at,
                             (SELECT count(*) FROM recovery_code c WHERE c.enrolment = e.id AND c.used_at IS NULL) AS codes
                         FROM enrolment e WHERE e.person = :person AND e.confirmed_at IS NOT NULL AND e.removed_at IS NULL
@@ -109,12 +109,12 @@ public class Enrolments implements AppStore, RecoveryStore {
             throw Problem.conflict(
                     "too-many-apps", "You already have " + MOST_APPS + " apps. Remove one you no longer use first.");
         }
-        database.createNativeMutationQuery("DELETE FROM enrolment WHERE person = :person AND confirmed_at IS NULL")
+        Sql.change(database, "DELETE FROM enrolment WHERE person = :person AND confirmed_at IS NULL")
                 .setParameter("person", person)
                 .executeUpdate();
         var id = UUID.randomUUID();
         var secret = AppCode.random(random);
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO enrolment (id, person, method, label, secret, created_at)
                         VALUES (:id, :person, :method, :label, :secret, :now)""")
                 .setParameter("id", id)
@@ -143,7 +143,7 @@ public class Enrolments implements AppStore, RecoveryStore {
                     "That isn't the code the app shows now. Type all six digits. If it stays wrong, set your phone's"
                             + " clock to automatic.");
         }
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE enrolment SET confirmed_at = :now, last_step = :step,
                             changed_in = this_transaction() WHERE id = :id""")
                 .setParameter("now", clock.instant())
@@ -156,7 +156,7 @@ public class Enrolments implements AppStore, RecoveryStore {
     }
 
     private Optional<App> waiting(UUID person, UUID enrolment) {
-        return database.createNativeQuery("""
+        return Sql.values(database, """
                         SELECT secret FROM enrolment WHERE id = :id AND person = :person AND confirmed_at IS NULL
                         AND created_at > :since FOR UPDATE""", byte[].class)
                 .setParameter("id", enrolment)
@@ -169,7 +169,7 @@ public class Enrolments implements AppStore, RecoveryStore {
 
     /** Makes a new set of recovery codes; those of before count no more. They are shown this once. */
     public List<RecoveryCode> newRecoveryCodes(UUID person, By by) {
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE enrolment SET removed_at = :now,
                             changed_in = this_transaction()
                         WHERE person = :person AND method = :method
@@ -179,7 +179,7 @@ public class Enrolments implements AppStore, RecoveryStore {
                 .setParameter("method", Method.RECOVERY_CODE.label())
                 .executeUpdate();
         var id = UUID.randomUUID();
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO enrolment (id, person, method, label, created_at, confirmed_at, changed_in)
                         VALUES (:id, :person, :method, 'Recovery codes', :now, :now,
                             this_transaction())""")
@@ -192,8 +192,7 @@ public class Enrolments implements AppStore, RecoveryStore {
         for (var i = 0; i < RecoveryCode.AT_ONCE; i++) {
             var code = RecoveryCode.random(random);
             codes.add(code);
-            database.createNativeMutationQuery(
-                            "INSERT INTO recovery_code (enrolment, code_hash) VALUES (:enrolment, :hash)")
+            Sql.change(database, "INSERT INTO recovery_code (enrolment, code_hash) VALUES (:enrolment, :hash)")
                     .setParameter("enrolment", id)
                     .setParameter("hash", code.hash(keys.derived(KEY), id))
                     .executeUpdate();
@@ -210,7 +209,7 @@ public class Enrolments implements AppStore, RecoveryStore {
                 .filter(e -> e.id().equals(enrolment))
                 .findFirst()
                 .orElseThrow(() -> Problem.missing("method", "with this id"));
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE enrolment SET removed_at = :now, secret = NULL,
                             changed_in = this_transaction() WHERE id = :id""")
                 .setParameter("now", clock.instant())
@@ -227,7 +226,7 @@ public class Enrolments implements AppStore, RecoveryStore {
     @Override
     @Transactional(propagation = Propagation.MANDATORY)
     public List<App> apps(UUID person) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT id, secret FROM enrolment WHERE person = :person AND method = :method
                         AND confirmed_at IS NOT NULL AND removed_at IS NULL ORDER BY confirmed_at""", Secret.class)
                 .setParameter("person", person)
@@ -240,7 +239,7 @@ public class Enrolments implements AppStore, RecoveryStore {
     @Override
     @Transactional(propagation = Propagation.MANDATORY)
     public boolean take(UUID enrolment, long step) {
-        return database.createNativeMutationQuery("""
+        return Sql.change(database, """
                         UPDATE enrolment SET last_step = :step, last_used_at = :now
                         WHERE id = :id AND last_step < :step AND removed_at IS NULL""")
                         .setParameter("step", step)
@@ -259,7 +258,7 @@ public class Enrolments implements AppStore, RecoveryStore {
                 .toList();
         for (var set : sets) {
             // What is looked for is a keyed hash: how long the index takes tells nothing of any code.
-            var taken = database.createNativeMutationQuery("""
+            var taken = Sql.change(database, """
                             UPDATE recovery_code SET used_at = :now
                             WHERE enrolment = :enrolment AND code_hash = :hash AND used_at IS NULL""")
                     .setParameter("now", clock.instant())
@@ -267,7 +266,7 @@ public class Enrolments implements AppStore, RecoveryStore {
                     .setParameter("hash", code.hash(keys.derived(KEY), set))
                     .executeUpdate();
             if (taken == 1) {
-                database.createNativeMutationQuery("UPDATE enrolment SET last_used_at = :now WHERE id = :id")
+                Sql.change(database, "UPDATE enrolment SET last_used_at = :now WHERE id = :id")
                         .setParameter("now", clock.instant())
                         .setParameter("id", set)
                         .executeUpdate();

@@ -5,8 +5,8 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.Standing;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.MailApi;
@@ -123,7 +123,7 @@ public class MailChannel {
     }
 
     private Set set() {
-        return Rows.of(
+        return Sql.rows(
                         database,
                         "SELECT host, port, security, login, password, sender, administrators FROM mail_channel",
                         Stored.class)
@@ -265,7 +265,7 @@ public class MailChannel {
                         Standing.Topic.CHANNEL,
                         "mail state",
                         Shown.class,
-                        () -> new Shown(Rows.of(
+                        () -> new Shown(Sql.rows(
                                         database,
                                         "SELECT works, why, since FROM channel_state WHERE channel = 'mail'",
                                         State.class)
@@ -281,7 +281,7 @@ public class MailChannel {
             return;
         }
         transaction.executeWithoutResult(status -> {
-            var changed = database.createNativeMutationQuery("""
+            var changed = Sql.change(database, """
                             INSERT INTO channel_state (channel, works, why, since) VALUES ('mail', :works, :why, :now)
                             ON CONFLICT (channel) DO UPDATE SET works = :works, why = :why,
                                 since = CASE WHEN channel_state.works = :works THEN channel_state.since ELSE :now END
@@ -409,7 +409,7 @@ public class MailChannel {
             return;
         }
         var wanted = json.readValue(change.wanted(), Set.class);
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO mail_channel (host, port, security, login, password, sender, administrators, changed_at)
                         VALUES (:host, :port, :security, :login, cast(:password AS bytea), :sender,
                             cast(:administrators AS text[]), :now)

@@ -2,7 +2,7 @@ package dev.entente.service.notification;
 
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.platform.KeyRing;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.platform.WhenDue;
 import jakarta.annotation.PreDestroy;
@@ -131,7 +131,7 @@ class MailWorker {
     }
 
     private List<Claimed> claim(int most) {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until WHERE id IN (
                             SELECT id FROM notification WHERE state = 'queued' AND next_try <= :now AND expires_at > :now
                             ORDER BY lane, next_try FOR UPDATE SKIP LOCKED LIMIT :most)
@@ -173,8 +173,7 @@ class MailWorker {
         } else {
             var wait = Duration.ofSeconds(Math.min(300, 1L << Math.min(8, claimed.tries())));
             transaction.executeWithoutResult(status -> {
-                database.createNativeMutationQuery(
-                                "UPDATE notification SET state = 'queued', next_try = :next WHERE id = :id")
+                Sql.change(database, "UPDATE notification SET state = 'queued', next_try = :next WHERE id = :id")
                         .setParameter("next", clock.instant().plus(wait))
                         .setParameter("id", claimed.id())
                         .executeUpdate();
@@ -194,7 +193,8 @@ class MailWorker {
 
     private void end(Claimed claimed, String state, String kind, String why) {
         transaction.executeWithoutResult(status -> {
-            database.createNativeMutationQuery(
+            Sql.change(
+                            database,
                             "UPDATE notification SET state = :state, payload = NULL, ended_at = :now WHERE id = :id")
                     .setParameter("state", state)
                     .setParameter("now", clock.instant())
@@ -211,7 +211,7 @@ class MailWorker {
             "SELECT FROM notification WHERE state = 'queued' AND expires_at <= entente_now() OR state = 'sending' AND next_try <= entente_now()")
     @Transactional
     void expire() {
-        for (var row : Rows.of(database, """
+        for (var row : Sql.rows(database, """
                         UPDATE notification SET state = CASE WHEN state = 'sending' THEN 'uncertain' ELSE 'failed' END,
                             payload = NULL, ended_at = :now
                         WHERE state = 'queued' AND expires_at <= :now OR state = 'sending' AND next_try <= :now

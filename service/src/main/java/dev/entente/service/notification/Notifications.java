@@ -23,8 +23,8 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.AttemptsPurged;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import java.time.Duration;
 import java.time.Instant;
@@ -182,8 +182,10 @@ public class Notifications {
 
     private void notice(About about, Message kind, List<String> where) {
         var token = Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(24));
-        database.createNativeMutationQuery("INSERT INTO alarm_link (token_hash, attempt, revision, reference)"
-                        + " VALUES (:hash, cast(:attempt AS uuid), :revision, :reference)")
+        Sql.change(
+                        database,
+                        "INSERT INTO alarm_link (token_hash, attempt, revision, reference)"
+                                + " VALUES (:hash, cast(:attempt AS uuid), :revision, :reference)")
                 .setParameter("hash", keys.blind("alarm", token))
                 .setParameter("attempt", about.attempt())
                 .setParameter("revision", about.texts().revision())
@@ -215,7 +217,7 @@ public class Notifications {
         var filled = about.texts().text(kind).fill(about.language(), values, about.attributes());
         var letter = new Letter(to, filled.subject(), filled.text());
         var id = UUID.randomUUID();
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO notification (id, attempt, revision, kind, payload, state, next_try, created_at, expires_at,
                             origin, lane)
                         VALUES (:id, cast(:attempt AS uuid), :revision, :kind, :payload, 'queued', :now, :now, :expires,
@@ -250,7 +252,7 @@ public class Notifications {
      */
     @Transactional
     public Optional<UUID> alarm(String token) {
-        var raised = Rows.of(database, """
+        var raised = Sql.rows(database, """
                         UPDATE alarm_link SET raised_at = coalesce(raised_at, :now) WHERE token_hash = :hash
                         RETURNING attempt, revision""", Alarm.class)
                 .setParameter("now", clock.instant())
@@ -269,7 +271,7 @@ public class Notifications {
     @Transactional(propagation = Propagation.MANDATORY)
     public void purged(AttemptsPurged purged) {
         for (var table : List.of("alarm_link", "notification")) {
-            database.createNativeMutationQuery("DELETE FROM " + table + " WHERE attempt IN (:ids)")
+            Sql.change(database, "DELETE FROM " + table + " WHERE attempt IN (:ids)")
                     .setParameter("ids", purged.attempts())
                     .executeUpdate();
         }
@@ -278,7 +280,7 @@ public class Notifications {
     /** References of attempts that somebody raised an alarm about since a time. */
     @Transactional(readOnly = true)
     public List<String> alarms(Instant since) {
-        return database.createNativeQuery("""
+        return Sql.values(database, """
                         SELECT reference FROM alarm_link WHERE raised_at > :since AND reference IS NOT NULL
                         ORDER BY raised_at DESC""", String.class)
                 .setParameter("since", since)

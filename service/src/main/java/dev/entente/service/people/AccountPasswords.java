@@ -1,5 +1,6 @@
 package dev.entente.service.people;
 
+import dev.entente.service.platform.Sql;
 import java.sql.Timestamp;
 import java.time.Instant;
 import java.util.Comparator;
@@ -46,14 +47,14 @@ public class AccountPasswords {
     /** Deliveries of ours cleared lockouts. */
     @Transactional
     public void unlocked(Set<UUID> accounts) {
-        database.createNativeMutationQuery("UPDATE account SET locked = false WHERE id IN (:ids)")
+        Sql.change(database, "UPDATE account SET locked = false WHERE id IN (:ids)")
                 .setParameter("ids", accounts)
                 .executeUpdate();
     }
 
     /** How many people have accounts that fell out of step. */
     public int outOfStep() {
-        return database.createNativeQuery("""
+        return Sql.values(database, """
                         SELECT count(DISTINCT a.person) FROM account a WHERE a.changed_elsewhere_at IS NOT NULL
                         AND a.gone_at IS NULL AND EXISTS (SELECT 1 FROM account o WHERE o.person = a.person
                             AND o.id <> a.id AND o.gone_at IS NULL)""", Long.class).getSingleResult().intValue();

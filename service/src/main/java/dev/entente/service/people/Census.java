@@ -2,7 +2,7 @@ package dev.entente.service.people;
 
 import dev.entente.core.policy.PersonFacts;
 import dev.entente.core.verify.Method;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
@@ -51,7 +51,7 @@ public class Census {
 
     /** To be taken before reading: what changes meanwhile is read again next time. */
     public Mark mark() {
-        var state = Rows.of(database, """
+        var state = Sql.rows(database, """
                         SELECT string_agg(concat_ws(' ', id, name, trust, protected_groups, removed_at), ', ' ORDER BY id)
                                 || (SELECT count(*) FROM correlation_case WHERE decision = 'join') AS era,
                             string_agg(cast(changed_at AS text), ', ' ORDER BY id)
@@ -67,7 +67,7 @@ public class Census {
 
     /** People of whom anything changed; those who are gone, too. */
     public List<UUID> changedSince(Mark mark) {
-        return database.createNativeQuery("""
+        return Sql.values(database, """
                         SELECT person FROM account WHERE changed_in >= :since
                         UNION SELECT person FROM method_of_person WHERE changed_in >= :since""", UUID.class)
                 .setParameter("since", mark.since())
@@ -156,7 +156,7 @@ public class Census {
     /** Whom the groups list whose own list of members changed; a group that lists nobody any more, too. */
     public Map<String, List<UUID>> groupsChangedSince(Mark mark) {
         var groups = new HashMap<String, List<UUID>>();
-        database.createNativeQuery("SELECT dn FROM directory_group WHERE changed_in >= :since", String.class)
+        Sql.values(database, "SELECT dn FROM directory_group WHERE changed_in >= :since", String.class)
                 .setParameter("since", mark.since())
                 .getResultList()
                 .forEach(dn -> groups.put(dn, new ArrayList<>()));

@@ -3,7 +3,7 @@ package dev.entente.service.people;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.PeopleApi;
 import java.sql.Timestamp;
 import java.time.Instant;
@@ -30,7 +30,7 @@ class Correlations {
     /** What is open, oldest first, at most 200. */
     @Transactional(readOnly = true)
     List<PeopleApi.CorrelationCase> open() {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT c.id, c.kind, d.name AS directory, a.id AS account, a.login, a.dn, p.id AS person,
                             p.display_name AS name, c.before, c.after, o.id AS other, o.display_name AS other_name, c.opened_at
                         FROM correlation_case c JOIN known_directory d ON d.id = c.directory JOIN account a ON a.id = c.account
@@ -93,7 +93,7 @@ class Correlations {
         if (!"join".equals(decision) && !"keep-apart".equals(decision)) {
             throw Problem.invalid("case-decision", "The decision must be join or keep-apart.");
         }
-        var settled = Rows.of(database, """
+        var settled = Sql.rows(database, """
                         UPDATE correlation_case SET settled_at = :now, decision = :decision
                         WHERE id = :id AND settled_at IS NULL RETURNING account, after""", Settled.class)
                 .setParameter("now", Timestamp.from(clock.instant()))
@@ -106,14 +106,14 @@ class Correlations {
         var account = settled.account();
         var after = settled.after();
         if (decision.equals("join")) {
-            database.createNativeMutationQuery("""
+            Sql.change(database, """
                             INSERT INTO person (id, correlation, display_name) SELECT :id, :key, display_name FROM account
                             WHERE id = :account ON CONFLICT (correlation) DO NOTHING""")
                     .setParameter("id", UUID.randomUUID())
                     .setParameter("key", after == null ? "account " + account : after)
                     .setParameter("account", account)
                     .executeUpdate();
-            database.createNativeMutationQuery("""
+            Sql.change(database, """
                             UPDATE account SET person = (SELECT id FROM person WHERE correlation = :key)
                             WHERE id = :account""")
                     .setParameter("key", after == null ? "account " + account : after)
@@ -121,13 +121,13 @@ class Correlations {
                     .executeUpdate();
         }
         // A name that nobody else has any more is the account's own.
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE account_login l SET shadowed = false FROM account a
                         WHERE a.id = l.account AND l.account = :account AND l.shadowed AND NOT EXISTS (
                             SELECT 1 FROM account_login o JOIN account b ON b.id = o.account
                             WHERE o.login_key = l.login_key AND NOT o.shadowed AND b.gone_at IS NULL
                             AND b.person <> a.person)""").setParameter("account", account).executeUpdate();
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE account SET quarantined = false,
                             changed_in = this_transaction() WHERE id = :account""").setParameter("account", account).executeUpdate();
         events.write(NewEvent.administration("correlation.settled", administrator)

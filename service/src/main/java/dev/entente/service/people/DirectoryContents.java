@@ -1,5 +1,6 @@
 package dev.entente.service.people;
 
+import dev.entente.service.platform.Sql;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
@@ -19,14 +20,15 @@ public class DirectoryContents {
 
     /** Whether a directory was read with people in it. */
     public boolean read() {
-        return !database.createNativeQuery("SELECT 1 FROM account WHERE gone_at IS NULL LIMIT 1", Integer.class)
+        return !Sql.values(database, "SELECT 1 FROM account WHERE gone_at IS NULL LIMIT 1", Integer.class)
                 .getResultList()
                 .isEmpty();
     }
 
     /** Attributes that directories are read for, and those that each directory has anyway. */
     public Set<String> attributesRead() {
-        return new HashSet<>(database.createNativeQuery(
+        return new HashSet<>(Sql.values(
+                        database,
                         "SELECT DISTINCT unnest(attributes) FROM known_directory WHERE removed_at IS NULL",
                         String.class)
                 .getResultList());
@@ -34,20 +36,20 @@ public class DirectoryContents {
 
     /** Distinguished names of all groups. */
     public List<String> groupNames() {
-        return database.createNativeQuery("SELECT dn FROM directory_group ORDER BY dn", String.class)
+        return Sql.values(database, "SELECT dn FROM directory_group ORDER BY dn", String.class)
                 .getResultList();
     }
 
     /** Distinguished names of all OUs, and of the bases that directories are read from. */
     public List<String> ouNames() {
-        return database.createNativeQuery("""
+        return Sql.values(database, """
                         SELECT dn FROM directory_ou UNION SELECT base FROM known_directory WHERE removed_at IS NULL AND base IS NOT NULL
                         UNION SELECT group_base FROM known_directory WHERE removed_at IS NULL AND group_base IS NOT NULL""", String.class).getResultList();
     }
 
     /** Whether somebody signs in with a name, in lower case. */
     public boolean loginKnown(String key) {
-        return !database.createNativeQuery("""
+        return !Sql.values(database, """
                         SELECT 1 FROM account_login l JOIN account a ON a.id = l.account
                         WHERE l.login_key = :key AND a.gone_at IS NULL LIMIT 1""", Integer.class)
                 .setParameter("key", key)
@@ -57,7 +59,8 @@ public class DirectoryContents {
 
     /** Some names to sign in with that begin alike. */
     public List<String> loginsLike(String name) {
-        return database.createNativeQuery(
+        return Sql.values(
+                        database,
                         "SELECT DISTINCT login_key FROM account_login WHERE login_key LIKE :like ORDER BY 1 LIMIT 50",
                         String.class)
                 .setParameter(

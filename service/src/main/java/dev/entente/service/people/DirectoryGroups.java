@@ -1,7 +1,7 @@
 package dev.entente.service.people;
 
 import dev.entente.core.scope.GroupGraph;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.Standing;
 import java.util.HashMap;
 import java.util.List;
@@ -41,13 +41,14 @@ public class DirectoryGroups {
 
     private Graph readGraph() {
         var parents = new HashMap<String, List<String>>();
-        for (var group : Rows.of(database, """
+        for (var group : Sql.rows(database, """
                         SELECT c.dn, ARRAY(SELECT g.dn FROM membership m JOIN directory_group g
                             ON g.directory = m.directory AND g.dn_key = m.group_key
                             WHERE m.directory = c.directory AND m.member_key = c.dn_key) AS parents FROM directory_group c""", Group.class).getResultList()) {
             parents.put(group.dn(), group.parents());
         }
-        var guarded = database.createNativeQuery(
+        var guarded = Sql.values(
+                        database,
                         "SELECT DISTINCT unnest(protected_groups) FROM known_directory WHERE removed_at IS NULL",
                         String.class)
                 .getResultList();

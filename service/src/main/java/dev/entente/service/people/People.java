@@ -4,7 +4,7 @@ import dev.entente.core.policy.PersonFacts;
 import dev.entente.core.verify.Method;
 import dev.entente.service.people.Person.Account;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.Standing;
 import dev.entente.wire.PeopleApi;
 import java.time.Instant;
@@ -59,7 +59,7 @@ public class People {
     /** The one person that a typed name means; empty if there is none, or more than one. */
     public Optional<Person> byLogin(String typed) {
         var key = typed == null || typed.length() > LONGEST_LOGIN ? "" : loginKey(typed);
-        var rows = Rows.of(database, ACCOUNTS + """
+        var rows = Sql.rows(database, ACCOUNTS + """
                         WHERE a.person IN (SELECT b.person FROM account_login l JOIN account b ON b.id = l.account
                             WHERE l.login_key = :key AND NOT l.shadowed AND b.gone_at IS NULL AND NOT b.quarantined)
                         """ + IN_ORDER, AccountRow.class)
@@ -71,7 +71,7 @@ public class People {
 
     /** One person. */
     public Optional<Person> find(UUID id) {
-        var rows = Rows.of(database, ACCOUNTS + "WHERE a.person = :person " + IN_ORDER, AccountRow.class)
+        var rows = Sql.rows(database, ACCOUNTS + "WHERE a.person = :person " + IN_ORDER, AccountRow.class)
                 .setParameter("person", id)
                 .getResultList();
         return persons(rows).stream().findFirst();
@@ -109,7 +109,8 @@ public class People {
         var fits = typed.isEmpty() ? "" : """
                   AND (lower(q.display_name) LIKE :pattern OR q.id IN (SELECT b.person FROM account b
                     JOIN account_login l ON l.account = b.id WHERE l.login_key LIKE :pattern))""";
-        var query = database.createNativeQuery(
+        var query = Sql.values(
+                        database,
                         """
                         SELECT q.id FROM person q
                         WHERE (SELECT true FROM account c WHERE c.person = q.id AND c.gone_at IS NULL LIMIT 1)
@@ -135,7 +136,7 @@ public class People {
             return Map.of();
         }
         var found = new HashMap<UUID, Person>();
-        persons(Rows.of(database, ACCOUNTS + "WHERE a.person IN (:ids) ORDER BY d.name DESC", AccountRow.class)
+        persons(Sql.rows(database, ACCOUNTS + "WHERE a.person IN (:ids) ORDER BY d.name DESC", AccountRow.class)
                         .setParameter("ids", ids)
                         .getResultList())
                 .forEach(p -> found.put(p.id(), p));
@@ -178,7 +179,7 @@ public class People {
     public Map<Integer, UUID> numbered(List<Integer> numbers) {
         var ids = new HashMap<Integer, UUID>();
         if (!numbers.isEmpty()) {
-            Rows.of(database, "SELECT number, id FROM person WHERE number IN (:numbers)", Numbered.class)
+            Sql.rows(database, "SELECT number, id FROM person WHERE number IN (:numbers)", Numbered.class)
                     .setParameter("numbers", numbers)
                     .getResultStream()
                     .forEach(row -> ids.put(row.number(), row.id()));
@@ -190,7 +191,7 @@ public class People {
     public Map<UUID, String> names(Set<UUID> ids) {
         var names = new HashMap<UUID, String>();
         if (!ids.isEmpty()) {
-            Rows.of(database, "SELECT id, display_name AS name FROM person WHERE id IN (:ids)", Named.class)
+            Sql.rows(database, "SELECT id, display_name AS name FROM person WHERE id IN (:ids)", Named.class)
                     .setParameter("ids", ids)
                     .getResultStream()
                     .forEach(row -> names.put(row.id(), row.name()));

@@ -3,7 +3,7 @@ package dev.entente.service.people;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.Jobs;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.UUID;
@@ -87,7 +87,7 @@ class SyncIntake {
                 "DELETE FROM membership WHERE directory = :directory",
                 "DELETE FROM directory_group WHERE directory = :directory",
                 "DELETE FROM directory_ou WHERE directory = :directory")) {
-            database.createNativeMutationQuery(statement)
+            Sql.change(database, statement)
                     .setParameter("directory", removed.directory())
                     .executeUpdate();
         }
@@ -96,7 +96,7 @@ class SyncIntake {
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)
     public void count(Jobs.Missing missing) {
-        var counts = Rows.of(database, """
+        var counts = Sql.rows(database, """
                         SELECT count(*) FILTER (WHERE seen_at < :since) AS missed, count(*) AS everyone FROM account
                         WHERE directory = :directory AND gone_at IS NULL""", Counts.class)
                 .setParameter("since", missing.since())
@@ -111,7 +111,7 @@ class SyncIntake {
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)
     public void sweep(Jobs.SyncEnded sync) {
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         UPDATE account SET gone_at = :now, changed_in = this_transaction()
                         WHERE directory = :directory AND seen_at < :since AND gone_at IS NULL""")
                 .setParameter("now", clock.instant())
@@ -124,7 +124,7 @@ class SyncIntake {
             "DELETE FROM directory_group WHERE directory = :directory AND seen_at < :since",
             "DELETE FROM directory_ou WHERE directory = :directory AND seen_at < :since"
         }) {
-            database.createNativeMutationQuery(statement)
+            Sql.change(database, statement)
                     .setParameter("directory", sync.directory())
                     .setParameter("since", sync.since())
                     .executeUpdate();

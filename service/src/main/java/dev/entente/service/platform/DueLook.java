@@ -82,7 +82,7 @@ class DueLook implements SmartInitializingSingleton {
     @Scheduled(fixedDelay = 1000)
     void look() {
         var due = transaction.execute(
-                status -> database.createNativeQuery(question, Integer[].class).getSingleResult());
+                status -> Sql.values(database, question, Integer[].class).getSingleResult());
         for (var number : due) {
             var work = all.get(number);
             if (!work.rests() && underWay.add(work)) {

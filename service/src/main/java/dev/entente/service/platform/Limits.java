@@ -159,7 +159,7 @@ public class Limits {
     @Transactional(propagation = Propagation.REQUIRES_NEW)
     public void giveBack(List<Charge> charges) {
         for (var charge : charges) {
-            database.createNativeMutationQuery("""
+            Sql.change(database, """
                             UPDATE limit_count SET used = greatest(0, used - :amount)
                             WHERE limit_key = :key AND window_end = :end""")
                     .setParameter("amount", charge.amount())
@@ -230,7 +230,7 @@ public class Limits {
     @Scheduled(fixedDelay = 600_000)
     @Transactional
     void forget() {
-        database.createNativeMutationQuery("DELETE FROM limit_count WHERE window_end < entente_now()")
+        Sql.change(database, "DELETE FROM limit_count WHERE window_end < entente_now()")
                 .executeUpdate();
     }
 }

@@ -113,7 +113,7 @@ public class Standing {
 
     private Map<Topic, String> read() {
         var by = new EnumMap<Topic, String>(Topic.class);
-        Rows.of(database, "SELECT upper(topic) AS topic, cast(changed_by AS text) AS stamp FROM standing", Stamp.class)
+        Sql.rows(database, "SELECT upper(topic) AS topic, cast(changed_by AS text) AS stamp FROM standing", Stamp.class)
                 .getResultStream()
                 .forEach(row -> by.put(row.topic(), row.stamp()));
         return by;
@@ -121,7 +121,7 @@ public class Standing {
 
     private boolean changes() {
         return "yes"
-                .equals(database.createNativeQuery("SELECT current_setting('entente.changes', true)", String.class)
-                        .getSingleResultOrNull());
+                .equals(Sql.values(database, "SELECT current_setting('entente.changes', true)", String.class)
+                        .getSingleResult());
     }
 }

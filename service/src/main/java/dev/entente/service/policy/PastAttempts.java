@@ -7,7 +7,7 @@ import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Decision;
 import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.DraftApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -53,7 +53,7 @@ class PastAttempts {
     List<DraftApi.RehearsedAttempt> otherwise(Configuration configuration, int days) {
         var graph = groups.groups();
         var changed = new ArrayList<DraftApi.RehearsedAttempt>();
-        for (var past : Rows.of(database, """
+        for (var past : Sql.rows(database, """
                         SELECT reference, person, action, network, created_at, decoy, policy, state FROM personal_attempt
                         WHERE created_at > :since AND action <> 'temporary'
                         ORDER BY created_at DESC LIMIT :most""", Past.class)

@@ -3,7 +3,7 @@ package dev.entente.service.policy;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.DraftApi;
 import java.time.Instant;
@@ -82,7 +82,7 @@ class PlannedChanges {
             Instant at,
             DraftApi.Publication wanted,
             String author) {
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO planned_change (id, kind, draft, version, revision, back_to, at, ends_at, note, loses_way,
                             author, made_at)
                         VALUES (:id, :kind, :draft, :version, :revision, :back, :at, cast(:ends AS timestamptz), :note,
@@ -108,7 +108,7 @@ class PlannedChanges {
     /** What is to come, and what could not be done in the last two days. */
     @Transactional(readOnly = true)
     List<DraftApi.Planned> list() {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT p.id, p.kind, p.revision, p.back_to, p.at, p.author, p.outcome, d.name AS draft FROM planned_change p
                         LEFT JOIN draft d ON d.id = p.draft WHERE p.ended_at IS NULL
                         OR (p.outcome <> 'done' AND p.ended_at > :since) ORDER BY p.at""", Listed.class)
@@ -141,7 +141,7 @@ class PlannedChanges {
 
     @Transactional
     void cancel(UUID id, String administrator) {
-        var done = database.createNativeMutationQuery("""
+        var done = Sql.change(database, """
                         UPDATE planned_change SET ended_at = :now, outcome = 'done' WHERE id = :id
                         AND (ended_at IS NULL OR outcome <> 'done')""")
                 .setParameter("now", clock.instant())
@@ -190,7 +190,7 @@ class PlannedChanges {
     }
 
     private Optional<Due> next() {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT id, kind, draft, version, revision, back_to, ends_at AS ends, note, loses_way, author
                         FROM planned_change WHERE ended_at IS NULL AND at <= :now ORDER BY at LIMIT 1
                         FOR UPDATE SKIP LOCKED""", Due.class)
@@ -219,8 +219,7 @@ class PlannedChanges {
     }
 
     private void end(Due due, String outcome) {
-        database.createNativeMutationQuery(
-                        "UPDATE planned_change SET ended_at = :now, outcome = :outcome WHERE id = :id")
+        Sql.change(database, "UPDATE planned_change SET ended_at = :now, outcome = :outcome WHERE id = :id")
                 .setParameter("now", clock.instant())
                 .setParameter("outcome", outcome)
                 .setParameter("id", due.id())

@@ -8,6 +8,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.wire.DraftApi;
 import java.time.InstantSource;
 import java.util.List;
@@ -112,7 +113,7 @@ class Publishing {
 
     /** One publication at a time, so that numbers follow each other and no change is lost; the number in force. */
     private int alone(DraftApi.Publication wanted) {
-        database.createNativeQuery("SELECT cast(pg_advisory_xact_lock(4711) AS text)", String.class)
+        Sql.values(database, "SELECT cast(pg_advisory_xact_lock(4711) AS text)", String.class)
                 .getSingleResult();
         var current = revisions.current();
         if (wanted.after() != null && wanted.after() != current) {

@@ -6,7 +6,7 @@ import dev.entente.core.scope.Scope;
 import dev.entente.core.scope.ScopeSets;
 import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
-import dev.entente.service.platform.Rows;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.Page;
 import dev.entente.wire.PolicyApi;
@@ -89,14 +89,13 @@ class ScopeHistory {
         }
         var begun = System.nanoTime();
         transaction.executeWithoutResult(status -> {
-            var before = database.createNativeQuery(
-                            "SELECT stamp FROM scope_watch FOR UPDATE SKIP LOCKED", String.class)
+            var before = Sql.values(database, "SELECT stamp FROM scope_watch FOR UPDATE SKIP LOCKED", String.class)
                     .getResultStream()
                     .findFirst();
             if (before.isPresent()) {
                 // Read before anything else: what changes meanwhile is looked at again.
-                var stamp = database.createNativeQuery("SELECT " + STAMP, String.class)
-                        .getSingleResult();
+                var stamp =
+                        Sql.values(database, "SELECT " + STAMP, String.class).getSingleResult();
                 look(before.get(), stamp);
             }
         });
@@ -126,21 +125,21 @@ class ScopeHistory {
         var gone = new HashSet<>(known.keySet());
         gone.removeAll(configuration.scopes().keySet());
         if (!gone.isEmpty()) {
-            database.createNativeMutationQuery("DELETE FROM scope_state WHERE scope IN (:gone)")
+            Sql.change(database, "DELETE FROM scope_state WHERE scope IN (:gone)")
                     .setParameter("gone", gone)
                     .executeUpdate();
         }
-        database.createNativeMutationQuery("DELETE FROM scope_change WHERE at < :limit")
+        Sql.change(database, "DELETE FROM scope_change WHERE at < :limit")
                 .setParameter("limit", clock.instant().minus(KEPT))
                 .executeUpdate();
-        database.createNativeMutationQuery("UPDATE scope_watch SET stamp = :stamp")
+        Sql.change(database, "UPDATE scope_watch SET stamp = :stamp")
                 .setParameter("stamp", stamp)
                 .executeUpdate();
     }
 
     private Map<String, State> known() {
         var known = new HashMap<String, State>();
-        for (var row : Rows.of(database, "SELECT scope, words, members FROM scope_state", Stored.class)
+        for (var row : Sql.rows(database, "SELECT scope, words, members FROM scope_state", Stored.class)
                 .getResultList()) {
             known.put(row.scope(), new State(row.words(), bitmap(row.members())));
         }
@@ -192,7 +191,7 @@ class ScopeHistory {
     }
 
     private void insert(Configuration configuration, Scope scope, UUID person, boolean came, int more, String why) {
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO scope_change (scope, person, came, more, why, revision, at)
                         VALUES (:scope, cast(:person AS uuid), :came, :more, :why, :revision, :at)""")
                 .setParameter("scope", scope.name())
@@ -206,7 +205,7 @@ class ScopeHistory {
     }
 
     private void keep(Scope scope, RoaringBitmap members, int revision) {
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO scope_state (scope, words, members, revision)
                         VALUES (:scope, :words, :members, :revision) ON CONFLICT (scope) DO UPDATE
                         SET words = excluded.words, members = excluded.members, revision = excluded.revision""")
@@ -221,7 +220,7 @@ class ScopeHistory {
     @Transactional(readOnly = true)
     public Page<PolicyApi.ScopeChange> of(String scope, Long before, int limit) {
         var size = Math.max(1, Math.min(limit, 500));
-        var rows = Rows.of(database, """
+        var rows = Sql.rows(database, """
                         SELECT id, at, came, person, more, why, revision FROM scope_change
                         WHERE scope = :scope AND id < :before ORDER BY id DESC LIMIT :limit""", Change.class)
                 .setParameter("scope", scope)

@@ -9,8 +9,8 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.Suspensions;
 import dev.entente.service.platform.Problem;
-import dev.entente.service.platform.Rows;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.Standing;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.PolicyApi;
@@ -88,7 +88,7 @@ public class Stops {
     private record Started(List<Stop> stops) {}
 
     private Started started() {
-        return new Started(Rows.of(database, """
+        return new Started(Sql.rows(database, """
                         SELECT upper(kind) AS kind, name, reason, ends_at AS until FROM stop
                         WHERE ended_at IS NULL ORDER BY started_at""", Stop.class).getResultList());
     }
@@ -150,7 +150,7 @@ public class Stops {
     /** Those in force first, and then the latest that ended. */
     @Transactional(readOnly = true)
     public List<PolicyApi.Stop> all() {
-        return Rows.of(database, """
+        return Sql.rows(database, """
                         SELECT id, CASE WHEN name = '' THEN kind ELSE kind || ':' || name END AS what, reason, started_at AS since,
                             started_by AS by, ends_at AS until, ended_at AS ended, ended_by FROM stop
                         ORDER BY ended_at IS NOT NULL, coalesce(ended_at, started_at) DESC LIMIT :shown""", PolicyApi.Stop.class)
@@ -218,7 +218,7 @@ public class Stops {
             }
             suspensions.suspend(stop.name(), true, administrator);
         }
-        database.createNativeMutationQuery("""
+        Sql.change(database, """
                         INSERT INTO stop (id, kind, name, reason, started_at, started_by, ends_at)
                         VALUES (:id, :kind, :name, :reason, :now, :by, cast(:until AS timestamptz))
                         ON CONFLICT (kind, name) WHERE ended_at IS NULL DO UPDATE SET reason = excluded.reason,
@@ -258,7 +258,7 @@ public class Stops {
     }
 
     private int end(Stop.Kind kind, String name, String by) {
-        return database.createNativeMutationQuery("""
+        return Sql.change(database, """
                         UPDATE stop SET ended_at = :now, ended_by = :by
                         WHERE kind = :kind AND name = :name AND ended_at IS NULL""")
                 .setParameter("now", clock.instant())
@@ -279,7 +279,7 @@ public class Stops {
     @WhenDue("SELECT FROM stop WHERE ended_at IS NULL AND ends_at <= entente_now()")
     @Transactional
     void over() {
-        var ended = Rows.of(database, """
+        var ended = Sql.rows(database, """
                         UPDATE stop SET ended_at = ends_at WHERE id IN (SELECT id FROM stop
                             WHERE ended_at IS NULL AND ends_at <= :now FOR UPDATE SKIP LOCKED)
                         RETURNING kind, name""", Ended.class)

@@ -4,7 +4,6 @@ import com.nimbusds.jose.EncryptionMethod;
 import com.nimbusds.jose.JOSEException;
 import com.nimbusds.jose.JWEAlgorithm;
 import com.nimbusds.jose.JWEHeader;
-import com.nimbusds.jose.crypto.ECDHDecrypter;
 import com.nimbusds.jose.jwk.ECKey;
 import com.nimbusds.jose.util.Base64URL;
 import dev.entente.core.seal.InvalidDocument;
@@ -65,7 +64,7 @@ final class SealOpener {
                     .ephemeralPublicKey(ECKey.parse(
                             (own.has("epk") ? own : shared).path("epk").toString()))
                     .build();
-            var plaintext = new ECDHDecrypter(mine.key())
+            var plaintext = new NativeAgreement(mine.key())
                     .decrypt(
                             header,
                             part(mine.recipient(), "encrypted_key"),
