@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { said } from "../shared/problem";
 import { Button, Field } from "../shared/ui";
-import { texts } from "../portal/texts";
+import { methods } from "../methods";
 import type { Explanation } from "./api";
 import { ask } from "./queries";
 
@@ -26,7 +26,7 @@ function screens(one: Explanation): Screen[] {
     return [
       first,
       {
-        title: texts.methods[usable[0] ?? "email-code"]!.title,
+        title: methods[usable[0] ?? "email-code"]!.words.title,
         says: "A code that never arrives, just like for a name that doesn’t exist.",
         field: "Code",
       },
@@ -39,13 +39,13 @@ function screens(one: Explanation): Screen[] {
           {
             title: "Confirm that it’s you",
             says: asked > 1 ? `With ${numbers[asked]} of these, one after the other.` : "With one of these.",
-            choices: usable.map((method) => texts.methods[method]?.name ?? method),
+            choices: usable.map((method) => methods[method]?.words.name ?? method),
           },
         ]
       : usable.map((method) => ({
-          title: texts.methods[method]?.title ?? method,
-          says: texts.methods[method]?.about ?? "",
-          field: texts.methods[method]?.label,
+          title: methods[method]?.words.title ?? method,
+          says: methods[method]?.words.about ?? "",
+          field: methods[method]?.words.label,
         }))),
     ...(fact("terms") && fact("terms") !== "none"
       ? [{ title: "Before you go on", says: `The terms ${fact("terms")}, to be accepted.` }]

@@ -8,7 +8,9 @@ type Schemas = components["schemas"];
 type Whole<T> = T extends object ? { [K in keyof T]-?: Whole<NonNullable<T[K]>> } : T;
 export type Attempt = Whole<Schemas["Attempt"]>;
 export type Enrolment = Whole<Schemas["OwnMethod"]>;
-export type OfferedApp = Whole<Schemas["OfferedApp"]>;
+export type OfferedEnrolment = Whole<Schemas["OfferedEnrolment"]>;
+/** What was typed, or what a device signed. */
+export type Answer = { code?: string; signed?: Record<string, string> };
 export type AccountResult = Whole<Schemas["AccountResult"]>;
 export type Context = Whole<Schemas["Context"]>;
 export type AlarmRaised = Whole<Schemas["AlarmRaised"]>;
@@ -69,14 +71,12 @@ export const api = {
   /** The attempt of this browser, if there is one. */
   attempt: () => call<Attempt | undefined>("GET", "/attempt"),
   ask: (method: string) => call<Attempt>("POST", "/attempt/challenges", { method }),
-  answer: (challenge: string, code: string) =>
-    call<Attempt>("POST", `/attempt/challenges/${challenge}/answers`, { code }),
+  answer: (challenge: string, answer: Answer) =>
+    call<Attempt>("POST", `/attempt/challenges/${challenge}/answers`, answer),
   accept: (terms: string) => call<Attempt>("POST", "/attempt/terms", { terms }),
   enrolments: () => call<Enrolment[]>("GET", "/attempt/enrolments"),
-  newApp: (label: string) => call<OfferedApp>("POST", "/attempt/enrolments/apps", { label }),
-  confirmApp: (id: string, code: string) =>
-    call<Enrolment[]>("POST", `/attempt/enrolments/apps/${id}/confirmation`, { code }),
-  newRecoveryCodes: () => call<{ codes: string[] }>("POST", "/attempt/enrolments/recovery-codes"),
+  setUp: (method: string) => call<OfferedEnrolment>("POST", "/attempt/enrolments", { method }),
+  confirm: (id: string, answer: Answer) => call<Enrolment[]>("POST", `/attempt/enrolments/${id}/confirmation`, answer),
   removeEnrolment: (id: string) => call<Enrolment[]>("DELETE", `/attempt/enrolments/${id}`),
   finish: () => call<Attempt>("POST", "/attempt/end"),
   sealing: () => call<Sealing>("GET", "/attempt/sealing"),

@@ -29,11 +29,17 @@ describe("ways to prove that it is you", () => {
 
   it("an app counts once it has shown that it works", async () => {
     const { service } = open({
-      "POST /portal/attempt/enrolments/apps": [
+      "POST /portal/attempt/enrolments": [
         201,
-        { id: "e1", secret: "ABCDEFGHIJKLMNOP", uri: "otpauth://totp/Skerry%20Line?secret=ABCDEFGHIJKLMNOP" },
+        {
+          id: "e1",
+          method: "app-code",
+          complete: false,
+          parts: { secret: "ABCDEFGHIJKLMNOP", uri: "otpauth://totp/Skerry%20Line?secret=ABCDEFGHIJKLMNOP" },
+          lines: [],
+        },
       ],
-      "POST /portal/attempt/enrolments/apps/e1/confirmation": turns(
+      "POST /portal/attempt/enrolments/e1/confirmation": turns(
         [422, problem("code-wrong", "That isn't the code the app shows now.")],
         [200, [mail, app]],
       ),
@@ -46,7 +52,7 @@ describe("ways to prove that it is you", () => {
     await userEvent.type(code, "12");
     await userEvent.click(screen.getByRole("button", { name: "Set up" }));
     expect(screen.getByText("The app shows six digits.")).toBeTruthy();
-    expect(service.calls()).not.toContain("POST /portal/attempt/enrolments/apps/e1/confirmation");
+    expect(service.calls()).not.toContain("POST /portal/attempt/enrolments/e1/confirmation");
 
     await userEvent.type(code, "3456");
     await userEvent.click(screen.getByRole("button", { name: "Set up" }));
@@ -61,7 +67,10 @@ describe("ways to prove that it is you", () => {
   it("recovery codes are shown once and gone afterwards", async () => {
     open({
       "GET /portal/attempt/enrolments": turns([200, [mail]], [200, [mail, paper]]),
-      "POST /portal/attempt/enrolments/recovery-codes": [201, { codes: ["abcde-fgh23", "jkmnp-qrs45"] }],
+      "POST /portal/attempt/enrolments": [
+        201,
+        { id: "e2", method: "recovery-code", complete: true, parts: {}, lines: ["abcde-fgh23", "jkmnp-qrs45"] },
+      ],
     });
     await userEvent.click(await screen.findByRole("button", { name: "Create recovery codes" }));
     expect(await screen.findByText("abcde-fgh23")).toBeTruthy();
@@ -89,10 +98,10 @@ describe("ways to prove that it is you", () => {
   it("what the service refuses is told, and the rest stays", async () => {
     open({
       "GET /portal/attempt/enrolments": [200, [mail, app]],
-      "POST /portal/attempt/enrolments/apps": [409, problem("too-many-apps", "You already have 5 apps.")],
+      "POST /portal/attempt/enrolments": [409, problem("too-many-enrolments", "You already have 5 of these.")],
     });
     await userEvent.click(await screen.findByRole("button", { name: "Add an authenticator app" }));
-    expect(await screen.findByText("You already have 5 apps.")).toBeTruthy();
+    expect(await screen.findByText("You already have 5 of these.")).toBeTruthy();
     expect(screen.getByText("My phone")).toBeTruthy();
   });
 

@@ -1,7 +1,7 @@
 import { ChevronRight, Mail } from "lucide-react";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
-import { ways } from "../shared/ways";
+import { methods } from "../methods";
 import { api } from "./api";
 import type { Step } from "./api";
 import { ReferenceLine, useOrganisation } from "./shell";
@@ -21,7 +21,7 @@ export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
         <h1 className="text-2xl font-semibold">{again ? texts.choose.again : texts.choose.title}</h1>
         <p className="text-muted">
           {again
-            ? texts.choose.saysAgain(texts.methods[attempt.proved.at(-1)!]?.name ?? texts.choose.thatOne)
+            ? texts.choose.saysAgain(methods[attempt.proved.at(-1)!]?.words.name ?? texts.choose.thatOne)
             : texts.choose.says}
         </p>
       </div>
@@ -33,8 +33,8 @@ export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
       )}
       <ul className="flex flex-col gap-3">
         {attempt.methods.map((method) => {
-          const words = texts.methods[method];
-          const Icon = ways[method]?.icon ?? Mail;
+          const words = methods[method]?.words;
+          const Icon = methods[method]?.icon ?? Mail;
           return (
             <li key={method}>
               <button

@@ -6,7 +6,7 @@ import { problem, serve, turns } from "../shared/service-double";
 import { Problem } from "../shared/problem";
 import { api } from "./api";
 import type { Attempt } from "./api";
-import { ProvePage } from "./code";
+import { ProvePage } from "./prove";
 import { NotMe } from "./not-me";
 import { Recovery } from "./recovery";
 import { ResultPage } from "./result";

@@ -5,7 +5,7 @@ import { useTask } from "../shared/task";
 import { Button, Field, Notice } from "../shared/ui";
 import { api, signWith } from "./api";
 import type { Attempt } from "./api";
-import { ProvePage } from "./code";
+import { ProvePage } from "./prove";
 import { DetailsPage } from "./details";
 import { PasswordPage } from "./password";
 import { moment, ResultPage, WaitingPage } from "./result";

@@ -1,5 +1,6 @@
 import { clsx } from "clsx";
 import { useState } from "react";
+import { methods } from "../../methods";
 import { said } from "../../shared/problem";
 import { Button, Field, Lines, Notice, Select } from "../../shared/ui";
 import { useDraftChange } from "../draft-change";
@@ -106,11 +107,10 @@ function ofMethod(method: string, group: string, usually: { life?: string; tries
   return settings.map((setting) => ({ ...setting, group }));
 }
 
-const methods: { title: string; settings: Setting[] }[] = [
-  ["email-code", "E-mail code", { life: "10m", tries: "5", alone: "yes" }] as const,
-  ["app-code", "App code", { tries: "5", alone: "yes" }] as const,
-  ["recovery-code", "Recovery code", { tries: "5", alone: "no" }] as const,
-].map(([method, title, usually]) => ({ title, settings: ofMethod(method, title, usually) }));
+const ofMethods = Object.values(methods).map(({ method, words, usually }) => ({
+  title: words.label,
+  settings: ofMethod(method, words.label, usually),
+}));
 
 const name = /^[a-z0-9][a-z0-9-]{0,62}$/;
 
@@ -211,11 +211,13 @@ export function Rules() {
           {open === "methods.yaml" ? (
             editor(
               "methods.yaml",
-              methods.flatMap((one) => one.settings),
+              ofMethods.flatMap((one) => one.settings),
             )
           ) : (
             <div className="flex flex-wrap items-end gap-3">
-              <Facts facts={methods.map((one) => [one.title, effective(files["methods.yaml"] ?? "", one.settings)])} />
+              <Facts
+                facts={ofMethods.map((one) => [one.title, effective(files["methods.yaml"] ?? "", one.settings)])}
+              />
               <Button
                 look="quiet"
                 className="ml-auto"

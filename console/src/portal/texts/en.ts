@@ -75,53 +75,6 @@ export const en = {
     says: "We can’t send codes right now, so you couldn’t finish. Try again in a few minutes.",
   },
 
-  methods: {
-    "email-code": {
-      name: "A code by e-mail",
-      about: "Sent to the address your organisation has for you",
-      title: "Check your e-mail",
-      label: "Code",
-      tooShort: "Type the whole code from the e-mail.",
-      what: (organisation: string) =>
-        `If the name is right and you can do this here, we’ve sent a code to the e-mail address ${organisation} has for you.`,
-      trouble: "No e-mail?",
-      first: "Wait a minute, then check your spam folder.",
-    },
-    "app-code": {
-      name: "Your authenticator app",
-      about: "The six digits it shows now",
-      title: "Open your authenticator app",
-      label: "Code in the app",
-      tooShort: "The app shows six digits.",
-      what: (organisation: string) => `Find ${organisation} in the app and type the six digits it shows now.`,
-      trouble: "Doesn’t work?",
-      first:
-        "Set your phone’s clock to automatic, because the code depends on the time. Each code works only once, so wait for the next one.",
-    },
-    "recovery-code": {
-      name: "A recovery code",
-      about: "One of the codes you saved on paper",
-      title: "Type a recovery code",
-      label: "Recovery code",
-      tooShort: "Type all the letters and digits of the recovery code.",
-      what: () => "Each recovery code works once. Cross it out when you’ve used it.",
-      trouble: "Doesn’t work?",
-      first: "Use a code you haven’t crossed out. Capital and small letters both work.",
-    },
-  } as Record<
-    string,
-    {
-      name: string;
-      about: string;
-      title: string;
-      label: string;
-      tooShort: string;
-      what: (organisation: string) => string;
-      trouble: string;
-      first: string;
-    }
-  >,
-
   choose: {
     title: "Verify that it’s you",
     says: "Choose a method you can use now.",
@@ -136,13 +89,6 @@ export const en = {
     sentAgain: "Use the newest code. Earlier ones no longer work.",
     valid: (minutes: number) => `Valid for about ${minutes} more ${minutes === 1 ? "minute" : "minutes"}`,
     expired: "This code has expired. Send a new one",
-    two: (organisation: string) =>
-      `Find ${organisation} in the app. You haven’t used this browser here before, so we need two codes: type the six digits it shows now, wait for the next six, and type those too.`,
-    twoShort: "Type six digits in each field: the code the app shows now, and the next one.",
-    next: "Next code in the app",
-    nextHint: "It appears within 30 seconds",
-    typeTwo: "Type two codes in a row",
-    typeTwoWhen: "if you haven’t done this on this device before",
     send: "Send a new code",
     left: (many: number) => `${many} left`,
     noneLeft: "You’ve had all the codes for this attempt. Start again to get more.",
@@ -250,7 +196,6 @@ export const en = {
     title: "Your methods",
     says: "With more than one, you can get back in even when one isn’t at hand.",
     none: "None yet.",
-    left: (many: number) => `${many} left`,
     since: (at: Date) => `since ${at.toLocaleDateString("en-GB", { ...dayAndMonth, year: "numeric" })}`,
     fromOrganisation: (label: string) => `${label}, from your organisation`,
     remove: "Remove",
@@ -258,31 +203,8 @@ export const en = {
     removeAsk: "You won’t be able to use it any more. Remove it?",
     keep: "Keep",
     removed: (label: string) => `${label} was removed.`,
-    addApp: "Add an authenticator app",
-    newCodes: "Create new recovery codes",
-    codes: "Create recovery codes",
-    codesReady: "Your recovery codes are ready. Any earlier ones no longer work.",
-    appReady: "The app is set up. You can use it next time.",
     done: "Done",
   },
-  app: {
-    open: "Open your authenticator app, or install one on your phone.",
-    scan: "Scan this code with the app.",
-    image: (organisation: string) => `Image to scan for ${organisation}`,
-    here: "Open the app on this device",
-    cannot: "Can’t scan?",
-    key: "Type this key in the app:",
-    type: "Type the six digits the app shows.",
-    submit: "Set up",
-  },
-  codes: {
-    title: "Your recovery codes",
-    says: (organisation: string) =>
-      `Keep them on paper, away from your phone. Each works once at ${organisation}. We won’t show them again.`,
-    print: "Print",
-    saved: "I’ve saved them",
-  },
-
   notMe: {
     title: "Wasn’t this you?",
     says: "You came here from a message about your account. If you didn’t do what it says, raise the alarm now.",

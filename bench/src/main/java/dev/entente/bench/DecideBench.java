@@ -18,7 +18,6 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
-import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -26,6 +25,7 @@ import java.util.Map;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.UUID;
 import java.util.function.Supplier;
 import org.roaringbitmap.RoaringBitmap;
@@ -171,8 +171,8 @@ public final class DecideBench {
             in.add(group(random.nextInt(groups)));
             in.add(group(random.nextInt(groups) / 2));
             in.add(group(DEEP * random.nextInt(Math.max(1, groups / DEEP / 5)) + 1));
-            var enrolled = EnumSet.noneOf(Method.class);
-            for (var method : List.of(Method.EMAIL_CODE, Method.APP_CODE, Method.RECOVERY_CODE)) {
+            var enrolled = new TreeSet<Method>();
+            for (var method : Method.known()) {
                 if (random.nextInt(3) > 0) {
                     enrolled.add(method);
                 }

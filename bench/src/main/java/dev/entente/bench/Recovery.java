@@ -82,7 +82,7 @@ final class Recovery {
         call(
                 "POST",
                 "/attempt/challenges/" + asked.challenge().id() + "/answers",
-                new PortalApi.Answer(code),
+                PortalApi.Answer.typed(code),
                 PortalApi.Attempt.class);
         var sealing = call("GET", "/attempt/sealing", null, PortalApi.Sealing.class);
         var password = password();

@@ -2,7 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.entente.core.verify.AppCode;
+import dev.entente.core.verify.appcode.AppCode;
 import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.time.Instant;

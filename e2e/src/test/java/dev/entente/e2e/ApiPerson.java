@@ -161,6 +161,12 @@ final class ApiPerson {
         return call("POST", "/attempt/challenges", new PortalApi.Ask(method));
     }
 
+    /** Begins to set up a method. */
+    PortalApi.OfferedEnrolment setUp(String method, String label) {
+        return call("POST", "/attempt/enrolments", new PortalApi.NewEnrolment(method, label))
+                .as(PortalApi.OfferedEnrolment.class);
+    }
+
     /** Asks by a method and answers. */
     Answer proveBy(String method, String code) {
         attempt = ask(method).as(PortalApi.Attempt.class);
@@ -172,7 +178,8 @@ final class ApiPerson {
     }
 
     Answer answer(String code) {
-        return call("POST", "/attempt/challenges/" + attempt.challenge().id() + "/answers", new PortalApi.Answer(code));
+        return call(
+                "POST", "/attempt/challenges/" + attempt.challenge().id() + "/answers", PortalApi.Answer.typed(code));
     }
 
     /** Up to the proof. */

@@ -106,7 +106,11 @@ class ArchitectureTest {
                             "scope_change",
                             "scope_watch")),
             Map.entry("notification", List.of("notification", "alarm_link", "mail_channel", "channel_state")),
-            Map.entry("enrolment", List.of("enrolment", "recovery_code")),
+            Map.entry("verify", List.of("enrolment")),
+            Map.entry("verify/appcode", List.of("app_secret")),
+            Map.entry("verify/emailcode", List.of()),
+            Map.entry("verify/passkey", List.of("passkey")),
+            Map.entry("verify/recoverycode", List.of("recovery_code")),
             Map.entry(
                     "attempt",
                     List.of(
@@ -126,7 +130,7 @@ class ArchitectureTest {
     private static final Map<String, List<String>> VIEWS = Map.of(
             "directory", List.of("known_directory"),
             "people", List.of("present_account", "known_group", "open_case"),
-            "enrolment", List.of("method_of_person"),
+            "verify", List.of("method_of_person"),
             "delivery", List.of("delivery_progress"),
             "attempt", List.of("personal_attempt"),
             "audit", List.of("kept_reference"),
@@ -148,7 +152,7 @@ class ArchitectureTest {
         var asked = new TreeSet<String>();
         for (var feature : TABLES.keySet()) {
             try (var files = Files.list(ROOT.resolve("service/src/main/java/dev/entente/service/" + feature))) {
-                for (var file : files.toList()) {
+                for (var file : files.filter(Files::isRegularFile).toList()) {
                     for (var found : TABLE_IN_SQL
                             .matcher(Files.readString(file))
                             .results()

@@ -3,7 +3,7 @@ package dev.entente.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.bench.Mailbox;
-import dev.entente.core.verify.AppCode;
+import dev.entente.core.verify.appcode.AppCode;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.time.Duration;
@@ -163,14 +163,13 @@ class ExplainTest extends PublishingTest {
         var crew = Crew.next();
         pilot("prove:\n  reset: { any-of: [app-code] }\n  details: { any-of: [email-code] }\n", crew);
         var owner = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
-        var offered = owner.call("POST", "/attempt/enrolments/apps", new PortalApi.NewApp("Phone"))
-                .as(PortalApi.OfferedApp.class);
-        var app = AppCode.parse(offered.secret());
+        var offered = owner.setUp("app-code", "Phone");
+        var app = AppCode.parse(offered.parts().get("secret"));
         var step = Instant.now().getEpochSecond() / 30;
         owner.call(
                 "POST",
-                "/attempt/enrolments/apps/" + offered.id() + "/confirmation",
-                new PortalApi.Answer(app.at(step - 1)));
+                "/attempt/enrolments/" + offered.id() + "/confirmation",
+                PortalApi.Answer.typed(app.at(step - 1)));
         owner.call("POST", "/attempt/end", null);
         // Fourteen networks with their ten tries a day, of which seventy in a row are let through.
         IntStream.range(0, 28).parallel().forEach(attempt -> {

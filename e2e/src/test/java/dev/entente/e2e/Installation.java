@@ -132,7 +132,12 @@ abstract class Installation {
                 String.valueOf(smtp),
                 url));
         command.addAll(serviceOptions());
-        start("service", command.toArray(String[]::new));
+        start("service", serviceEnvironment(), command.toArray(String[]::new));
+    }
+
+    /** What the service's process finds in its environment. */
+    Map<String, String> serviceEnvironment() {
+        return Map.of();
     }
 
     final void waitForService() {

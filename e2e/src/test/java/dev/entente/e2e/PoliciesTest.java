@@ -2,7 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.entente.core.verify.AppCode;
+import dev.entente.core.verify.appcode.AppCode;
 import dev.entente.wire.DraftApi;
 import dev.entente.wire.PolicyApi;
 import dev.entente.wire.PortalApi;
@@ -38,21 +38,20 @@ class PoliciesTest extends PublishingTest {
         assertThat(person.call("GET", "/attempt/sealing", null).status())
                 .as("nothing is written here")
                 .isEqualTo(409);
-        var offered = person.call("POST", "/attempt/enrolments/apps", new PortalApi.NewApp("My phone"))
-                .as(PortalApi.OfferedApp.class);
-        assertThat(offered.uri()).startsWith("otpauth://totp/").contains(offered.secret());
-        var app = AppCode.parse(offered.secret());
-        var confirmation = "/attempt/enrolments/apps/" + offered.id() + "/confirmation";
-        assertThat(person.call("POST", confirmation, new PortalApi.Answer("000 00"))
+        var offered = person.setUp("app-code", "My phone");
+        assertThat(offered.complete()).isFalse();
+        var secret = offered.parts().get("secret");
+        assertThat(offered.parts().get("uri")).startsWith("otpauth://totp/").contains(secret);
+        var app = AppCode.parse(secret);
+        var confirmation = "/attempt/enrolments/" + offered.id() + "/confirmation";
+        assertThat(person.call("POST", confirmation, PortalApi.Answer.typed("000 00"))
                         .status())
                 .isEqualTo(422);
         // The step before now, so that the next ones are left for the proofs.
-        assertThat(person.call("POST", confirmation, new PortalApi.Answer(code(app, -1)))
+        assertThat(person.call("POST", confirmation, PortalApi.Answer.typed(code(app, -1)))
                         .body())
                 .contains("My phone");
-        var codes = person.call("POST", "/attempt/enrolments/recovery-codes", null)
-                .as(PortalApi.RecoveryCodes.class)
-                .codes();
+        var codes = person.setUp("recovery-code", null).lines();
         assertThat(codes).hasSize(10);
         assertThat(person.call("POST", "/attempt/end", null)
                         .as(PortalApi.Attempt.class)
@@ -76,8 +75,8 @@ class PoliciesTest extends PublishingTest {
                 SOON,
                 "the person is told",
                 () -> world.mailbox.to(crew.address()).stream()
-                                .filter(m -> m.text().contains("recovery codes were made")
-                                        || m.text().contains("authenticator app was added"))
+                                .filter(m -> m.text().contains("newly set up: Recovery codes")
+                                        || m.text().contains("newly set up: My phone"))
                                 .count()
                         == 2);
         assertThat(explained(crew)).contains("app-code - enrolled and usable", "recovery-code - enrolled and usable");

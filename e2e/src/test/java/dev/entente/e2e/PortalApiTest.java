@@ -97,7 +97,7 @@ class PortalApiTest {
         // Whoever copied cookie and code gets nothing new with them: it takes the key of the attempt.
         thief.attempt = person.attempt;
         var answers = "/attempt/challenges/" + person.attempt.challenge().id() + "/answers";
-        var body = ApiPerson.JSON.writeValueAsString(new PortalApi.Answer(code));
+        var body = ApiPerson.JSON.writeValueAsString(PortalApi.Answer.typed(code));
         assertThat(thief.send("POST", answers, body, "").status()).isEqualTo(410);
         assertThat(thief.cookie).isEqualTo(old);
         var reference = person.attempt.reference().replaceAll("[^0-9]", "");
@@ -119,15 +119,15 @@ class PortalApiTest {
         var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
         var thief = new ApiPerson(world);
         thief.cookie = person.cookie;
-        var path = "/attempt/enrolments/apps";
-        var body = "{\"label\":\"thief\"}";
+        var path = "/attempt/enrolments";
+        var body = "{\"method\":\"app-code\",\"label\":\"thief\"}";
         assertProblem(thief.send("POST", path, body, ""), 403, "in the browser that started the attempt");
         assertProblem(thief.send("POST", "/attempt/end", "", ""), 403, "in the browser that started");
         assertProblem(thief.send("POST", "/attempt/continuation", "", ""), 403, "in the browser that started");
-        assertProblem(thief.send("POST", "/attempt/enrolments/recovery-codes", "", ""), 403, "in the browser");
+        assertProblem(thief.send("POST", path, "{\"method\":\"recovery-code\"}", ""), 403, "in the browser");
         var reference = person.attempt.reference().replaceAll("[^0-9]", "");
         var act = AttemptAct.sign(person.key, reference, "POST", path, body);
-        assertProblem(thief.send("POST", path, "{\"label\":\"other\"}", act), 403, "in the browser");
+        assertProblem(thief.send("POST", path, "{\"method\":\"recovery-code\"}", act), 403, "in the browser");
         assertThat(person.send("POST", path, body, act).status()).isEqualTo(201);
         assertProblem(thief.send("POST", path, body, act), 403, "in the browser");
         assertThat(person.look().state()).isEqualTo("proved");

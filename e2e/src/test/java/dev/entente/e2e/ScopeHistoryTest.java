@@ -117,9 +117,7 @@ class ScopeHistoryTest extends PublishingTest {
                     "employeeNumber: 70501",
                     "title: Harbour pilot");
             var person = new ApiPerson(world).wants("details").prove(enrolled.shore(), enrolled.address());
-            assertThat(person.call("POST", "/attempt/enrolments/recovery-codes", null)
-                            .status())
-                    .isEqualTo(201);
+            assertThat(person.setUp("recovery-code", null).complete()).isTrue();
             seen(lookouts, 0, "the new title, and who is new", now -> now.startsWith("2 people"));
             seen(lookouts, 1, "who left the group", now -> now.startsWith("1 people"));
             seen(lookouts, 4, "the new method", now -> !now.equals(first.get(4)));

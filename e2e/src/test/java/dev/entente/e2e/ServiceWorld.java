@@ -135,6 +135,26 @@ final class ServiceWorld extends Installation {
                 "-Dentente.test-marker=" + MARKER);
     }
 
+    /** With a method that lives only in the tests: a folder in core and one in the service, and nothing else. */
+    @Override
+    Map<String, String> serviceEnvironment() {
+        var from = ROOT.resolve("service/target/test-classes");
+        try {
+            for (var part :
+                    List.of("dev/entente/core/verify/trial", "dev/entente/service/verify/trial", "META-INF/services")) {
+                var to = Files.createDirectories(dir.resolve("trial").resolve(part));
+                try (var files = Files.list(from.resolve(part))) {
+                    for (var file : files.toList()) {
+                        Files.copy(file, to.resolve(file.getFileName()), StandardCopyOption.REPLACE_EXISTING);
+                    }
+                }
+            }
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+        return Map.of("ENTENTE_MORE_CLASSES", dir.resolve("trial").toString());
+    }
+
     @Override
     Map<String, String> labEnvironment() {
         return Map.of("LAB_PG_PORT", String.valueOf(pgPort));

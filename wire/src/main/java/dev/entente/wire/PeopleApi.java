@@ -1,6 +1,5 @@
 package dev.entente.wire;
 
-import dev.entente.core.verify.Method;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -64,5 +63,5 @@ public final class PeopleApi {
 
     /** One method of a person. */
     public record Enrolment(
-            UUID id, @OneOf(Method.class) String method, String label, Instant since, Instant lastUsed, Integer left) {}
+            UUID id, @MethodName String method, String label, Instant since, Instant lastUsed, Integer left) {}
 }

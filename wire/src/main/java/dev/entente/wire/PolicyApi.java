@@ -1,7 +1,6 @@
 package dev.entente.wire;
 
 import dev.entente.core.policy.Action;
-import dev.entente.core.verify.Method;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -49,7 +48,7 @@ public final class PolicyApi {
      *
      * @param why what hinders it; empty if nothing does
      */
-    public record MethodStanding(@OneOf(Method.class) String method, boolean enrolled, boolean usable, String why) {}
+    public record MethodStanding(@MethodName String method, boolean enrolled, boolean usable, String why) {}
 
     /** A policy that was looked at. */
     public record Considered(String policy, boolean covers, String because) {}

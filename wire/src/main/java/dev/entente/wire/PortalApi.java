@@ -4,9 +4,9 @@ import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.password.PasswordRules;
 import dev.entente.core.policy.Action;
 import dev.entente.core.seal.EcKey;
-import dev.entente.core.verify.Method;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.UUID;
 
 /** Bodies of the portal's API under {@code /api/v1/portal}. Until the first proof they are the same for every name. */
@@ -46,10 +46,20 @@ public final class PortalApi {
     public record Start(String name, @OneOf(Action.class) String action, EcKey key) {}
 
     /** Which method to send a challenge by. */
-    public record Ask(@OneOf(Method.class) String method) {}
+    public record Ask(@MethodName String method) {}
 
-    /** What was typed. */
-    public record Answer(String code) {}
+    /**
+     * An answer.
+     *
+     * @param code what was typed; null if nothing was
+     * @param signed what a device answered, by name, as {@code docs/methods} describes it; null if nothing
+     */
+    public record Answer(String code, Map<String, String> signed) {
+        /** Something typed. */
+        public static Answer typed(String code) {
+            return new Answer(code, null);
+        }
+    }
 
     /**
      * Where the attempt stands.
@@ -93,25 +103,40 @@ public final class PortalApi {
      * @param left recovery codes that are not used; null for other methods
      */
     public record OwnMethod(
-            UUID id, @OneOf(Method.class) String method, String label, Instant since, Instant lastUsed, Integer left) {}
-
-    /** An authenticator app to set up. */
-    public record NewApp(String label) {}
+            UUID id, @MethodName String method, String label, Instant since, Instant lastUsed, Integer left) {}
 
     /**
-     * What the app needs.
+     * A method to set up.
      *
-     * @param secret in groups to type by hand (RFC 4648 section 6)
-     * @param uri what the square image holds
+     * @param label how the person calls it; null for the method's own name
      */
-    public record OfferedApp(UUID id, String secret, String uri) {}
+    public record NewEnrolment(@MethodName String method, String label) {}
 
-    /** Recovery codes, shown this once. */
-    public record RecoveryCodes(List<String> codes) {}
+    /**
+     * What was offered to set up.
+     *
+     * @param complete whether it counts already; otherwise it waits for a confirmation
+     * @param parts what the browser or the device needs, by name, as {@code docs/methods} describes them
+     * @param lines what is shown this once, such as recovery codes
+     */
+    public record OfferedEnrolment(
+            UUID id, @MethodName String method, boolean complete, Map<String, String> parts, List<String> lines) {}
 
-    /** A challenge that was sent; nothing tells whether it reached anybody. */
+    /** Another name for a method. */
+    public record Naming(String label) {}
+
+    /**
+     * A challenge that was sent; nothing tells whether it reached anybody.
+     *
+     * @param parts what the browser needs to answer, by name, as {@code docs/methods} describes them; the same for every name
+     */
     public record Challenge(
-            UUID id, @OneOf(Method.class) String method, int triesLeft, int challengesLeft, Instant expiresAt) {}
+            UUID id,
+            @MethodName String method,
+            int triesLeft,
+            int challengesLeft,
+            Instant expiresAt,
+            Map<String, String> parts) {}
 
     /**
      * One account's result.

@@ -36,18 +36,15 @@ public final class ConfigurationReader {
     private static final Pattern NAME = Pattern.compile("[a-z0-9][a-z0-9-]{0,62}");
     /** In the order in which methods are named. */
     private static final Map<Method, MethodSettings> METHODS = Collections.unmodifiableMap(Method.known().stream()
-            .collect(Collectors.toMap(
-                    method -> method,
-                    ConfigurationReader::usual,
-                    (one, other) -> one,
-                    () -> new EnumMap<>(Method.class))));
+            .collect(
+                    Collectors.toMap(method -> method, ConfigurationReader::usual, (one, other) -> one, TreeMap::new)));
 
     private final List<ConfigurationProblem> problems = new ArrayList<>();
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
     private final Map<String, PasswordRules> passwords = new LinkedHashMap<>();
     private final Map<String, Network> networks = new LinkedHashMap<>();
     private final Map<String, Terms> terms = new LinkedHashMap<>();
-    private final Map<Method, MethodSettings> methods = new EnumMap<>(METHODS);
+    private final Map<Method, MethodSettings> methods = new TreeMap<>(METHODS);
     private final Map<Message, MessageText> messages = new EnumMap<>(Message.class);
     private final Surroundings surroundings;
 
@@ -335,17 +332,14 @@ public final class ConfigurationReader {
     }
 
     private static MethodSettings usual(Method method) {
-        return new MethodSettings(method.usual().life(), 5, method.usual().alone(), method.factor());
+        var facts = method.facts();
+        return new MethodSettings(facts.life(), facts.tries(), facts.alone(), facts.factor());
     }
 
     private void methods(String text) {
         var document = new YamlDocument("methods.yaml", problems);
         var known = METHODS.keySet().stream().sorted().map(Method::label).toList();
-        var later = List.of(Method.values()).stream()
-                .map(Method::label)
-                .filter(l -> !known.contains(l))
-                .toList();
-        document.root(text, known, later)
+        document.root(text, known, Set.of())
                 .ifPresent(root -> METHODS.forEach((method, usual) -> {
                     document.part(
                                     root,

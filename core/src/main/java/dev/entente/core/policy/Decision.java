@@ -4,6 +4,7 @@ import dev.entente.core.policy.Policy.Required;
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.scope.Membership;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.emailcode.EmailCodeMethod;
 import java.time.Duration;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
@@ -291,7 +292,7 @@ public record Decision(
                 .map(Standing::method)
                 .toList();
         if (has.isEmpty()
-                && lacks.contains(Method.EMAIL_CODE)
+                && lacks.contains(Method.of(EmailCodeMethod.LABEL))
                 && person.enrolled().isEmpty()) {
             return new Obstacle(
                     "no-mail",

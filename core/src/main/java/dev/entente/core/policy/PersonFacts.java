@@ -26,6 +26,6 @@ public record PersonFacts(Subject subject, List<Account> accounts, Set<Method> e
 
     public PersonFacts {
         accounts = List.copyOf(accounts);
-        enrolled = Set.copyOf(enrolled);
+        enrolled = Method.set(enrolled);
     }
 }

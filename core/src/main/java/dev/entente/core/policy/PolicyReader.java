@@ -6,12 +6,12 @@ import dev.entente.core.policy.Policy.Setting;
 import dev.entente.core.policy.YamlDocument.Members;
 import dev.entente.core.verify.Factor;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.emailcode.EmailCodeMethod;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.EnumMap;
-import java.util.EnumSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -54,7 +54,7 @@ final class PolicyReader {
                 "",
                 new Setting<>(Set.of(), source),
                 new Setting<>(List.of(), source),
-                Map.of(Action.RESET, new Setting<>(Requirement.one(Method.EMAIL_CODE), source)),
+                Map.of(Action.RESET, new Setting<>(Requirement.one(Method.of(EmailCodeMethod.LABEL)), source)),
                 new Setting<>(List.of(), source),
                 new Setting<>("", source),
                 new Setting<>(List.of(), source),
@@ -411,7 +411,7 @@ final class PolicyReader {
                                 + from.stream().map(Method::label).collect(Collectors.joining(", ")));
             }
         }
-        return named.isEmpty() ? Set.of() : EnumSet.copyOf(named);
+        return Method.set(named);
     }
 
     private List<Method> methodList(Members in, String name) {
@@ -420,20 +420,11 @@ final class PolicyReader {
             var text = document.scalar(item.node(), item.pointer()).orElse("");
             var method = Method.labelled(text);
             if (method.isEmpty() && !text.isEmpty()) {
-                var all = List.of(Method.values()).stream().map(Method::label).toList();
+                var all = Method.known().stream().map(Method::label).toList();
                 document.problem(
                         item.node(),
                         item.pointer(),
                         "there is no method \"" + text + "\"" + YamlDocument.suggestion(text, all));
-            } else if (method.isPresent() && !lists.methods().containsKey(method.get())) {
-                document.problem(
-                        item.node(),
-                        item.pointer(),
-                        "the method \"" + text + "\" is not available in this version yet; there are "
-                                + lists.methods().keySet().stream()
-                                        .sorted()
-                                        .map(Method::label)
-                                        .collect(Collectors.joining(", ")));
             } else if (method.isPresent() && named.contains(method.get())) {
                 document.problem(item.node(), item.pointer(), "\"" + text + "\" appears twice; write it once");
             }

@@ -5,12 +5,13 @@ import dev.entente.core.verify.Method;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Collections;
-import java.util.EnumMap;
 import java.util.EnumSet;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.stream.Collectors;
 
 /**
@@ -38,11 +39,11 @@ public record Requirement(
         first = ordered(first);
         notAlone = ordered(notAlone);
         // One that was written down before methods could count as something else names none.
-        counts = counts == null || counts.isEmpty() ? Map.of() : Collections.unmodifiableMap(new EnumMap<>(counts));
+        counts = counts == null || counts.isEmpty() ? Map.of() : Collections.unmodifiableMap(new TreeMap<>(counts));
     }
 
     private static Set<Method> ordered(Set<Method> methods) {
-        return methods.isEmpty() ? Set.of() : Collections.unmodifiableSet(EnumSet.copyOf(methods));
+        return methods.isEmpty() ? Set.of() : Method.set(methods);
     }
 
     /** One method of these, without anything else. */
@@ -92,7 +93,7 @@ public record Requirement(
         }
         if (factors - factors(counted).size() >= Math.max(1, methods - counted.size())) {
             // Each of those still asked for has to show another factor.
-            left.removeIf(m -> factors(counted).contains(factor(m)));
+            left.removeIf(m -> factors(counted).containsAll(factors(List.of(m))));
         }
         return List.copyOf(left);
     }
@@ -120,10 +121,10 @@ public record Requirement(
      */
     public boolean atLeastAsStrictAs(Requirement other) {
         // Every set of the methods that either knows, with each as the first; one more stands for all the others.
-        var all = EnumSet.noneOf(Method.class);
+        var all = new TreeSet<Method>();
         all.addAll(anyOf);
         all.addAll(other.anyOf);
-        EnumSet.complementOf(all).stream().findFirst().ifPresent(all::add);
+        Method.known().stream().filter(m -> !all.contains(m)).findFirst().ifPresent(all::add);
         var known = List.copyOf(all);
         for (var bits = 1; bits < 1 << known.size(); bits++) {
             var set = new ArrayList<Method>();
@@ -146,12 +147,13 @@ public record Requirement(
     /** The different factors that these methods show here. */
     Set<Factor> factors(Collection<Method> methods) {
         var shown = EnumSet.noneOf(Factor.class);
-        methods.forEach(m -> shown.add(factor(m)));
+        for (var method : methods) {
+            shown.add(counts.getOrDefault(method, method.factor()));
+            if (method.facts().besides() != null) {
+                shown.add(method.facts().besides());
+            }
+        }
         return shown;
-    }
-
-    private Factor factor(Method method) {
-        return counts.getOrDefault(method, method.factor());
     }
 
     /** In words, to follow "verify with". */

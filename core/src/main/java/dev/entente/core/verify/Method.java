@@ -1,93 +1,183 @@
 package dev.entente.core.verify;
 
+import com.fasterxml.jackson.annotation.JsonCreator;
+import com.fasterxml.jackson.annotation.JsonValue;
 import java.time.Duration;
-import java.util.Arrays;
+import java.util.Collection;
+import java.util.Collections;
+import java.util.Comparator;
 import java.util.List;
+import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
+import java.util.ServiceLoader;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.concurrent.ConcurrentHashMap;
 
-/** A way to verify a person, and what is so for everybody who uses it. Names are as in policy files. */
-public enum Method {
-    /** A code that is sent to the address that the directories have. */
-    EMAIL_CODE("email-code", Factor.POSSESSION, new Usual(Duration.ofMinutes(10), true), Source.DIRECTORY),
-    EMAIL_LINK("email-link", Factor.POSSESSION),
-    SMS_CODE("sms-code", Factor.POSSESSION),
-    VOICE_CODE("voice-code", Factor.POSSESSION),
-    /** A code that an authenticator app shows. */
-    APP_CODE("app-code", Factor.POSSESSION, new Usual(null, true), Source.PERSON),
-    PUSH("push", Factor.POSSESSION),
-    PASSKEY("passkey", Factor.POSSESSION),
-    QUESTIONS("questions", Factor.KNOWLEDGE),
-    /** One of several codes on paper. */
-    RECOVERY_CODE("recovery-code", Factor.POSSESSION, new Usual(null, false), Source.PERSON),
-    HELP_DESK("help-desk", Factor.INHERENCE);
+/**
+ * A way to verify a person: what is so for everybody who uses it, as data. Each method is a class of its own in a package of its
+ * own, named in {@code META-INF/services}, and every list of methods follows from there: {@code docs/contributing-a-method.md}.
+ * Names are as in policy files. Two with one name are refused at start.
+ */
+public abstract class Method implements Comparable<Method> {
+    private static final Comparator<Method> ORDER =
+            Comparator.<Method>comparingInt(m -> m.facts.place()).thenComparing(Method::label);
+
+    /** What an attacker would have to hold to answer in somebody's place. */
+    public enum Holding {
+        /** Whoever reads the person's mail. */
+        MAILBOX("the mailbox"),
+        UNLOCKED_PHONE("the unlocked phone"),
+        SECURITY_KEY("the passkey and what unlocks it"),
+        PAPER("the paper with recovery codes");
+
+        private final String words;
+
+        Holding(String words) {
+            this.words = words;
+        }
+
+        /** As in a sentence. */
+        public String words() {
+            return words;
+        }
+    }
+
+    /** Where what is needed to recognise somebody comes from. */
+    public enum Source {
+        /** The address that the directories have. */
+        DIRECTORY_MAIL,
+        /** People set it up by themselves, once they have verified. */
+        PERSON,
+        /** Somebody of the staff brings it in or vouches for it. */
+        STAFF
+    }
 
     /**
-     * How a method works unless the configuration says otherwise.
+     * What is so for everybody.
      *
-     * @param life how long an answer can be given; null where the answer has a life of its own
-     * @param alone whether it may suffice by itself
+     * @param label in files and interfaces: lower case and dashes
+     * @param place among the others wherever methods are named, lowest first
+     * @param factor what it usually counts as; the configuration may say otherwise
+     * @param besides a second factor that it always shows as well, such as what unlocks a passkey; null if there is none
+     * @param life how long an answer can be given unless the configuration says otherwise; null where the answer has a life of its
+     *     own
+     * @param tries for one challenge, unless the configuration says otherwise
+     * @param alone whether it may suffice by itself, unless the configuration says otherwise
+     * @param sent whether a code is sent to where the directories say that the person is reached
      */
-    public record Usual(Duration life, boolean alone) {}
+    public record Facts(
+            String label,
+            int place,
+            Factor factor,
+            Factor besides,
+            Duration life,
+            int tries,
+            boolean alone,
+            Source source,
+            boolean sent,
+            Holding holding) {}
 
-    private enum Source {
-        DIRECTORY,
-        PERSON
+    private final Facts facts;
+
+    protected Method(Facts facts) {
+        this.facts = facts;
     }
 
-    private final String label;
-    private final Factor factor;
-    private final Usual usual;
-    private final Source source;
+    private static final class Registry {
+        static final Map<String, Method> BY_LABEL = new TreeMap<>();
+        static final List<Method> ALL;
+        static final Map<Set<Method>, Set<Method>> SETS = new ConcurrentHashMap<>();
 
-    /** One that this version knows by name only. */
-    Method(String label, Factor factor) {
-        this(label, factor, null, null);
+        static {
+            for (var method : ServiceLoader.load(Method.class, Method.class.getClassLoader())) {
+                if (BY_LABEL.putIfAbsent(method.label(), method) != null) {
+                    throw new IllegalStateException("two methods are named " + method.label());
+                }
+            }
+            ALL = BY_LABEL.values().stream().sorted().toList();
+        }
     }
 
-    Method(String label, Factor factor, Usual usual, Source source) {
-        this.label = label;
-        this.factor = factor;
-        this.usual = usual;
-        this.source = source;
-    }
-
-    /** Those that this version can use, in the order of the names above. */
+    /** All, in the order in which they are named. */
     public static List<Method> known() {
-        return Arrays.stream(values()).filter(Method::available).toList();
+        return Registry.ALL;
     }
 
-    /** The name in files and interfaces. */
-    public String label() {
-        return label;
-    }
-
-    /** What it usually counts as; the configuration may say otherwise. */
-    public Factor factor() {
-        return factor;
-    }
-
-    /** Whether this version can use it; a policy that names another is refused. */
-    public boolean available() {
-        return usual != null;
-    }
-
-    /** How it works unless the configuration says otherwise; null if it is not available. */
-    public Usual usual() {
-        return usual;
-    }
-
-    /** Whether people can set it up by themselves, once they have verified. */
-    public boolean selfEnrolled() {
-        return source == Source.PERSON;
-    }
-
-    /** Whether a code is sent, to where the directories say that the person is reached. */
-    public boolean sent() {
-        return source == Source.DIRECTORY;
+    /** Those for which what is needed comes from there. */
+    public static Set<Method> from(Source source) {
+        return set(known().stream().filter(m -> m.facts.source() == source).toList());
     }
 
     /** The method with this name. */
     public static Optional<Method> labelled(String label) {
-        return Arrays.stream(values()).filter(m -> m.label.equals(label)).findFirst();
+        return label == null ? Optional.empty() : Optional.ofNullable(Registry.BY_LABEL.get(label));
+    }
+
+    /** The method with this name, which there is; attempts of before wrote {@code EMAIL_CODE} for {@code email-code}. */
+    @JsonCreator
+    public static Method of(String label) {
+        return labelled(label.toLowerCase(Locale.ROOT).replace('_', '-'))
+                .orElseThrow(() -> new IllegalArgumentException("there is no method " + label));
+    }
+
+    /** These in their order, each set of methods once in memory: a census holds one for each of a million people. */
+    public static Set<Method> set(Collection<Method> methods) {
+        var set = Collections.unmodifiableSet(new TreeSet<>(methods));
+        var there = Registry.SETS.putIfAbsent(set, set);
+        return there == null ? set : there;
+    }
+
+    /** What is so for everybody who uses it. */
+    public final Facts facts() {
+        return facts;
+    }
+
+    /** The name in files and interfaces. */
+    @JsonValue
+    public final String label() {
+        return facts.label();
+    }
+
+    /** The name in a sentence. */
+    public final String words() {
+        return facts.label().replace('-', ' ');
+    }
+
+    /** What it usually counts as; the configuration may say otherwise. */
+    public final Factor factor() {
+        return facts.factor();
+    }
+
+    /** Whether people can set it up by themselves, once they have verified. */
+    public final boolean selfEnrolled() {
+        return facts.source() == Source.PERSON;
+    }
+
+    /** Whether a code is sent, to where the directories say that the person is reached. */
+    public final boolean sent() {
+        return facts.sent();
+    }
+
+    @Override
+    public final int compareTo(Method other) {
+        return ORDER.compare(this, other);
+    }
+
+    @Override
+    public final boolean equals(Object other) {
+        return other instanceof Method method && method.label().equals(label());
+    }
+
+    @Override
+    public final int hashCode() {
+        return label().hashCode();
+    }
+
+    @Override
+    public final String toString() {
+        return label();
     }
 }

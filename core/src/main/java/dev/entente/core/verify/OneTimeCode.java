@@ -24,7 +24,7 @@ public record OneTimeCode(String text) {
     public static final GuessingSpace SHORT_SPACE = new GuessingSpace(1e8, 1);
 
     /** Sixteen letters and digits: 79 bits, which nobody guesses. */
-    public static final GuessingSpace LONG_SPACE = new GuessingSpace(Math.pow(RecoveryCode.ALPHABET.length(), LONG), 1);
+    public static final GuessingSpace LONG_SPACE = new GuessingSpace(Math.pow(Typed.ALPHABET.length(), LONG), 1);
 
     /** Makes one of eight digits, each with the same chance. */
     public static OneTimeCode random(SecureRandom random) {
@@ -33,20 +33,20 @@ public record OneTimeCode(String text) {
 
     /** Makes one that nobody guesses, each with the same chance. */
     public static OneTimeCode beyondGuessing(SecureRandom random) {
-        return new OneTimeCode(RecoveryCode.characters(random, LONG));
+        return new OneTimeCode(Typed.characters(random, LONG));
     }
 
     /** Reads what a person typed; case, spaces and dashes do not matter. Empty if it cannot be a code. */
     public static Optional<OneTimeCode> parse(String typed) {
-        var text = RecoveryCode.plain(typed);
-        return text.matches("[0-9]{" + DIGITS + "}") || RecoveryCode.holds(text, LONG)
+        var text = Typed.plain(typed);
+        return text.matches("[0-9]{" + DIGITS + "}") || Typed.holds(text, LONG)
                 ? Optional.of(new OneTimeCode(text))
                 : Optional.empty();
     }
 
     /** Whether what was typed can only be one of sixteen characters. */
-    static boolean isLong(String typed) {
-        return RecoveryCode.holds(RecoveryCode.plain(typed), LONG);
+    public static boolean isLong(String typed) {
+        return Typed.holds(Typed.plain(typed), LONG);
     }
 
     /** Groups of four, as people are shown it. */

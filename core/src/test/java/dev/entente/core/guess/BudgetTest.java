@@ -4,9 +4,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.guess.Budget.Narrower;
 import dev.entente.core.guess.Budget.Try;
-import dev.entente.core.verify.AppCode;
 import dev.entente.core.verify.OneTimeCode;
-import dev.entente.core.verify.RecoveryCode;
+import dev.entente.core.verify.appcode.AppCode;
+import dev.entente.core.verify.recoverycode.RecoveryCode;
 import java.time.Duration;
 import java.util.ArrayDeque;
 import java.util.HashSet;

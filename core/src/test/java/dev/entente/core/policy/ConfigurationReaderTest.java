@@ -109,7 +109,7 @@ class ConfigurationReaderTest {
         return new PersonFacts(
                 Subject.inGroups(new UUID(1, 1), groups),
                 List.of(new PersonFacts.Account("shore", "a", disabled, null)),
-                mail ? Set.of(Method.EMAIL_CODE) : Set.of(),
+                mail ? Set.of(Method.of("email-code")) : Set.of(),
                 false);
     }
 

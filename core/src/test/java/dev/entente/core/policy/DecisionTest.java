@@ -6,6 +6,8 @@ import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.scope.Subject;
 import dev.entente.core.verify.Factor;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.trial.GaitMethod;
+import dev.entente.core.verify.trial.PassphraseMethod;
 import java.time.DayOfWeek;
 import java.time.Duration;
 import java.time.Instant;
@@ -19,7 +21,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.UUID;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.RepetitionInfo;
 import org.junit.jupiter.api.Test;
@@ -28,6 +32,11 @@ import org.junit.jupiter.params.provider.CsvSource;
 
 /** Deciding: order, inheritance, and that conditions only ever narrow. */
 class DecisionTest {
+    private static final Method PASSPHRASE = new PassphraseMethod();
+    private static final Method GAIT = new GaitMethod();
+    private static final List<Method> EVERY =
+            Stream.concat(Method.known().stream(), Stream.of(PASSPHRASE, GAIT)).toList();
+
     static final Instant MONDAY_NOON = Instant.parse("2026-11-23T12:00:00Z");
     private static final GroupGraph FLAT = new GroupGraph(Map.of());
 
@@ -78,7 +87,7 @@ class DecisionTest {
         files.put("scopes/all.yaml", "scope: all\nnone: []\n");
         files.put("policies/all.yaml", "policy: all\nwho: scope all\n");
         files.put("order.yaml", "order: [all, crew]\n");
-        var person = crew(Method.EMAIL_CODE);
+        var person = crew(Method.of("email-code"));
         var decision = Decision.of(read(files), FLAT, person, Action.RESET, at(null), List.of());
         assertThat(decision.policy().orElseThrow().name()).isEqualTo("all");
         assertThat(codes(decision)).containsExactly("action-off");
@@ -95,36 +104,36 @@ class DecisionTest {
         var own = read(files("prove:\n  unlock: { any-of: [app-code] }\n"))
                 .policies()
                 .get(0);
-        assertThat(own.proof(Action.UNLOCK).value().anyOf()).containsExactly(Method.APP_CODE);
+        assertThat(own.proof(Action.UNLOCK).value().anyOf()).containsExactly(Method.of("app-code"));
         assertThat(own.proof(Action.RESET).source()).isEqualTo("built in");
     }
 
     @Test
     void what_is_missing_is_said_with_what_to_do() {
-        assertThat(codes(decide(TWO, crew(Method.EMAIL_CODE), Action.RESET, at(null))))
+        assertThat(codes(decide(TWO, crew(Method.of("email-code")), Action.RESET, at(null))))
                 .containsExactly("methods-missing");
-        assertThat(decide(TWO, crew(Method.EMAIL_CODE), Action.RESET, at(null))
+        assertThat(decide(TWO, crew(Method.of("email-code")), Action.RESET, at(null))
                         .obstacles()
                         .get(0)
                         .whatToDo())
                 .contains("app code or recovery code");
         assertThat(codes(decide(TWO, crew(), Action.RESET, at(null)))).containsExactly("no-mail");
-        assertThat(decide(TWO, crew(Method.EMAIL_CODE, Method.RECOVERY_CODE), Action.RESET, at(null))
+        assertThat(decide(TWO, crew(Method.of("email-code"), Method.of("recovery-code")), Action.RESET, at(null))
                         .possible())
                 .isTrue();
-        var broken = new Circumstances(MONDAY_NOON, null, null, Set.of(Method.EMAIL_CODE));
-        assertThat(codes(decide(TWO, crew(Method.EMAIL_CODE, Method.RECOVERY_CODE), Action.RESET, broken)))
+        var broken = new Circumstances(MONDAY_NOON, null, null, Set.of(Method.of("email-code")));
+        assertThat(codes(decide(TWO, crew(Method.of("email-code"), Method.of("recovery-code")), Action.RESET, broken)))
                 .containsExactly("channel-broken");
     }
 
     @Test
     void recovery_codes_never_suffice_alone_unless_that_is_changed() {
         var one = "prove:\n  reset: { any-of: [email-code, recovery-code] }\n";
-        assertThat(codes(decide(one, crew(Method.RECOVERY_CODE), Action.RESET, at(null))))
+        assertThat(codes(decide(one, crew(Method.of("recovery-code")), Action.RESET, at(null))))
                 .containsExactly("methods-missing");
         var files = files(one);
         files.put("methods.yaml", "recovery-code: { alone: true }\n");
-        assertThat(Decision.of(read(files), FLAT, crew(Method.RECOVERY_CODE), Action.RESET, at(null), List.of())
+        assertThat(Decision.of(read(files), FLAT, crew(Method.of("recovery-code")), Action.RESET, at(null), List.of())
                         .possible())
                 .isTrue();
     }
@@ -135,19 +144,21 @@ class DecisionTest {
                 files("prove:\n  reset: { methods: 2, factors: 2, any-of: [email-code, app-code, recovery-code] }\n");
         files.put("methods.yaml", "email-code: { factor: knowledge }\n");
         var configuration = read(files);
-        assertThat(codes(decide(configuration, crew(Method.APP_CODE, Method.RECOVERY_CODE))))
+        assertThat(codes(decide(configuration, crew(Method.of("app-code"), Method.of("recovery-code")))))
                 .as("two methods of one factor")
                 .containsExactly("methods-missing");
-        assertThat(decide(configuration, crew(Method.EMAIL_CODE, Method.APP_CODE))
+        assertThat(decide(configuration, crew(Method.of("email-code"), Method.of("app-code")))
                         .possible())
                 .isTrue();
         var proof = configuration.policies().get(0).proof(Action.RESET).value();
         assertThat(proof.next(List.of())).hasSize(3);
-        assertThat(proof.next(List.of(Method.APP_CODE)))
+        assertThat(proof.next(List.of(Method.of("app-code"))))
                 .as("the other one would bring nobody nearer")
-                .containsExactly(Method.EMAIL_CODE);
-        assertThat(proof.metBy(List.of(Method.APP_CODE, Method.RECOVERY_CODE))).isFalse();
-        assertThat(proof.next(List.of(Method.APP_CODE, Method.RECOVERY_CODE))).containsExactly(Method.EMAIL_CODE);
+                .containsExactly(Method.of("email-code"));
+        assertThat(proof.metBy(List.of(Method.of("app-code"), Method.of("recovery-code"))))
+                .isFalse();
+        assertThat(proof.next(List.of(Method.of("app-code"), Method.of("recovery-code"))))
+                .containsExactly(Method.of("email-code"));
         assertThat(proof.words()).contains("with 2 different factors");
     }
 
@@ -180,7 +191,7 @@ class DecisionTest {
             String when, String network, Boolean known, boolean holds) {
         var circumstances = new Circumstances(MONDAY_NOON, network, known, Set.of());
         var refused = "refuse:\n  - actions: [unlock]\n    when: " + when + "\n";
-        var person = crew(Method.EMAIL_CODE);
+        var person = crew(Method.of("email-code"));
         assertThat(codes(decide(refused, person, Action.UNLOCK, circumstances)).contains("refused"))
                 .isEqualTo(holds);
         assertThat(decide(refused, person, Action.RESET, circumstances).possible())
@@ -198,7 +209,8 @@ class DecisionTest {
         var stricter =
                 TWO.replace("methods: 2", "methods: 1") + "  stricter:\n    - { when: privileged, methods: 2 }\n";
         for (var privileged : new Boolean[] {true, false, null}) {
-            var person = new PersonFacts(crew().subject(), crew().accounts(), Set.of(Method.EMAIL_CODE), privileged);
+            var person =
+                    new PersonFacts(crew().subject(), crew().accounts(), Set.of(Method.of("email-code")), privileged);
             assertThat(decide(stricter, person, Action.RESET, at(null)).possible())
                     .isEqualTo(Boolean.FALSE.equals(privileged));
         }
@@ -210,21 +222,21 @@ class DecisionTest {
         for (var days : new Integer[] {10, 89, 91, null}) {
             var account = new PersonFacts.Account(
                     "shore", "a", false, days == null ? null : MONDAY_NOON.minus(Duration.ofDays(days)));
-            var person = new PersonFacts(crew().subject(), List.of(account), Set.of(Method.EMAIL_CODE), false);
+            var person = new PersonFacts(crew().subject(), List.of(account), Set.of(Method.of("email-code")), false);
             assertThat(codes(decide(limit, person, Action.RESET, at(null))).contains("account-inactive"))
                     .as("%s days", days)
                     .isEqualTo(days == null || days > 90);
         }
         var off = new PersonFacts.Account("shore", "a", true, MONDAY_NOON);
         var on = new PersonFacts.Account("shore", "b", false, MONDAY_NOON);
-        var both = new PersonFacts(crew().subject(), List.of(off, on), Set.of(Method.EMAIL_CODE), false);
+        var both = new PersonFacts(crew().subject(), List.of(off, on), Set.of(Method.of("email-code")), false);
         assertThat(decide(limit, both, Action.RESET, at(null)).possible()).isTrue();
         assertThat(codes(decide("", both, Action.RESET, at(null)))).containsExactly("account-disabled");
     }
 
     static Requirement requirement(Random random) {
         var from = new ArrayList<>(
-                List.of(Method.EMAIL_CODE, Method.APP_CODE, Method.RECOVERY_CODE, Method.QUESTIONS, Method.HELP_DESK));
+                List.of(Method.of("email-code"), Method.of("app-code"), Method.of("recovery-code"), PASSPHRASE, GAIT));
         Collections.shuffle(from, random);
         var any = from.subList(0, 1 + random.nextInt(from.size()));
         return new Requirement(
@@ -233,7 +245,7 @@ class DecisionTest {
                 any,
                 some(random, any),
                 some(random, any),
-                random.nextBoolean() ? Set.of() : Set.of(Method.RECOVERY_CODE),
+                random.nextBoolean() ? Set.of() : Set.of(Method.of("recovery-code")),
                 random.nextBoolean()
                         ? Map.of()
                         : Map.of(any.get(0), Factor.values()[random.nextInt(Factor.values().length)]));
@@ -253,7 +265,7 @@ class DecisionTest {
     }
 
     private static Set<Method> some(Random random, List<Method> from) {
-        var set = EnumSet.noneOf(Method.class);
+        var set = new TreeSet<Method>();
         from.stream().filter(m -> random.nextInt(3) == 0).forEach(set::add);
         return set;
     }
@@ -341,7 +353,7 @@ class DecisionTest {
         if (a.atLeastAsStrictAs(b) && b.atLeastAsStrictAs(a)) {
             // The same in meaning: whatever is proved, both say the same.
             for (var round2 = 0; round2 < 50; round2++) {
-                var proved = new ArrayList<>(some(random, List.of(Method.values())));
+                var proved = new ArrayList<>(some(random, EVERY));
                 Collections.shuffle(proved, random);
                 assertThat(a.metBy(proved)).isEqualTo(b.metBy(proved));
             }
@@ -366,10 +378,10 @@ class DecisionTest {
     void proving_more_never_takes_anything_back(RepetitionInfo round) {
         var random = new Random(round.getCurrentRepetition());
         var requirement = requirement(random);
-        var proved = new ArrayList<>(some(random, List.of(Method.values())));
+        var proved = new ArrayList<>(some(random, EVERY));
         Collections.shuffle(proved, random);
         if (requirement.metBy(proved)) {
-            proved.add(Method.values()[random.nextInt(Method.values().length)]);
+            proved.add(EVERY.get(random.nextInt(EVERY.size())));
             assertThat(requirement.metBy(proved)).isTrue();
             assertThat(requirement.withinReachOf(proved)).isTrue();
         }

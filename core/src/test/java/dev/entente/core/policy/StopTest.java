@@ -63,7 +63,7 @@ class StopTest {
         var person = new PersonFacts(
                 Subject.inGroups(new UUID(1, 1), random.nextInt(4) == 0 ? Set.of() : Set.of("CN=Crew,DC=x")),
                 List.of(new PersonFacts.Account("shore", "a", random.nextInt(4) == 0, null)),
-                random.nextInt(4) > 0 ? Set.of(Method.EMAIL_CODE) : Set.of(),
+                random.nextInt(4) > 0 ? Set.of(Method.of("email-code")) : Set.of(),
                 false);
         var action = Action.values()[random.nextInt(3)];
         var stops = new ArrayList<Stop>();
@@ -83,7 +83,7 @@ class StopTest {
     @Test
     void a_stop_is_told_with_its_reason_and_how_to_lift_it() {
         var graph = new GroupGraph(Map.of());
-        var person = DecisionTest.crew(Method.EMAIL_CODE);
+        var person = DecisionTest.crew(Method.of("email-code"));
         for (var what : List.of("everything", "action:reset", "method:email-code", "policy:crew")) {
             var decision = Decision.of(
                     configuration(true), graph, person, Action.RESET, DecisionTest.at(null), List.of(stop(what)));
@@ -121,14 +121,16 @@ class StopTest {
                 .orElseThrow();
         var stops = List.of(stop("method:email-code"));
         for (var has : List.of(
-                Set.of(Method.EMAIL_CODE), Set.of(Method.APP_CODE), Set.of(Method.EMAIL_CODE, Method.APP_CODE))) {
+                Set.of(Method.of("email-code")),
+                Set.of(Method.of("app-code")),
+                Set.of(Method.of("email-code"), Method.of("app-code")))) {
             var person = DecisionTest.crew(has.toArray(Method[]::new));
             var decision = Decision.of(
                     configuration, new GroupGraph(Map.of()), person, Action.RESET, DecisionTest.at(null), stops);
-            assertThat(decision.possible()).as(has.toString()).isEqualTo(has.contains(Method.APP_CODE));
+            assertThat(decision.possible()).as(has.toString()).isEqualTo(has.contains(Method.of("app-code")));
             assertThat(decision.obstacles())
                     .extracting(Decision.Obstacle::code)
-                    .isEqualTo(has.contains(Method.APP_CODE) ? List.of() : List.of("stopped"));
+                    .isEqualTo(has.contains(Method.of("app-code")) ? List.of() : List.of("stopped"));
         }
     }
 }

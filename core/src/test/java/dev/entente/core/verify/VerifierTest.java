@@ -3,6 +3,11 @@ package dev.entente.core.verify;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.guess.Familiarity;
+import dev.entente.core.verify.appcode.AppCode;
+import dev.entente.core.verify.appcode.AppCodeVerifier;
+import dev.entente.core.verify.emailcode.EmailCodeVerifier;
+import dev.entente.core.verify.recoverycode.RecoveryCode;
+import dev.entente.core.verify.recoverycode.RecoveryCodeVerifier;
 import java.nio.charset.StandardCharsets;
 import java.security.SecureRandom;
 import java.time.Instant;
@@ -21,10 +26,14 @@ class VerifierTest {
     private static final UUID ASTRID = new UUID(1, 1);
     private static final UUID CHALLENGE = new UUID(9, 9);
     private static final SecureRandom RANDOM = new SecureRandom();
-    private static final Verifier.Asked BROWSER = new Verifier.Asked(CHALLENGE, null, false, Familiarity.BROWSER);
+    private static final Verifier.Asked BROWSER = new Verifier.Asked(CHALLENGE, "", null, false, Familiarity.BROWSER);
 
     private static Verifier.Asked asked(UUID challenge, byte[] kept) {
-        return new Verifier.Asked(challenge, kept, false, Familiarity.NONE);
+        return new Verifier.Asked(challenge, "", kept, false, Familiarity.NONE);
+    }
+
+    private static boolean judge(Verifier verifier, Verifier.Asked asked, Optional<UUID> person, String typed) {
+        return verifier.judge(asked, person, Answer.typed(typed)) == Verifier.Judgement.RIGHT;
     }
 
     /** The vectors of RFC 6238 appendix B for SHA-1; their last six digits, as apps show six. */
@@ -69,14 +78,16 @@ class VerifierTest {
 
     @Test
     void sixteen_characters_by_mail_cost_nobody_a_try_and_eight_digits_do() {
-        var mail = Verifier.emailCode(new byte[32], RANDOM);
-        assertThat(mail.space(asked(CHALLENGE, null), "12345678").beyondGuessing())
+        var mail = new EmailCodeVerifier(new byte[32], RANDOM);
+        assertThat(mail.space(asked(CHALLENGE, null), Answer.typed("12345678")).beyondGuessing())
                 .isFalse();
-        assertThat(mail.space(asked(CHALLENGE, null), null).beyondGuessing()).isFalse();
+        assertThat(mail.space(asked(CHALLENGE, null), Answer.typed(null)).beyondGuessing())
+                .isFalse();
         var code = OneTimeCode.beyondGuessing(RANDOM);
-        assertThat(mail.space(asked(CHALLENGE, null), code.spaced()).beyondGuessing())
+        assertThat(mail.space(asked(CHALLENGE, null), Answer.typed(code.spaced()))
+                        .beyondGuessing())
                 .isTrue();
-        assertThat(mail.judge(asked(CHALLENGE, null), Optional.of(ASTRID), code.spaced()))
+        assertThat(judge(mail, asked(CHALLENGE, null), Optional.of(ASTRID), code.spaced()))
                 .isFalse();
     }
 
@@ -84,10 +95,12 @@ class VerifierTest {
     void a_code_of_an_app_is_never_taken_twice() {
         var secret = AppCode.random(RANDOM);
         var taken = new HashMap<UUID, Long>();
-        var store = new Verifier.AppStore() {
+        var store = new AppCodeVerifier.Store() {
             @Override
-            public List<App> apps(UUID person) {
-                return person.equals(ASTRID) ? List.of(new App(new UUID(5, 5), secret)) : List.of();
+            public List<AppCodeVerifier.Store.App> apps(UUID person) {
+                return person.equals(ASTRID)
+                        ? List.of(new AppCodeVerifier.Store.App(new UUID(5, 5), secret))
+                        : List.of();
             }
 
             @Override
@@ -96,23 +109,25 @@ class VerifierTest {
             }
         };
         var now = Instant.ofEpochSecond(1_000_000);
-        var verifier = Verifier.appCode(store, () -> now);
-        assertThat(verifier.begin(CHALLENGE, false)).isEqualTo(new Verifier.Begun(null, Optional.empty()));
+        var verifier = new AppCodeVerifier(store, () -> now);
+        assertThat(verifier.show(CHALLENGE, "")).isEqualTo(Verifier.Shown.NOTHING);
         var code = secret.at(now.getEpochSecond() / 30);
-        assertThat(verifier.judge(BROWSER, Optional.empty(), code)).as("nobody").isFalse();
-        assertThat(verifier.judge(BROWSER, Optional.of(new UUID(2, 2)), code)).isFalse();
-        assertThat(verifier.judge(BROWSER, Optional.of(ASTRID), code)).isTrue();
-        assertThat(verifier.judge(BROWSER, Optional.of(ASTRID), code)).isFalse();
+        assertThat(judge(verifier, BROWSER, Optional.empty(), code))
+                .as("nobody")
+                .isFalse();
+        assertThat(judge(verifier, BROWSER, Optional.of(new UUID(2, 2)), code)).isFalse();
+        assertThat(judge(verifier, BROWSER, Optional.of(ASTRID), code)).isTrue();
+        assertThat(judge(verifier, BROWSER, Optional.of(ASTRID), code)).isFalse();
     }
 
     @Test
     void where_nobody_is_known_an_app_shows_itself_by_two_codes_that_follow_each_other() {
         var secret = AppCode.random(RANDOM);
         var taken = new HashMap<UUID, Long>();
-        var store = new Verifier.AppStore() {
+        var store = new AppCodeVerifier.Store() {
             @Override
-            public List<App> apps(UUID person) {
-                return List.of(new App(new UUID(5, 5), secret));
+            public List<AppCodeVerifier.Store.App> apps(UUID person) {
+                return List.of(new AppCodeVerifier.Store.App(new UUID(5, 5), secret));
             }
 
             @Override
@@ -122,26 +137,26 @@ class VerifierTest {
         };
         var now = Instant.ofEpochSecond(1_000_000);
         var step = now.getEpochSecond() / 30;
-        var verifier = Verifier.appCode(store, () -> now);
+        var verifier = new AppCodeVerifier(store, () -> now);
         for (var from : List.of(Familiarity.NETWORK, Familiarity.NONE)) {
-            var there = new Verifier.Asked(CHALLENGE, null, false, from);
-            assertThat(verifier.judge(there, Optional.of(ASTRID), secret.at(step)))
+            var there = new Verifier.Asked(CHALLENGE, "", null, false, from);
+            assertThat(judge(verifier, there, Optional.of(ASTRID), secret.at(step)))
                     .as("one code")
                     .isFalse();
-            assertThat(verifier.judge(there, Optional.of(ASTRID), secret.at(step) + secret.at(step)))
+            assertThat(judge(verifier, there, Optional.of(ASTRID), secret.at(step) + secret.at(step)))
                     .as("the same twice")
                     .isFalse();
-            assertThat(verifier.judge(there, Optional.of(ASTRID), secret.at(step) + secret.at(step - 1)))
+            assertThat(judge(verifier, there, Optional.of(ASTRID), secret.at(step) + secret.at(step - 1)))
                     .as("in the wrong order")
                     .isFalse();
-            assertThat(verifier.space(there, "123456").chance()).isLessThan(1e-9);
+            assertThat(verifier.space(there, Answer.typed("123456")).chance()).isLessThan(1e-9);
         }
-        var there = new Verifier.Asked(CHALLENGE, null, false, Familiarity.NONE);
+        var there = new Verifier.Asked(CHALLENGE, "", null, false, Familiarity.NONE);
         var two = secret.at(step - 1) + " " + secret.at(step);
-        assertThat(verifier.judge(there, Optional.empty(), two)).as("nobody").isFalse();
-        assertThat(verifier.judge(there, Optional.of(ASTRID), two)).isTrue();
-        assertThat(verifier.judge(there, Optional.of(ASTRID), two)).as("again").isFalse();
-        assertThat(verifier.judge(there, Optional.of(ASTRID), secret.at(step) + secret.at(step + 1)))
+        assertThat(judge(verifier, there, Optional.empty(), two)).as("nobody").isFalse();
+        assertThat(judge(verifier, there, Optional.of(ASTRID), two)).isTrue();
+        assertThat(judge(verifier, there, Optional.of(ASTRID), two)).as("again").isFalse();
+        assertThat(judge(verifier, there, Optional.of(ASTRID), secret.at(step) + secret.at(step + 1)))
                 .isTrue();
     }
 
@@ -162,12 +177,12 @@ class VerifierTest {
             codes.add(RecoveryCode.random(RANDOM));
         }
         var left = new HashSet<>(codes);
-        var verifier = Verifier.recoveryCode((person, code) -> person.equals(ASTRID) && left.remove(code));
+        var verifier = new RecoveryCodeVerifier((person, code) -> person.equals(ASTRID) && left.remove(code));
         for (var code : codes) {
             var typed = " " + code.spaced().toUpperCase(java.util.Locale.ROOT) + " ";
-            assertThat(verifier.judge(BROWSER, Optional.empty(), typed)).isFalse();
-            assertThat(verifier.judge(BROWSER, Optional.of(ASTRID), typed)).isTrue();
-            assertThat(verifier.judge(BROWSER, Optional.of(ASTRID), typed)).isFalse();
+            assertThat(judge(verifier, BROWSER, Optional.empty(), typed)).isFalse();
+            assertThat(judge(verifier, BROWSER, Optional.of(ASTRID), typed)).isTrue();
+            assertThat(judge(verifier, BROWSER, Optional.of(ASTRID), typed)).isFalse();
             assertThat(code.toString()).doesNotContain(code.text());
         }
         for (var wrong : new String[] {null, "", "abcde", "abcde-fgh1j", "x".repeat(10_000)}) {
@@ -179,15 +194,15 @@ class VerifierTest {
 
     @Test
     void a_code_by_mail_proves_nobody_who_does_not_exist() {
-        var verifier = Verifier.emailCode(new byte[32], RANDOM);
-        var begun = verifier.begin(CHALLENGE, false);
-        var code = begun.toSend().orElseThrow().spaced();
-        assertThat(verifier.judge(asked(CHALLENGE, begun.kept()), Optional.of(ASTRID), code))
+        var verifier = new EmailCodeVerifier(new byte[32], RANDOM);
+        var begun = verifier.send(CHALLENGE, false);
+        var code = begun.code().spaced();
+        assertThat(judge(verifier, asked(CHALLENGE, begun.kept()), Optional.of(ASTRID), code))
                 .isTrue();
-        assertThat(verifier.judge(asked(CHALLENGE, begun.kept()), Optional.empty(), code))
+        assertThat(judge(verifier, asked(CHALLENGE, begun.kept()), Optional.empty(), code))
                 .isFalse();
-        assertThat(verifier.judge(asked(new UUID(8, 8), begun.kept()), Optional.of(ASTRID), code))
+        assertThat(judge(verifier, asked(new UUID(8, 8), begun.kept()), Optional.of(ASTRID), code))
                 .isFalse();
-        assertThat(Map.of(Method.EMAIL_CODE, verifier)).containsKey(verifier.method());
+        assertThat(Map.of(Method.of("email-code"), verifier)).containsKey(verifier.method());
     }
 }

@@ -1,7 +1,7 @@
 package dev.entente.service.access;
 
-import dev.entente.core.verify.AppCode;
-import dev.entente.core.verify.RecoveryCode;
+import dev.entente.core.verify.appcode.AppCode;
+import dev.entente.core.verify.recoverycode.RecoveryCode;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;

@@ -6,6 +6,7 @@ import dev.entente.core.guess.Charge;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Policy;
+import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
 import dev.entente.service.attempt.Attempts.Holding;
@@ -20,6 +21,7 @@ import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
+import dev.entente.service.verify.Methods;
 import jakarta.persistence.LockModeType;
 import java.time.Duration;
 import java.time.Instant;
@@ -31,13 +33,14 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Predicate;
-import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionStatus;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Challenges inside attempts: asked, sent, answered. What depends on whose attempt it is happens behind the answer that a
@@ -47,6 +50,8 @@ import org.springframework.transaction.support.TransactionTemplate;
 public class Challenges {
     /** Challenges until one is answered, after which they count anew. */
     public static final int MOST = 3;
+
+    private static final JsonMapper JSON = JsonMapper.shared();
 
     /** How long a challenge can be answered whose method says nothing of it. */
     private static final Duration LIFE = Duration.ofMinutes(10);
@@ -65,7 +70,7 @@ public class Challenges {
     private final StandingCodes standing;
     private final Pressure pressure;
     private final PersonNotices notices;
-    private final Map<Method, Verifier> verifiers;
+    private final Methods methods;
     private final Stops stops;
     private final Limits limits;
     private final AttemptCookies cookies;
@@ -88,7 +93,7 @@ public class Challenges {
             StandingCodes standing,
             Pressure pressure,
             PersonNotices notices,
-            List<Verifier> verifiers,
+            Methods methods,
             Stops stops,
             Limits limits,
             AttemptCookies cookies,
@@ -109,7 +114,7 @@ public class Challenges {
         this.standing = standing;
         this.pressure = pressure;
         this.notices = notices;
-        this.verifiers = verifiers.stream().collect(Collectors.toMap(Verifier::method, v -> v));
+        this.methods = methods;
         this.stops = stops;
         this.limits = limits;
         this.cookies = cookies;
@@ -122,24 +127,33 @@ public class Challenges {
         this.transaction = transaction;
     }
 
-    /** A challenge that waits for an answer. */
-    public record Asked(UUID id, Method method, int triesLeft, Instant expiresAt) {}
+    /**
+     * A challenge that waits for an answer.
+     *
+     * @param shown what the browser needs to answer it, as {@link Verifier.Shown}
+     */
+    public record Asked(UUID id, Method method, int triesLeft, Instant expiresAt, Map<String, String> shown) {}
 
     /** The challenge that waits for an answer, if there is one with tries and time left. */
     @Transactional(readOnly = true)
     public Optional<Asked> open(UUID attempt) {
         return Sql.rows(database, """
-                        SELECT id, method, max_tries - tries AS tries_left, expires_at FROM challenge
+                        SELECT id, method, max_tries - tries AS tries_left, expires_at, cast(shown AS text) AS shown
+                        FROM challenge
                         WHERE NOT answered AND id = (SELECT id FROM challenge WHERE attempt = :attempt
                             ORDER BY created_at DESC LIMIT 1)""", Open.class)
                 .setParameter("attempt", attempt)
                 .getResultStream()
                 .map(row -> new Asked(
-                        row.id(), Method.labelled(row.method()).orElseThrow(), row.triesLeft(), row.expiresAt()))
+                        row.id(), Method.of(row.method()), row.triesLeft(), row.expiresAt(), read(row.shown())))
                 .findFirst();
     }
 
-    private record Open(UUID id, String method, int triesLeft, Instant expiresAt) {}
+    private record Open(UUID id, String method, int triesLeft, Instant expiresAt, String shown) {}
+
+    private static Map<String, String> read(String shown) {
+        return JSON.readValue(shown, new TypeReference<>() {});
+    }
 
     /** Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered. */
     @Transactional
@@ -148,13 +162,16 @@ public class Challenges {
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         var asked = insert(row, method);
         behind.run(() -> send(asked, coming, 0));
-        return new Now(Attempts.running(row), new Asked(asked.challenge(), method, asked.tries(), asked.expires()));
+        return new Now(
+                Attempts.running(row),
+                new Asked(asked.challenge(), method, asked.tries(), asked.expires(), asked.shown()));
     }
 
     /** An attempt with the challenge that was asked just now. */
     public record Now(Attempts.Attempt attempt, Asked asked) {}
 
-    private record Begun(UUID attempt, UUID challenge, Method method, int tries, Instant expires) {}
+    private record Begun(
+            UUID attempt, UUID challenge, Method method, int tries, Instant expires, Map<String, String> shown) {}
 
     private Begun insert(AttemptRow row, Method method) {
         stops.check(Action.labelled(row.action).orElseThrow());
@@ -176,18 +193,21 @@ public class Challenges {
         var id = UUID.randomUUID();
         var set = configurations.revision(row.revision).methods().get(method);
         var expires = clock.instant().plus(set.life() == null ? LIFE : set.life());
+        var shown = methods.verifier(method).show(id, row.key.thumbprint());
         Sql.change(database, """
-                        INSERT INTO challenge (id, attempt, method, max_tries, created_at, expires_at)
-                        VALUES (:id, :attempt, :method, :tries, :now, :expires)""")
+                        INSERT INTO challenge (id, attempt, method, max_tries, created_at, expires_at, code_hash, shown)
+                        VALUES (:id, :attempt, :method, :tries, :now, :expires, cast(:kept AS bytea), cast(:shown AS jsonb))""")
                 .setParameter("id", id)
                 .setParameter("attempt", row.id)
                 .setParameter("method", method.label())
                 .setParameter("tries", set.tries())
                 .setParameter("now", clock.instant())
                 .setParameter("expires", expires)
+                .setParameter("kept", shown.kept())
+                .setParameter("shown", JSON.writeValueAsString(shown.parts()))
                 .executeUpdate();
         wakeUps.changed(row.id);
-        return new Begun(row.id, id, method, set.tries(), expires);
+        return new Begun(row.id, id, method, set.tries(), expires, shown.parts());
     }
 
     /** How a code reaches the person. */
@@ -214,7 +234,7 @@ public class Challenges {
             }
             return;
         }
-        var verifier = verifiers.get(begun.method());
+        var verifier = methods.verifier(begun.method());
         var way = to.code() == null ? Way.NOT_SENT : way(to, begun, verifier, coming);
         transaction.executeWithoutResult(status -> send(begun, verifier, way, to, coming));
         if (way == Way.WITHHELD) {
@@ -262,7 +282,7 @@ public class Challenges {
         var paid = limits.charge(Guesses.charges(
                 to.whose(),
                 begun.method(),
-                verifier.space(new Verifier.Asked(begun.challenge(), null, false, to.from()), ""),
+                verifier.space(Verifier.Asked.imagined(to.from()), Answer.typed("")),
                 to.from(),
                 coming.network(),
                 policy(to.row()),
@@ -282,10 +302,10 @@ public class Challenges {
         if (way == Way.NOT_SENT || way == Way.WITHHELD) {
             return;
         }
-        var made = verifier.begin(begun.challenge(), way != Way.SHORT);
+        var made = verifier.send(begun.challenge(), way != Way.SHORT);
         var code = way == Way.FOR_THE_HOUR
                 ? standing.make(row.person, clock.instant().plus(STANDING))
-                : made.toSend().orElseThrow();
+                : made.code();
         Sql.change(database, """
                         UPDATE challenge SET code_hash = :hash, beyond_guessing = :beyond, prepaid = true
                         WHERE id = :id""")
@@ -319,7 +339,7 @@ public class Challenges {
      * @throws Problem 422 if it is wrong, 410 if no try or time is left
      */
     public Holding answer(
-            String cookie, UUID challenge, String typed, Coming coming, Predicate<Attempts.Attempt> signed) {
+            String cookie, UUID challenge, Answer answer, Coming coming, Predicate<Attempts.Attempt> signed) {
         var tried = transaction.execute(status -> attempt(cookie, challenge, coming));
         if (tried == null) {
             return transaction.execute(status -> again(cookie, signed)).orElseThrow(Attempts::gone);
@@ -332,19 +352,20 @@ public class Challenges {
         }
         var counts = counts(row, consumed.method());
         var from = tried.from();
-        var verifier = verifiers.get(consumed.method());
-        var asked = new Verifier.Asked(challenge, consumed.kept(), consumed.beyondGuessing(), from);
+        var verifier = methods.verifier(consumed.method());
+        var asked =
+                new Verifier.Asked(challenge, row.key.thumbprint(), consumed.kept(), consumed.beyondGuessing(), from);
         // Tries on decoys take the same path, from a person and a network that there is not: they count against nobody.
         var charges = Guesses.charges(
                 tried.whose(),
                 consumed.method(),
-                verifier.space(asked, typed),
+                verifier.space(asked, answer),
                 from,
                 counts ? coming.network() : "decoy " + row.id,
                 counts ? policy(row) : null,
                 1);
         var charged = limits.charge(consumed.prepaid() ? List.of() : charges);
-        var outcome = transaction.execute(status -> conclude(tried, asked, charged.taken(), typed, coming));
+        var outcome = transaction.execute(status -> conclude(tried, asked, charged.taken(), answer, coming));
         if (outcome.held() != null) {
             if (!consumed.prepaid()) {
                 limits.giveBack(charges.stream().filter(c -> c.window() != null).toList());
@@ -411,18 +432,14 @@ public class Challenges {
                 .setParameter("now", clock.instant())
                 .getResultStream()
                 .map(row -> new Consumed(
-                        Method.labelled(row.method()).orElseThrow(),
-                        row.codeHash(),
-                        row.triesLeft(),
-                        row.beyondGuessing(),
-                        row.prepaid()))
+                        Method.of(row.method()), row.codeHash(), row.triesLeft(), row.beyondGuessing(), row.prepaid()))
                 .findFirst()
                 .orElse(null);
     }
 
     private record Tries(String method, byte[] codeHash, int triesLeft, boolean beyondGuessing, boolean prepaid) {}
 
-    private Outcome conclude(Tried tried, Verifier.Asked asked, boolean paid, String typed, Coming coming) {
+    private Outcome conclude(Tried tried, Verifier.Asked asked, boolean paid, Answer answer, Coming coming) {
         var id = tried.row().id;
         var consumed = tried.consumed();
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
@@ -432,9 +449,9 @@ public class Challenges {
         var method = consumed.method();
         var whose = paid && counts(row, method) ? Optional.of(row.person) : Optional.<UUID>empty();
         // Judged for everybody: what does not count takes the same path and fails.
-        var right = verifiers.get(method).judge(asked, whose, typed);
+        var right = methods.verifier(method).judge(asked, whose, answer) == Verifier.Judgement.RIGHT;
         if (!right && method.sent()) {
-            right = standing.take(whose.orElse(id), typed) && whose.isPresent();
+            right = standing.take(whose.orElse(id), answer.typed()) && whose.isPresent();
         }
         if (!right) {
             var blocked = consumed.left() == 0 && row.challenges >= MOST;
@@ -448,9 +465,9 @@ public class Challenges {
                 .setParameter("id", asked.challenge())
                 .executeUpdate();
         // What asks the database comes before what changes the row, which is then written once.
-        var methods = new ArrayList<>(row.provedMethods());
-        methods.add(method);
-        var enough = row.required.metBy(methods);
+        var proved = new ArrayList<>(row.provedMethods());
+        proved.add(method);
+        var enough = row.required.metBy(proved);
         guessedRight(row, method, tried, coming);
         if (enough) {
             places.proved(row.person, coming);
@@ -461,7 +478,7 @@ public class Challenges {
             row.quiet = false;
         }
         events.write(NewEvent.of("challenge.answered", id, row.revision).with("method", method.label()));
-        row.proved = methods.stream().map(Method::label).toList();
+        row.proved = proved.stream().map(Method::label).toList();
         row.challenges = 0;
         if (enough) {
             row.take(AttemptStep.PROVE, clock.instant());
@@ -485,7 +502,7 @@ public class Challenges {
                 .getSingleResult();
         var left = new LinkedHashMap<Charge, Long>();
         for (var from : Familiarity.values()) {
-            var space = verifiers.get(method).space(new Verifier.Asked(new UUID(0, 0), null, false, from), "");
+            var space = methods.verifier(method).space(Verifier.Asked.imagined(from), Answer.typed(""));
             Guesses.charges(tried.whose(), method, space, from, coming.network(), policy(row), 1).stream()
                     .filter(c -> c.window() == null)
                     .forEach(c -> left.put(c, from == tried.from() || from == Familiarity.NONE ? outstanding : 0L));
@@ -550,7 +567,7 @@ public class Challenges {
         notices.strangers(
                 row,
                 charged.refusedBy().isPresent()
-                        ? "the " + method.label().replace('-', ' ')
+                        ? "the " + method.words()
                                 + " can't be used from new places for now; everything else works as before"
                         : "nobody got in");
     }

@@ -7,6 +7,7 @@ import dev.entente.core.guess.Charge;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.guess.GuessingSpace;
 import dev.entente.core.policy.Policy;
+import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
 import dev.entente.service.audit.EventLog;
@@ -14,14 +15,15 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Sql;
+import dev.entente.service.verify.Methods;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
-import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
@@ -39,7 +41,7 @@ public class Guesses {
     private final Session database;
     private final Limits limits;
     private final EventLog events;
-    private final Map<Method, Verifier> verifiers;
+    private final Methods methods;
     private final int codesPerHour;
     private final InstantSource clock;
 
@@ -47,14 +49,13 @@ public class Guesses {
             Session database,
             Limits limits,
             EventLog events,
-            List<Verifier> verifiers,
+            Methods methods,
             ServiceSettings settings,
             InstantSource clock) {
         this.database = database;
         this.limits = limits;
         this.events = events;
-        this.verifiers = new EnumMap<>(Method.class);
-        verifiers.forEach(v -> this.verifiers.put(v.method(), v));
+        this.methods = methods;
         this.codesPerHour = settings.codesPerHour();
         this.clock = clock;
     }
@@ -122,16 +123,16 @@ public class Guesses {
     @Transactional(readOnly = true)
     public Map<Method, Limits.Reached> spent(UUID person, Origin from, Policy policy) {
         var whose = whose(person);
-        var costs = new EnumMap<Method, List<Charge>>(Method.class);
-        for (var verifier : verifiers.values()) {
+        var costs = new TreeMap<Method, List<Charge>>();
+        for (var verifier : methods.verifiers()) {
             if (!verifier.method().sent()) {
-                var asked = new Verifier.Asked(new UUID(0, 0), null, false, from.familiarity());
+                var asked = Verifier.Asked.imagined(from.familiarity());
                 costs.put(
                         verifier.method(),
                         charges(
                                 whose,
                                 verifier.method(),
-                                verifier.space(asked, ""),
+                                verifier.space(asked, Answer.typed("")),
                                 from.familiarity(),
                                 from.network(),
                                 policy,
@@ -140,7 +141,7 @@ public class Guesses {
         }
         var reached = limits.reached(
                 costs.values().stream().flatMap(List::stream).distinct().toList());
-        var spent = new EnumMap<Method, Limits.Reached>(Method.class);
+        var spent = new TreeMap<Method, Limits.Reached>();
         costs.forEach((method, charges) -> reached.stream()
                 .filter(r -> charges.contains(r.charge()))
                 .findFirst()

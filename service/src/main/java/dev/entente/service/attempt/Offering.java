@@ -64,7 +64,7 @@ public class Offering {
                 .distinct()
                 .sorted()
                 .toList();
-        return usable(methods.isEmpty() ? List.of(Method.EMAIL_CODE) : methods);
+        return usable(methods.isEmpty() ? List.copyOf(Method.from(Method.Source.DIRECTORY_MAIL)) : methods);
     }
 
     /** Whether any action can be started with any method. */

@@ -124,6 +124,8 @@ final class EventSentences {
             case "steward.retired" ->
                 said.of("administrator") + " retired the steward " + said.of("steward") + " of " + said.of("directory")
                         + ".";
+            case "passkey.cloned" ->
+                "A passkey’s counter went back, so someone may hold a copy of it. The answer didn’t count.";
             case "steward.key-copied" ->
                 "Two processes used the key of the steward " + said.of("steward") + ", so it gets no more work.";
             case "steward.receipt-refused" ->

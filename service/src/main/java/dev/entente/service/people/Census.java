@@ -8,11 +8,11 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.UUID;
 import java.util.function.BiConsumer;
 import org.hibernate.Session;
@@ -131,8 +131,8 @@ public class Census {
                 ids,
                 rows -> {
                     while (rows.next()) {
-                        var methods = enrolled.computeIfAbsent(
-                                rows.getObject("person", UUID.class), id -> EnumSet.noneOf(Method.class));
+                        var methods =
+                                enrolled.computeIfAbsent(rows.getObject("person", UUID.class), id -> new TreeSet<>());
                         Method.labelled(rows.getString("method")).ifPresent(methods::add);
                     }
                 });

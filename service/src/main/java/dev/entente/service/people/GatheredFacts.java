@@ -6,7 +6,6 @@ import dev.entente.core.verify.Method;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
-import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
@@ -14,6 +13,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.UUID;
 
 /** What deciding needs of one person, put together from their accounts; those in quarantine are not to be added. */
@@ -57,10 +57,10 @@ final class GatheredFacts {
     }
 
     PersonFacts facts(Set<String> groups, Boolean privileged) {
-        var methods = EnumSet.noneOf(Method.class);
+        var methods = new TreeSet<Method>();
         methods.addAll(enrolled);
         if (mail) {
-            methods.add(Method.EMAIL_CODE);
+            methods.addAll(Method.from(Method.Source.DIRECTORY_MAIL));
         }
         return new PersonFacts(new Subject(id, groups, places, logins, attributes), accounts, methods, privileged);
     }

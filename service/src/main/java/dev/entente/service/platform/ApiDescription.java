@@ -1,11 +1,14 @@
 package dev.entente.service.platform;
 
+import dev.entente.core.verify.Method;
+import dev.entente.wire.MethodName;
 import dev.entente.wire.OneOf;
 import io.swagger.v3.oas.models.OpenAPI;
 import io.swagger.v3.oas.models.info.Info;
 import io.swagger.v3.oas.models.info.License;
 import io.swagger.v3.oas.models.media.Schema;
 import io.swagger.v3.oas.models.servers.Server;
+import java.lang.annotation.Annotation;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -34,9 +37,7 @@ class ApiDescription {
     PropertyCustomizer valuesOfFields() {
         return (property, type) -> {
             if (property != null && type.getCtxAnnotations() != null) {
-                Arrays.stream(type.getCtxAnnotations())
-                        .filter(OneOf.class::isInstance)
-                        .forEach(said -> limit(property, (OneOf) said));
+                Arrays.stream(type.getCtxAnnotations()).forEach(said -> limit(property, said));
             }
             return property;
         };
@@ -46,22 +47,28 @@ class ApiDescription {
     @Bean
     ParameterCustomizer valuesOfParameters() {
         return (parameter, method) -> {
-            var said = method.getParameterAnnotation(OneOf.class);
-            if (parameter != null && said != null) {
-                limit(parameter.getSchema(), said);
+            if (parameter != null) {
+                Arrays.stream(method.getParameterAnnotations()).forEach(said -> limit(parameter.getSchema(), said));
             }
             return parameter;
         };
     }
 
     @SuppressWarnings("unchecked")
-    private static void limit(Schema<?> schema, OneOf said) {
-        var values = new ArrayList<Object>(List.of(said.named()));
-        for (var enumeration : said.value()) {
-            for (var constant : enumeration.getEnumConstants()) {
-                values.add(constant.name().toLowerCase(Locale.ROOT).replace('_', '-'));
+    private static void limit(Schema<?> schema, Annotation said) {
+        var values = new ArrayList<Object>();
+        if (said instanceof MethodName) {
+            Method.known().forEach(method -> values.add(method.label()));
+        } else if (said instanceof OneOf one) {
+            values.addAll(List.of(one.named()));
+            for (var enumeration : one.value()) {
+                for (var constant : enumeration.getEnumConstants()) {
+                    values.add(constant.name().toLowerCase(Locale.ROOT).replace('_', '-'));
+                }
             }
         }
-        ((Schema<Object>) schema).setEnum(values);
+        if (!values.isEmpty()) {
+            ((Schema<Object>) schema).setEnum(values);
+        }
     }
 }

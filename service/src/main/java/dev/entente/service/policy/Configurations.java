@@ -19,6 +19,7 @@ import dev.entente.service.people.Person;
 import dev.entente.service.platform.Standing;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -147,7 +148,8 @@ public class Configurations {
     }
 
     Circumstances at(Instant time, String network, Boolean knownDevice) {
-        return new Circumstances(time, network, knownDevice, mail.works() ? Set.of() : Set.of(Method.EMAIL_CODE));
+        return new Circumstances(
+                time, network, knownDevice, mail.works() ? Set.of() : Method.from(Method.Source.DIRECTORY_MAIL));
     }
 
     /** Decides for a person by what is in force. */
@@ -195,7 +197,7 @@ public class Configurations {
                     .mapToInt(d -> trust.getOrDefault(d, Integer.MAX_VALUE))
                     .min()
                     .orElse(0);
-            if (policy.methods().contains(Method.EMAIL_CODE)
+            if (!Collections.disjoint(policy.methods(), Method.from(Method.Source.DIRECTORY_MAIL))
                     && targets.contains(asked.directory())
                     && trust.get(asked.directory()) == most) {
                 asked.needed().set(true);

@@ -167,10 +167,8 @@ public class Stops {
                 possible.add("action:" + action.label());
             }
         }
-        for (var method : Method.values()) {
-            if (method.available()) {
-                possible.add("method:" + method.label());
-            }
+        for (var method : Method.known()) {
+            possible.add("method:" + method.label());
         }
         directories.all().forEach(directory -> possible.add("directory:" + directory.name()));
         policies.forEach(policy -> possible.add("policy:" + policy.name()));

@@ -1,13 +1,13 @@
 package dev.entente.service.portal;
 
+import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
-import dev.entente.core.verify.RecoveryCode;
 import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.PersonNotices;
-import dev.entente.service.enrolment.Enrolments;
 import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.verify.Enrolments;
 import dev.entente.wire.PortalApi;
 import java.util.ArrayList;
 import java.util.List;
@@ -41,42 +41,41 @@ class Enrolling {
     List<PortalApi.OwnMethod> list(Attempt attempt) {
         var person = attempt.person().orElseThrow();
         var all = new ArrayList<PortalApi.OwnMethod>();
-        people.find(person)
-                .flatMap(addresses::mail)
-                .ifPresent(mail -> all.add(
-                        new PortalApi.OwnMethod(null, Method.EMAIL_CODE.label(), covered(mail), null, null, null)));
+        var mail = people.find(person).flatMap(addresses::mail);
+        for (var method : Method.from(Method.Source.DIRECTORY_MAIL)) {
+            mail.ifPresent(address ->
+                    all.add(new PortalApi.OwnMethod(null, method.label(), covered(address), null, null, null)));
+        }
         for (var one : enrolments.of(person)) {
             all.add(new PortalApi.OwnMethod(
-                    one.id(),
-                    one.method().label(),
-                    one.label(),
-                    one.since(),
-                    one.lastUsed(),
-                    one.method() == Method.RECOVERY_CODE ? one.left() : null));
+                    one.id(), one.method().label(), one.label(), one.since(), one.lastUsed(), one.left()));
         }
         return all;
     }
 
-    PortalApi.OfferedApp offerApp(Attempt attempt, String label) {
+    PortalApi.OfferedEnrolment offer(Attempt attempt, Method method, String label) {
         var person = people.find(attempt.person().orElseThrow()).orElseThrow();
-        var offered = enrolments.offerApp(person.id(), label);
-        return new PortalApi.OfferedApp(
-                offered.enrolment(),
-                offered.secret().base32(),
-                offered.secret().uri(settings.organisation(), person.login()));
+        var offered = enrolments.offer(person.id(), method, label, person.login(), by(attempt));
+        if (offered.what().complete()) {
+            notices.methodsChanged(attempt, "newly set up: " + offered.label());
+        }
+        return new PortalApi.OfferedEnrolment(
+                offered.id(),
+                method.label(),
+                offered.what().complete(),
+                offered.what().parts(),
+                offered.what().lines());
     }
 
-    List<PortalApi.OwnMethod> confirmApp(Attempt attempt, UUID app, String code) {
-        enrolments.confirmApp(attempt.person().orElseThrow(), app, code, by(attempt));
-        notices.methodsChanged(attempt, "an authenticator app was added");
+    List<PortalApi.OwnMethod> confirm(Attempt attempt, UUID enrolment, Answer answer) {
+        var label = enrolments.confirm(attempt.person().orElseThrow(), enrolment, answer, by(attempt));
+        notices.methodsChanged(attempt, "newly set up: " + label);
         return list(attempt);
     }
 
-    PortalApi.RecoveryCodes newRecoveryCodes(Attempt attempt) {
-        var codes = enrolments.newRecoveryCodes(attempt.person().orElseThrow(), by(attempt));
-        notices.methodsChanged(attempt, "new recovery codes were made");
-        return new PortalApi.RecoveryCodes(
-                codes.stream().map(RecoveryCode::spaced).toList());
+    List<PortalApi.OwnMethod> rename(Attempt attempt, UUID enrolment, String label) {
+        enrolments.rename(attempt.person().orElseThrow(), enrolment, label);
+        return list(attempt);
     }
 
     List<PortalApi.OwnMethod> remove(Attempt attempt, UUID enrolment) {

@@ -4,6 +4,7 @@ import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Terms;
 import dev.entente.core.seal.InvalidDocument;
+import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.service.attempt.Acts;
 import dev.entente.service.attempt.Admission;
@@ -44,6 +45,7 @@ import org.springframework.transaction.support.TransactionTemplate;
 import org.springframework.web.bind.annotation.CookieValue;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PatchMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -197,8 +199,7 @@ class PortalController {
             @CookieValue(name = COOKIE, required = false) String cookie,
             @CookieValue(name = DEVICE, required = false) String device,
             HttpServletRequest request) {
-        var method = Method.labelled(ask.method())
-                .orElseThrow(() -> Problem.invalid("unknown-method", "There is no such method."));
+        var method = method(ask.method());
         var coming = coming(request, device);
         return deadline.answer(() -> transaction.execute(status ->
                 ResponseEntity.status(HttpStatus.CREATED).body(asked(challenges.ask(cookie, method, coming)))));
@@ -221,7 +222,7 @@ class PortalController {
         return deadline.answer(() -> answer(
                 HttpStatus.OK,
                 challenges.answer(
-                        cookie, id, answer.code(), coming, attempt -> act != null && acts.signed(attempt, call))));
+                        cookie, id, given(answer), coming, attempt -> act != null && acts.signed(attempt, call))));
     }
 
     /** Accepts the terms. */
@@ -245,32 +246,48 @@ class PortalController {
         return enrolling.list(own(cookie));
     }
 
-    /** Sets up an authenticator app. */
-    @PostMapping("/attempt/enrolments/apps")
+    /** Begins to set up a method; some, such as recovery codes, count at once. */
+    @PostMapping("/attempt/enrolments")
     @ResponseStatus(HttpStatus.CREATED)
-    PortalApi.OfferedApp newApp(
-            @RequestBody PortalApi.NewApp app,
+    PortalApi.OfferedEnrolment newEnrolment(
+            @RequestBody PortalApi.NewEnrolment enrolment,
             @CookieValue(name = COOKIE, required = false) String cookie,
             HttpServletRequest request) {
-        return enrolling.offerApp(signed(own(cookie), request), app.label());
+        return enrolling.offer(signed(own(cookie), request), method(enrolment.method()), enrolment.label());
     }
 
-    /** The app's first code. */
-    @PostMapping("/attempt/enrolments/apps/{id}/confirmation")
-    List<PortalApi.OwnMethod> confirmApp(
+    /** Shows that the person, or their device, has what was offered. */
+    @PostMapping("/attempt/enrolments/{id}/confirmation")
+    List<PortalApi.OwnMethod> confirmEnrolment(
             @PathVariable UUID id,
             @RequestBody PortalApi.Answer answer,
             @CookieValue(name = COOKIE, required = false) String cookie,
             HttpServletRequest request) {
-        return enrolling.confirmApp(signed(own(cookie), request), id, answer.code());
+        return enrolling.confirm(signed(own(cookie), request), id, given(answer));
     }
 
-    /** Makes new recovery codes. */
-    @PostMapping("/attempt/enrolments/recovery-codes")
-    @ResponseStatus(HttpStatus.CREATED)
-    PortalApi.RecoveryCodes newRecoveryCodes(
-            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
-        return enrolling.newRecoveryCodes(signed(own(cookie), request));
+    /** Gives a method another name. */
+    @PatchMapping("/attempt/enrolments/{id}")
+    List<PortalApi.OwnMethod> renameEnrolment(
+            @PathVariable UUID id,
+            @RequestBody PortalApi.Naming naming,
+            @CookieValue(name = COOKIE, required = false) String cookie,
+            HttpServletRequest request) {
+        return enrolling.rename(signed(own(cookie), request), id, naming.label());
+    }
+
+    private static Method method(String label) {
+        return Method.labelled(label)
+                .orElseThrow(
+                        () -> Problem.invalid("unknown-method", "There is no such method. Choose one of those shown."));
+    }
+
+    private static Answer given(PortalApi.Answer answer) {
+        try {
+            return new Answer(answer.code(), answer.signed());
+        } catch (IllegalArgumentException e) {
+            throw Problem.invalid("answer-too-long", "This answer is too long to be one.");
+        }
     }
 
     /** Takes a method away. */
@@ -430,7 +447,8 @@ class PortalController {
                         c.method().label(),
                         c.triesLeft(),
                         Challenges.MOST - attempt.challenges(),
-                        c.expiresAt()))
+                        c.expiresAt(),
+                        c.shown()))
                 .orElse(null);
         var standing =
                 attempt.sealings() == 0 ? new Deliveries.Standing(List.of(), false) : deliveries.standing(attempt);

@@ -1,10 +1,10 @@
-package dev.entente.core.verify;
+package dev.entente.core.verify.recoverycode;
 
 import dev.entente.core.guess.GuessingSpace;
+import dev.entente.core.verify.Typed;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
 import java.security.SecureRandom;
-import java.util.Locale;
 import java.util.Optional;
 import java.util.UUID;
 import javax.crypto.Mac;
@@ -21,48 +21,24 @@ public record RecoveryCode(String text) {
     /** How many are made at once. */
     public static final int AT_ONCE = 10;
 
-    /** Letters and digits that nobody confuses. */
-    static final String ALPHABET = "abcdefghjkmnpqrstuvwxyz23456789";
-
     private static final int LENGTH = 14;
     private static final int LENGTH_BEFORE = 10;
 
     /** Makes one, each with the same chance. */
     public static RecoveryCode random(SecureRandom random) {
-        return new RecoveryCode(characters(random, LENGTH));
+        return new RecoveryCode(Typed.characters(random, LENGTH));
     }
 
     /** How hard what was typed is to guess. */
     public static GuessingSpace space(String typed) {
-        var length = plain(typed).length() == LENGTH_BEFORE ? LENGTH_BEFORE : LENGTH;
-        return new GuessingSpace(Math.pow(ALPHABET.length(), length), AT_ONCE);
-    }
-
-    /** So many characters of the alphabet. */
-    static String characters(SecureRandom random, int length) {
-        var text = new StringBuilder();
-        for (var i = 0; i < length; i++) {
-            text.append(ALPHABET.charAt(random.nextInt(ALPHABET.length())));
-        }
-        return text.toString();
-    }
-
-    /** What was typed without spaces and dashes, in lower case; nothing if it is too long to be a code. */
-    static String plain(String typed) {
-        return typed == null || typed.length() > 64
-                ? ""
-                : typed.replaceAll("[\\s\\-]", "").toLowerCase(Locale.ROOT);
-    }
-
-    /** Whether a text is made of so many characters of the alphabet. */
-    static boolean holds(String text, int length) {
-        return text.length() == length && text.chars().allMatch(c -> ALPHABET.indexOf(c) >= 0);
+        var length = Typed.plain(typed).length() == LENGTH_BEFORE ? LENGTH_BEFORE : LENGTH;
+        return new GuessingSpace(Math.pow(Typed.ALPHABET.length(), length), AT_ONCE);
     }
 
     /** Reads what a person typed; case, spaces and dashes do not matter. Empty if it cannot be a code. */
     public static Optional<RecoveryCode> parse(String typed) {
-        var text = plain(typed);
-        return holds(text, LENGTH) || holds(text, LENGTH_BEFORE)
+        var text = Typed.plain(typed);
+        return Typed.holds(text, LENGTH) || Typed.holds(text, LENGTH_BEFORE)
                 ? Optional.of(new RecoveryCode(text))
                 : Optional.empty();
     }

@@ -1,44 +1,57 @@
 import { useEffect, useState } from "react";
+import type { ReactNode } from "react";
+import { api } from "../portal/api";
+import type { Attempt } from "../portal/api";
+import { ReferenceLine, useOrganisation } from "../portal/shell";
+import { texts } from "../portal/texts";
 import { Problem, said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
-import { ways } from "../shared/ways";
-import { api } from "./api";
-import type { Attempt, Step } from "./api";
-import { MethodsPage } from "./methods";
-import { ReferenceLine, useOrganisation } from "./shell";
-import { texts } from "./texts";
+import type { Asking, MethodWords } from "./method";
 
-/** One proof after another, each by a way that the person chooses. */
-export function ProvePage(props: Step) {
-  const [left, setLeft] = useState("");
-  const challenge = props.attempt.challenge;
-  if (!challenge || left === challenge.id) {
-    return <MethodsPage {...props} />;
-  }
-  return (
-    <CodePage
-      key={challenge.method}
-      {...props}
-      onOtherWay={props.attempt.methods.length > 1 ? () => setLeft(challenge.id) : undefined}
-    />
-  );
+interface CodeWords extends MethodWords {
+  field: string;
+  tooShort: string;
+  what: (organisation: string) => string;
+  trouble: string;
+  first: string;
+}
+
+interface Props extends Asking {
+  words: CodeWords;
+  placeholder: string;
+  /** How many letters and digits a code may have, without what separates them. */
+  lengths: number[];
+  digits?: boolean;
+  /** Whether the code is sent, and can be sent again. */
+  sent?: boolean;
+  autoComplete?: string;
+  /** A second code that is typed with the first. */
+  more?: { typed: string; clear: () => void; field: ReactNode };
+  /** What else may help. */
+  help?: ReactNode;
 }
 
 /** Type the code. Nothing here tells whether a code was sent to anybody. */
-function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & { onOtherWay?: () => void }) {
-  const { organisation, helpDesk, knownBrowser } = useOrganisation();
+export function CodePage({
+  attempt,
+  onChange,
+  onGone,
+  onRestart,
+  onOtherWay,
+  words,
+  placeholder,
+  lengths,
+  digits,
+  sent,
+  autoComplete = "one-time-code",
+  more,
+  help,
+}: Props) {
+  const { organisation, helpDesk } = useOrganisation();
   const [code, setCode] = useState("");
-  const [nextCode, setNextCode] = useState("");
   const [error, setError] = useState("");
   const [sentAgain, setSentAgain] = useState(false);
   const [busy, setBusy] = useState<"" | "answer" | "again">("");
-  const method = attempt.challenge?.method ?? "email-code";
-  const way = ways[method]!;
-  const words = texts.methods[method]!;
-  const mailed = method === "email-code";
-  // One code of an app has too few digits for everybody who is not known here: two in a row have enough.
-  const [two, setTwo] = useState(!knownBrowser);
-  const twice = method === "app-code" && two;
   const minutes = useMinutesUntil(attempt.challenge?.expiresAt);
   const challengesLeft = attempt.challenge?.challengesLeft ?? 0;
 
@@ -49,7 +62,7 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
     try {
       onChange(await work());
       setCode("");
-      setNextCode("");
+      more?.clear();
       setSentAgain(what === "again");
     } catch (problem) {
       if (onGone(problem)) return;
@@ -64,54 +77,40 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
 
   function answer(event: React.FormEvent) {
     event.preventDefault();
-    const whole = (typed: string) => way.lengths.includes(typed.replace(/[\s-]/g, "").length);
-    if (!whole(code) || (twice && !whole(nextCode))) {
-      setError(twice ? texts.code.twoShort : words.tooShort);
+    const whole = (typed: string) => lengths.includes(typed.replace(/[\s-]/g, "").length);
+    if (!whole(code) || (more && !whole(more.typed))) {
+      setError(words.tooShort);
       return;
     }
-    void act("answer", () => api.answer(attempt.challenge?.id ?? "", twice ? `${code} ${nextCode}` : code));
+    void act("answer", () => api.answer(attempt.challenge?.id ?? "", { code: more ? `${code} ${more.typed}` : code }));
   }
 
   return (
     <form onSubmit={answer} className="flex flex-col gap-5" noValidate>
       <div className="flex flex-col gap-2">
         <h1 className="text-2xl font-semibold">{words.title}</h1>
-        <p className="text-muted">{twice ? texts.code.two(organisation) : words.what(organisation)}</p>
+        <p className="text-muted">{words.what(organisation)}</p>
       </div>
       {sentAgain && <Notice tone="info">{texts.code.sentAgain}</Notice>}
       <Field
         large
         autoFocus
         key={attempt.challenge?.id}
-        label={words.label}
-        hint={!mailed ? undefined : minutes > 0 ? texts.code.valid(minutes) : texts.code.expired}
+        label={words.field}
+        hint={!sent ? undefined : minutes > 0 ? texts.code.valid(minutes) : texts.code.expired}
         name="code"
-        inputMode={way.digits ? "numeric" : "text"}
-        autoComplete={method === "recovery-code" ? "off" : "one-time-code"}
+        inputMode={digits ? "numeric" : "text"}
+        autoComplete={autoComplete}
         autoCapitalize="none"
         spellCheck={false}
         maxLength={30}
-        placeholder={way.placeholder}
+        placeholder={placeholder}
         className="tracking-widest"
         value={code}
         onChange={(event) => setCode(event.target.value)}
         error={error}
       />
-      {twice && (
-        <Field
-          large
-          label={texts.code.next}
-          hint={texts.code.nextHint}
-          name="next-code"
-          inputMode="numeric"
-          autoComplete="off"
-          maxLength={20}
-          placeholder={way.placeholder}
-          className="tracking-widest"
-          value={nextCode}
-          onChange={(event) => setNextCode(event.target.value)}
-        />
-      )}
+      {more?.field}
       <Button type="submit" look="primary" large busy={busy === "answer"}>
         {texts.continue}
       </Button>
@@ -119,20 +118,13 @@ function CodePage({ attempt, onChange, onGone, onRestart, onOtherWay }: Step & {
         <summary className="cursor-pointer rounded-sm font-medium">{words.trouble}</summary>
         <ol className="mt-3 flex list-decimal flex-col gap-2 pl-5">
           <li>{words.first}</li>
-          {method === "app-code" && !two && (
-            <li>
-              <Button onClick={() => setTwo(true)} className="mr-2">
-                {texts.code.typeTwo}
-              </Button>
-              <span className="text-muted text-sm">{texts.code.typeTwoWhen}</span>
-            </li>
-          )}
-          <li className={mailed ? undefined : "hidden"}>
+          {help}
+          <li className={sent ? undefined : "hidden"}>
             {challengesLeft > 0 ? (
               <>
                 <Button
                   busy={busy === "again"}
-                  onClick={() => void act("again", () => api.ask(method))}
+                  onClick={() => void act("again", () => api.ask(attempt.challenge?.method ?? ""))}
                   className="mr-2"
                 >
                   {texts.code.send}

@@ -1,6 +1,7 @@
-package dev.entente.core.verify;
+package dev.entente.core.verify.appcode;
 
 import dev.entente.core.guess.GuessingSpace;
+import dev.entente.core.verify.Typed;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
@@ -56,7 +57,7 @@ public final class AppCode {
 
     /** Whether what was typed can be two codes that follow each other. */
     public static boolean isTwo(String typed) {
-        return RecoveryCode.plain(typed).matches("[0-9]{12}");
+        return Typed.plain(typed).matches("[0-9]{12}");
     }
 
     /**
@@ -77,7 +78,7 @@ public final class AppCode {
     }
 
     private OptionalLong matching(String typed, int codes, Instant now) {
-        var digits = RecoveryCode.plain(typed);
+        var digits = Typed.plain(typed);
         if (!digits.matches("[0-9]{" + 6 * codes + "}")) {
             return OptionalLong.empty();
         }

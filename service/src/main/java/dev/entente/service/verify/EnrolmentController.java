@@ -1,4 +1,4 @@
-package dev.entente.service.enrolment;
+package dev.entente.service.verify;
 
 import dev.entente.core.verify.Method;
 import dev.entente.service.people.People;
@@ -35,19 +35,15 @@ class EnrolmentController {
     public List<PeopleApi.Enrolment> list(@PathVariable UUID id) {
         var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
         var all = new ArrayList<PeopleApi.Enrolment>();
-        if (people.facts(person).enrolled().contains(Method.EMAIL_CODE)) {
-            all.add(new PeopleApi.Enrolment(
-                    null, Method.EMAIL_CODE.label(), "Address from the directory", null, null, null));
+        for (var method : Method.from(Method.Source.DIRECTORY_MAIL)) {
+            if (people.facts(person).enrolled().contains(method)) {
+                all.add(new PeopleApi.Enrolment(null, method.label(), "Address from the directory", null, null, null));
+            }
         }
         enrolments
                 .of(id)
                 .forEach(e -> all.add(new PeopleApi.Enrolment(
-                        e.id(),
-                        e.method().label(),
-                        e.label(),
-                        e.since(),
-                        e.lastUsed(),
-                        e.method() == Method.RECOVERY_CODE ? e.left() : null)));
+                        e.id(), e.method().label(), e.label(), e.since(), e.lastUsed(), e.left())));
         return all;
     }
 

@@ -1,0 +1,30 @@
+export const en = {
+  label: "App code",
+  name: "Your authenticator app",
+  about: "The six digits it shows now",
+  title: "Open your authenticator app",
+  field: "Code in the app",
+  tooShort: "The app shows six digits.",
+  what: (organisation: string) => `Find ${organisation} in the app and type the six digits it shows now.`,
+  trouble: "Doesn’t work?",
+  first:
+    "Set your phone’s clock to automatic, because the code depends on the time. Each code works only once, so wait for the next one.",
+  two: (organisation: string) =>
+    `Find ${organisation} in the app. You haven’t used this browser here before, so we need two codes: type the six digits it shows now, wait for the next six, and type those too.`,
+  twoShort: "Type six digits in each field: the code the app shows now, and the next one.",
+  next: "Next code in the app",
+  nextHint: "It appears within 30 seconds",
+  typeTwo: "Type two codes in a row",
+  typeTwoWhen: "if you haven’t done this on this device before",
+
+  add: "Add an authenticator app",
+  ready: "The app is set up. You can use it next time.",
+  open: "Open your authenticator app, or install one on your phone.",
+  scan: "Scan this code with the app.",
+  image: (organisation: string) => `Image to scan for ${organisation}`,
+  here: "Open the app on this device",
+  cannot: "Can’t scan?",
+  key: "Type this key in the app:",
+  type: "Type the six digits the app shows.",
+  submit: "Set up",
+};

@@ -1,0 +1,34 @@
+package dev.entente.core.verify;
+
+import java.util.Map;
+
+/**
+ * What a person, or a device of theirs, answered to a challenge.
+ *
+ * @param typed as typed; empty if nothing was
+ * @param signed the parts of an answer that a device made, by name, as the method describes them; empty if there is none
+ */
+public record Answer(String typed, Map<String, String> signed) {
+    private static final int MOST_PARTS = 20;
+    private static final int LONGEST_PART = 20_000;
+
+    public Answer {
+        typed = typed == null ? "" : typed;
+        signed = signed == null ? Map.of() : Map.copyOf(signed);
+        if (signed.size() > MOST_PARTS || signed.values().stream().anyMatch(v -> v.length() > LONGEST_PART)) {
+            throw new IllegalArgumentException(
+                    "an answer has at most " + MOST_PARTS + " parts of " + LONGEST_PART + " characters each");
+        }
+    }
+
+    /** Something typed. */
+    public static Answer typed(String typed) {
+        return new Answer(typed, Map.of());
+    }
+
+    /** Shows nothing of it. */
+    @Override
+    public String toString() {
+        return "Answer[********]";
+    }
+}

@@ -1,0 +1,66 @@
+package dev.entente.core.verify.appcode;
+
+import dev.entente.core.guess.Familiarity;
+import dev.entente.core.guess.GuessingSpace;
+import dev.entente.core.verify.Answer;
+import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Verifier;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.UUID;
+
+/**
+ * Codes of an authenticator app, none taken twice (RFC 6238 section 5.2). On a browser that is known one is enough; elsewhere it
+ * takes two that follow each other, for six digits alone are too few against strangers who may try from anywhere.
+ */
+public final class AppCodeVerifier implements Verifier {
+    /** Where the secrets of authenticator apps are kept. */
+    public interface Store {
+        /** An app that a person set up. */
+        record App(UUID enrolment, AppCode secret) {}
+
+        /** Apps that the person confirmed. */
+        List<App> apps(UUID person);
+
+        /** Remembers that a step's code was taken; false if that one or a later one was taken before. */
+        boolean take(UUID enrolment, long step);
+    }
+
+    private final Store store;
+    private final InstantSource clock;
+
+    public AppCodeVerifier(Store store, InstantSource clock) {
+        this.store = store;
+        this.clock = clock;
+    }
+
+    @Override
+    public Method method() {
+        return Method.of(AppCodeMethod.LABEL);
+    }
+
+    @Override
+    public Judgement judge(Asked asked, Optional<UUID> person, Answer answer) {
+        var typed = answer.typed();
+        for (var app : person.map(store::apps).orElse(List.of())) {
+            var step = AppCode.isTwo(typed)
+                    ? app.secret().stepOfSecond(typed, clock.instant())
+                    : asked.from() == Familiarity.BROWSER
+                            ? app.secret().step(typed, clock.instant())
+                            : OptionalLong.empty();
+            if (step.isPresent() && store.take(app.enrolment(), step.getAsLong())) {
+                return Judgement.RIGHT;
+            }
+        }
+        return Judgement.WRONG;
+    }
+
+    @Override
+    public GuessingSpace space(Asked asked, Answer answer) {
+        return AppCode.isTwo(answer.typed()) || asked.from() != Familiarity.BROWSER
+                ? AppCode.TWO_SPACE
+                : AppCode.ONE_SPACE;
+    }
+}

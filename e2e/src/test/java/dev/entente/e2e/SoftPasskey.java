@@ -1,0 +1,164 @@
+package dev.entente.e2e;
+
+import dev.entente.wire.PortalApi;
+import java.io.ByteArrayOutputStream;
+import java.io.DataOutputStream;
+import java.io.IOException;
+import java.math.BigInteger;
+import java.nio.charset.StandardCharsets;
+import java.security.GeneralSecurityException;
+import java.security.KeyPair;
+import java.security.KeyPairGenerator;
+import java.security.MessageDigest;
+import java.security.SecureRandom;
+import java.security.Signature;
+import java.security.interfaces.ECPublicKey;
+import java.security.spec.ECGenParameterSpec;
+import java.util.Arrays;
+import java.util.Base64;
+import java.util.Map;
+
+/**
+ * An authenticator in software, written from WebAuthn level 2 (sections 6.1, 6.5 and 7) and COSE (RFC 9053) without the library that
+ * the service uses. It can be told to lie.
+ */
+final class SoftPasskey {
+    private static final Base64.Encoder TEXT = Base64.getUrlEncoder().withoutPadding();
+    private static final int PRESENT = 1;
+    private static final int VERIFIED = 4;
+    private static final int ATTESTED = 64;
+
+    private final byte[] id = new byte[16];
+    private final KeyPair pair;
+    private String handle;
+    String origin;
+    String relyingParty = "localhost";
+    long counter;
+    boolean verifiesUser = true;
+
+    SoftPasskey(String origin) throws GeneralSecurityException {
+        this.origin = origin;
+        new SecureRandom().nextBytes(id);
+        var generator = KeyPairGenerator.getInstance("EC");
+        generator.initialize(new ECGenParameterSpec("secp256r1"));
+        pair = generator.generateKeyPair();
+    }
+
+    /** RegistrationResponseJSON for what was offered. */
+    PortalApi.Answer register(PortalApi.OfferedEnrolment offered) throws IOException, GeneralSecurityException {
+        handle = offered.parts().get("user");
+        var client = client("webauthn.create", offered.parts().get("challenge"));
+        var object = new ByteArrayOutputStream();
+        // {"fmt": "none", "attStmt": {}, "authData": …} in CBOR (RFC 8949).
+        object.write(0xa3);
+        text(object, "fmt");
+        text(object, "none");
+        text(object, "attStmt");
+        object.write(0xa0);
+        text(object, "authData");
+        bytes(object, authenticator(true));
+        return answer(Map.of(
+                "clientDataJSON",
+                TEXT.encodeToString(client),
+                "attestationObject",
+                TEXT.encodeToString(object.toByteArray())));
+    }
+
+    /** AuthenticationResponseJSON for a challenge. */
+    PortalApi.Answer sign(String challenge) throws IOException, GeneralSecurityException {
+        counter++;
+        var client = client("webauthn.get", challenge);
+        var data = authenticator(false);
+        var signature = Signature.getInstance("SHA256withECDSA");
+        signature.initSign(pair.getPrivate());
+        signature.update(data);
+        signature.update(sha256(client));
+        return answer(Map.of(
+                "clientDataJSON",
+                TEXT.encodeToString(client),
+                "authenticatorData",
+                TEXT.encodeToString(data),
+                "signature",
+                TEXT.encodeToString(signature.sign()),
+                "userHandle",
+                handle));
+    }
+
+    private PortalApi.Answer answer(Map<String, String> response) {
+        var text = TEXT.encodeToString(id);
+        return new PortalApi.Answer(
+                null,
+                Map.of(
+                        "credential",
+                        ApiPerson.JSON.writeValueAsString(Map.of(
+                                "id",
+                                text,
+                                "rawId",
+                                text,
+                                "type",
+                                "public-key",
+                                "clientExtensionResults",
+                                Map.of(),
+                                "response",
+                                response))));
+    }
+
+    private byte[] client(String type, String challenge) {
+        return ApiPerson.JSON
+                .writeValueAsString(
+                        Map.of("type", type, "challenge", challenge, "origin", origin, "crossOrigin", false))
+                .getBytes(StandardCharsets.UTF_8);
+    }
+
+    private byte[] authenticator(boolean attested) throws IOException, GeneralSecurityException {
+        var out = new ByteArrayOutputStream();
+        var data = new DataOutputStream(out);
+        data.write(sha256(relyingParty.getBytes(StandardCharsets.UTF_8)));
+        data.write(PRESENT | (verifiesUser ? VERIFIED : 0) | (attested ? ATTESTED : 0));
+        data.writeInt((int) counter);
+        if (attested) {
+            data.write(new byte[16]);
+            data.writeShort(id.length);
+            data.write(id);
+            var point = ((ECPublicKey) pair.getPublic()).getW();
+            // {1: 2 (EC2), 3: -7 (ES256), -1: 1 (P-256), -2: x, -3: y}
+            out.write(new byte[] {(byte) 0xa5, 1, 2, 3, 0x26, 0x20, 1, 0x21});
+            bytes(out, coordinate(point.getAffineX()));
+            out.write(0x22);
+            bytes(out, coordinate(point.getAffineY()));
+        }
+        return out.toByteArray();
+    }
+
+    private static byte[] coordinate(BigInteger number) {
+        var bytes = number.toByteArray();
+        var out = new byte[32];
+        var from = Math.max(0, bytes.length - 32);
+        System.arraycopy(bytes, from, out, 32 - (bytes.length - from), bytes.length - from);
+        return out;
+    }
+
+    private static void text(ByteArrayOutputStream out, String text) throws IOException {
+        out.write(0x60 + text.length());
+        out.write(text.getBytes(StandardCharsets.US_ASCII));
+    }
+
+    private static void bytes(ByteArrayOutputStream out, byte[] bytes) throws IOException {
+        if (bytes.length > 255) {
+            out.write(new byte[] {0x59, (byte) (bytes.length >> 8)});
+        } else {
+            out.write(0x58);
+        }
+        out.write(bytes.length & 0xff);
+        out.write(bytes);
+    }
+
+    private static byte[] sha256(byte[] bytes) throws GeneralSecurityException {
+        return MessageDigest.getInstance("SHA-256").digest(bytes);
+    }
+
+    @Override
+    public String toString() {
+        return "passkey " + Arrays.toString(id);
+    }
+}

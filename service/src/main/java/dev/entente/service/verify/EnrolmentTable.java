@@ -1,0 +1,42 @@
+package dev.entente.service.verify;
+
+import dev.entente.core.verify.Method;
+import dev.entente.service.platform.Sql;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
+import org.springframework.transaction.annotation.Transactional;
+
+/** What methods ask of enrolments while they judge. */
+@Component
+@Transactional(propagation = Propagation.MANDATORY)
+public class EnrolmentTable {
+    private final Session database;
+    private final InstantSource clock;
+
+    EnrolmentTable(Session database, InstantSource clock) {
+        this.database = database;
+        this.clock = clock;
+    }
+
+    /** Those of one method that count for a person, oldest first. */
+    public List<UUID> of(UUID person, Method method) {
+        return Sql.values(database, """
+                        SELECT id FROM enrolment WHERE person = :person AND method = :method
+                        AND confirmed_at IS NOT NULL AND removed_at IS NULL ORDER BY confirmed_at""", UUID.class)
+                .setParameter("person", person)
+                .setParameter("method", method.label())
+                .getResultList();
+    }
+
+    /** It recognised its person just now. */
+    public void used(UUID id) {
+        Sql.change(database, "UPDATE enrolment SET last_used_at = :now WHERE id = :id")
+                .setParameter("now", clock.instant())
+                .setParameter("id", id)
+                .executeUpdate();
+    }
+}

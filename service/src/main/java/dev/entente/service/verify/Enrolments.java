@@ -1,0 +1,209 @@
+package dev.entente.service.verify;
+
+import dev.entente.core.verify.Answer;
+import dev.entente.core.verify.Method;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/** What people set up to be recognised by. What is secret of it is each method's own. */
+@Component
+@Transactional
+public class Enrolments {
+    private static final int LONGEST_LABEL = 60;
+    /** How long something that was offered can be confirmed. */
+    private static final Duration OFFER = Duration.ofMinutes(30);
+
+    private final Session database;
+    private final Methods methods;
+    private final EventLog events;
+    private final InstantSource clock;
+    private final ApplicationEventPublisher publisher;
+
+    Enrolments(
+            Session database,
+            Methods methods,
+            EventLog events,
+            InstantSource clock,
+            ApplicationEventPublisher publisher) {
+        this.database = database;
+        this.methods = methods;
+        this.events = events;
+        this.clock = clock;
+        this.publisher = publisher;
+    }
+
+    /**
+     * One method of one person.
+     *
+     * @param left uses that are left; null where they are not counted
+     */
+    public record Enrolment(UUID id, Method method, String label, Instant since, Instant lastUsed, Integer left) {}
+
+    /** An administrator took a method away; published in the transaction that does it. */
+    public record RemovedByAdministrator(UUID person, String label) {}
+
+    /** Who changes something, and on whose account it goes on record. */
+    public record By(UUID attempt, int revision, String administrator) {
+        NewEvent event(String kind) {
+            return administrator == null
+                    ? NewEvent.of(kind, attempt, revision)
+                    : NewEvent.administration(kind, administrator);
+        }
+    }
+
+    private record Stored(UUID id, String method, String label, Instant confirmedAt, Instant lastUsedAt) {}
+
+    /** What a person has, oldest first. */
+    @Transactional(readOnly = true)
+    public List<Enrolment> of(UUID person) {
+        return Sql.rows(database, """
+                        SELECT id, method, label, confirmed_at, last_used_at FROM enrolment
+                        WHERE person = :person AND confirmed_at IS NOT NULL AND removed_at IS NULL
+                        ORDER BY confirmed_at""", Stored.class)
+                .setParameter("person", person)
+                .getResultStream()
+                .map(row -> {
+                    var method = Method.of(row.method());
+                    return new Enrolment(
+                            row.id(),
+                            method,
+                            row.label(),
+                            row.confirmedAt(),
+                            row.lastUsedAt(),
+                            methods.enroller(method).left(row.id()));
+                })
+                .toList();
+    }
+
+    /** Something to set up; where it is not complete, it counts for nothing until it is confirmed. */
+    public record Offered(UUID id, String label, Enroller.Offered what) {}
+
+    /**
+     * Offers a method to a person.
+     *
+     * @param label how the person calls it; null or empty for the method's own name
+     * @param login by which the person signs in
+     * @throws Problem 422 if nobody sets this method up by themselves or the name is too long, 409 if the person has as many as
+     *     they may
+     */
+    public Offered offer(UUID person, Method method, String label, String login, By by) {
+        var enroller = methods.enroller(method);
+        if (enroller == null) {
+            throw Problem.invalid("not-self-enrolled", "Nobody has to set this up: it comes from the directories.");
+        }
+        var name = name(label, enroller);
+        var have = of(person).stream().filter(e -> e.method().equals(method)).toList();
+        if (have.size() >= enroller.most() && enroller.most() > 1) {
+            throw Problem.conflict(
+                    "too-many-enrolments",
+                    "You already have " + enroller.most() + " of these. Remove one you no longer use first.");
+        }
+        Sql.change(database, "DELETE FROM enrolment WHERE person = :person AND confirmed_at IS NULL")
+                .setParameter("person", person)
+                .executeUpdate();
+        var id = UUID.randomUUID();
+        Sql.change(database, """
+                        INSERT INTO enrolment (id, person, method, label, created_at)
+                        VALUES (:id, :person, :method, :label, :now)""")
+                .setParameter("id", id)
+                .setParameter("person", person)
+                .setParameter("method", method.label())
+                .setParameter("label", name)
+                .setParameter("now", clock.instant())
+                .executeUpdate();
+        var offered = enroller.offer(id, person, login);
+        if (offered.complete()) {
+            have.forEach(before -> end(before.id(), method));
+            counts(person, id, method, by);
+        }
+        return new Offered(id, name, offered);
+    }
+
+    private static String name(String label, Enroller enroller) {
+        var name = label == null || label.isBlank() ? enroller.usualName() : label.strip();
+        if (name.length() > LONGEST_LABEL) {
+            throw Problem.invalid("name-too-long", "Give it a name of at most " + LONGEST_LABEL + " characters.");
+        }
+        return name;
+    }
+
+    /**
+     * The person shows to have what was offered: from now on it counts.
+     *
+     * @return how the person calls it
+     * @throws Problem 422 if the answer does not show it, 409 if nothing waits to be confirmed
+     */
+    public String confirm(UUID person, UUID id, Answer answer, By by) {
+        var waiting = Sql.rows(database, """
+                        SELECT method, label FROM enrolment WHERE id = :id AND person = :person AND confirmed_at IS NULL
+                        AND created_at > :since FOR UPDATE""", Waiting.class)
+                .setParameter("id", id)
+                .setParameter("person", person)
+                .setParameter("since", clock.instant().minus(OFFER))
+                .getResultStream()
+                .findFirst()
+                .orElseThrow(() -> Problem.conflict(
+                        "not-begun", "This was already set up, or you started too long ago. Start again."));
+        var method = Method.of(waiting.method());
+        methods.enroller(method).confirm(id, person, answer);
+        counts(person, id, method, by);
+        return waiting.label();
+    }
+
+    private record Waiting(String method, String label) {}
+
+    private void counts(UUID person, UUID id, Method method, By by) {
+        Sql.change(database, "UPDATE enrolment SET confirmed_at = :now, changed_in = this_transaction() WHERE id = :id")
+                .setParameter("now", clock.instant())
+                .setParameter("id", id)
+                .executeUpdate();
+        events.write(by.event("method.enrolled").with("method", method.label()).with("person", person.toString()));
+    }
+
+    /** Gives one another name. */
+    public void rename(UUID person, UUID id, String label) {
+        var one = found(person, id);
+        Sql.change(database, "UPDATE enrolment SET label = :label WHERE id = :id")
+                .setParameter("label", name(label, methods.enroller(one.method())))
+                .setParameter("id", id)
+                .executeUpdate();
+    }
+
+    /** Takes a method away. */
+    public Enrolment remove(UUID person, UUID id, By by) {
+        var one = found(person, id);
+        end(id, one.method());
+        events.write(
+                by.event("method.removed").with("method", one.method().label()).with("person", person.toString()));
+        if (by.administrator() != null) {
+            publisher.publishEvent(new RemovedByAdministrator(person, one.label()));
+        }
+        return one;
+    }
+
+    private Enrolment found(UUID person, UUID id) {
+        return of(person).stream()
+                .filter(e -> e.id().equals(id))
+                .findFirst()
+                .orElseThrow(() -> Problem.missing("method", "with this id"));
+    }
+
+    private void end(UUID id, Method method) {
+        Sql.change(database, "UPDATE enrolment SET removed_at = :now, changed_in = this_transaction() WHERE id = :id")
+                .setParameter("now", clock.instant())
+                .setParameter("id", id)
+                .executeUpdate();
+        methods.enroller(method).forget(id);
+    }
+}

@@ -1,0 +1,131 @@
+package dev.entente.service.verify.appcode;
+
+import dev.entente.core.verify.Answer;
+import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Verifier;
+import dev.entente.core.verify.appcode.AppCode;
+import dev.entente.core.verify.appcode.AppCodeMethod;
+import dev.entente.core.verify.appcode.AppCodeVerifier;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
+import dev.entente.service.verify.Enroller;
+import dev.entente.service.verify.EnrolmentTable;
+import java.security.SecureRandom;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.context.annotation.Bean;
+import org.springframework.stereotype.Component;
+
+/** The secrets that apps share. */
+@Component
+class AppCodes implements Enroller, AppCodeVerifier.Store {
+    private final Session database;
+    private final EnrolmentTable enrolments;
+    private final KeyRing keys;
+    private final ServiceSettings settings;
+    private final SecureRandom random;
+    private final InstantSource clock;
+
+    AppCodes(
+            Session database,
+            EnrolmentTable enrolments,
+            KeyRing keys,
+            ServiceSettings settings,
+            SecureRandom random,
+            InstantSource clock) {
+        this.database = database;
+        this.enrolments = enrolments;
+        this.keys = keys;
+        this.settings = settings;
+        this.random = random;
+        this.clock = clock;
+    }
+
+    @Bean
+    static Verifier appCode(AppCodes store, InstantSource clock) {
+        return new AppCodeVerifier(store, clock);
+    }
+
+    @Override
+    public Method method() {
+        return Method.of(AppCodeMethod.LABEL);
+    }
+
+    @Override
+    public int most() {
+        return AppCode.MOST_OF_ONE_PERSON;
+    }
+
+    @Override
+    public String usualName() {
+        return "Authenticator app";
+    }
+
+    /** Its parts are {@code secret}, to type by hand (RFC 4648 section 6), and {@code uri}, which the square image holds. */
+    @Override
+    public Offered offer(UUID id, UUID person, String login) {
+        var secret = AppCode.random(random);
+        Sql.change(database, "INSERT INTO app_secret (enrolment, secret) VALUES (:id, :secret)")
+                .setParameter("id", id)
+                .setParameter("secret", keys.encrypt(context(id, person), secret.base32()))
+                .executeUpdate();
+        return new Offered(
+                false, Map.of("secret", secret.base32(), "uri", secret.uri(settings.organisation(), login)), List.of());
+    }
+
+    @Override
+    public void confirm(UUID id, UUID person, Answer answer) {
+        var step = secret(id, person).step(answer.typed(), clock.instant());
+        if (step.isEmpty() || !take(id, step.getAsLong())) {
+            throw Problem.invalid(
+                    "code-wrong",
+                    "That isn't the code the app shows now. Type all six digits. If it stays wrong, set your phone's"
+                            + " clock to automatic.");
+        }
+    }
+
+    @Override
+    public void forget(UUID id) {
+        Sql.change(database, "DELETE FROM app_secret WHERE enrolment = :id")
+                .setParameter("id", id)
+                .executeUpdate();
+    }
+
+    @Override
+    public List<App> apps(UUID person) {
+        return enrolments.of(person, method()).stream()
+                .map(id -> new App(id, secret(id, person)))
+                .toList();
+    }
+
+    private AppCode secret(UUID id, UUID person) {
+        var secret = Sql.values(database, "SELECT secret FROM app_secret WHERE enrolment = :id", byte[].class)
+                .setParameter("id", id)
+                .getSingleResult();
+        return AppCode.parse(keys.decrypt(context(id, person), secret));
+    }
+
+    @Override
+    public boolean take(UUID enrolment, long step) {
+        var taken = Sql.change(
+                                database,
+                                "UPDATE app_secret SET last_step = :step WHERE enrolment = :id AND last_step < :step")
+                        .setParameter("step", step)
+                        .setParameter("id", enrolment)
+                        .executeUpdate()
+                == 1;
+        if (taken) {
+            enrolments.used(enrolment);
+        }
+        return taken;
+    }
+
+    private static String context(UUID enrolment, UUID person) {
+        return "app secret " + enrolment + " of " + person + " v1";
+    }
+}

@@ -1,0 +1,16 @@
+package dev.entente.service.verify.emailcode;
+
+import dev.entente.core.verify.Verifier;
+import dev.entente.core.verify.emailcode.EmailCodeVerifier;
+import dev.entente.service.platform.KeyRing;
+import java.security.SecureRandom;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Configuration;
+
+@Configuration
+class EmailCodes {
+    @Bean
+    Verifier emailCode(KeyRing keys, SecureRandom random) {
+        return new EmailCodeVerifier(keys.derived("codes"), random);
+    }
+}

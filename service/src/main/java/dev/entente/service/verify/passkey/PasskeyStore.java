@@ -1,0 +1,220 @@
+package dev.entente.service.verify.passkey;
+
+import dev.entente.core.verify.Answer;
+import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Verifier;
+import dev.entente.core.verify.passkey.PasskeyMethod;
+import dev.entente.core.verify.passkey.PasskeyVerifier;
+import dev.entente.core.verify.passkey.Passkeys;
+import dev.entente.core.verify.passkey.Passkeys.Passkey;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
+import dev.entente.service.verify.Enroller;
+import dev.entente.service.verify.EnrolmentTable;
+import java.security.MessageDigest;
+import java.security.SecureRandom;
+import java.util.Base64;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import org.hibernate.Session;
+import org.springframework.context.annotation.Bean;
+import org.springframework.stereotype.Component;
+
+/** What people's devices and security keys registered. */
+@Component
+class PasskeyStore implements Enroller, PasskeyVerifier.Store {
+    private static final int MOST = 10;
+    private static final int NONCE = 32;
+    private static final Base64.Encoder TEXT = Base64.getUrlEncoder().withoutPadding();
+
+    private final Session database;
+    private final EnrolmentTable enrolments;
+    private final Passkeys passkeys;
+    private final KeyRing keys;
+    private final EventLog events;
+    private final ServiceSettings settings;
+    private final SecureRandom random;
+    private final Passkey nobodys;
+
+    PasskeyStore(
+            Session database,
+            EnrolmentTable enrolments,
+            Passkeys passkeys,
+            KeyRing keys,
+            EventLog events,
+            ServiceSettings settings,
+            SecureRandom random) {
+        this.database = database;
+        this.enrolments = enrolments;
+        this.passkeys = passkeys;
+        this.keys = keys;
+        this.events = events;
+        this.settings = settings;
+        this.random = random;
+        this.nobodys = passkeys.nobodys();
+    }
+
+    @Bean
+    static Passkeys passkeys(ServiceSettings settings) {
+        var url = settings.publicUrl();
+        return new Passkeys(url.getScheme() + "://" + url.getAuthority(), url.getHost());
+    }
+
+    @Bean
+    static Verifier passkey(Passkeys passkeys, PasskeyStore store, SecureRandom random) {
+        return new PasskeyVerifier(passkeys, store, random);
+    }
+
+    @Override
+    public Method method() {
+        return Method.of(PasskeyMethod.LABEL);
+    }
+
+    @Override
+    public int most() {
+        return MOST;
+    }
+
+    @Override
+    public String usualName() {
+        return "Passkey";
+    }
+
+    /**
+     * Its parts are what PublicKeyCredentialCreationOptions (WebAuthn level 2, section 5.4) needs: {@code challenge}, {@code user}
+     * and {@code exclude} (base64url, separated by spaces), {@code relyingParty}, {@code organisation}, {@code login},
+     * {@code algorithms} (separated by spaces).
+     */
+    @Override
+    public Offered offer(UUID id, UUID person, String login) {
+        var challenge = new byte[NONCE];
+        random.nextBytes(challenge);
+        Sql.change(database, "INSERT INTO passkey (enrolment, challenge) VALUES (:id, :challenge)")
+                .setParameter("id", id)
+                .setParameter("challenge", challenge)
+                .executeUpdate();
+        return new Offered(
+                false,
+                Map.of(
+                        "challenge",
+                        TEXT.encodeToString(challenge),
+                        "user",
+                        TEXT.encodeToString(handle(person)),
+                        "exclude",
+                        of(person).stream()
+                                .map(k -> TEXT.encodeToString(k.id()))
+                                .collect(Collectors.joining(" ")),
+                        "relyingParty",
+                        passkeys.relyingParty(),
+                        "organisation",
+                        settings.organisation(),
+                        "login",
+                        login,
+                        "algorithms",
+                        Passkeys.algorithms().stream().map(String::valueOf).collect(Collectors.joining(" "))),
+                List.of());
+    }
+
+    /** What an authenticator remembers a person by: says nothing about who it is. */
+    private byte[] handle(UUID person) {
+        return keys.blind("passkey handle", person.toString());
+    }
+
+    /** The answer's only part is {@code credential}: RegistrationResponseJSON. */
+    @Override
+    public void confirm(UUID id, UUID person, Answer answer) {
+        var challenge = Sql.values(
+                        database,
+                        "SELECT challenge FROM passkey WHERE enrolment = :id AND challenge IS NOT NULL",
+                        byte[].class)
+                .setParameter("id", id)
+                .getSingleResult();
+        Passkey made;
+        try {
+            made = passkeys.register(answer.signed().getOrDefault("credential", ""), challenge);
+        } catch (Passkeys.Refused e) {
+            throw Problem.invalid(
+                    "passkey-refused",
+                    "This passkey can't be used here. Try again, and unlock it with your PIN, finger or face when asked.");
+        }
+        var kept = Sql.change(database, """
+                        UPDATE passkey SET challenge = NULL, credential_id = :credential, data = :data, counter = :counter,
+                            synced = :synced
+                        WHERE enrolment = :id AND NOT EXISTS (SELECT FROM passkey WHERE credential_id = :credential)""")
+                .setParameter("id", id)
+                .setParameter("credential", made.id())
+                .setParameter("data", made.data())
+                .setParameter("counter", made.counter())
+                .setParameter("synced", made.synced())
+                .executeUpdate();
+        if (kept == 0) {
+            throw Problem.conflict("passkey-known", "This passkey is already set up.");
+        }
+    }
+
+    @Override
+    public void forget(UUID id) {
+        Sql.change(database, "DELETE FROM passkey WHERE enrolment = :id")
+                .setParameter("id", id)
+                .executeUpdate();
+    }
+
+    private record Stored(UUID enrolment, byte[] credentialId, byte[] data, long counter, boolean synced) {
+        Passkey passkey() {
+            return new Passkey(credentialId, data, counter, synced);
+        }
+    }
+
+    private List<Stored> stored(UUID person) {
+        var ids = enrolments.of(person, method());
+        return ids.isEmpty()
+                ? List.of()
+                : Sql.rows(database, """
+                        SELECT enrolment, credential_id, data, counter, synced FROM passkey
+                        WHERE enrolment IN (:ids) AND credential_id IS NOT NULL""", Stored.class).setParameter("ids", ids).getResultList();
+    }
+
+    private List<Passkey> of(UUID person) {
+        return stored(person).stream().map(Stored::passkey).toList();
+    }
+
+    private Optional<Stored> stored(UUID person, byte[] id) {
+        return stored(person).stream()
+                .filter(k -> MessageDigest.isEqual(k.credentialId(), id))
+                .findFirst();
+    }
+
+    @Override
+    public Passkey passkey(Optional<UUID> person, byte[] id) {
+        return person.flatMap(p -> stored(p, id))
+                .map(Stored::passkey)
+                .orElse(new Passkey(id, nobodys.data(), 0, false));
+    }
+
+    @Override
+    public boolean isHandle(UUID person, byte[] handle) {
+        return MessageDigest.isEqual(handle(person), handle);
+    }
+
+    @Override
+    public void used(UUID person, byte[] id, long counter) {
+        var enrolment = stored(person, id).orElseThrow().enrolment();
+        Sql.change(database, "UPDATE passkey SET counter = :counter WHERE enrolment = :id")
+                .setParameter("counter", counter)
+                .setParameter("id", enrolment)
+                .executeUpdate();
+        enrolments.used(enrolment);
+    }
+
+    @Override
+    public void cloned(UUID person, byte[] id) {
+        events.write(NewEvent.operation("passkey.cloned").with("person", person.toString()));
+    }
+}
