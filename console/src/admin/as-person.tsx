@@ -45,7 +45,7 @@ function screens(one: Explanation): Screen[] {
       : usable.map((method) => ({
           title: methods[method]?.words.title ?? method,
           says: methods[method]?.words.about ?? "",
-          field: methods[method]?.words.label,
+          field: methods[method]?.words.field,
         }))),
     ...(fact("terms") && fact("terms") !== "none"
       ? [{ title: "Before you go on", says: `The terms ${fact("terms")}, to be accepted.` }]

@@ -11,6 +11,8 @@ export interface MethodWords {
   about: string;
   /** Heading of its page. */
   title: string;
+  /** What is typed there, if anything is. */
+  field?: string;
 }
 
 /** A page that asks for this method's answer. */

@@ -77,6 +77,7 @@ export const api = {
   enrolments: () => call<Enrolment[]>("GET", "/attempt/enrolments"),
   setUp: (method: string) => call<OfferedEnrolment>("POST", "/attempt/enrolments", { method }),
   confirm: (id: string, answer: Answer) => call<Enrolment[]>("POST", `/attempt/enrolments/${id}/confirmation`, answer),
+  rename: (id: string, label: string) => call<Enrolment[]>("PATCH", `/attempt/enrolments/${id}`, { label }),
   removeEnrolment: (id: string) => call<Enrolment[]>("DELETE", `/attempt/enrolments/${id}`),
   finish: () => call<Attempt>("POST", "/attempt/end"),
   sealing: () => call<Sealing>("GET", "/attempt/sealing"),

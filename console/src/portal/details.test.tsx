@@ -81,6 +81,22 @@ describe("ways to prove that it is you", () => {
     expect(screen.getByRole("button", { name: "Create new recovery codes" })).toBeTruthy();
   });
 
+  it("one gets another name", async () => {
+    const { service } = open({
+      "GET /portal/attempt/enrolments": [200, [mail, app]],
+      "PATCH /portal/attempt/enrolments/e1": [200, [mail, { ...app, label: "Old phone" }]],
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Rename My phone" }));
+    const name = screen.getByRole("textbox", { name: "Name" });
+    await userEvent.clear(name);
+    expect(screen.getByRole("button", { name: "Save" })).toHaveProperty("disabled", true);
+    await userEvent.type(name, "Old phone");
+    await userEvent.click(screen.getByRole("button", { name: "Save" }));
+    expect(await screen.findByText("It’s called Old phone now.")).toBeTruthy();
+    expect(screen.getByText("Old phone")).toBeTruthy();
+    expect(service.asked.at(-1)!.body).toEqual({ label: "Old phone" });
+  });
+
   it("nothing is removed without being asked once more", async () => {
     const { service } = open({
       "GET /portal/attempt/enrolments": [200, [mail, app]],

@@ -1,8 +1,8 @@
-import { Trash2 } from "lucide-react";
+import { Pencil, Trash2 } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 import { useTask } from "../shared/task";
 import { methods } from "../methods";
-import { Button, Notice } from "../shared/ui";
+import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { Attempt, Enrolment, OfferedEnrolment } from "./api";
 import { texts } from "./texts";
@@ -17,6 +17,7 @@ export function DetailsPage({
 }) {
   const [enrolments, setEnrolments] = useState<Enrolment[] | null>(null);
   const [offered, setOffered] = useState<OfferedEnrolment | null>(null);
+  const [renaming, setRenaming] = useState<{ id: string; label: string } | null>(null);
   const [removing, setRemoving] = useState<Enrolment | null>(null);
   const [said, setSaid] = useState("");
   const { busy, error, run } = useTask(onGone);
@@ -77,10 +78,50 @@ export function DetailsPage({
                   </span>
                 </span>
                 {one.id && (
-                  <Button look="quiet" aria-label={texts.details.removeOne(one.label)} onClick={() => setRemoving(one)}>
-                    <Trash2 aria-hidden className="size-4" />
-                    {texts.details.remove}
-                  </Button>
+                  <span className="flex">
+                    <Button
+                      look="quiet"
+                      aria-label={texts.details.renameOne(one.label)}
+                      onClick={() => setRenaming({ id: one.id, label: one.label })}
+                    >
+                      <Pencil aria-hidden className="size-4" />
+                    </Button>
+                    <Button
+                      look="quiet"
+                      aria-label={texts.details.removeOne(one.label)}
+                      onClick={() => setRemoving(one)}
+                    >
+                      <Trash2 aria-hidden className="size-4" />
+                      {texts.details.remove}
+                    </Button>
+                  </span>
+                )}
+                {renaming?.id === one.id && one.id && (
+                  <form
+                    className="flex w-full items-end gap-2"
+                    onSubmit={(event) => {
+                      event.preventDefault();
+                      void act("rename", async () => {
+                        setEnrolments(await api.rename(one.id, renaming.label));
+                        setRenaming(null);
+                        setSaid(texts.details.renamed(renaming.label));
+                      });
+                    }}
+                  >
+                    <div className="flex-1">
+                      <Field
+                        label={texts.details.name}
+                        name="label"
+                        autoFocus
+                        maxLength={60}
+                        value={renaming.label}
+                        onChange={(event) => setRenaming({ id: one.id, label: event.target.value })}
+                      />
+                    </div>
+                    <Button type="submit" busy={busy === "rename"} disabled={!renaming.label.trim()}>
+                      {texts.details.save}
+                    </Button>
+                  </form>
                 )}
                 {removing?.id === one.id && one.id && (
                   <div className="flex w-full flex-wrap items-center gap-2">
