@@ -81,6 +81,8 @@ public abstract class Method implements Comparable<Method> {
             Holding holding) {}
 
     private final Facts facts;
+    /** One bit for each that is known; none for one that no list names. */
+    private long bit;
 
     protected Method(Facts facts) {
         this.facts = facts;
@@ -89,7 +91,7 @@ public abstract class Method implements Comparable<Method> {
     private static final class Registry {
         static final Map<String, Method> BY_LABEL = new TreeMap<>();
         static final List<Method> ALL;
-        static final Map<Set<Method>, Set<Method>> SETS = new ConcurrentHashMap<>();
+        static final Map<Long, Set<Method>> SETS = new ConcurrentHashMap<>();
 
         static {
             for (var method : ServiceLoader.load(Method.class, Method.class.getClassLoader())) {
@@ -98,6 +100,9 @@ public abstract class Method implements Comparable<Method> {
                 }
             }
             ALL = BY_LABEL.values().stream().sorted().toList();
+            for (var method : ALL) {
+                method.bit = 1L << ALL.indexOf(method);
+            }
         }
     }
 
@@ -125,9 +130,14 @@ public abstract class Method implements Comparable<Method> {
 
     /** These in their order, each set of methods once in memory: a census holds one for each of a million people. */
     public static Set<Method> set(Collection<Method> methods) {
-        var set = Collections.unmodifiableSet(new TreeSet<>(methods));
-        var there = Registry.SETS.putIfAbsent(set, set);
-        return there == null ? set : there;
+        var bits = 0L;
+        for (var method : methods) {
+            if (method.bit == 0) {
+                return Collections.unmodifiableSet(new TreeSet<>(methods));
+            }
+            bits |= method.bit;
+        }
+        return Registry.SETS.computeIfAbsent(bits, b -> Collections.unmodifiableSet(new TreeSet<>(methods)));
     }
 
     /** What is so for everybody who uses it. */

@@ -81,7 +81,7 @@ class AppCodes implements Enroller, AppCodeVerifier.Store {
     @Override
     public void confirm(UUID id, UUID person, Answer answer) {
         var step = secret(id, person).step(answer.typed(), clock.instant());
-        if (step.isEmpty() || !take(id, step.getAsLong())) {
+        if (step.isEmpty() || !reach(id, step.getAsLong())) {
             throw Problem.invalid(
                     "code-wrong",
                     "That isn't the code the app shows now. Type all six digits. If it stays wrong, set your phone's"
@@ -112,17 +112,22 @@ class AppCodes implements Enroller, AppCodeVerifier.Store {
 
     @Override
     public boolean take(UUID enrolment, long step) {
-        var taken = Sql.change(
+        var taken = reach(enrolment, step);
+        if (taken) {
+            enrolments.used(enrolment);
+        }
+        return taken;
+    }
+
+    /** From here on this step and all before it count no more; false if that was so already. */
+    private boolean reach(UUID enrolment, long step) {
+        return Sql.change(
                                 database,
                                 "UPDATE app_secret SET last_step = :step WHERE enrolment = :id AND last_step < :step")
                         .setParameter("step", step)
                         .setParameter("id", enrolment)
                         .executeUpdate()
                 == 1;
-        if (taken) {
-            enrolments.used(enrolment);
-        }
-        return taken;
     }
 
     private static String context(UUID enrolment, UUID person) {
