@@ -2,11 +2,12 @@ import { useEffect, useState } from "react";
 import type { ReactNode } from "react";
 import { api } from "../portal/api";
 import type { Attempt } from "../portal/api";
-import { ReferenceLine, useOrganisation } from "../portal/shell";
+import { useOrganisation } from "../portal/shell";
 import { texts } from "../portal/texts";
 import { Problem, said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import type { Asking, MethodWords } from "./method";
+import { Trouble } from "./trouble";
 
 interface CodeWords extends MethodWords {
   field: string;
@@ -47,7 +48,7 @@ export function CodePage({
   more,
   help,
 }: Props) {
-  const { organisation, helpDesk } = useOrganisation();
+  const { organisation } = useOrganisation();
   const [code, setCode] = useState("");
   const [error, setError] = useState("");
   const [sentAgain, setSentAgain] = useState(false);
@@ -114,43 +115,32 @@ export function CodePage({
       <Button type="submit" look="primary" large busy={busy === "answer"}>
         {texts.continue}
       </Button>
-      <details className="border-line bg-surface rounded-lg border p-4">
-        <summary className="cursor-pointer rounded-sm font-medium">{words.trouble}</summary>
-        <ol className="mt-3 flex list-decimal flex-col gap-2 pl-5">
-          <li>{words.first}</li>
-          {help}
-          <li className={sent ? undefined : "hidden"}>
-            {challengesLeft > 0 ? (
-              <>
-                <Button
-                  busy={busy === "again"}
-                  onClick={() => void act("again", () => api.ask(attempt.challenge?.method ?? ""))}
-                  className="mr-2"
-                >
-                  {texts.code.send}
-                </Button>
-                <span className="text-muted text-sm">{texts.code.left(challengesLeft)}</span>
-              </>
-            ) : (
-              texts.code.noneLeft
-            )}
-          </li>
-          <li>
-            <button type="button" onClick={onRestart} className="text-accent-ink rounded-sm underline">
-              {texts.startAgain}
-            </button>{" "}
-            {texts.code.mistyped}
-          </li>
-          <li>{texts.code.strangers}</li>
-          <li>{texts.contact(helpDesk)}</li>
-        </ol>
-      </details>
-      {onOtherWay && (
-        <Button look="quiet" large onClick={onOtherWay} className="self-start">
-          {texts.code.other}
-        </Button>
-      )}
-      <ReferenceLine attempt={attempt} />
+      <Trouble
+        title={words.trouble}
+        attempt={attempt}
+        onRestart={onRestart}
+        onOtherWay={onOtherWay}
+        last={<li>{texts.code.strangers}</li>}
+      >
+        <li>{words.first}</li>
+        {help}
+        <li className={sent ? undefined : "hidden"}>
+          {challengesLeft > 0 ? (
+            <>
+              <Button
+                busy={busy === "again"}
+                onClick={() => void act("again", () => api.ask(attempt.challenge?.method ?? ""))}
+                className="mr-2"
+              >
+                {texts.code.send}
+              </Button>
+              <span className="text-muted text-sm">{texts.code.left(challengesLeft)}</span>
+            </>
+          ) : (
+            texts.code.noneLeft
+          )}
+        </li>
+      </Trouble>
     </form>
   );
 }

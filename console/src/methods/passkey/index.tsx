@@ -2,16 +2,16 @@ import { startAuthentication, startRegistration } from "@simplewebauthn/browser"
 import { Fingerprint } from "lucide-react";
 import { useState } from "react";
 import { api } from "../../portal/api";
-import { ReferenceLine, useOrganisation } from "../../portal/shell";
+import { useOrganisation } from "../../portal/shell";
 import { texts } from "../../portal/texts";
 import { useTask } from "../../shared/task";
 import { Button, Notice } from "../../shared/ui";
 import type { Asking, MethodView, SettingUp } from "../method";
+import { Trouble } from "../trouble";
 import { en as words } from "./en";
 
 /** The browser asks for any passkey of this service; nothing here tells whose there are. */
 function AskPasskey({ attempt, onChange, onGone, onRestart, onOtherWay }: Asking) {
-  const { helpDesk } = useOrganisation();
   const [cancelled, setCancelled] = useState(false);
   const { busy, error, run } = useTask(onGone);
   const challenge = attempt.challenge;
@@ -44,26 +44,10 @@ function AskPasskey({ attempt, onChange, onGone, onRestart, onOtherWay }: Asking
       <Button look="primary" large autoFocus busy={Boolean(busy)} onClick={() => void use()}>
         {busy ? words.waiting : words.use}
       </Button>
-      <details className="border-line bg-surface rounded-lg border p-4">
-        <summary className="cursor-pointer rounded-sm font-medium">{words.trouble}</summary>
-        <ol className="mt-3 flex list-decimal flex-col gap-2 pl-5">
-          <li>{words.first}</li>
-          <li>{words.only}</li>
-          <li>
-            <button type="button" onClick={onRestart} className="text-accent-ink rounded-sm underline">
-              {texts.startAgain}
-            </button>{" "}
-            {texts.code.mistyped}
-          </li>
-          <li>{texts.contact(helpDesk)}</li>
-        </ol>
-      </details>
-      {onOtherWay && (
-        <Button look="quiet" large onClick={onOtherWay} className="self-start">
-          {texts.code.other}
-        </Button>
-      )}
-      <ReferenceLine attempt={attempt} />
+      <Trouble title={words.trouble} attempt={attempt} onRestart={onRestart} onOtherWay={onOtherWay}>
+        <li>{words.first}</li>
+        <li>{words.only}</li>
+      </Trouble>
     </div>
   );
 }

@@ -376,9 +376,11 @@ public class Challenges {
         throw Problem.of(
                 HttpStatus.UNPROCESSABLE_CONTENT,
                 "code-wrong",
-                consumed.left() == 0
-                        ? "This code wasn't right, and it can't be tried again. Ask for a new one."
-                        : "This code wasn't right. Check it and type all of it.",
+                !answer.signed().isEmpty()
+                        ? "This can't be used for that name here. Try another one, or choose another method."
+                        : consumed.left() == 0
+                                ? "This code wasn't right, and it can't be tried again. Ask for a new one."
+                                : "This code wasn't right. Check it and type all of it.",
                 Map.of("triesLeft", consumed.left()));
     }
 
