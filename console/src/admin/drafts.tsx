@@ -271,8 +271,28 @@ export function Change({ change, past }: { change: Comparison; past?: boolean })
           </ul>
         </Notice>
       )}
+      <WaysChanged
+        title={past ? "Ways in that this opened" : "Ways in that this opens"}
+        ways={change.waysOpened}
+        warn
+      />
+      <WaysChanged title={past ? "Ways in that this closed" : "Ways in that this closes"} ways={change.waysClosed} />
       {change.diff && <Diff text={change.diff} />}
     </>
+  );
+}
+
+/** What somebody who isn’t the person would need to reset a password, and did not before, or does no more. */
+function WaysChanged({ title, ways, warn }: { title: string; ways: string[]; warn?: boolean }) {
+  if (ways.length === 0) return null;
+  return (
+    <Notice tone={warn ? "warn" : "ok"} title={title}>
+      <ul className="list-disc pl-5">
+        {ways.map((one) => (
+          <li key={one}>{one}</li>
+        ))}
+      </ul>
+    </Notice>
   );
 }
 

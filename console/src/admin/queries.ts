@@ -78,6 +78,7 @@ export const ask = {
   switches: () => queryOptions({ queryKey: ["switches"], queryFn: () => data(api.GET("/api/v1/switches")) }),
   approvalRule: () =>
     queryOptions({ queryKey: ["approval-rule"], queryFn: () => data(api.GET("/api/v1/approval-rule")) }),
+  phone: () => queryOptions({ queryKey: ["phone"], queryFn: () => data(api.GET("/api/v1/channels/phone")) }),
   mail: () => queryOptions({ queryKey: ["mail"], queryFn: () => data(api.GET("/api/v1/channels/mail")) }),
 
   today: () =>
@@ -202,6 +203,20 @@ export const ask = {
         draft
           ? data(api.GET("/api/v1/drafts/{id}/policies", { params: { path: { id: draft.id } } }))
           : data(api.GET("/api/v1/policies")),
+      placeholderData: keepPreviousData,
+    }),
+  /** What somebody else would need to get through a policy. */
+  waysIn: (policy: string, action: Action, draft?: OfDraft) =>
+    queryOptions({
+      queryKey: ["ways-in", policy, action, draft?.id, draft?.version],
+      queryFn: () =>
+        draft
+          ? data(
+              api.GET("/api/v1/drafts/{id}/policies/{name}/ways-in", {
+                params: { path: { id: draft.id, name: policy }, query: { action } },
+              }),
+            )
+          : data(api.GET("/api/v1/policies/{name}/ways-in", { params: { path: { name: policy }, query: { action } } })),
       placeholderData: keepPreviousData,
     }),
   /** Those in force, or as a draft would have them; `files` are those of the draft that say what is sent. */

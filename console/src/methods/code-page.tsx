@@ -39,6 +39,7 @@ export function CodePage({
   onGone,
   onRestart,
   onOtherWay,
+  onAgain,
   words,
   placeholder,
   lengths,
@@ -129,7 +130,7 @@ export function CodePage({
             <>
               <Button
                 busy={busy === "again"}
-                onClick={() => void act("again", () => api.ask(attempt.challenge?.method ?? ""))}
+                onClick={onAgain ?? (() => void act("again", () => api.ask(attempt.challenge?.method ?? "")))}
                 className="mr-2"
               >
                 {texts.code.send}

@@ -16,7 +16,12 @@ export interface MethodWords {
 }
 
 /** A page that asks for this method's answer. */
-export type Asking = Step & { /** Another method can be chosen. */ onOtherWay?: () => void };
+export type Asking = Step & {
+  /** Another method can be chosen. */
+  onOtherWay?: () => void;
+  /** To be asked once more, where something has to be typed before. */
+  onAgain?: () => void;
+};
 
 /** A page that sets the method up. */
 export interface SettingUp {
@@ -36,6 +41,8 @@ export interface MethodView {
   words: MethodWords;
   /** How it works unless the configuration says otherwise, as `methods.yaml` says it. */
   usually: { life?: string; tries: string; alone: "yes" | "no" };
+  /** What is asked before a challenge is, if anything is; ends with a challenge. */
+  Before?: ComponentType<Asking>;
   Ask: ComponentType<Asking>;
   /** For methods that people set up by themselves. */
   setUp?: {

@@ -70,7 +70,8 @@ export const api = {
   start: (name: string, action: string, key: EcKey) => call<Attempt>("POST", "/attempts", { name, action, key }),
   /** The attempt of this browser, if there is one. */
   attempt: () => call<Attempt | undefined>("GET", "/attempt"),
-  ask: (method: string) => call<Attempt>("POST", "/attempt/challenges", { method }),
+  /** `end` are the last digits of the number, for what goes to a telephone. */
+  ask: (method: string, end?: string) => call<Attempt>("POST", "/attempt/challenges", { method, end }),
   answer: (challenge: string, answer: Answer) =>
     call<Attempt>("POST", `/attempt/challenges/${challenge}/answers`, answer),
   accept: (terms: string) => call<Attempt>("POST", "/attempt/terms", { terms }),

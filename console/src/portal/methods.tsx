@@ -8,12 +8,19 @@ import { ReferenceLine, useOrganisation } from "./shell";
 import { texts } from "./texts";
 
 /** Choose how to show that it is you. Before the first proof everybody sees the same ways. */
-export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
+export function MethodsPage({
+  attempt,
+  onChange,
+  onGone,
+  onRestart,
+  onBefore,
+}: Step & { /** Something is asked before this method is. */ onBefore: (method: string) => void }) {
   const { helpDesk } = useOrganisation();
   const { busy, error, run } = useTask(onGone);
   const again = attempt.proved.length > 0;
 
-  const choose = (method: string) => run(async () => onChange(await api.ask(method)), method);
+  const choose = (method: string) =>
+    methods[method]?.Before ? onBefore(method) : void run(async () => onChange(await api.ask(method)), method);
 
   return (
     <div className="flex flex-col gap-5">
@@ -42,7 +49,7 @@ export function MethodsPage({ attempt, onChange, onGone, onRestart }: Step) {
                 data-method={method}
                 aria-busy={busy === method}
                 disabled={Boolean(busy)}
-                onClick={() => void choose(method)}
+                onClick={() => choose(method)}
                 className="border-control bg-surface hover:bg-sunken flex min-h-16 w-full items-center gap-3 rounded-lg border p-4 text-left disabled:opacity-60"
               >
                 <Icon aria-hidden className="text-accent-ink size-5 shrink-0" />

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem } from "../shared/problem";
 import { useTask } from "../shared/task";
 import { Button, Field, Notice } from "../shared/ui";
+import { methods } from "../methods";
 import { api, signWith } from "./api";
 import type { Attempt } from "./api";
 import { ProvePage } from "./prove";
@@ -231,8 +232,9 @@ function NamePage({
     let attempt = await api.start(name, action, await publicHalf(pair));
     await keep(attempt.reference, pair);
     signWith(attempt.reference, pair);
-    if (attempt.methods.length === 1) {
-      attempt = await api.ask(attempt.methods[0]!);
+    const [only] = attempt.methods;
+    if (only && attempt.methods.length === 1 && !methods[only]?.Before) {
+      attempt = await api.ask(only);
     }
     onStarted(attempt, pair);
   }

@@ -214,6 +214,16 @@ export function Person() {
                           </ul>
                         </div>
                       )}
+                      {why.waysIn.length > 0 && (
+                        <div>
+                          <p className="font-medium">What somebody else would need</p>
+                          <ul className="mt-1 list-disc pl-5">
+                            {why.waysIn.map((way) => (
+                              <li key={way}>{way}</li>
+                            ))}
+                          </ul>
+                        </div>
+                      )}
                       <Button
                         look="quiet"
                         className="self-start"

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { ArrowDown, ArrowUp } from "lucide-react";
+import { ArrowDown, ArrowUp, TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
@@ -7,6 +7,7 @@ import { parse, stringify } from "yaml";
 import { said } from "../../shared/problem";
 import { Button, Disclosure, Field, Notice, Select } from "../../shared/ui";
 import type { Draft, Policy } from "../api";
+import { type Action, choices as all, chosen } from "../choices";
 import { FieldProblem, checked, sound, useDraftChange } from "../draft-change";
 import { Problems } from "../drafts";
 import { FactEditor, addCondition, say, titleOf, unsay } from "../facts";
@@ -202,6 +203,7 @@ function PolicyCard({
               </li>
             ))}
           </ul>
+          <WaysIn policy={policy.name} draft={draft} />
           <Disclosure summary="More settings">
             <FactList facts={rest} editor={editor} />
           </Disclosure>
@@ -212,6 +214,54 @@ function PolicyCard({
         </aside>
       </div>
     </section>
+  );
+}
+
+/** The weakest ways through a policy: those that take least come first. */
+function WaysIn({ policy, draft }: { policy: string; draft?: Draft }) {
+  const [action, setAction] = useState<Action>("reset");
+  const ways = useQuery(ask.waysIn(policy, action, draft));
+  return (
+    <div className="border-line bg-sunken mb-4 max-w-prose rounded-md border p-3">
+      <div className="mb-1 flex flex-wrap items-center gap-2">
+        <h3 className="font-semibold">What somebody else would need</h3>
+        <span className="ml-auto">
+          <Select
+            label="For"
+            value={action}
+            options={["reset", "unlock", "details"]}
+            onChange={(value) => setAction(chosen(all.action, value) ?? "reset")}
+          />
+        </span>
+      </div>
+      <Loading query={ways}>
+        {() => (
+          <>
+            {ways.data!.ways.length === 0 ? (
+              <p className="text-muted">No way in, as far as people’s methods go.</p>
+            ) : (
+              <ul className="flex flex-col gap-1">
+                {ways.data!.ways.map((way) => (
+                  <li key={way.words} className="flex gap-2">
+                    {way.holds.length === 1 ? (
+                      <TriangleAlert aria-label="One thing is enough" className="text-warn mt-1 size-4 shrink-0" />
+                    ) : (
+                      <span aria-hidden className="size-4 shrink-0" />
+                    )}
+                    <span>{way.words}</span>
+                  </li>
+                ))}
+              </ul>
+            )}
+            <ul className="text-muted mt-2 flex flex-col gap-1 text-sm">
+              {ways.data!.notes.map((note) => (
+                <li key={note}>{note}</li>
+              ))}
+            </ul>
+          </>
+        )}
+      </Loading>
+    </div>
   );
 }
 

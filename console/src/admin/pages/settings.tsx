@@ -5,6 +5,7 @@ import { Badge, Button, Disclosure, Field, Notice, Select } from "../../shared/u
 import { api, data } from "../api";
 import { choices } from "../choices";
 import type { MailChannel, MailTried } from "../api";
+import { Phone } from "../phone";
 import { OwnPassword, OwnSecondFactor, OwnSessions } from "../account";
 import { Administrators, Approvals } from "../administrators";
 import { Loading, PageHead, Section, Time } from "../parts";
@@ -23,6 +24,9 @@ export function Settings() {
       <PageHead title="Settings" under="How people are reached, who administers, and what is switched on." />
       <Section title="Mail">
         <Loading query={mail}>{() => <Mail channel={mail.data!} />}</Loading>
+      </Section>
+      <Section title="Text messages and calls">
+        <Phone />
       </Section>
       <Section title="Temporary passwords">
         <Switch

@@ -137,6 +137,8 @@ final class DraftCommands {
             }
             comparison.sentences().forEach(System.out::println);
             comparison.weaker().forEach(w -> System.out.println("Weaker: " + w));
+            comparison.waysOpened().forEach(w -> System.out.println("New way in: " + w));
+            comparison.waysClosed().forEach(w -> System.out.println("No longer a way in: " + w));
             System.out.println(
                     "Covered people: " + comparison.coveredBefore() + " now, " + comparison.coveredAfter() + " after.");
             System.out.print(comparison.diff());

@@ -42,6 +42,7 @@ public final class Entente {
             AttemptCommands.class,
             DeliveryCommands.class,
             MailCommands.class,
+            PhoneCommands.class,
             MessageCommands.class,
             StopCommands.Stop.class,
             StopCommands.Resume.class,

@@ -214,6 +214,7 @@ final class PeopleCommands {
                         .methods()
                         .forEach(m -> System.out.println(
                                 "  method      " + m.method() + ": " + (m.usable() ? "enrolled and usable" : m.why())));
+                explained.waysIn().forEach(w -> System.out.println("  way in      " + w));
                 explained
                         .facts()
                         .forEach(f -> System.out.printf("  %-24s %-32s %s%n", f.name(), f.value(), f.source()));

@@ -158,7 +158,7 @@ final class ApiPerson {
     }
 
     Answer ask(String method) {
-        return call("POST", "/attempt/challenges", new PortalApi.Ask(method));
+        return call("POST", "/attempt/challenges", new PortalApi.Ask(method, null));
     }
 
     /** Begins to set up a method. */

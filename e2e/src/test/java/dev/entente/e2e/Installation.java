@@ -30,6 +30,7 @@ abstract class Installation {
     // Test classes run in two processes, each with worlds of its own.
     static final int NUMBER = Integer.getInteger("entente.test.world", 1);
     static final String PASSWORD = "a-long-test-password";
+    static final String GATEWAY_SECRET = "a-secret-of-the-phone-gateways";
     static final String MARKER = "marker-Lantern-Quay-7731-planted";
 
     final Path dir;
@@ -115,7 +116,9 @@ abstract class Installation {
                         + ROOT.resolve("standins/target/lib/*"),
                 "dev.entente.standins.Standins",
                 String.valueOf(smtp),
-                String.valueOf(box));
+                String.valueOf(box),
+                GATEWAY_SECRET,
+                url);
     }
 
     void startService() {

@@ -67,7 +67,9 @@ class PortalApiTest {
                 .as("no attempt is no fault")
                 .isEqualTo(204);
         assertProblem(
-                person.call("POST", "/attempt/challenges", new PortalApi.Ask("smoke-signal")), 422, "no such method");
+                person.call("POST", "/attempt/challenges", new PortalApi.Ask("smoke-signal", null)),
+                422,
+                "no such method");
     }
 
     private static void assertProblem(ApiPerson.Answer answer, int status, String says) {

@@ -246,6 +246,7 @@ final class ServiceWorld extends Installation {
                     person.path("number").asString(),
                     person.path("department").asString(),
                     shore ? person.path("mail").asString() : null,
+                    shore ? person.path("mobile").asString(null) : null,
                     null,
                     person.path("disabled").asBoolean(),
                     person.path("locked").asBoolean(),

@@ -10,6 +10,7 @@ import jakarta.mail.MessagingException;
 import jakarta.mail.internet.MimeMessage;
 import java.io.IOException;
 import java.net.InetSocketAddress;
+import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -17,13 +18,13 @@ import java.util.Comparator;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.UUID;
 import java.util.concurrent.Executors;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
  * A mailbox that takes mail for anybody over SMTP, and a phone network that takes text messages over HTTP; one page shows
- * both. Arguments: SMTP port, HTTP port. Keeps everything in memory.
+ * both. Arguments: SMTP port, HTTP port, and for the phone network the secret of its gateways and the service's address. Keeps everything in memory.
  */
 public final class Standins {
     private static final JsonMapper JSON = JsonMapper.shared();
@@ -32,25 +33,29 @@ public final class Standins {
     private final GreenMail mail;
     // Hundreds of people may look into their mailbox at once: each message is read once.
     private final Map<MimeMessage, Mail> parsed = Collections.synchronizedMap(new IdentityHashMap<>());
-    private final List<Text> texts = new CopyOnWriteArrayList<>();
+    private final PhoneNetwork phones;
 
-    private Standins(int smtpPort) {
+    private Standins(int smtpPort, PhoneNetwork phones) {
+        this.phones = phones;
         mail = new GreenMail(new ServerSetup(smtpPort, "127.0.0.1", ServerSetup.PROTOCOL_SMTP));
         mail.start();
     }
-
-    private record Text(String to, String text, long at) {}
 
     private record Mail(String id, String to, String subject, String text, long at) {}
 
     /** Starts both and stays until the process is stopped. */
     public static void main(String[] arguments) throws IOException {
-        var standins = new Standins(Integer.parseInt(arguments[0]));
+        var phones = new PhoneNetwork(
+                arguments.length > 2 ? arguments[2] : UUID.randomUUID().toString(),
+                arguments.length > 3 ? URI.create(arguments[3]) : null,
+                "http://127.0.0.1:" + arguments[1]);
+        var standins = new Standins(Integer.parseInt(arguments[0]), phones);
         var server = HttpServer.create(new InetSocketAddress("127.0.0.1", Integer.parseInt(arguments[1])), 20);
         server.setExecutor(Executors.newFixedThreadPool(4));
         server.createContext("/", standins::page);
         server.createContext("/mail", standins::mail);
-        server.createContext("/phone", standins::phone);
+        server.createContext("/phone", phones::phones);
+        server.createContext("/gateways", phones::gateway);
         server.start();
         System.out.println("stand-ins are ready");
     }
@@ -103,17 +108,6 @@ public final class Standins {
         answer(exchange, 200, "application/json", JSON.writeValueAsString(mails(query(exchange))));
     }
 
-    private void phone(HttpExchange exchange) throws IOException {
-        if (exchange.getRequestMethod().equals("POST")) {
-            var body = JSON.readValue(exchange.getRequestBody().readNBytes(64 * 1024), Map.class);
-            texts.add(new Text(
-                    String.valueOf(body.get("to")), String.valueOf(body.get("text")), System.currentTimeMillis()));
-            answer(exchange, 202, "application/json", "{}");
-        } else {
-            answer(exchange, 200, "application/json", JSON.writeValueAsString(texts));
-        }
-    }
-
     private static String query(HttpExchange exchange) {
         var query = exchange.getRequestURI().getQuery();
         return query != null && query.startsWith("to=") ? query.substring(3) : "";
@@ -121,7 +115,7 @@ public final class Standins {
 
     private void page(HttpExchange exchange) throws IOException {
         var html = new StringBuilder("<!doctype html><html lang=en><meta charset=utf-8><meta name=viewport"
-                + " content='width=device-width'><meta http-equiv=refresh content=3><title>Stand-in mailbox</title>"
+                + " content='width=device-width'><meta http-equiv=refresh content=3><title>Stand-in mailbox and telephones</title>"
                 + "<style>body{font:16px/1.5 system-ui;max-width:44rem;margin:2rem auto;padding:0 1rem}"
                 + "article{border-top:1px solid #999;padding:.5rem 0}pre{white-space:pre-wrap;font:inherit}</style>"
                 + "<h1>Stand-in mailbox</h1><p>What people of the demo receive. Nothing leaves this machine.</p>");
@@ -138,6 +132,21 @@ public final class Standins {
                     .append(linked(escape(mail.text())))
                     .append("</pre></article>");
         }
+        html.append("<h2>Telephones</h2>");
+        var texts = new ArrayList<>(phones.arrived());
+        Collections.reverse(texts);
+        if (texts.isEmpty()) {
+            html.append("<p>Nothing yet.</p>");
+        }
+        for (var text : texts) {
+            html.append("<article><strong>")
+                    .append(text.get("kind").equals("voice") ? "Call" : "Text message")
+                    .append("</strong> to ")
+                    .append(escape(String.valueOf(text.get("to"))))
+                    .append("<pre>")
+                    .append(escape(String.valueOf(text.get("text"))))
+                    .append("</pre></article>");
+        }
         answer(exchange, 200, "text/html; charset=utf-8", html.append("</html>").toString());
     }
 
@@ -152,10 +161,10 @@ public final class Standins {
                 .replace("'", "&#39;");
     }
 
-    private static void answer(HttpExchange exchange, int status, String type, String body) throws IOException {
+    static void answer(HttpExchange exchange, int status, String type, String body) throws IOException {
         var bytes = body.getBytes(StandardCharsets.UTF_8);
         exchange.getResponseHeaders().set("Content-Type", type);
-        exchange.sendResponseHeaders(status, bytes.length);
+        exchange.sendResponseHeaders(status, bytes.length == 0 ? -1 : bytes.length);
         try (var out = exchange.getResponseBody()) {
             out.write(bytes);
         }

@@ -173,5 +173,11 @@ public final class DirectoryApi {
             String code,
             String cause,
             String evidence,
-            String whatToDo) {}
+            String whatToDo) {
+        /** People may write their own e-mail address in the directory. */
+        public static final String MAIL_SELF_WRITABLE = "mail-self-writable";
+
+        /** People may write their own telephone numbers in the directory. */
+        public static final String PHONE_SELF_WRITABLE = "phone-self-writable";
+    }
 }

@@ -44,9 +44,17 @@ public final class DraftApi {
      * What a draft would change.
      *
      * @param weaker what becomes easier for somebody who is not the person, a sentence each
+     * @param waysOpened the weakest ways to reset somebody's password that there were not before, a sentence each
+     * @param waysClosed those that there are no more
      */
     public record Comparison(
-            List<String> sentences, String diff, int coveredBefore, int coveredAfter, List<String> weaker) {}
+            List<String> sentences,
+            String diff,
+            int coveredBefore,
+            int coveredAfter,
+            List<String> weaker,
+            List<String> waysOpened,
+            List<String> waysClosed) {}
 
     /**
      * Publish with a note for the history.

@@ -10,7 +10,11 @@ import java.util.UUID;
 public final class PolicyApi {
     private PolicyApi() {}
 
-    /** Why a person can or cannot do something now. */
+    /**
+     * Why a person can or cannot do something now.
+     *
+     * @param waysIn what somebody else would have to hold to do it in the person's place, a sentence for each smallest set
+     */
     public record Explanation(
             UUID person,
             String name,
@@ -25,6 +29,7 @@ public final class PolicyApi {
             List<Obstacle> obstacles,
             List<String> notes,
             List<Situation> situations,
+            List<String> waysIn,
             String text) {}
 
     /**
@@ -121,6 +126,26 @@ public final class PolicyApi {
     /** A published policy to read. */
     public record Policy(
             String name, String title, String scope, List<Sentence> sentences, List<Fact> facts, int people) {}
+
+    /**
+     * The weakest ways through a policy.
+     *
+     * @param notes what is not known, and what holds for every policy
+     */
+    public record WaysIn(@OneOf(Action.class) String action, List<WayIn> ways, List<String> notes) {}
+
+    /**
+     * A smallest set of things that somebody who is not the person would have to hold.
+     *
+     * @param words the whole of it as a sentence
+     * @param holds each thing in words
+     * @param adds methods that would have to be set up first
+     * @param situations where and when it works; empty if that makes no difference
+     * @param people how many it concerns
+     * @param privileged how many of them have privileged accounts
+     */
+    public record WayIn(
+            String words, List<String> holds, List<String> adds, List<String> situations, int people, int privileged) {}
 
     /**
      * A sentence of a policy.

@@ -45,8 +45,12 @@ public final class PortalApi {
      */
     public record Start(String name, @OneOf(Action.class) String action, EcKey key) {}
 
-    /** Which method to send a challenge by. */
-    public record Ask(@MethodName String method) {}
+    /**
+     * Which method to send a challenge by.
+     *
+     * @param end the last four digits of the number, for what goes to a telephone; null otherwise
+     */
+    public record Ask(@MethodName String method, String end) {}
 
     /**
      * An answer.

@@ -110,6 +110,7 @@ public final class StewardApi {
      * One account as the directory has it. Times are milliseconds since 1970, null where the directory does not say.
      *
      * @param logins login names besides {@code login}
+     * @param phone the number of a telephone of the person's own, as the directory writes it
      * @param rules name of the directory's rules for this account alone, or null
      */
     public record Person(
@@ -121,6 +122,7 @@ public final class StewardApi {
             String correlation,
             String department,
             String mail,
+            String phone,
             String manager,
             boolean disabled,
             boolean locked,

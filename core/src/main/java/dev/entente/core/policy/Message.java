@@ -18,6 +18,10 @@ public enum Message {
     CODE(Set.of("code", "valid-for"), Set.of("code")),
     /** The last code of an hour. */
     CODE_FOR_THE_HOUR(Set.of("code", "valid-for"), Set.of("code")),
+    /** To a telephone; of its text the subject is not sent. */
+    TEXT_CODE(Set.of("code", "valid-for"), Set.of("code")),
+    /** Read out in a call. */
+    SPOKEN_CODE(Set.of("code", "valid-for"), Set.of("code")),
     PASSWORD_RESET,
     ACCOUNT_UNLOCKED,
     PASSWORD_CHANGED,

@@ -308,14 +308,14 @@ public record Policy(
         return List.copyOf(sentences);
     }
 
-    private static String said(List<String> items, String last) {
+    static String said(List<String> items, String last) {
         return items.size() < 2
                 ? String.join("", items)
                 : String.join(", ", items.subList(0, items.size() - 1)) + " " + last + " "
                         + items.get(items.size() - 1);
     }
 
-    private static String capital(String text) {
+    static String capital(String text) {
         return Character.toUpperCase(text.charAt(0)) + text.substring(1);
     }
 

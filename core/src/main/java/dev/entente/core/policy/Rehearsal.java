@@ -20,10 +20,12 @@ public final class Rehearsal {
         LACKS_METHODS("couldn't do it today because they lack methods"),
         LOSES_WAY("can do it now and couldn't any more"),
         NEVER_ENROLS("lack methods and couldn't enrol them themselves"),
+        EASIER_WAY_IN("would be easier to impersonate: see the ways in of their policy"),
         GAINS_WAY("can't do it now and could"),
         LOSES_COVER("are covered now and would not be"),
         GAINS_COVER("aren't covered now and would be"),
         OTHER_POLICY("would be covered by another policy"),
+        HARDER_WAY_IN("would be harder to impersonate"),
         PROVES_MORE("would have to verify with more"),
         PROVES_LESS("would have to verify with less"),
         PROVES_OTHERWISE("would have to verify differently");
@@ -98,6 +100,13 @@ public final class Rehearsal {
                         people.get(Kind.OTHER_POLICY).or(RoaringBitmap.and(those, these));
                     }
                 }));
+    }
+
+    /** Counts as well whom it makes easier or harder to impersonate; both of the same people and action. */
+    public Rehearsal with(WeakestWays was, WeakestWays is) {
+        people.get(Kind.EASIER_WAY_IN).or(is.easierThan(was));
+        people.get(Kind.HARDER_WAY_IN).or(was.easierThan(is));
+        return this;
     }
 
     private static RoaringBitmap lacking(Survey survey) {

@@ -6,15 +6,17 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.stream.Collectors;
 
 /**
- * Every situation that the conditions of configurations can tell apart for one action: from each network and from elsewhere, at
+ * Every situation that the conditions of configurations can tell apart for some actions: from each network and from elsewhere, at
  * each time of the week, on known and unknown devices. What holds by day from the office says nothing of a night at sea.
  */
 public final class Situations {
@@ -44,7 +46,7 @@ public final class Situations {
      */
     public static List<Situation> of(
             Collection<Configuration> configurations,
-            Action action,
+            Set<Action> actions,
             Instant at,
             boolean onlyThen,
             String network,
@@ -53,10 +55,10 @@ public final class Situations {
         for (var configuration : configurations) {
             for (var policy : configuration.policies()) {
                 policy.refuse().value().stream()
-                        .filter(r -> r.actions().contains(action))
+                        .filter(r -> !Collections.disjoint(r.actions(), actions))
                         .forEach(r -> conditions.add(r.when()));
                 policy.stricter().value().stream()
-                        .filter(s -> s.concerns(action))
+                        .filter(s -> actions.stream().anyMatch(s::concerns))
                         .forEach(s -> conditions.add(s.when()));
             }
         }
@@ -91,6 +93,13 @@ public final class Situations {
             }
         }
         return List.copyOf(situations);
+    }
+
+    /** Whether somebody who is here could as well be there: outside every network, on an unknown device, at another time. */
+    static boolean couldBe(Circumstances here, Circumstances there) {
+        return (Objects.equals(here.network(), there.network()) || ELSEWHERE.contains(there.network()))
+                && (Objects.equals(here.knownDevice(), there.knownDevice())
+                        || Boolean.FALSE.equals(there.knownDevice()));
     }
 
     /** An address for each set of networks that one can be in; by words. */

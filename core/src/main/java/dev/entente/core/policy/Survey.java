@@ -21,6 +21,7 @@ import org.roaringbitmap.RoaringBitmap;
  * nothing is stopped and no channel is broken.
  */
 public final class Survey {
+    private static final List<Boolean> PRIVILEGED = Arrays.asList(Boolean.FALSE, Boolean.TRUE, null);
     private static final Subject NOBODY = Subject.inGroups(new UUID(0, 0), Set.of());
 
     private final Base base;
@@ -138,11 +139,10 @@ public final class Survey {
     private void decide(Policy policy, RoaringBitmap people) {
         var before = new RoaringBitmap();
         base.hindered.get(policy.name()).forEach((code, some) -> hinder(code, some, before));
-        for (var privileged : Arrays.asList(Boolean.FALSE, Boolean.TRUE, null)) {
+        for (var privileged : PRIVILEGED) {
             var some = RoaringBitmap.and(people, base.crowd.privileged(privileged));
             if (!some.isEmpty()) {
-                // Conditions ask of a person only this: so one stands for all of them.
-                ask(policy, some, new PersonFacts(NOBODY, List.of(), Set.of(), privileged), before);
+                ask(policy, some, anybody(privileged), before);
             }
         }
         able.or(RoaringBitmap.andNot(people, before));
@@ -178,6 +178,35 @@ public final class Survey {
                 stranded.or(some);
             }
         });
+    }
+
+    /**
+     * People who are alike in all that ways in depend on.
+     *
+     * @param anybody who stands for all of them where conditions ask
+     * @param have which of the policy's methods they have
+     */
+    record Alike(Policy policy, PersonFacts anybody, List<Method> have, RoaringBitmap people) {}
+
+    /** Everybody who is covered, each in exactly one. */
+    List<Alike> alike() {
+        var all = new ArrayList<Alike>();
+        for (var policy : base.policies) {
+            for (var privileged : PRIVILEGED) {
+                split(
+                        policy.methods(),
+                        0,
+                        RoaringBitmap.and(base.covered.get(policy.name()), base.crowd.privileged(privileged)),
+                        new ArrayList<>(),
+                        (have, some) -> all.add(new Alike(policy, anybody(privileged), List.copyOf(have), some)));
+            }
+        }
+        return all;
+    }
+
+    /** Conditions ask of a person only this: so one stands for all of them. */
+    private static PersonFacts anybody(Boolean privileged) {
+        return new PersonFacts(NOBODY, List.of(), Set.of(), privileged);
     }
 
     private interface Part {

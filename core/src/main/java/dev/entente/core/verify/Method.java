@@ -25,30 +25,10 @@ public abstract class Method implements Comparable<Method> {
     private static final Comparator<Method> ORDER =
             Comparator.<Method>comparingInt(m -> m.facts.place()).thenComparing(Method::label);
 
-    /** What an attacker would have to hold to answer in somebody's place. */
-    public enum Holding {
-        /** Whoever reads the person's mail. */
-        MAILBOX("the mailbox"),
-        UNLOCKED_PHONE("the unlocked phone"),
-        SECURITY_KEY("the passkey and what unlocks it"),
-        PAPER("the paper with recovery codes");
-
-        private final String words;
-
-        Holding(String words) {
-            this.words = words;
-        }
-
-        /** As in a sentence. */
-        public String words() {
-            return words;
-        }
-    }
-
     /** Where what is needed to recognise somebody comes from. */
     public enum Source {
-        /** The address that the directories have. */
-        DIRECTORY_MAIL,
+        /** What the directories say: an address, a telephone number. */
+        DIRECTORY,
         /** People set it up by themselves, once they have verified. */
         PERSON,
         /** Somebody of the staff brings it in or vouches for it. */
@@ -66,7 +46,8 @@ public abstract class Method implements Comparable<Method> {
      *     own
      * @param tries for one challenge, unless the configuration says otherwise
      * @param alone whether it may suffice by itself, unless the configuration says otherwise
-     * @param sent whether a code is sent to where the directories say that the person is reached
+     * @param by how a code is sent to where the directories say that the person is reached; null if none is sent
+     * @param holding what an attacker would have to hold to answer in the person's place
      */
     public record Facts(
             String label,
@@ -77,7 +58,7 @@ public abstract class Method implements Comparable<Method> {
             int tries,
             boolean alone,
             Source source,
-            boolean sent,
+            Channel by,
             Holding holding) {}
 
     private final Facts facts;
@@ -109,6 +90,11 @@ public abstract class Method implements Comparable<Method> {
     /** All, in the order in which they are named. */
     public static List<Method> known() {
         return Registry.ALL;
+    }
+
+    /** Those whose codes are sent by a channel. */
+    public static Set<Method> by(Channel channel) {
+        return set(known().stream().filter(m -> m.facts.by() == channel).toList());
     }
 
     /** Those for which what is needed comes from there. */
@@ -168,7 +154,7 @@ public abstract class Method implements Comparable<Method> {
 
     /** Whether a code is sent, to where the directories say that the person is reached. */
     public final boolean sent() {
-        return facts.sent();
+        return facts.by() != null;
     }
 
     @Override

@@ -5,6 +5,7 @@ import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
+import java.util.Locale;
 import java.util.Optional;
 import java.util.UUID;
 import javax.crypto.Mac;
@@ -52,6 +53,11 @@ public record OneTimeCode(String text) {
     /** Groups of four, as people are shown it. */
     public String spaced() {
         return text.replaceAll("(.{4})(?=.)", text.length() == DIGITS ? "$1 " : "$1-");
+    }
+
+    /** One by one, as a voice reads it. */
+    public String spoken() {
+        return String.join(", ", text.toUpperCase(Locale.ROOT).split(""));
     }
 
     /**

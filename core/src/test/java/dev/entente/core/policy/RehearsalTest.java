@@ -21,7 +21,7 @@ import org.junit.jupiter.api.Test;
 
 /** Everybody at once gets the answers that each person gets alone. */
 class RehearsalTest {
-    private static final GroupGraph NESTED = new GroupGraph(Map.of("CN=cadets,DC=x", List.of("CN=crew,DC=x")));
+    static final GroupGraph NESTED = new GroupGraph(Map.of("CN=cadets,DC=x", List.of("CN=crew,DC=x")));
     private static final List<Method> METHODS =
             List.of(Method.of("email-code"), Method.of("app-code"), Method.of("recovery-code"));
 
@@ -42,7 +42,7 @@ class RehearsalTest {
         return accounts;
     }
 
-    private static PersonFacts somebody(Random random) {
+    static PersonFacts somebody(Random random) {
         var groups = new HashSet<String>();
         for (var group : List.of("CN=crew,DC=x", "CN=cadets,DC=x", "CN=bridge,DC=x")) {
             if (random.nextInt(3) == 0) {
@@ -62,7 +62,7 @@ class RehearsalTest {
         return texts[random.nextInt(texts.length)];
     }
 
-    private static Configuration some(Random random) {
+    static Configuration some(Random random) {
         var files = new LinkedHashMap<String, String>();
         files.put(
                 "defaults.yaml",

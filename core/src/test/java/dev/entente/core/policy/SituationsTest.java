@@ -32,7 +32,7 @@ class SituationsTest {
     }
 
     private static List<String> words(Configuration configuration, Action action) {
-        return Situations.of(List.of(configuration), action, NOON, false, null, Set.of()).stream()
+        return Situations.of(List.of(configuration), Set.of(action), NOON, false, null, Set.of()).stream()
                 .map(Situations.Situation::words)
                 .toList();
     }
@@ -71,13 +71,13 @@ class SituationsTest {
                   - { actions: [unlock], when: inside fleet }
                 """);
         var refusal = configuration.policies().get(0).refuse().value().get(0).when();
-        var situations = Situations.of(List.of(configuration), Action.RESET, NOON, false, null, Set.of());
+        var situations = Situations.of(List.of(configuration), Set.of(Action.RESET), NOON, false, null, Set.of());
         assertThat(situations).hasSize(2);
         for (var situation : situations) {
             assertThat(refusal.holds(null, situation.circumstances()))
                     .isEqualTo(situation.words().equals("from elsewhere"));
         }
-        assertThat(Situations.of(List.of(configuration), Action.RESET, NOON, false, "10.1.2.3", Set.of()))
+        assertThat(Situations.of(List.of(configuration), Set.of(Action.RESET), NOON, false, "10.1.2.3", Set.of()))
                 .extracting(Situations.Situation::words)
                 .containsExactly("from 10.1.2.3");
     }

@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.verify.appcode.AppCode;
 import dev.entente.core.verify.appcode.AppCodeVerifier;
-import dev.entente.core.verify.emailcode.EmailCodeVerifier;
 import dev.entente.core.verify.recoverycode.RecoveryCode;
 import dev.entente.core.verify.recoverycode.RecoveryCodeVerifier;
 import java.nio.charset.StandardCharsets;
@@ -78,7 +77,7 @@ class VerifierTest {
 
     @Test
     void sixteen_characters_by_mail_cost_nobody_a_try_and_eight_digits_do() {
-        var mail = new EmailCodeVerifier(new byte[32], RANDOM);
+        var mail = new SentCodeVerifier(Method.of("email-code"), new byte[32], RANDOM);
         assertThat(mail.space(asked(CHALLENGE, null), Answer.typed("12345678")).beyondGuessing())
                 .isFalse();
         assertThat(mail.space(asked(CHALLENGE, null), Answer.typed(null)).beyondGuessing())
@@ -194,7 +193,7 @@ class VerifierTest {
 
     @Test
     void a_code_by_mail_proves_nobody_who_does_not_exist() {
-        var verifier = new EmailCodeVerifier(new byte[32], RANDOM);
+        var verifier = new SentCodeVerifier(Method.of("email-code"), new byte[32], RANDOM);
         var begun = verifier.send(CHALLENGE, false);
         var code = begun.code().spaced();
         assertThat(judge(verifier, asked(CHALLENGE, begun.kept()), Optional.of(ASTRID), code))

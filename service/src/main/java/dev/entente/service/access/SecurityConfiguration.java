@@ -37,7 +37,7 @@ class SecurityConfiguration {
     @Bean
     @Order(1)
     SecurityFilterChain peopleAndStewards(HttpSecurity http) throws Exception {
-        return http.securityMatcher("/api/v1/portal/**", "/api/v1/steward/**")
+        return http.securityMatcher("/api/v1/portal/**", "/api/v1/steward/**", "/api/v1/gateways/**")
                 .authorizeHttpRequests(requests -> requests.anyRequest().permitAll())
                 // The portal's cookie is SameSite=Strict, and PortalRequests looks at where a call comes from.
                 .csrf(csrf -> csrf.disable())
@@ -133,7 +133,7 @@ class SecurityConfiguration {
 
         /** What decides who gets in, who gets codes, or what is in force. */
         private static final Pattern DANGEROUS = Pattern.compile("(POST|PUT|DELETE) /api/v1/("
-                + "administrators(/.*)?|me/second-factor|approval-rule|switches|channels/mail|proposed-changes/.*"
+                + "administrators(/.*)?|me/second-factor|approval-rule|switches|channels/(mail|phone)|proposed-changes/.*"
                 + "|directories/[^/]+(/settings|/roster)?|people/[^/]+/(limits.*|temporary-password.*|enrolments/.*)"
                 + "|drafts/[^/]+/(publish|approval)|revisions/[^/]+/restoration)");
 

@@ -12,6 +12,7 @@ import dev.entente.core.verify.Verifier;
 import dev.entente.service.attempt.Attempts.Holding;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
+import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Limits;
@@ -23,6 +24,8 @@ import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
 import dev.entente.service.verify.Methods;
 import jakarta.persistence.LockModeType;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -56,6 +59,9 @@ public class Challenges {
     /** How long a challenge can be answered whose method says nothing of it. */
     private static final Duration LIFE = Duration.ofMinutes(10);
 
+    /** How many digits of a number a person types before something is sent to it. */
+    private static final int END = 4;
+
     private static final Duration STANDING = Duration.ofMinutes(70);
     /** When so many answers were wrong in a day in somebody's name from unknown places, they are told. */
     private static final int MANY_WRONG = 10;
@@ -63,6 +69,7 @@ public class Challenges {
     private final Session database;
     private final Configurations configurations;
     private final People people;
+    private final Addresses addresses;
     private final Offering offering;
     private final Admission admission;
     private final KnownPlaces places;
@@ -86,6 +93,7 @@ public class Challenges {
             Session database,
             Configurations configurations,
             People people,
+            Addresses addresses,
             Offering offering,
             Admission admission,
             KnownPlaces places,
@@ -107,6 +115,7 @@ public class Challenges {
         this.database = database;
         this.configurations = configurations;
         this.people = people;
+        this.addresses = addresses;
         this.offering = offering;
         this.admission = admission;
         this.places = places;
@@ -155,13 +164,20 @@ public class Challenges {
         return JSON.readValue(shown, new TypeReference<>() {});
     }
 
-    /** Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered. */
+    /**
+     * Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered.
+     *
+     * @param end the last digits of the number, for what goes to a telephone; whether they are right is not told
+     */
     @Transactional
-    public Now ask(String cookie, Method method, Coming coming) {
+    public Now ask(String cookie, Method method, String end, Coming coming) {
+        if (method.sent() && method.facts().by().costs() && (end == null || !end.matches("[0-9]{" + END + "}"))) {
+            throw Problem.invalid("number-end-missing", "Type the last " + END + " digits of your number.");
+        }
         behind.checkRoom();
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         var asked = insert(row, method);
-        behind.run(() -> send(asked, coming, 0));
+        behind.run(() -> send(asked, end, coming, 0));
         return new Now(
                 Attempts.running(row),
                 new Asked(asked.challenge(), method, asked.tries(), asked.expires(), asked.shown()));
@@ -222,15 +238,15 @@ public class Challenges {
         WITHHELD
     }
 
-    private void send(Begun begun, Coming coming, int waited) {
-        var to = transaction.execute(status -> recipient(begun, coming, status));
+    private void send(Begun begun, String end, Coming coming, int waited) {
+        var to = transaction.execute(status -> recipient(begun, end, coming, status));
         if (to == null) {
             return;
         }
         if (!to.row().resolved) {
             // Whose it is, is looked up on another thread or another node.
             if (waited < 200) {
-                behind.later(() -> send(begun, coming, waited + 1));
+                behind.later(() -> send(begun, end, coming, waited + 1));
             }
             return;
         }
@@ -252,12 +268,12 @@ public class Challenges {
     private record Recipient(
             AttemptRow row, boolean counts, Familiarity from, Guesses.Whose whose, Limits.Charged code) {}
 
-    private Recipient recipient(Begun begun, Coming coming, TransactionStatus status) {
+    private Recipient recipient(Begun begun, String end, Coming coming, TransactionStatus status) {
         var row = database.find(AttemptRow.class, begun.attempt());
         if (row == null) {
             return null;
         }
-        if (!row.resolved || !counts(row, begun.method())) {
+        if (!row.resolved || !counts(row, begun.method()) || !meant(row, begun.method(), end)) {
             return new Recipient(row, false, Familiarity.NONE, null, null);
         }
         var visit = places.visit(row.person, coming);
@@ -271,8 +287,28 @@ public class Challenges {
         return new Recipient(row, true, from, whose, code);
     }
 
+    /** Whether the person showed that they know which telephone it is. */
+    private boolean meant(AttemptRow row, Method method, String end) {
+        if (!method.sent() || !method.facts().by().costs()) {
+            return true;
+        }
+        var number = people.find(row.person)
+                .flatMap(p -> addresses.of(p, method.facts().by()))
+                .map(n -> n.replaceAll(";.*", ""))
+                .orElse("");
+        return number.length() > END
+                && MessageDigest.isEqual(
+                        number.substring(number.length() - END).getBytes(StandardCharsets.US_ASCII),
+                        end.getBytes(StandardCharsets.US_ASCII));
+    }
+
     private Way way(Recipient to, Begun begun, Verifier verifier, Coming coming) {
         if (!to.code().taken()) {
+            return Way.WITHHELD;
+        }
+        if (begun.method().facts().by().costs()
+                && !limits.charge(guesses.telephone(to.row().person, begun.method(), to.from()))
+                        .taken()) {
             return Way.WITHHELD;
         }
         if (to.code().last()) {
@@ -317,6 +353,7 @@ public class Challenges {
         var origin = to.from() == Familiarity.BROWSER ? null : keys.blind("origin of messages", coming.network());
         notices.code(
                 row,
+                begun.method().facts().by(),
                 code,
                 way == Way.FOR_THE_HOUR ? clock.instant().plus(STANDING) : begun.expires(),
                 origin,

@@ -12,6 +12,9 @@ import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
+import dev.entente.service.notification.PhoneChannel;
+import dev.entente.service.people.Addresses;
+import dev.entente.service.people.People;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Sql;
@@ -42,6 +45,9 @@ public class Guesses {
     private final Limits limits;
     private final EventLog events;
     private final Methods methods;
+    private final People people;
+    private final Addresses addresses;
+    private final PhoneChannel phone;
     private final int codesPerHour;
     private final InstantSource clock;
 
@@ -50,12 +56,18 @@ public class Guesses {
             Limits limits,
             EventLog events,
             Methods methods,
+            People people,
+            Addresses addresses,
+            PhoneChannel phone,
             ServiceSettings settings,
             InstantSource clock) {
         this.database = database;
         this.limits = limits;
         this.events = events;
         this.methods = methods;
+        this.people = people;
+        this.addresses = addresses;
+        this.phone = phone;
         this.codesPerHour = settings.codesPerHour();
         this.clock = clock;
     }
@@ -114,9 +126,21 @@ public class Guesses {
         return charges;
     }
 
+    /** What a message to a person's telephone takes besides; nothing where a method sends none. */
+    @Transactional(readOnly = true)
+    public List<Charge> telephone(UUID person, Method method, Familiarity from) {
+        if (!method.sent() || !method.facts().by().costs()) {
+            return List.of();
+        }
+        return people.find(person)
+                .flatMap(p -> addresses.of(p, method.facts().by()))
+                .map(number -> phone.charges(number, from))
+                .orElse(List.of());
+    }
+
     /**
      * Methods whose answers are not taken now where somebody comes from, since tries used up what there is. A code that is
-     * sent is always taken: it gets longer instead.
+     * sent is always taken: it gets longer instead. To a telephone no more is sent than its limits allow.
      *
      * @param policy whose limit counts besides; null for none
      */
@@ -137,6 +161,8 @@ public class Guesses {
                                 from.network(),
                                 policy,
                                 1));
+            } else if (verifier.method().facts().by().costs()) {
+                costs.put(verifier.method(), telephone(person, verifier.method(), from.familiarity()));
             }
         }
         var reached = limits.reached(

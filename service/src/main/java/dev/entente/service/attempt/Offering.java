@@ -1,6 +1,7 @@
 package dev.entente.service.attempt;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Method;
 import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.Guesses.Origin;
@@ -64,7 +65,7 @@ public class Offering {
                 .distinct()
                 .sorted()
                 .toList();
-        return usable(methods.isEmpty() ? List.copyOf(Method.from(Method.Source.DIRECTORY_MAIL)) : methods);
+        return usable(methods.isEmpty() ? List.copyOf(Method.by(Channel.MAIL)) : methods);
     }
 
     /** Whether any action can be started with any method. */

@@ -5,6 +5,7 @@ import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Languages;
 import dev.entente.core.policy.Occasion;
 import dev.entente.core.policy.Policy;
+import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.notification.Notifications;
 import dev.entente.service.people.Addresses;
@@ -56,10 +57,10 @@ public class PersonNotices {
     }
 
     /** A code that was asked for. */
-    void code(AttemptRow row, OneTimeCode code, Instant expires, byte[] origin, boolean forTheHour) {
+    void code(AttemptRow row, Channel channel, OneTimeCode code, Instant expires, byte[] origin, boolean forTheHour) {
         var person = person(row);
-        var to = person.flatMap(addresses::mail).orElse(null);
-        notifications.code(about(row, person, to), code, expires, origin, forTheHour);
+        var to = person.flatMap(p -> addresses.of(p, channel)).orElse(null);
+        notifications.code(about(row, person, to), channel, code, expires, origin, forTheHour);
     }
 
     /** What a person is recognised by was changed. */

@@ -14,7 +14,10 @@ import jakarta.persistence.LockModeType;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
@@ -222,6 +225,25 @@ public class Jobs {
         events.write(NewEvent.operation(row.kind + ".ended")
                 .with("directory", directory.name)
                 .with("result", said(row)));
+    }
+
+    private record Coded(UUID directory, String code) {}
+
+    /** Which of these findings the latest preflight of each directory had. */
+    @Transactional(readOnly = true)
+    public Map<UUID, Set<String>> found(Set<String> codes) {
+        var found = new HashMap<UUID, Set<String>>();
+        Sql.rows(database, """
+                        SELECT j.directory, f->>'code' AS code FROM (
+                            SELECT DISTINCT ON (directory) directory, result FROM job
+                            WHERE kind = 'preflight' AND state = 'done' ORDER BY directory, created_at DESC) j,
+                            jsonb_array_elements(j.result->'findings') f
+                        WHERE f->>'code' IN (:codes)""", Coded.class)
+                .setParameter("codes", List.copyOf(codes))
+                .getResultStream()
+                .forEach(row -> found.computeIfAbsent(row.directory(), d -> new HashSet<>())
+                        .add(row.code()));
+        return found;
     }
 
     private static String said(JobRow row) {

@@ -1,6 +1,7 @@
 package dev.entente.service.notification;
 
 import dev.entente.wire.MailApi;
+import dev.entente.wire.PhoneApi;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
@@ -16,9 +17,31 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1/channels")
 class ChannelController {
     private final MailChannel mail;
+    private final PhoneChannel phone;
 
-    ChannelController(MailChannel mail) {
+    ChannelController(MailChannel mail, PhoneChannel phone) {
         this.mail = mail;
+        this.phone = phone;
+    }
+
+    /** Through whom telephones are reached, whether it works, and what was spent. */
+    @GetMapping("/phone")
+    PhoneApi.PhoneChannel phone() {
+        return phone.shown();
+    }
+
+    /** Sets through whom telephones are reached; 202 if that waits for another administrator. */
+    @PutMapping("/phone")
+    ResponseEntity<PhoneApi.PhoneChannel> set(
+            @RequestBody PhoneApi.PhoneSettings settings, @AuthenticationPrincipal String administrator) {
+        var made = phone.set(settings, administrator);
+        return ResponseEntity.status(made ? HttpStatus.OK : HttpStatus.ACCEPTED).body(phone.shown());
+    }
+
+    /** Sends a test message, or has a test call made. */
+    @PostMapping("/phone/test")
+    PhoneApi.PhoneTried test(@RequestBody PhoneApi.PhoneTest test, @AuthenticationPrincipal String administrator) {
+        return phone.test(test, administrator);
     }
 
     /** How mail is sent, and whether it works. */

@@ -47,6 +47,7 @@ import tools.jackson.databind.json.JsonMapper;
  */
 @Component
 public class MailChannel {
+    private static final String WAY = "mail";
     private static final String KIND = "mail-channel";
     private static final String CONTEXT = "password of the mail channel v1";
     private static final int MOST_LINES = 200;
@@ -58,6 +59,7 @@ public class MailChannel {
     private final ServiceSettings settings;
     private final TransactionTemplate transaction;
     private final Standing standing;
+    private final ChannelStates states;
     private final InstantSource clock;
     private final Approvals approvals;
     private final JsonMapper json;
@@ -72,6 +74,7 @@ public class MailChannel {
             ServiceSettings settings,
             TransactionTemplate transaction,
             Standing standing,
+            ChannelStates states,
             InstantSource clock,
             Approvals approvals,
             JsonMapper json,
@@ -85,6 +88,7 @@ public class MailChannel {
         this.settings = settings;
         this.transaction = transaction;
         this.standing = standing;
+        this.states = states;
         this.clock = clock;
         this.approvals = approvals;
         this.json = json;
@@ -175,7 +179,7 @@ public class MailChannel {
 
     @Transactional(propagation = Propagation.MANDATORY)
     By by() {
-        return new By(inForce(), state().filter(State::works).isPresent());
+        return new By(inForce(), state().filter(ChannelStates.State::works).isPresent());
     }
 
     /**
@@ -252,50 +256,16 @@ public class MailChannel {
 
     /** Whether codes can be sent by it, as far as is known. */
     public boolean works() {
-        return state().map(State::works).orElse(true);
+        return state().map(ChannelStates.State::works).orElse(true);
     }
 
-    private record State(boolean works, String why, Instant since) {}
-
-    private record Shown(Optional<State> state) {}
-
-    private Optional<State> state() {
-        return transaction
-                .execute(status -> standing.kept(
-                        Standing.Topic.CHANNEL,
-                        "mail state",
-                        Shown.class,
-                        () -> new Shown(Sql.rows(
-                                        database,
-                                        "SELECT works, why, since FROM channel_state WHERE channel = 'mail'",
-                                        State.class)
-                                .getResultStream()
-                                .findFirst())))
-                .state();
+    private Optional<ChannelStates.State> state() {
+        return states.of(WAY);
     }
 
     /** What the last try showed; a change of it is on record. */
     void showed(boolean works, String why) {
-        if (state().filter(s -> s.works() == works && Objects.equals(s.why(), why))
-                .isPresent()) {
-            return;
-        }
-        transaction.executeWithoutResult(status -> {
-            var changed = Sql.change(database, """
-                            INSERT INTO channel_state (channel, works, why, since) VALUES ('mail', :works, :why, :now)
-                            ON CONFLICT (channel) DO UPDATE SET works = :works, why = :why,
-                                since = CASE WHEN channel_state.works = :works THEN channel_state.since ELSE :now END
-                            WHERE channel_state.works <> :works OR channel_state.why IS DISTINCT FROM :why""")
-                    .setParameter("works", works)
-                    .setParameter("why", why)
-                    .setParameter("now", Timestamp.from(clock.instant()))
-                    .executeUpdate();
-            if (changed == 1) {
-                events.write(NewEvent.operation(works ? "channel.works" : "channel.broken")
-                        .with("channel", "mail")
-                        .with("why", why));
-            }
-        });
+        states.showed(WAY, works, why);
     }
 
     /** While it does not work, looks again by itself. */
@@ -324,8 +294,8 @@ public class MailChannel {
                 set.login(),
                 set.sender(),
                 set.administrators(),
-                state.map(State::works).orElse(null),
-                state.map(State::why).orElse(null),
+                state.map(ChannelStates.State::works).orElse(null),
+                state.map(ChannelStates.State::why).orElse(null),
                 state.map(s -> s.since()).orElse(null));
     }
 

@@ -9,14 +9,17 @@ import static dev.entente.core.policy.Message.METHOD_REMOVED;
 import static dev.entente.core.policy.Message.PASSWORD_CHANGED;
 import static dev.entente.core.policy.Message.PASSWORD_RESET;
 import static dev.entente.core.policy.Message.PRIVILEGED_RESET;
+import static dev.entente.core.policy.Message.SPOKEN_CODE;
 import static dev.entente.core.policy.Message.STRANGERS;
 import static dev.entente.core.policy.Message.STRANGERS_TRY;
 import static dev.entente.core.policy.Message.TEMPORARY_PASSWORD;
+import static dev.entente.core.policy.Message.TEXT_CODE;
 
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Message;
+import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
@@ -77,7 +80,7 @@ public class Notifications {
     }
 
     /** What is sent; {@code to} is null for decoys, which take the same path and are dropped at its end. */
-    record Letter(String to, String subject, String text) {}
+    record Letter(String to, String subject, String text, String language) {}
 
     /**
      * To whom a message goes and about what.
@@ -102,12 +105,19 @@ public class Notifications {
      * @param forTheHour whether it is the last one of an hour
      */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void code(About about, OneTimeCode code, Instant expires, byte[] origin, boolean forTheHour) {
+    public void code(
+            About about, Channel channel, OneTimeCode code, Instant expires, byte[] origin, boolean forTheHour) {
+        var kind = switch (channel) {
+            case MAIL -> forTheHour ? CODE_FOR_THE_HOUR : CODE;
+            case TEXT -> TEXT_CODE;
+            case VOICE -> SPOKEN_CODE;
+        };
         queue(
                 about,
-                forTheHour ? CODE_FOR_THE_HOUR : CODE,
+                channel,
+                kind,
                 about.to(),
-                Map.of("code", code.spaced(), "valid-for", minutes(expires)),
+                Map.of("code", channel == Channel.VOICE ? code.spoken() : code.spaced(), "valid-for", minutes(expires)),
                 expires,
                 origin);
     }
@@ -209,19 +219,30 @@ public class Notifications {
     }
 
     private void queue(About about, Message kind, String to, Map<String, String> own, Instant expires, byte[] origin) {
+        queue(about, Channel.MAIL, kind, to, own, expires, origin);
+    }
+
+    private void queue(
+            About about,
+            Channel channel,
+            Message kind,
+            String to,
+            Map<String, String> own,
+            Instant expires,
+            byte[] origin) {
         var values = new HashMap<>(own);
         values.put("name", about.name());
         values.put("organisation", settings.organisation());
         values.put("help-desk", settings.helpDesk());
         values.put("reference", about.reference());
         var filled = about.texts().text(kind).fill(about.language(), values, about.attributes());
-        var letter = new Letter(to, filled.subject(), filled.text());
+        var letter = new Letter(to, filled.subject(), filled.text(), filled.language());
         var id = UUID.randomUUID();
         Sql.change(database, """
                         INSERT INTO notification (id, attempt, revision, kind, payload, state, next_try, created_at, expires_at,
-                            origin, lane)
+                            origin, channel, lane)
                         VALUES (:id, cast(:attempt AS uuid), :revision, :kind, :payload, 'queued', :now, :now, :expires,
-                            cast(:origin AS bytea),
+                            cast(:origin AS bytea), :channel,
                             (SELECT count(*) FROM notification
                                 WHERE origin = cast(:origin AS bytea) AND state IN ('queued', 'sending')))""")
                 .setParameter("id", id)
@@ -232,12 +253,13 @@ public class Notifications {
                 .setParameter("now", clock.instant())
                 .setParameter("expires", expires)
                 .setParameter("origin", origin)
+                .setParameter("channel", channel.label())
                 .executeUpdate();
         events.write(about(about.attempt(), "notification.queued", about.texts().revision())
                 .with("message", kind.label())
                 .with("language", filled.language())
                 .with("notification", id.toString()));
-        wakeUps.mail();
+        wakeUps.message(channel.costs());
     }
 
     /** An event of an attempt, or one of its own. */

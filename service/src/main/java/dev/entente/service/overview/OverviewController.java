@@ -19,6 +19,7 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
+import dev.entente.service.policy.Ways;
 import dev.entente.wire.AttemptApi;
 import dev.entente.wire.DirectoryApi;
 import dev.entente.wire.OneOf;
@@ -64,6 +65,7 @@ class OverviewController {
     private final Approvals approvals;
     private final InstantSource clock;
     private final AccountPasswords passwords;
+    private final Ways ways;
 
     OverviewController(
             Configurations configurations,
@@ -79,7 +81,8 @@ class OverviewController {
             Pressure pressure,
             Approvals approvals,
             InstantSource clock,
-            AccountPasswords passwords) {
+            AccountPasswords passwords,
+            Ways ways) {
         this.configurations = configurations;
         this.directories = directories;
         this.directoryRemoval = directoryRemoval;
@@ -94,6 +97,7 @@ class OverviewController {
         this.approvals = approvals;
         this.clock = clock;
         this.passwords = passwords;
+        this.ways = ways;
     }
 
     /** What needs attention, and how the last 24 hours went. */
@@ -185,6 +189,9 @@ class OverviewController {
                     "The configuration in force names something that isn't there: " + gone + ".",
                     "policies/files",
                     null));
+        }
+        for (var found : ways.singleThingsToPrivileged()) {
+            attention.add(new Attention("warning", found, "policies", null));
         }
         trail.doubt()
                 .ifPresent(why -> attention.add(new Attention(

@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.stream.IntStream;
 import org.springframework.stereotype.Component;
 
 /** Accounts as a sync reads them, a whole batch with each statement. */
@@ -24,6 +25,7 @@ class AccountIntake {
     private final AccountOwners owners;
     private final LoginNames logins;
     private final Addresses addresses;
+    private final PhoneNumbers numbers;
     private final Directories directories;
     private final EventLog events;
     private final InstantSource clock;
@@ -32,12 +34,14 @@ class AccountIntake {
             AccountOwners owners,
             LoginNames logins,
             Addresses addresses,
+            PhoneNumbers numbers,
             Directories directories,
             EventLog events,
             InstantSource clock) {
         this.owners = owners;
         this.logins = logins;
         this.addresses = addresses;
+        this.numbers = numbers;
         this.directories = directories;
         this.events = events;
         this.clock = clock;
@@ -48,25 +52,29 @@ class AccountIntake {
         var places = owners.places(sql, directory, batch, known);
         var persons = owners.owners(sql, batch, places);
         var now = clock.instant();
+        var phones = batch.stream().map(p -> numbers.read(p.phone())).toList();
         Function<Function<StewardApi.Person, String>, String[]> column =
                 value -> batch.stream().map(value).toArray(String[]::new);
         sql.update(
                 """
                 INSERT INTO account (id, directory, person, dn, dn_key, login, display_name, department, disabled, locked,
-                    mail, seen_at, correlation, quarantined, manager, ends_at, must_change, last_sign_in, password_set_at,
+                    mail, phone, calls_only, phone_undialable, seen_at, correlation, quarantined, manager, ends_at, must_change, last_sign_in, password_set_at,
                     password_ends_at, rules, attributes, changed_in)
-                SELECT t.id, ?, t.person, t.dn, t.dn_key, t.login, t.name, t.department, t.disabled, t.locked, t.mail, ?,
+                SELECT t.id, ?, t.person, t.dn, t.dn_key, t.login, t.name, t.department, t.disabled, t.locked, t.mail,
+                    t.phone, t.calls_only, t.phone_undialable, ?,
                     t.correlation, t.quarantined, t.manager, t.ends_at, t.must_change, t.last_sign_in, t.password_set_at,
                     t.password_ends_at, t.rules, t.attributes,
                     (SELECT this_transaction())
                 FROM unnest(?::uuid[], ?::uuid[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[],
-                    ?::boolean[], ?::bytea[], ?::text[], ?::boolean[], ?::text[], ?::timestamptz[], ?::boolean[],
+                    ?::boolean[], ?::bytea[], ?::bytea[], ?::boolean[], ?::boolean[], ?::text[], ?::boolean[], ?::text[], ?::timestamptz[], ?::boolean[],
                     ?::timestamptz[], ?::timestamptz[], ?::timestamptz[], ?::text[], ?::jsonb[])
-                    AS t(id, person, dn, dn_key, login, name, department, disabled, locked, mail, correlation, quarantined,
+                    AS t(id, person, dn, dn_key, login, name, department, disabled, locked, mail, phone, calls_only,
+                        phone_undialable, correlation, quarantined,
                         manager, ends_at, must_change, last_sign_in, password_set_at, password_ends_at, rules, attributes)
                 ON CONFLICT (id) DO UPDATE SET dn = excluded.dn, dn_key = excluded.dn_key, login = excluded.login,
                     display_name = excluded.display_name, department = excluded.department, disabled = excluded.disabled,
-                    locked = excluded.locked, mail = excluded.mail, seen_at = excluded.seen_at, gone_at = NULL,
+                    locked = excluded.locked, mail = excluded.mail, phone = excluded.phone,
+                    calls_only = excluded.calls_only, phone_undialable = excluded.phone_undialable, seen_at = excluded.seen_at, gone_at = NULL,
                     person = excluded.person, correlation = excluded.correlation, quarantined = excluded.quarantined,
                     manager = excluded.manager, ends_at = excluded.ends_at, must_change = excluded.must_change,
                     last_sign_in = excluded.last_sign_in, password_set_at = excluded.password_set_at,
@@ -85,8 +93,20 @@ class AccountIntake {
                 batch.stream().map(StewardApi.Person::disabled).toArray(Boolean[]::new),
                 batch.stream().map(StewardApi.Person::locked).toArray(Boolean[]::new),
                 batch.stream()
-                        .map(p -> p.mail() == null ? null : addresses.encrypt(p.id(), p.mail()))
+                        .map(p -> p.mail() == null ? null : addresses.encryptedMail(p.id(), p.mail()))
                         .toArray(byte[][]::new),
+                IntStream.range(0, batch.size())
+                        .mapToObj(i -> phones.get(i)
+                                .map(d -> addresses.encryptedPhone(batch.get(i).id(), d.number()))
+                                .orElse(null))
+                        .toArray(byte[][]::new),
+                phones.stream()
+                        .map(d -> d.map(PhoneNumbers.Dialled::callsOnly).orElse(false))
+                        .toArray(Boolean[]::new),
+                IntStream.range(0, batch.size())
+                        .mapToObj(i ->
+                                batch.get(i).phone() != null && phones.get(i).isEmpty())
+                        .toArray(Boolean[]::new),
                 places.stream().map(AccountOwners.Place::correlation).toArray(String[]::new),
                 places.stream().map(p -> p.doubt() != null).toArray(Boolean[]::new),
                 column.apply(StewardApi.Person::manager),

@@ -1,12 +1,13 @@
 package dev.entente.service.people;
 
+import dev.entente.core.verify.Channel;
 import dev.entente.service.people.Person.Account;
 import dev.entente.service.platform.KeyRing;
 import java.util.Optional;
 import java.util.UUID;
 import org.springframework.stereotype.Component;
 
-/** Where people are written to. Stored encrypted, each bound to its account. */
+/** Where people are reached. Stored encrypted, each bound to its account. */
 @Component
 public class Addresses {
     private final KeyRing keys;
@@ -15,28 +16,37 @@ public class Addresses {
         this.keys = keys;
     }
 
-    /**
-     * The address that codes go to: that of an account in the most trusted directory where the person has any account. What
-     * a less trusted directory says does not recover a more trusted account.
-     */
+    /** The address that mail goes to. */
     public Optional<String> mail(Person person) {
-        return mailAccount(person).map(a -> keys.decrypt(context(a.id()), a.mail()));
+        return of(person, Channel.MAIL);
     }
 
-    private static Optional<Account> mailAccount(Person person) {
+    /**
+     * Where codes go: that of an account in the most trusted directory where the person has any account. What a less trusted
+     * directory says does not recover a more trusted account.
+     *
+     * @return an e-mail address, or a number as E.164, with {@code ;ext=} where it has an extension (RFC 3966)
+     */
+    public Optional<String> of(Person person, Channel channel) {
         var accounts = person.accounts().stream().filter(a -> !a.quarantined()).toList();
         var most = accounts.stream().mapToInt(Account::trust).min().orElse(0);
         return accounts.stream()
-                .filter(a -> a.mail() != null && a.trust() == most)
-                .findFirst();
+                .filter(a -> a.trust() == most && a.reach().contains(channel))
+                .findFirst()
+                .map(a -> keys.decrypt(context(channel, a.id()), channel == Channel.MAIL ? a.mail() : a.phone()));
     }
 
     /** An address as it is stored. */
-    byte[] encrypt(UUID account, String address) {
-        return keys.encrypt(context(account), address);
+    byte[] encryptedMail(UUID account, String address) {
+        return keys.encrypt(context(Channel.MAIL, account), address);
     }
 
-    private static String context(UUID account) {
-        return "mail of account " + account + " v1";
+    /** A number as it is stored. */
+    byte[] encryptedPhone(UUID account, String number) {
+        return keys.encrypt(context(Channel.VOICE, account), number);
+    }
+
+    private static String context(Channel channel, UUID account) {
+        return (channel == Channel.MAIL ? "mail" : "phone") + " of account " + account + " v1";
     }
 }

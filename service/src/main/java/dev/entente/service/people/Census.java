@@ -84,7 +84,7 @@ public class Census {
         var enrolled = enrolled(ids);
         stream("""
                 SELECT a.person, p.number, d.name AS directory, d.trust, a.login, a.dn, a.disabled, a.quarantined,
-                    a.mail IS NOT NULL AS has_mail, a.last_sign_in, cast(a.attributes AS text) AS attributes,
+                    a.mail IS NOT NULL AS has_mail, a.phone IS NOT NULL AS has_phone, a.calls_only, a.last_sign_in, cast(a.attributes AS text) AS attributes,
                     ARRAY(SELECT l.login_key FROM account_login l WHERE l.account = a.id) AS logins
                 FROM account a JOIN known_directory d ON d.id = a.directory JOIN person p ON p.id = a.person
                 WHERE a.gone_at IS NULL""" + (ids == null ? "" : " AND a.person = ANY(?)") + " ORDER BY a.person", ids, rows -> {
@@ -117,7 +117,8 @@ public class Census {
                 row.getString("login"),
                 row.getString("dn"),
                 row.getBoolean("disabled"),
-                row.getBoolean("has_mail"),
+                Person.Account.reach(
+                        row.getBoolean("has_mail"), row.getBoolean("has_phone"), row.getBoolean("calls_only")),
                 signedIn == null ? null : signedIn.toInstant(),
                 StoredAttributes.read(row.getString("attributes")),
                 Arrays.asList((String[]) row.getArray("logins").getArray()));

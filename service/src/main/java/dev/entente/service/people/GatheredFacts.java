@@ -2,10 +2,12 @@ package dev.entente.service.people;
 
 import dev.entente.core.policy.PersonFacts;
 import dev.entente.core.scope.Subject;
+import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Method;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
@@ -25,21 +27,21 @@ final class GatheredFacts {
     private final Set<String> logins = new HashSet<>();
     private final Map<String, Set<String>> attributes = new HashMap<>();
     private int trust = Integer.MAX_VALUE;
-    private boolean mail;
+    private final Set<Channel> reach = EnumSet.noneOf(Channel.class);
 
     GatheredFacts(UUID id, Set<Method> enrolled) {
         this.id = id;
         this.enrolled = enrolled;
     }
 
-    /** Of the most trusted directories that know the person, one has to know an address. */
+    /** Of the most trusted directories that know the person, one has to know where they are reached. */
     void add(
             String directory,
             int directoryTrust,
             String login,
             String dn,
             boolean disabled,
-            boolean hasMail,
+            Set<Channel> channels,
             Instant lastSignIn,
             Map<String, List<String>> said,
             Collection<String> names) {
@@ -48,9 +50,11 @@ final class GatheredFacts {
         logins.addAll(names);
         if (directoryTrust < trust) {
             trust = directoryTrust;
-            mail = false;
+            reach.clear();
         }
-        mail |= directoryTrust == trust && hasMail;
+        if (directoryTrust == trust) {
+            reach.addAll(channels);
+        }
         said.forEach((name, values) -> attributes
                 .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new LinkedHashSet<>())
                 .addAll(values));
@@ -59,9 +63,7 @@ final class GatheredFacts {
     PersonFacts facts(Set<String> groups, Boolean privileged) {
         var methods = new TreeSet<Method>();
         methods.addAll(enrolled);
-        if (mail) {
-            methods.addAll(Method.from(Method.Source.DIRECTORY_MAIL));
-        }
+        reach.forEach(channel -> methods.addAll(Method.by(channel)));
         return new PersonFacts(new Subject(id, groups, places, logins, attributes), accounts, methods, privileged);
     }
 }

@@ -1,8 +1,10 @@
 package dev.entente.service.people;
 
+import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Method;
 import dev.entente.wire.PeopleApi;
 import java.time.Instant;
+import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
@@ -25,7 +27,13 @@ public record Person(
         List<Account> accounts,
         Set<Method> enrolled,
         int number) {
-    /** One account. */
+    /**
+     * One account.
+     *
+     * @param mail encrypted, see {@link Addresses}; null if the directory has none
+     * @param phone encrypted, as E.164; null if the directory has none that can be dialled
+     * @param callsOnly whether the telephone takes no text messages
+     */
     public record Account(
             UUID id,
             UUID directoryId,
@@ -37,12 +45,33 @@ public record Person(
             boolean disabled,
             boolean locked,
             byte[] mail,
+            byte[] phone,
+            boolean callsOnly,
             List<String> groups,
             int trust,
             boolean quarantined,
             State state,
             Map<String, List<String>> attributes,
-            List<String> logins) {}
+            List<String> logins) {
+        /** How the directory lets its person be reached. */
+        Set<Channel> reach() {
+            return reach(mail != null, phone != null, callsOnly);
+        }
+
+        static Set<Channel> reach(boolean mail, boolean phone, boolean callsOnly) {
+            var reach = EnumSet.noneOf(Channel.class);
+            if (mail) {
+                reach.add(Channel.MAIL);
+            }
+            if (phone) {
+                reach.add(Channel.VOICE);
+                if (!callsOnly) {
+                    reach.add(Channel.TEXT);
+                }
+            }
+            return reach;
+        }
+    }
 
     /**
      * What else a directory says about an account; null where it does not.

@@ -2,6 +2,7 @@ package dev.entente.service.platform;
 
 import jakarta.validation.constraints.NotBlank;
 import jakarta.validation.constraints.NotNull;
+import jakarta.validation.constraints.Pattern;
 import java.net.URI;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -34,6 +35,7 @@ import org.springframework.validation.annotation.Validated;
  * @param attemptsKept how long finished attempts are kept; the record keeps what happened
  * @param losesWayLimit when more people than this would lose a way in, publishing asks for their number
  * @param trustedProxies address ranges of proxies whose {@code X-Forwarded-For} is believed
+ * @param country of numbers in directories that do not begin with +, as ISO 3166 has it; empty for none
  */
 @Validated
 @ConfigurationProperties("entente")
@@ -57,4 +59,5 @@ public record ServiceSettings(
         @DefaultValue("5") int codesPerHour,
         @DefaultValue("90d") Duration attemptsKept,
         @DefaultValue({}) List<String> trustedProxies,
-        @DefaultValue("0") int losesWayLimit) {}
+        @DefaultValue("0") int losesWayLimit,
+        @DefaultValue("") @Pattern(regexp = "|[A-Z]{2}") String country) {}

@@ -39,8 +39,8 @@ public class WakeUps implements SmartLifecycle {
     /** Something about this attempt changed. */
     public record AttemptChanged(String attempt) {}
 
-    /** A message may be waiting to be sent. */
-    public record MailWaits() {}
+    /** A message may be waiting to be sent, by mail or to a telephone. */
+    public record MessageWaits(boolean phone) {}
 
     private static final String HELLO = "hello";
     private static final Duration SAID_EVERY = Duration.ofSeconds(10);
@@ -86,8 +86,8 @@ public class WakeUps implements SmartLifecycle {
 
     /** Takes effect when the transaction has committed. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void mail() {
-        afterCommit("mail");
+    public void message(boolean phone) {
+        afterCommit(phone ? "phone" : "mail");
     }
 
     private void afterCommit(String payload) {
@@ -197,7 +197,7 @@ public class WakeUps implements SmartLifecycle {
         events.publishEvent(
                 switch (parts[0]) {
                     case "work" -> new WorkWaits(parts[1]);
-                    case "mail" -> new MailWaits();
+                    case "mail", "phone" -> new MessageWaits(parts[0].equals("phone"));
                     default -> new AttemptChanged(parts[1]);
                 });
     }

@@ -20,18 +20,21 @@ class Comparisons {
     private final CheckedFiles files;
     private final Drafts drafts;
     private final Revisions revisions;
+    private final Ways ways;
 
     Comparisons(
             Configurations configurations,
             Everybody everybody,
             CheckedFiles files,
             Drafts drafts,
-            Revisions revisions) {
+            Revisions revisions,
+            Ways ways) {
         this.configurations = configurations;
         this.everybody = everybody;
         this.files = files;
         this.drafts = drafts;
         this.revisions = revisions;
+        this.ways = ways;
     }
 
     /** What publishing a draft would change. */
@@ -70,7 +73,9 @@ class Comparisons {
                 comparison.diff(),
                 covered(before),
                 covered(after),
-                Weakening.of(before, after));
+                Weakening.of(before, after),
+                ways.opened(before, after),
+                ways.opened(after, before));
     }
 
     private int covered(Configuration configuration) {

@@ -8,10 +8,12 @@ import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Situations;
 import dev.entente.core.policy.Survey;
+import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Method;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.Jobs;
 import dev.entente.service.notification.MailChannel;
+import dev.entente.service.notification.PhoneChannel;
 import dev.entente.service.people.DirectoryContents;
 import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
@@ -25,6 +27,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
@@ -43,6 +46,7 @@ public class Configurations {
     private final Everybody everybody;
     private final Stops stops;
     private final MailChannel mail;
+    private final PhoneChannel phone;
     private final Standing standing;
     private final InstantSource clock;
     private final DirectoryGroups groups;
@@ -58,6 +62,7 @@ public class Configurations {
             Everybody everybody,
             Stops stops,
             MailChannel mail,
+            PhoneChannel phone,
             Standing standing,
             InstantSource clock,
             DirectoryGroups groups,
@@ -68,6 +73,7 @@ public class Configurations {
         this.everybody = everybody;
         this.stops = stops;
         this.mail = mail;
+        this.phone = phone;
         this.standing = standing;
         this.clock = clock;
         this.groups = groups;
@@ -104,11 +110,11 @@ public class Configurations {
                 .orElse(List.of());
     }
 
-    /** Everything that can be told apart for an action now, or then. */
-    List<Situations.Situation> situations(List<Configuration> of, Action action, Instant at, String network) {
+    /** Everything that can be told apart for some actions now, or then. */
+    List<Situations.Situation> situations(List<Configuration> of, Set<Action> actions, Instant at, String network) {
         return Situations.of(
                 of,
-                action,
+                actions,
                 at == null ? clock.instant() : at,
                 at != null,
                 network,
@@ -148,8 +154,12 @@ public class Configurations {
     }
 
     Circumstances at(Instant time, String network, Boolean knownDevice) {
-        return new Circumstances(
-                time, network, knownDevice, mail.works() ? Set.of() : Method.from(Method.Source.DIRECTORY_MAIL));
+        var broken = new TreeSet<Method>();
+        if (!mail.works()) {
+            broken.addAll(Method.by(Channel.MAIL));
+        }
+        phone.broken().forEach(channel -> broken.addAll(Method.by(channel)));
+        return new Circumstances(time, network, knownDevice, broken);
     }
 
     /** Decides for a person by what is in force. */
@@ -197,7 +207,7 @@ public class Configurations {
                     .mapToInt(d -> trust.getOrDefault(d, Integer.MAX_VALUE))
                     .min()
                     .orElse(0);
-            if (!Collections.disjoint(policy.methods(), Method.from(Method.Source.DIRECTORY_MAIL))
+            if (!Collections.disjoint(policy.methods(), Method.by(Channel.MAIL))
                     && targets.contains(asked.directory())
                     && trust.get(asked.directory()) == most) {
                 asked.needed().set(true);

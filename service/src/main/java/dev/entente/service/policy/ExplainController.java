@@ -13,7 +13,9 @@ import dev.entente.wire.PolicyApi;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -28,12 +30,15 @@ class ExplainController {
     private final Configurations configurations;
     private final People people;
     private final List<Hindrance> hindrances;
+    private final Ways ways;
 
-    ExplainController(Drafts drafts, Configurations configurations, People people, List<Hindrance> hindrances) {
+    ExplainController(
+            Drafts drafts, Configurations configurations, People people, List<Hindrance> hindrances, Ways ways) {
         this.drafts = drafts;
         this.configurations = configurations;
         this.people = people;
         this.hindrances = hindrances;
+        this.ways = ways;
     }
 
     /** Why a person can or cannot do something now. */
@@ -66,6 +71,9 @@ class ExplainController {
                 .map(Told::circumstances)
                 .orElse(circumstances);
         var decision = explained(configuration, who, what, here, network, notes);
+        var waysIn = decision.policy()
+                .map(policy -> ways.into(configuration, policy, who, what))
+                .orElse(List.of());
         return new PolicyApi.Explanation(
                 who.id(),
                 who.name(),
@@ -93,7 +101,9 @@ class ExplainController {
                         .toList(),
                 notes,
                 situations.stream().map(Told::situation).toList(),
-                decision.text(who.name(), circumstances));
+                waysIn,
+                decision.text(who.name(), circumstances)
+                        + waysIn.stream().map(w -> "  way in: " + w + "\n").collect(Collectors.joining()));
     }
 
     /** The decision that an attempt would meet, with everything else that stands in the way. */
@@ -121,7 +131,7 @@ class ExplainController {
 
     private List<Told> situations(
             Configuration configuration, Person who, Action action, Instant at, Boolean knownDevice) {
-        return configurations.situations(List.of(configuration), action, at, null).stream()
+        return configurations.situations(List.of(configuration), Set.of(action), at, null).stream()
                 .filter(s -> knownDevice == null
                         || s.circumstances().knownDevice() == null
                         || s.circumstances().knownDevice().equals(knownDevice))

@@ -4,6 +4,8 @@ import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Survey;
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.OneOf;
 import dev.entente.wire.PolicyApi;
 import java.util.List;
 import java.util.UUID;
@@ -11,6 +13,7 @@ import org.springframework.transaction.annotation.Transactional;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Policies over HTTP, as they are published and as a draft would have them. */
@@ -20,11 +23,13 @@ class PolicyController {
     private final Drafts drafts;
     private final Configurations configurations;
     private final Everybody everybody;
+    private final Ways ways;
 
-    PolicyController(Drafts drafts, Configurations configurations, Everybody everybody) {
+    PolicyController(Drafts drafts, Configurations configurations, Everybody everybody, Ways ways) {
         this.drafts = drafts;
         this.configurations = configurations;
         this.everybody = everybody;
+        this.ways = ways;
     }
 
     /** The published policies in order, with how many people each covers. */
@@ -39,6 +44,31 @@ class PolicyController {
     @Transactional(readOnly = true)
     public List<PolicyApi.Policy> policies(@PathVariable UUID id) {
         return shown(drafts.configuration(id));
+    }
+
+    /** The weakest ways through a published policy: what somebody else would need for an action. */
+    @GetMapping("/policies/{name}/ways-in")
+    @Transactional(readOnly = true)
+    public PolicyApi.WaysIn waysIn(
+            @PathVariable String name, @RequestParam(defaultValue = "reset") @OneOf(Action.class) String action) {
+        return waysIn(configurations.current(), name, action);
+    }
+
+    /** The weakest ways through a policy as a draft would have it. */
+    @GetMapping("/drafts/{id}/policies/{name}/ways-in")
+    @Transactional(readOnly = true)
+    public PolicyApi.WaysIn waysIn(
+            @PathVariable UUID id,
+            @PathVariable String name,
+            @RequestParam(defaultValue = "reset") @OneOf(Action.class) String action) {
+        return waysIn(drafts.configuration(id), name, action);
+    }
+
+    private PolicyApi.WaysIn waysIn(Configuration configuration, String name, String action) {
+        if (configuration.policies().stream().noneMatch(p -> p.name().equals(name))) {
+            throw Problem.missing("policy", "\"" + name + "\". To see all: entente policy list");
+        }
+        return ways.through(configuration, name, RehearsalController.action(action));
     }
 
     private List<PolicyApi.Policy> shown(Configuration configuration) {

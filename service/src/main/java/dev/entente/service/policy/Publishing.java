@@ -13,6 +13,7 @@ import dev.entente.wire.DraftApi;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.hibernate.Session;
@@ -149,7 +150,7 @@ class Publishing {
         var crowd = everybody.now();
         var before = configurations.current();
         var after = CheckedFiles.valid(configurations.readable(files));
-        var situations = configurations.situations(List.of(before, after), Action.RESET, null, null).stream()
+        var situations = configurations.situations(List.of(before, after), Set.of(Action.RESET), null, null).stream()
                 .map(Situations.Situation::circumstances)
                 .toList();
         var people = new Rehearsal(

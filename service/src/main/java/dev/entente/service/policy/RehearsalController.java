@@ -8,6 +8,7 @@ import dev.entente.core.policy.Rehearsal;
 import dev.entente.core.policy.Rehearsal.Kind;
 import dev.entente.core.policy.Situations.Situation;
 import dev.entente.core.policy.Survey;
+import dev.entente.core.policy.WeakestWays;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.DraftApi;
@@ -17,6 +18,7 @@ import dev.entente.wire.PeopleApi;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Set;
 import java.util.UUID;
 import java.util.stream.IntStream;
 import org.roaringbitmap.RoaringBitmap;
@@ -39,14 +41,21 @@ class RehearsalController {
     private final Everybody everybody;
     private final People people;
     private final PastAttempts past;
+    private final Ways ways;
 
     RehearsalController(
-            Drafts drafts, Configurations configurations, Everybody everybody, People people, PastAttempts past) {
+            Drafts drafts,
+            Configurations configurations,
+            Everybody everybody,
+            People people,
+            PastAttempts past,
+            Ways ways) {
         this.drafts = drafts;
         this.configurations = configurations;
         this.everybody = everybody;
         this.people = people;
         this.past = past;
+        this.ways = ways;
     }
 
     /** What it would mean, in numbers, the gravest first. */
@@ -61,7 +70,8 @@ class RehearsalController {
         var after = drafts.configuration(id);
         var situations = situations(after, what, network, at);
         var surveyed = surveys(after, crowd, what, situations);
-        var rehearsal = new Rehearsal(surveys(configurations.current(), crowd, what, situations), surveyed);
+        var rehearsal = new Rehearsal(surveys(configurations.current(), crowd, what, situations), surveyed)
+                .with(ways(after, configurations.current(), crowd, what), ways(after, after, crowd, what));
         var counts = Arrays.stream(Kind.values())
                 .map(k -> new DraftApi.RehearsalCount(
                         k.label(), k.words(), rehearsal.people(k).getCardinality()))
@@ -144,8 +154,11 @@ class RehearsalController {
         var configuration = drafts.configuration(id);
         var situations = situations(configuration, what, network, at);
         var rehearsal = new Rehearsal(
-                surveys(configurations.current(), crowd, what, situations),
-                surveys(configuration, crowd, what, situations));
+                        surveys(configurations.current(), crowd, what, situations),
+                        surveys(configuration, crowd, what, situations))
+                .with(
+                        ways(configuration, configurations.current(), crowd, what),
+                        ways(configuration, configuration, crowd, what));
         var set = from != null && to != null ? rehearsal.moved(from, to) : rehearsal.people(kind(kind));
         var page = ScopeController.page(everybody, people, some(part, crowd, configuration, what, set), after, limit);
         return new Page<>(
@@ -194,7 +207,7 @@ class RehearsalController {
             throw Problem.invalid(
                     "not-a-network", "\"" + network + "\" isn't a network address. Try one such as 203.0.113.7.");
         }
-        return configurations.situations(List.of(configurations.current(), after), action, at, network);
+        return configurations.situations(List.of(configurations.current(), after), Set.of(action), at, network);
     }
 
     private static List<Survey> surveys(
@@ -206,7 +219,12 @@ class RehearsalController {
                 situations.stream().map(Situation::circumstances).toList());
     }
 
-    private static Action action(String label) {
+    /** Ways in by one configuration, in the situations that it and the draft can tell apart. */
+    private WeakestWays ways(Configuration draft, Configuration of, Crowd crowd, Action action) {
+        return new WeakestWays(of, crowd, action, ways.given(List.of(configurations.current(), draft), action));
+    }
+
+    static Action action(String label) {
         return Action.labelled(label)
                 .filter(Action::available)
                 .orElseThrow(

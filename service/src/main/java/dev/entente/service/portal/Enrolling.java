@@ -41,10 +41,11 @@ class Enrolling {
     List<PortalApi.OwnMethod> list(Attempt attempt) {
         var person = attempt.person().orElseThrow();
         var all = new ArrayList<PortalApi.OwnMethod>();
-        var mail = people.find(person).flatMap(addresses::mail);
-        for (var method : Method.from(Method.Source.DIRECTORY_MAIL)) {
-            mail.ifPresent(address ->
-                    all.add(new PortalApi.OwnMethod(null, method.label(), covered(address), null, null, null)));
+        var found = people.find(person);
+        for (var method : Method.from(Method.Source.DIRECTORY)) {
+            found.flatMap(p -> addresses.of(p, method.facts().by()))
+                    .ifPresent(address ->
+                            all.add(new PortalApi.OwnMethod(null, method.label(), covered(address), null, null, null)));
         }
         for (var one : enrolments.of(person)) {
             all.add(new PortalApi.OwnMethod(
@@ -89,8 +90,12 @@ class Enrolling {
     }
 
     /** An address to recognise, without telling it to whoever looks over a shoulder. */
-    private static String covered(String mail) {
-        var at = mail.lastIndexOf('@');
-        return at < 1 ? "…" : mail.charAt(0) + "…" + mail.substring(at);
+    private static String covered(String address) {
+        if (address.startsWith("+")) {
+            var number = address.replaceAll(";.*", "");
+            return number.substring(0, 3) + "…" + number.substring(number.length() - 3);
+        }
+        var at = address.lastIndexOf('@');
+        return at < 1 ? "…" : address.charAt(0) + "…" + address.substring(at);
     }
 }

@@ -201,8 +201,8 @@ class PortalController {
             HttpServletRequest request) {
         var method = method(ask.method());
         var coming = coming(request, device);
-        return deadline.answer(() -> transaction.execute(status ->
-                ResponseEntity.status(HttpStatus.CREATED).body(asked(challenges.ask(cookie, method, coming)))));
+        return deadline.answer(() -> transaction.execute(status -> ResponseEntity.status(HttpStatus.CREATED)
+                .body(asked(challenges.ask(cookie, method, ask.end(), coming)))));
     }
 
     /**

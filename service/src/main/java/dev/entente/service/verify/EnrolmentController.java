@@ -35,9 +35,15 @@ class EnrolmentController {
     public List<PeopleApi.Enrolment> list(@PathVariable UUID id) {
         var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
         var all = new ArrayList<PeopleApi.Enrolment>();
-        for (var method : Method.from(Method.Source.DIRECTORY_MAIL)) {
+        for (var method : Method.from(Method.Source.DIRECTORY)) {
             if (people.facts(person).enrolled().contains(method)) {
-                all.add(new PeopleApi.Enrolment(null, method.label(), "Address from the directory", null, null, null));
+                all.add(new PeopleApi.Enrolment(
+                        null,
+                        method.label(),
+                        (method.facts().by().costs() ? "Number" : "Address") + " from the directory",
+                        null,
+                        null,
+                        null));
             }
         }
         enrolments

@@ -32,6 +32,7 @@ public final class SampleSettings {
                 5,
                 minute,
                 trustedProxies,
-                0);
+                0,
+                "");
     }
 }

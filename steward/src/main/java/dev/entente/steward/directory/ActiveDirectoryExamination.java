@@ -25,6 +25,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.UUID;
 
 /**
@@ -187,7 +188,7 @@ final class ActiveDirectoryExamination {
         tooWide(sids);
         var places = new LinkedHashMap<String, AccessRights>();
         var self = Set.of("S-1-5-10");
-        var selfWritable = new HashSet<String>();
+        var selfWritable = new TreeMap<String, String>();
         for (var place : people.entrySet()) {
             for (var person : place.getValue()) {
                 var rights = rights(person);
@@ -196,10 +197,10 @@ final class ActiveDirectoryExamination {
                 }
                 places.put(place.getKey(), rights);
                 if (rights.holds(self, AccessRights.WRITE_PROPERTY, MOBILE, PERSONAL_INFORMATION)) {
-                    selfWritable.add("mobile and other phone numbers");
+                    selfWritable.put(Finding.PHONE_SELF_WRITABLE, "mobile and other phone numbers");
                 }
                 if (rights.holds(self, AccessRights.WRITE_PROPERTY, MAIL, PUBLIC_INFORMATION)) {
-                    selfWritable.add("mail");
+                    selfWritable.put(Finding.MAIL_SELF_WRITABLE, "mail");
                 }
                 break;
             }
@@ -224,18 +225,13 @@ final class ActiveDirectoryExamination {
                 "WP",
                 LAST_SET,
                 ACCOUNT_RESTRICTIONS);
-        if (!selfWritable.isEmpty()) {
-            findings.add(new Finding(
-                    "warning",
-                    "contact-self-writable",
-                    "People can write "
-                            + String.join(
-                                    " and ", selfWritable.stream().sorted().toList())
-                            + " of their own account by themselves.",
-                    "granted to SELF where people are",
-                    "Don't let a method rely on such a value alone: anyone at a signed-in computer could change"
-                            + " where codes go. Take the right from SELF, or use another attribute."));
-        }
+        selfWritable.forEach((code, what) -> findings.add(new Finding(
+                "warning",
+                code,
+                "People can write " + what + " of their own account by themselves.",
+                "granted to SELF where people are",
+                "Don't let a method rely on such a value alone: anyone at a signed-in computer could change"
+                        + " where codes go. Take the right from SELF, or use another attribute.")));
     }
 
     private void right(

@@ -150,6 +150,7 @@ public final class LocalTarget implements Target {
                     account.path("correlation").asString(null),
                     null,
                     account.path("mail").asString(null),
+                    account.path("phone").asString(null),
                     null,
                     account.path("disabled").asBoolean(false),
                     account.path("locked").asBoolean(false),

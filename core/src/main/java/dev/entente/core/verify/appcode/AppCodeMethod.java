@@ -1,6 +1,7 @@
 package dev.entente.core.verify.appcode;
 
 import dev.entente.core.verify.Factor;
+import dev.entente.core.verify.Holding;
 import dev.entente.core.verify.Method;
 
 /** A code that an authenticator app shows. */
@@ -9,6 +10,6 @@ public final class AppCodeMethod extends Method {
 
     public AppCodeMethod() {
         super(new Facts(
-                LABEL, 40, Factor.POSSESSION, null, null, 5, true, Source.PERSON, false, Holding.UNLOCKED_PHONE));
+                LABEL, 40, Factor.POSSESSION, null, null, 5, true, Source.PERSON, null, Holding.UNLOCKED_PHONE));
     }
 }

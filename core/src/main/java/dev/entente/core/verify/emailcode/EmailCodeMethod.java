@@ -1,6 +1,8 @@
 package dev.entente.core.verify.emailcode;
 
+import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Factor;
+import dev.entente.core.verify.Holding;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
 
@@ -17,8 +19,8 @@ public final class EmailCodeMethod extends Method {
                 Duration.ofMinutes(10),
                 5,
                 true,
-                Source.DIRECTORY_MAIL,
-                true,
+                Source.DIRECTORY,
+                Channel.MAIL,
                 Holding.MAILBOX));
     }
 }

@@ -1,6 +1,7 @@
 package dev.entente.core.verify.passkey;
 
 import dev.entente.core.verify.Factor;
+import dev.entente.core.verify.Holding;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
 
@@ -21,7 +22,7 @@ public final class PasskeyMethod extends Method {
                 5,
                 true,
                 Source.PERSON,
-                false,
+                null,
                 Holding.SECURITY_KEY));
     }
 }

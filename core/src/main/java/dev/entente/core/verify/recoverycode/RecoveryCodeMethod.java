@@ -1,6 +1,7 @@
 package dev.entente.core.verify.recoverycode;
 
 import dev.entente.core.verify.Factor;
+import dev.entente.core.verify.Holding;
 import dev.entente.core.verify.Method;
 
 /** One of several codes on paper. */
@@ -8,6 +9,6 @@ public final class RecoveryCodeMethod extends Method {
     public static final String LABEL = "recovery-code";
 
     public RecoveryCodeMethod() {
-        super(new Facts(LABEL, 90, Factor.POSSESSION, null, null, 5, false, Source.PERSON, false, Holding.PAPER));
+        super(new Facts(LABEL, 90, Factor.POSSESSION, null, null, 5, false, Source.PERSON, null, Holding.PAPER));
     }
 }

@@ -1,7 +1,9 @@
 package dev.entente.service.verify.emailcode;
 
+import dev.entente.core.verify.Method;
+import dev.entente.core.verify.SentCodeVerifier;
 import dev.entente.core.verify.Verifier;
-import dev.entente.core.verify.emailcode.EmailCodeVerifier;
+import dev.entente.core.verify.emailcode.EmailCodeMethod;
 import dev.entente.service.platform.KeyRing;
 import java.security.SecureRandom;
 import org.springframework.context.annotation.Bean;
@@ -11,6 +13,6 @@ import org.springframework.context.annotation.Configuration;
 class EmailCodes {
     @Bean
     Verifier emailCode(KeyRing keys, SecureRandom random) {
-        return new EmailCodeVerifier(keys.derived("codes"), random);
+        return new SentCodeVerifier(Method.of(EmailCodeMethod.LABEL), keys.derived("codes"), random);
     }
 }

@@ -1,6 +1,7 @@
 package dev.entente.core.verify.trial;
 
 import dev.entente.core.verify.Factor;
+import dev.entente.core.verify.Holding;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
 
@@ -18,7 +19,7 @@ public final class StampMethod extends Method {
                 3,
                 true,
                 Source.PERSON,
-                false,
+                null,
                 Holding.PAPER));
     }
 }

@@ -1,28 +1,26 @@
-package dev.entente.core.verify.emailcode;
+package dev.entente.core.verify;
 
 import dev.entente.core.guess.GuessingSpace;
-import dev.entente.core.verify.Answer;
-import dev.entente.core.verify.Method;
-import dev.entente.core.verify.OneTimeCode;
-import dev.entente.core.verify.Verifier;
 import java.security.SecureRandom;
 import java.util.Optional;
 import java.util.UUID;
 
-/** Codes sent by e-mail. */
-public final class EmailCodeVerifier implements Verifier {
+/** Codes that are sent, by whichever channel: the person types what reached them. */
+public final class SentCodeVerifier implements Verifier {
+    private final Method method;
     private final byte[] key;
     private final SecureRandom random;
 
     /** @param key 32 bytes, under which codes are kept */
-    public EmailCodeVerifier(byte[] key, SecureRandom random) {
+    public SentCodeVerifier(Method method, byte[] key, SecureRandom random) {
+        this.method = method;
         this.key = key.clone();
         this.random = random;
     }
 
     @Override
     public Method method() {
-        return Method.of(EmailCodeMethod.LABEL);
+        return method;
     }
 
     @Override

@@ -1,0 +1,44 @@
+package dev.entente.service.notification;
+
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
+import jakarta.servlet.http.HttpServletRequest;
+import java.io.IOException;
+import org.springframework.http.HttpStatus;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Where gateways tell what became of messages; their signature lets them in. */
+@RestController
+@RequestMapping("/api/v1/gateways")
+class GatewayController {
+    private static final int LONGEST = 16 * 1024;
+
+    private final PhoneChannel phone;
+    private final ServiceSettings settings;
+
+    GatewayController(PhoneChannel phone, ServiceSettings settings) {
+        this.phone = phone;
+        this.settings = settings;
+    }
+
+    /** The state of one message, as {@link dev.entente.wire.PhoneApi.MessageState}. */
+    @PostMapping("/{name}/states")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void state(@PathVariable String name, HttpServletRequest call) throws IOException {
+        var body = call.getInputStream().readNBytes(LONGEST + 1);
+        if (body.length > LONGEST) {
+            throw Problem.invalid("gateway-state", "The body must be a message's state: reference, state, reason.");
+        }
+        phone.told(
+                name,
+                settings.publicUrl().resolve(call.getRequestURI()),
+                body,
+                call.getHeader("Content-Digest"),
+                call.getHeader("Signature-Input"),
+                call.getHeader("Signature"));
+    }
+}

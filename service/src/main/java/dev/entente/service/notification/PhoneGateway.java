@@ -1,0 +1,125 @@
+package dev.entente.service.notification;
+
+import dev.entente.core.seal.HttpSignature;
+import dev.entente.wire.PhoneApi;
+import java.io.IOException;
+import java.net.ConnectException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpConnectTimeoutException;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.time.InstantSource;
+import java.util.Optional;
+import org.springframework.stereotype.Component;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Speaks with gateways to the telephone network, as {@code docs/phone-gateway.md} describes it. */
+@Component
+class PhoneGateway {
+    private static final int LONGEST_ANSWER = 16 * 1024;
+    private static final Duration CONNECT = Duration.ofSeconds(3);
+    private static final Duration ANSWER = Duration.ofSeconds(8);
+
+    private final HttpClient http = HttpClient.newBuilder()
+            .connectTimeout(CONNECT)
+            .followRedirects(HttpClient.Redirect.NEVER)
+            .build();
+    private final JsonMapper json;
+    private final InstantSource clock;
+
+    PhoneGateway(JsonMapper json, InstantSource clock) {
+        this.json = json;
+        this.clock = clock;
+    }
+
+    /**
+     * What came of handing a message in.
+     *
+     * @param reference under which the gateway has it; null if it did not take it
+     * @param why it did not
+     * @param reached whether the gateway answered at all
+     * @param uncertain whether it may have taken the message although it did not say so
+     */
+    record Answer(String reference, String why, boolean reached, boolean uncertain) {}
+
+    /** Hands one message in. */
+    Answer send(PhoneChannel.Gateway gateway, PhoneApi.Message message) {
+        try {
+            var answer = call(gateway, "POST", gateway.at("messages"), json.writeValueAsBytes(message));
+            var body = body(answer);
+            if (answer.statusCode() / 100 == 2) {
+                var reference = json.readValue(body, PhoneApi.Accepted.class).reference();
+                return reference == null || reference.isBlank() || reference.length() > 200
+                        ? new Answer(null, "it took the message without a reference", true, true)
+                        : new Answer(reference, null, true, false);
+            }
+            return new Answer(null, said(answer.statusCode(), body), answer.statusCode() / 100 == 4, false);
+        } catch (ConnectException | HttpConnectTimeoutException e) {
+            return new Answer(null, "it can't be reached", false, false);
+        } catch (IOException | JacksonException e) {
+            return new Answer(
+                    null, "it didn't answer as it should: " + e.getClass().getSimpleName(), false, true);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            return new Answer(null, "this node was stopped", false, true);
+        }
+    }
+
+    /** What became of a message; empty if the gateway does not say. */
+    Optional<PhoneApi.MessageState> state(PhoneChannel.Gateway gateway, String reference) {
+        try {
+            var answer = call(gateway, "GET", gateway.at("messages/" + reference), new byte[0]);
+            return answer.statusCode() == 200
+                    ? Optional.of(json.readValue(body(answer), PhoneApi.MessageState.class))
+                    : Optional.empty();
+        } catch (IOException | JacksonException | IllegalArgumentException e) {
+            return Optional.empty();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            return Optional.empty();
+        }
+    }
+
+    private HttpResponse<java.io.InputStream> call(PhoneChannel.Gateway gateway, String method, URI at, byte[] body)
+            throws IOException, InterruptedException {
+        var request = HttpRequest.newBuilder(at)
+                .timeout(ANSWER)
+                .header("Accept", "application/json")
+                .method(method, HttpRequest.BodyPublishers.ofByteArray(body));
+        if (body.length > 0) {
+            request.header("Content-Type", "application/json");
+        }
+        HttpSignature.fields(
+                        method,
+                        at,
+                        body,
+                        gateway.secret().getBytes(StandardCharsets.UTF_8),
+                        PhoneChannel.KEY,
+                        clock.instant())
+                .forEach(request::header);
+        return http.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
+    }
+
+    private static byte[] body(HttpResponse<java.io.InputStream> answer) throws IOException {
+        try (var in = answer.body()) {
+            return in.readNBytes(LONGEST_ANSWER);
+        }
+    }
+
+    /** A problem's own words (RFC 9457), else its status. */
+    private String said(int status, byte[] body) {
+        try {
+            var detail = json.readTree(body).path("detail").asString("");
+            if (!detail.isEmpty()) {
+                return detail.length() > 200 ? detail.substring(0, 200) + "…" : detail;
+            }
+        } catch (JacksonException e) {
+            // What is no problem document is told by its status.
+        }
+        return "it answered with status " + status;
+    }
+}

@@ -1,0 +1,2 @@
+/** Codes by text message. */
+package dev.entente.service.verify.smscode;

@@ -1,0 +1,2 @@
+/** Codes by telephone call. */
+package dev.entente.service.verify.voicecode;
