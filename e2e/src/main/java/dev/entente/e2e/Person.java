@@ -40,17 +40,22 @@ public final class Person {
 
     /** Opens the portal, says what they want, and who they are. */
     public void identify(String name, String action) {
+        identify(name, action, "email-code", "Check your e-mail");
+    }
+
+    /** The same up to the page of one method, which has this heading. */
+    public void identify(String name, String action, String method, String heading) {
         page.navigate(portal + "/");
         page.locator("[data-action=" + action + "]").click();
         page.getByLabel("Your sign-in name").fill(name);
         button("Continue").click();
         // Where policies let several methods come first, the page asks which.
-        var byMail = page.locator("[data-method=email-code]");
-        heading("Check your e-mail").or(byMail).waitFor();
-        if (byMail.isVisible()) {
-            byMail.click();
+        var choice = page.locator("[data-method=" + method + "]");
+        heading(heading).or(choice).first().waitFor();
+        if (choice.isVisible()) {
+            choice.click();
         }
-        heading("Check your e-mail").waitFor();
+        heading(heading).waitFor();
     }
 
     /** Types a code and goes on. */

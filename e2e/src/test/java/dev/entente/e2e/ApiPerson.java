@@ -158,7 +158,12 @@ final class ApiPerson {
     }
 
     Answer ask(String method) {
-        return call("POST", "/attempt/challenges", new PortalApi.Ask(method, null));
+        return ask(method, null);
+    }
+
+    /** @param end of the telephone number, for what goes to one */
+    Answer ask(String method, String end) {
+        return call("POST", "/attempt/challenges", new PortalApi.Ask(method, end));
     }
 
     /** Begins to set up a method. */

@@ -105,12 +105,23 @@ class ArchitectureTest {
                             "scope_state",
                             "scope_change",
                             "scope_watch")),
-            Map.entry("notification", List.of("notification", "alarm_link", "mail_channel", "channel_state")),
+            Map.entry(
+                    "notification",
+                    List.of(
+                            "notification",
+                            "alarm_link",
+                            "mail_channel",
+                            "channel_state",
+                            "phone_channel",
+                            "phone_use")),
             Map.entry("verify", List.of("enrolment")),
             Map.entry("verify/appcode", List.of("app_secret")),
             Map.entry("verify/emailcode", List.of()),
             Map.entry("verify/passkey", List.of("passkey")),
+            Map.entry("verify/push", List.of("push_device", "push_request")),
             Map.entry("verify/recoverycode", List.of("recovery_code")),
+            Map.entry("verify/smscode", List.of()),
+            Map.entry("verify/voicecode", List.of()),
             Map.entry(
                     "attempt",
                     List.of(

@@ -103,7 +103,7 @@ class CommandLineTest {
                 "scope: deck\nany:\n  - where: { department: { begins-with: Deck } }\n");
         Files.writeString(
                 folder.resolve("policies/deck.yaml"),
-                "policy: deck\nwho: scope deck\nallow: [rest]\nprove:\n  reset: { methods: 2, any-of: [sms-code] }\n"
+                "policy: deck\nwho: scope deck\nallow: [rest]\nprove:\n  reset: { methods: 2, any-of: [pigeon-x] }\n"
                         + "refuse: [{ actions: [reset], when: outside ships }]\npassword: none-such\ndeliver: { to: [shoer] }\n");
         var draft = world.entente("draft", "start", "--name", "wrong")
                 .expect(0)
@@ -114,7 +114,7 @@ class CommandLineTest {
         assertThat(ran.err())
                 .contains("scopes/deck.yaml:3:28: \"begins-with\" isn't a known setting here; possible are")
                 .contains("policies/deck.yaml:3:9: there is no action \"rest\"; did you mean \"reset\"?")
-                .contains("policies/deck.yaml:5:33: there is no method \"sms-code\"; possible are")
+                .contains("policies/deck.yaml:5:33: there is no method \"pigeon-x\"; possible are")
                 .contains("policies/deck.yaml:6:36: there is no network \"ships\"; there are none")
                 .contains("policies/deck.yaml:7:11: there is no rule set \"none-such\"")
                 .contains("policies/deck.yaml:8:17: there is no directory \"shoer\"; did you mean \"shore\"?");

@@ -16,6 +16,11 @@ record Crew(String shore, String fleet, String address, String number) {
         return REST.remove();
     }
 
+    /** As people.py makes it, in E.164. */
+    String phone() {
+        return "+447700900%03d".formatted(Integer.parseInt(number) % 1000);
+    }
+
     String login(String directory) {
         return directory.equals("shore") ? shore : fleet;
     }

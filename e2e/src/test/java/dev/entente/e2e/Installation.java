@@ -59,6 +59,11 @@ abstract class Installation {
         Runtime.getRuntime().addShutdownHook(new Thread(this::stop));
     }
 
+    /** Where the stand-ins are. */
+    final String boxUrl() {
+        return "http://127.0.0.1:" + box;
+    }
+
     /** What time it is here. */
     Instant now() {
         return Instant.now();

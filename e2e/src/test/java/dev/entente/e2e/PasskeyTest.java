@@ -2,9 +2,6 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.google.gson.JsonObject;
-import com.microsoft.playwright.Page;
-import dev.entente.bench.Mailbox;
 import dev.entente.wire.PortalApi;
 import java.time.Duration;
 import java.util.UUID;
@@ -51,49 +48,13 @@ class PasskeyTest extends PublishingTest {
         pilot(ALONE, crew);
         assertThat(explained(crew)).contains("passkey");
         var page = world.browser().page(390, 844);
-        authenticator(page);
+        MethodsInBrowser.authenticator(page);
         var person = new Person(page, world.url);
-        var before = world.mailbox.to(crew.address()).size();
-        person.identify(crew.shore(), "details");
-        person.typeCode(Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow());
-        person.button("Add a passkey").click();
-        person.heading("Add a passkey").waitFor();
-        person.button("Create passkey").click();
-        person.waitForText("Your passkey is set up");
-        person.button("Done").click();
-        person.heading("You’re all set").waitFor();
-
-        page.context().clearCookies();
-        page.navigate(world.url + "/");
-        page.locator("[data-action=reset]").click();
-        page.getByLabel("Your sign-in name").fill(crew.shore());
-        person.button("Continue").click();
-        var choice = page.locator("[data-method=passkey]");
-        person.heading("Use your passkey").or(choice).waitFor();
-        if (choice.isVisible()) {
-            choice.click();
-        }
-        person.heading("Use your passkey").waitFor();
-        person.button("Use passkey").click();
-        person.choose("Rowan-Kettle-9-Tide");
-        assertThat(person.outcome()).isEqualTo("Your new password works");
+        var browser = new MethodsInBrowser(world.url, world.boxUrl());
+        browser.addPasskey(person, crew.shore(), crew.address());
+        assertThat(browser.byPasskey(person, crew.shore(), "Rowan-Kettle-9-Tide"))
+                .isEqualTo("Your new password works");
         assertThat(World.binds("shore", crew.shore(), "Rowan-Kettle-9-Tide")).isTrue();
-    }
-
-    /** Chromium's own, which holds passkeys and verifies its user. */
-    private static void authenticator(Page page) {
-        var session = page.context().newCDPSession(page);
-        session.send("WebAuthn.enable");
-        var options = new JsonObject();
-        options.addProperty("protocol", "ctap2");
-        options.addProperty("transport", "internal");
-        options.addProperty("hasResidentKey", true);
-        options.addProperty("hasUserVerification", true);
-        options.addProperty("isUserVerified", true);
-        options.addProperty("automaticPresenceSimulation", true);
-        var body = new JsonObject();
-        body.add("options", options);
-        session.send("WebAuthn.addVirtualAuthenticator", body);
     }
 
     @Test

@@ -56,6 +56,7 @@ public final class Standins {
         server.createContext("/mail", standins::mail);
         server.createContext("/phone", phones::phones);
         server.createContext("/gateways", phones::gateway);
+        server.createContext("/handset", new Handset()::page);
         server.start();
         System.out.println("stand-ins are ready");
     }
@@ -154,7 +155,7 @@ public final class Standins {
         return escaped.replaceAll("(https?://[^\\s<]+)", "<a href='$1'>$1</a>");
     }
 
-    private static String escape(String text) {
+    static String escape(String text) {
         return text.replace("&", "&amp;")
                 .replace("<", "&lt;")
                 .replace(">", "&gt;")

@@ -1,6 +1,5 @@
 package dev.entente.core.seal;
 
-import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
 import java.security.MessageDigest;
@@ -32,11 +31,12 @@ public final class HttpSignature {
     /**
      * The fields that go with a request: {@code Content-Digest}, {@code Signature-Input} and {@code Signature}.
      *
+     * @param target URI, absolute
      * @param body of the request; empty if it has none
      * @param keyId how the other end calls the secret; without quotes and backslashes
      */
     public static Map<String, String> fields(
-            String method, URI target, byte[] body, byte[] secret, String keyId, Instant now) {
+            String method, String target, byte[] body, byte[] secret, String keyId, Instant now) {
         var digest = digest(body);
         var parameters = COVERED + ";created=" + now.getEpochSecond() + ";keyid=\"" + keyId + "\";alg=\"hmac-sha256\"";
         var fields = new LinkedHashMap<String, String>();
@@ -45,8 +45,7 @@ public final class HttpSignature {
         fields.put(
                 "Signature",
                 LABEL + "=:"
-                        + Base64.getEncoder()
-                                .encodeToString(mac(secret, base(method, target.toString(), digest, parameters)))
+                        + Base64.getEncoder().encodeToString(mac(secret, base(method, target, digest, parameters)))
                         + ":");
         return fields;
     }
@@ -59,7 +58,7 @@ public final class HttpSignature {
      */
     public static boolean verifies(
             String method,
-            URI target,
+            String target,
             byte[] body,
             String digest,
             String input,
@@ -82,7 +81,7 @@ public final class HttpSignature {
         try {
             return MessageDigest.isEqual(
                     Base64.getDecoder().decode(signed.group(1)),
-                    mac(secret, base(method, target.toString(), digest, said.group(1))));
+                    mac(secret, base(method, target, digest, said.group(1))));
         } catch (IllegalArgumentException e) {
             return false;
         }

@@ -21,6 +21,11 @@ public record Answer(String typed, Map<String, String> signed) {
         }
     }
 
+    /** Whether nothing was answered: a page asks whether there is an answer from elsewhere. */
+    public boolean isEmpty() {
+        return typed.isBlank() && signed.isEmpty();
+    }
+
     /** Something typed. */
     public static Answer typed(String typed) {
         return new Answer(typed, Map.of());

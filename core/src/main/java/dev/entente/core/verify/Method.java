@@ -157,6 +157,11 @@ public abstract class Method implements Comparable<Method> {
         return facts.by() != null;
     }
 
+    /** Whether each message costs money, see {@link Channel#costs}. */
+    public final boolean costs() {
+        return facts.by() != null && facts.by().costs();
+    }
+
     @Override
     public final int compareTo(Method other) {
         return ORDER.compare(this, other);

@@ -2,6 +2,7 @@ package dev.entente.core.verify;
 
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.guess.GuessingSpace;
+import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -29,6 +30,27 @@ public interface Verifier {
      */
     default Sent send(UUID challenge, boolean beyondGuessing) {
         throw new IllegalStateException(method() + " sends nothing");
+    }
+
+    /**
+     * Whether devices of the person's own are asked, behind the answer to the browser; the answer then comes from there. Each time
+     * takes one of the codes that a person is sent in an hour, so that nobody is worn out by requests.
+     */
+    default boolean rings() {
+        return false;
+    }
+
+    /** Asks the person's devices, in the caller's transaction; only methods that ring are asked. */
+    default void ring(Ring ring) {
+        throw new IllegalStateException(method() + " asks no device");
+    }
+
+    /**
+     * Whether an answer is still on its way from elsewhere. Says so as well when it was refused there, and for nobody: a browser
+     * is told of what was agreed to alone.
+     */
+    default boolean waits(Asked asked) {
+        return false;
     }
 
     /**
@@ -67,6 +89,16 @@ public interface Verifier {
      * @param kept to be stored with the challenge
      */
     record Sent(byte[] kept, OneTimeCode code) {}
+
+    /**
+     * What a person's devices are asked.
+     *
+     * @param kept what {@link #show} gave to keep
+     * @param key thumbprint of the attempt's key (RFC 7638)
+     * @param action what it is for, as people say it
+     * @param network from where it was asked
+     */
+    record Ring(UUID challenge, UUID person, byte[] kept, String key, String action, String network, Instant expires) {}
 
     /**
      * A challenge that is answered.

@@ -37,7 +37,8 @@ class SecurityConfiguration {
     @Bean
     @Order(1)
     SecurityFilterChain peopleAndStewards(HttpSecurity http) throws Exception {
-        return http.securityMatcher("/api/v1/portal/**", "/api/v1/steward/**", "/api/v1/gateways/**")
+        return http.securityMatcher(
+                        "/api/v1/portal/**", "/api/v1/steward/**", "/api/v1/gateways/**", "/api/v1/devices/**")
                 .authorizeHttpRequests(requests -> requests.anyRequest().permitAll())
                 // The portal's cookie is SameSite=Strict, and PortalRequests looks at where a call comes from.
                 .csrf(csrf -> csrf.disable())

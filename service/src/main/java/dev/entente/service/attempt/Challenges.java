@@ -22,6 +22,7 @@ import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
+import dev.entente.service.verify.Enrolments;
 import dev.entente.service.verify.Methods;
 import jakarta.persistence.LockModeType;
 import java.nio.charset.StandardCharsets;
@@ -37,9 +38,11 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Predicate;
 import org.hibernate.Session;
+import org.springframework.context.event.EventListener;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionStatus;
+import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
 import tools.jackson.core.type.TypeReference;
@@ -171,7 +174,7 @@ public class Challenges {
      */
     @Transactional
     public Now ask(String cookie, Method method, String end, Coming coming) {
-        if (method.sent() && method.facts().by().costs() && (end == null || !end.matches("[0-9]{" + END + "}"))) {
+        if (method.costs() && (end == null || !end.matches("[0-9]{" + END + "}"))) {
             throw Problem.invalid("number-end-missing", "Type the last " + END + " digits of your number.");
         }
         behind.checkRoom();
@@ -187,7 +190,13 @@ public class Challenges {
     public record Now(Attempts.Attempt attempt, Asked asked) {}
 
     private record Begun(
-            UUID attempt, UUID challenge, Method method, int tries, Instant expires, Map<String, String> shown) {}
+            UUID attempt,
+            UUID challenge,
+            Method method,
+            int tries,
+            Instant expires,
+            byte[] kept,
+            Map<String, String> shown) {}
 
     private Begun insert(AttemptRow row, Method method) {
         stops.check(Action.labelled(row.action).orElseThrow());
@@ -223,13 +232,15 @@ public class Challenges {
                 .setParameter("shown", JSON.writeValueAsString(shown.parts()))
                 .executeUpdate();
         wakeUps.changed(row.id);
-        return new Begun(row.id, id, method, set.tries(), expires, shown.parts());
+        return new Begun(row.id, id, method, set.tries(), expires, shown.kept(), shown.parts());
     }
 
     /** How a code reaches the person. */
     private enum Way {
         /** Nothing is sent: the person has what is needed, or nobody is to be asked. */
         NOT_SENT,
+        /** Devices are asked. */
+        RUNG,
         SHORT,
         BEYOND_GUESSING,
         /** The last one of the hour, good for the whole of it. */
@@ -279,7 +290,9 @@ public class Challenges {
         var visit = places.visit(row.person, coming);
         var from = visit.familiarity();
         var whose = Guesses.Whose.of(row.person, visit.era());
-        var code = begun.method().sent() ? limits.chargeHere(guesses.codes(whose, from, coming.network())) : null;
+        var code = begun.method().sent() || methods.verifier(begun.method()).rings()
+                ? limits.chargeHere(guesses.codes(whose, from, coming.network()))
+                : null;
         if (code != null && !code.taken()) {
             // Nothing else was changed.
             status.setRollbackOnly();
@@ -289,7 +302,7 @@ public class Challenges {
 
     /** Whether the person showed that they know which telephone it is. */
     private boolean meant(AttemptRow row, Method method, String end) {
-        if (!method.sent() || !method.facts().by().costs()) {
+        if (!method.costs()) {
             return true;
         }
         var number = people.find(row.person)
@@ -306,10 +319,13 @@ public class Challenges {
         if (!to.code().taken()) {
             return Way.WITHHELD;
         }
-        if (begun.method().facts().by().costs()
+        if (begun.method().costs()
                 && !limits.charge(guesses.telephone(to.row().person, begun.method(), to.from()))
                         .taken()) {
             return Way.WITHHELD;
+        }
+        if (verifier.rings()) {
+            return Way.RUNG;
         }
         if (to.code().last()) {
             return Way.FOR_THE_HOUR;
@@ -336,6 +352,17 @@ public class Challenges {
                             .with("from", to.from().label()));
         }
         if (way == Way.NOT_SENT || way == Way.WITHHELD) {
+            return;
+        }
+        if (way == Way.RUNG) {
+            verifier.ring(new Verifier.Ring(
+                    begun.challenge(),
+                    row.person,
+                    begun.kept(),
+                    row.key.thumbprint(),
+                    row.action,
+                    coming.network(),
+                    begun.expires()));
             return;
         }
         var made = verifier.send(begun.challenge(), way != Way.SHORT);
@@ -377,6 +404,10 @@ public class Challenges {
      */
     public Holding answer(
             String cookie, UUID challenge, Answer answer, Coming coming, Predicate<Attempts.Attempt> signed) {
+        // A page that only asks whether there is an answer uses nothing up.
+        if (answer.isEmpty() && Boolean.TRUE.equals(transaction.execute(status -> waits(cookie, challenge)))) {
+            throw Problem.conflict("still-waiting", "There is no answer yet.");
+        }
         var tried = transaction.execute(status -> attempt(cookie, challenge, coming));
         if (tried == null) {
             return transaction.execute(status -> again(cookie, signed)).orElseThrow(Attempts::gone);
@@ -419,6 +450,41 @@ public class Challenges {
                                 ? "This code wasn't right, and it can't be tried again. Ask for a new one."
                                 : "This code wasn't right. Check it and type all of it.",
                 Map.of("triesLeft", consumed.left()));
+    }
+
+    private record OnItsWay(String method, byte[] codeHash) {}
+
+    private boolean waits(String cookie, UUID challenge) {
+        var row = cookies.row(cookie, LockModeType.NONE).orElse(null);
+        return row != null
+                && Sql.rows(database, """
+                                SELECT method, code_hash FROM challenge WHERE id = :id AND attempt = :attempt AND NOT answered
+                                AND expires_at > :now""", OnItsWay.class)
+                        .setParameter("id", challenge)
+                        .setParameter("attempt", row.id)
+                        .setParameter("now", clock.instant())
+                        .getResultStream()
+                        .anyMatch(c -> methods.verifier(Method.of(c.method()))
+                                .waits(new Verifier.Asked(
+                                        challenge, row.key.thumbprint(), c.codeHash(), false, Familiarity.NONE)));
+    }
+
+    /** Somebody denied it on a device of theirs: they and the administrators are told, and it goes on record. */
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void denied(Enrolments.DeniedElsewhere denied) {
+        var attempt = Sql.values(database, "SELECT attempt FROM challenge WHERE id = :id", UUID.class)
+                .setParameter("id", denied.challenge())
+                .getResultStream()
+                .findFirst();
+        var row = attempt.map(id -> database.find(AttemptRow.class, id)).orElse(null);
+        if (row == null) {
+            return;
+        }
+        events.write(NewEvent.of("challenge.denied", row.id, row.revision).with("why", denied.why()));
+        if (guesses.timeToTell(denied.person())) {
+            notices.strangers(row, "a request was " + denied.why() + "; nobody got in");
+        }
     }
 
     /**

@@ -129,7 +129,7 @@ public class Guesses {
     /** What a message to a person's telephone takes besides; nothing where a method sends none. */
     @Transactional(readOnly = true)
     public List<Charge> telephone(UUID person, Method method, Familiarity from) {
-        if (!method.sent() || !method.facts().by().costs()) {
+        if (!method.costs()) {
             return List.of();
         }
         return people.find(person)
@@ -161,7 +161,10 @@ public class Guesses {
                                 from.network(),
                                 policy,
                                 1));
-            } else if (verifier.method().facts().by().costs()) {
+                if (verifier.rings()) {
+                    costs.put(verifier.method(), codes(whose, from.familiarity(), from.network()));
+                }
+            } else if (verifier.method().costs()) {
                 costs.put(verifier.method(), telephone(person, verifier.method(), from.familiarity()));
             }
         }

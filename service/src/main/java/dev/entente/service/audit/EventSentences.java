@@ -81,6 +81,7 @@ final class EventSentences {
             case "attempt.choose-again" -> "The person was asked to choose another password.";
             case "notification.queued" -> "A message was queued: " + said.of("message") + ".";
             case "notification.sent" -> "The message was sent: " + said.of("message") + ".";
+            case "challenge.denied" -> "The person's device denied the request: it was " + said.of("why") + ".";
             case "notification.delivered" -> "The message reached the telephone: " + said.of("message") + ".";
             case "notification.undelivered" ->
                 "The message didn't reach the telephone: " + said.of("message") + ", " + said.of("why") + ".";

@@ -271,7 +271,8 @@ public class PhoneChannel {
         // For a gateway that there is not, the same work is done.
         var secret =
                 gateway == null ? keys.derived("no gateway") : gateway.secret().getBytes(StandardCharsets.UTF_8);
-        if (!HttpSignature.verifies("POST", target, body, digest, input, signature, secret, KEY, clock.instant())
+        if (!HttpSignature.verifies(
+                        "POST", target.toString(), body, digest, input, signature, secret, KEY, clock.instant())
                 || gateway == null) {
             throw Problem.of(
                     HttpStatus.UNAUTHORIZED,

@@ -95,7 +95,7 @@ class PhoneGateway {
         }
         HttpSignature.fields(
                         method,
-                        at,
+                        at.toString(),
                         body,
                         gateway.secret().getBytes(StandardCharsets.UTF_8),
                         PhoneChannel.KEY,

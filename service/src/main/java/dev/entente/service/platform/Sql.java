@@ -2,11 +2,13 @@ package dev.entente.service.platform;
 
 import java.lang.reflect.Constructor;
 import java.lang.reflect.RecordComponent;
+import java.math.BigDecimal;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Instant;
+import java.time.LocalDate;
 import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
@@ -293,6 +295,12 @@ public final class Sql<R> {
         if (type == Instant.class) {
             var time = rows.getObject(column, OffsetDateTime.class);
             return time == null ? null : time.toInstant();
+        }
+        if (type == LocalDate.class) {
+            return rows.getObject(column, LocalDate.class);
+        }
+        if (type == BigDecimal.class) {
+            return rows.getBigDecimal(column);
         }
         if (type == String.class) {
             return rows.getString(column);

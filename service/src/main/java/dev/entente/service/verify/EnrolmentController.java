@@ -40,7 +40,7 @@ class EnrolmentController {
                 all.add(new PeopleApi.Enrolment(
                         null,
                         method.label(),
-                        (method.facts().by().costs() ? "Number" : "Address") + " from the directory",
+                        (method.costs() ? "Number" : "Address") + " from the directory",
                         null,
                         null,
                         null));

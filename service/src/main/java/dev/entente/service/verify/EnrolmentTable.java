@@ -4,6 +4,7 @@ import dev.entente.core.verify.Method;
 import dev.entente.service.platform.Sql;
 import java.time.InstantSource;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
@@ -30,6 +31,17 @@ public class EnrolmentTable {
                 .setParameter("person", person)
                 .setParameter("method", method.label())
                 .getResultList();
+    }
+
+    /** Whose one is; empty if it does not count. */
+    public Optional<UUID> owner(UUID id, Method method) {
+        return Sql.values(database, """
+                        SELECT person FROM enrolment WHERE id = :id AND method = :method
+                        AND confirmed_at IS NOT NULL AND removed_at IS NULL""", UUID.class)
+                .setParameter("id", id)
+                .setParameter("method", method.label())
+                .getResultStream()
+                .findFirst();
     }
 
     /** It recognised its person just now. */

@@ -53,6 +53,12 @@ public class Enrolments {
     /** An administrator took a method away; published in the transaction that does it. */
     public record RemovedByAdministrator(UUID person, String label) {}
 
+    /**
+     * Somebody said elsewhere, such as on a device of theirs, that a challenge was not theirs; published in the transaction that
+     * notes it.
+     */
+    public record DeniedElsewhere(UUID challenge, UUID person, String why) {}
+
     /** Who changes something, and on whose account it goes on record. */
     public record By(UUID attempt, int revision, String administrator) {
         NewEvent event(String kind) {

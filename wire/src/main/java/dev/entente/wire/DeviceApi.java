@@ -1,0 +1,50 @@
+package dev.entente.wire;
+
+import dev.entente.core.seal.EcKey;
+import java.time.Instant;
+import java.util.UUID;
+
+/** What registered devices and the service say to each other, below {@code /api/v1/devices} ({@code docs/methods/push.md}). */
+public final class DeviceApi {
+    private DeviceApi() {}
+
+    /**
+     * A device brings its key.
+     *
+     * @param word what stands behind # in the link
+     * @param key public half of the key pair that the device made for this
+     */
+    public record Registration(String word, EcKey key) {
+        /** Shows nothing of the word. */
+        @Override
+        public String toString() {
+            return "Registration[********]";
+        }
+    }
+
+    /**
+     * The device is registered, and counts once the person has typed the digits into the page.
+     *
+     * @param check six digits to show
+     */
+    public record Registered(UUID device, String check, String organisation) {}
+
+    /** A document that the device signed (RFC 7515). */
+    public record Signed(String signed) {}
+
+    /**
+     * Something to approve or to deny.
+     *
+     * @param key thumbprint of the attempt's key, to be signed with the answer
+     * @param action what it is for, in words
+     * @param network from where it was asked
+     */
+    public record Request(
+            UUID request,
+            String key,
+            String organisation,
+            String action,
+            String network,
+            Instant askedAt,
+            Instant expiresAt) {}
+}
