@@ -303,7 +303,7 @@ function Test({ channel }: { channel: PhoneChannel }) {
       }}
     >
       <Field
-        label="Send a test to"
+        label="Send a test message to"
         placeholder="+47 900 00 000"
         inputMode="tel"
         value={number}

@@ -55,6 +55,8 @@ public final class Pictures {
             page.getByText("The server accepted it.").waitFor();
             page.getByText("The whole conversation").click();
             shoot(page, arguments[3], look, "settings");
+            page.getByText("Add a gateway").scrollIntoViewIfNeeded();
+            shoot(page, arguments[3], look, "phone");
             visit(page, arguments, look, "people?search=nordvik", "people");
             page.getByText("Astrid Nordvik").click();
             page.getByText("nothing stands in the way").waitFor();

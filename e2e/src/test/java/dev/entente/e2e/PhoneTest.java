@@ -227,7 +227,7 @@ class PhoneTest extends PublishingTest {
         assertThat(phones.at(crew.phone())).hasSize(1);
         assertThat(world.entente("explain", crew.shore(), "--network", "203.0.113.9")
                         .out())
-                .contains("Tries by sms code are used up");
+                .contains("Tries by text code are used up");
         assertThat(owner.answer(Telephones.code(first)).status()).isEqualTo(200);
     }
 

@@ -205,6 +205,6 @@ public record Requirement(
 
     /** A method in words. */
     public static String name(Method method) {
-        return method.label().replace('-', ' ');
+        return method.words();
     }
 }

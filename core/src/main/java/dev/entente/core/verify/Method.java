@@ -138,7 +138,7 @@ public abstract class Method implements Comparable<Method> {
     }
 
     /** The name in a sentence. */
-    public final String words() {
+    public String words() {
         return facts.label().replace('-', ' ');
     }
 

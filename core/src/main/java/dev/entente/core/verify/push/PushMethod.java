@@ -22,4 +22,9 @@ public final class PushMethod extends Method {
                 null,
                 Holding.UNLOCKED_PHONE));
     }
+
+    @Override
+    public String words() {
+        return "push approval";
+    }
 }

@@ -23,4 +23,9 @@ public final class SmsCodeMethod extends Method {
                 Channel.TEXT,
                 Holding.PHONE_NUMBER));
     }
+
+    @Override
+    public String words() {
+        return "text code";
+    }
 }
