@@ -260,14 +260,15 @@ function Limits({ channel }: { channel: PhoneChannel }) {
   return (
     <form
       className="grid items-end gap-4 sm:grid-cols-4"
+      aria-label="Limits"
       onSubmit={(event) => {
         event.preventDefault();
         save.mutate();
       }}
     >
-      {field("perNumber", "An hour, to one number")}
-      {field("perPrefix", "To numbers alike but for four digits")}
-      {field("perCountry", "To one country")}
+      {field("perNumber", "At most in an hour to one number")}
+      {field("perPrefix", "… to numbers alike but for four digits")}
+      {field("perCountry", "… to one country")}
       <div>
         <Button type="submit" busy={save.isPending}>
           Save limits

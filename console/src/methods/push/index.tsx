@@ -56,7 +56,7 @@ function AskDevice({ attempt, onChange, onGone, onRestart, onOtherWay }: Asking)
       <p
         role="img"
         aria-label={`${words.number}: ${challenge?.parts.number ?? ""}`}
-        className="border-line bg-surface rounded-lg border py-5 text-center text-5xl font-semibold tracking-widest"
+        className="border-line bg-surface rounded-lg border py-5 text-center text-[3.5rem] leading-none font-semibold tracking-widest"
       >
         {challenge?.parts.number}
       </p>

@@ -157,6 +157,7 @@ class PushTest extends PublishingTest {
         assertThat(look(person).body()).contains("still-waiting");
         var request = waits(device, person);
         assertThat(request.action()).isEqualTo("reset");
+        assertThat(request.login()).isEqualTo(owner.shore());
         assertThat(waiting(stranger)).isEmpty();
         var number = number(person);
         assertThat(answer(stranger, stranger.key(), request.request(), request.key(), "approve", number, Instant.now()))

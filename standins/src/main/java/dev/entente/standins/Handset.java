@@ -31,6 +31,11 @@ import tools.jackson.databind.json.JsonMapper;
  */
 final class Handset {
     private static final JsonMapper JSON = JsonMapper.shared();
+    private static final Map<String, String> WANTED = Map.of(
+            "reset", "choose a new password",
+            "change", "change the password",
+            "unlock", "end a lockout",
+            "details", "change how you are recognised");
     private static final Base64.Encoder TEXT = Base64.getUrlEncoder().withoutPadding();
 
     private final List<Account> accounts = new CopyOnWriteArrayList<>();
@@ -215,8 +220,10 @@ final class Handset {
         html.append("<section><h2>")
                 .append(Standins.escape(request.path("organisation").asString()))
                 .append("</h2><p>Somebody wants to <strong>")
-                .append(Standins.escape(request.path("action").asString()))
-                .append("</strong> your account, from ")
+                .append(WANTED.getOrDefault(request.path("action").asString(), "do something"))
+                .append("</strong> for the account ")
+                .append(Standins.escape(request.path("login").asString()))
+                .append(", from ")
                 .append(Standins.escape(request.path("network").asString()))
                 .append(".</p><form method=post><input type=hidden name=account value=")
                 .append(account)

@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.policy.Action;
 import dev.entente.core.seal.EcKey;
 import java.time.Instant;
 import java.util.UUID;
@@ -36,14 +37,16 @@ public final class DeviceApi {
      * Something to approve or to deny.
      *
      * @param key thumbprint of the attempt's key, to be signed with the answer
-     * @param action what it is for, in words
+     * @param login whose account it is about
+     * @param action {@code reset}, {@code unlock}, {@code change} or {@code details}
      * @param network from where it was asked
      */
     public record Request(
             UUID request,
             String key,
             String organisation,
-            String action,
+            String login,
+            @OneOf(Action.class) String action,
             String network,
             Instant askedAt,
             Instant expiresAt) {}

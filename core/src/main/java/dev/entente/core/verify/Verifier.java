@@ -95,7 +95,7 @@ public interface Verifier {
      *
      * @param kept what {@link #show} gave to keep
      * @param key thumbprint of the attempt's key (RFC 7638)
-     * @param action what it is for, as people say it
+     * @param action what it is for, as policies name it
      * @param network from where it was asked
      */
     record Ring(UUID challenge, UUID person, byte[] kept, String key, String action, String network, Instant expires) {}

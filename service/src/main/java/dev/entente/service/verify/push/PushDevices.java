@@ -8,6 +8,8 @@ import dev.entente.core.verify.Verifier;
 import dev.entente.core.verify.push.DeviceDocuments;
 import dev.entente.core.verify.push.PushMethod;
 import dev.entente.core.verify.push.PushVerifier;
+import dev.entente.service.people.People;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
@@ -48,6 +50,7 @@ class PushDevices implements Enroller, PushVerifier.Store {
 
     private final Session database;
     private final EnrolmentTable enrolments;
+    private final People people;
     private final KeyRing keys;
     private final ServiceSettings settings;
     private final ApplicationEventPublisher publisher;
@@ -58,6 +61,7 @@ class PushDevices implements Enroller, PushVerifier.Store {
     PushDevices(
             Session database,
             EnrolmentTable enrolments,
+            People people,
             KeyRing keys,
             ServiceSettings settings,
             ApplicationEventPublisher publisher,
@@ -66,6 +70,7 @@ class PushDevices implements Enroller, PushVerifier.Store {
             JsonMapper json) {
         this.database = database;
         this.enrolments = enrolments;
+        this.people = people;
         this.keys = keys;
         this.settings = settings;
         this.publisher = publisher;
@@ -206,6 +211,7 @@ class PushDevices implements Enroller, PushVerifier.Store {
             throw refused();
         }
         var person = owner(device);
+        var login = people.find(person).map(Person::login).orElse("");
         return Sql.rows(database, """
                         SELECT challenge, attempt_key, action, network, created_at, expires_at FROM push_request
                         WHERE person = :person AND verdict IS NULL AND expires_at > :now ORDER BY created_at LIMIT 5""", Request.class)
@@ -216,6 +222,7 @@ class PushDevices implements Enroller, PushVerifier.Store {
                         r.challenge(),
                         r.attemptKey(),
                         settings.organisation(),
+                        login,
                         r.action(),
                         r.network(),
                         r.createdAt(),
