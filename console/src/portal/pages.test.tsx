@@ -31,6 +31,7 @@ const attempt = (more: object = {}) =>
     methods: ["email-code", "app-code"],
     proved: [],
     mayGoOn: false,
+    mailed: true,
     waiting: false,
     challenge: {
       id: "c1",

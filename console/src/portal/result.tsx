@@ -49,7 +49,10 @@ export function WaitingPage({
       <Accounts accounts={attempt.accounts} unlock={attempt.action === "unlock"} />
       {(attempt.waiting || slow) && (
         <Notice tone="info" title={texts.waiting.title}>
-          <p>{texts.waiting.says}</p>
+          <p>
+            {texts.waiting.says}
+            {attempt.mailed && ` ${texts.waiting.saysToo}`}
+          </p>
           <p>{texts.urgent(helpDesk)}</p>
         </Notice>
       )}
@@ -77,6 +80,7 @@ export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
 
   const completed = attempt.state === "completed";
   const unknown = attempt.accounts.some((account) => account.state === "unknown");
+  const told = attempt.mailed ? ` ${texts.result.told}` : "";
   const title = completed
     ? heading.done
     : attempt.state === "incomplete"
@@ -92,11 +96,20 @@ export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
     <div className="flex flex-col gap-5">
       <h1 className="text-2xl font-semibold">{title}</h1>
       {completed && unlock ? (
-        <p className="text-muted">{texts.result.unlocked}</p>
+        <p className="text-muted">
+          {texts.result.unlocked}
+          {told}
+        </p>
       ) : completed && attempt.action === "details" ? (
-        <p className="text-muted">{texts.result.prepared}</p>
+        <p className="text-muted">
+          {texts.result.prepared}
+          {told}
+        </p>
       ) : completed ? (
-        <p className="text-muted">{texts.result.reset}</p>
+        <p className="text-muted">
+          {texts.result.reset}
+          {told}
+        </p>
       ) : attempt.state === "blocked" || attempt.state === "expired" ? (
         <p className="text-muted">{texts.result.nothing}</p>
       ) : null}

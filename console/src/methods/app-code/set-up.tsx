@@ -1,67 +1,28 @@
-import { QRCodeSVG } from "qrcode.react";
-import { useState } from "react";
 import { useOrganisation } from "../../portal/shell";
-import { texts } from "../../portal/texts";
-import { Button, Field } from "../../shared/ui";
 import type { SettingUp } from "../method";
+import { ScanPage } from "../scan-page";
 import { en as words } from "./en";
 
 /** Scan, then show by one code that the app has the secret. */
-export function SetUpApp({ offered, error, busy, onBack, onConfirm }: SettingUp) {
+export function SetUpApp({ offered, ...rest }: SettingUp) {
   const { secret = "", uri = "" } = offered.parts;
   const { organisation } = useOrganisation();
-  const [code, setCode] = useState("");
-  const [short, setShort] = useState("");
   return (
-    <form
-      className="flex flex-col gap-5"
-      noValidate
-      onSubmit={(event) => {
-        event.preventDefault();
-        const right = code.replace(/[\s-]/g, "").length === 6;
-        setShort(right ? "" : words.tooShort);
-        if (right) onConfirm({ code });
-      }}
+    <ScanPage
+      {...rest}
+      value={uri}
+      words={{ ...words, title: words.add, image: words.image(organisation) }}
+      autoComplete="one-time-code"
     >
-      <h1 className="text-2xl font-semibold">{words.add}</h1>
-      <ol className="flex list-decimal flex-col gap-4 pl-5">
-        <li>{words.open}</li>
-        <li>
-          {words.scan}
-          <div className="mt-3 w-fit rounded-lg bg-white p-3">
-            <QRCodeSVG value={uri} size={188} title={words.image(organisation)} />
-          </div>
-          <a href={uri} className="text-accent-ink mt-3 block w-fit rounded-sm underline">
-            {words.here}
-          </a>
-          <details className="mt-2">
-            <summary className="text-accent-ink cursor-pointer rounded-sm">{words.cannot}</summary>
-            <p className="mt-2">
-              {words.key} <span className="font-mono break-all">{secret.replace(/(.{4})/g, "$1 ")}</span>
-            </p>
-          </details>
-        </li>
-        <li>{words.type}</li>
-      </ol>
-      <Field
-        large
-        label={words.field}
-        name="code"
-        inputMode="numeric"
-        autoComplete="one-time-code"
-        maxLength={20}
-        placeholder="000 000"
-        className="tracking-widest"
-        value={code}
-        onChange={(event) => setCode(event.target.value)}
-        error={short || error}
-      />
-      <Button type="submit" look="primary" large busy={busy}>
-        {words.submit}
-      </Button>
-      <Button look="quiet" large onClick={onBack} className="self-start">
-        {texts.back}
-      </Button>
-    </form>
+      <a href={uri} className="text-accent-ink mt-3 block w-fit rounded-sm underline">
+        {words.here}
+      </a>
+      <details className="mt-2">
+        <summary className="text-accent-ink cursor-pointer rounded-sm">{words.cannot}</summary>
+        <p className="mt-2">
+          {words.key} <span className="font-mono break-all">{secret.replace(/(.{4})/g, "$1 ")}</span>
+        </p>
+      </details>
+    </ScanPage>
   );
 }

@@ -157,18 +157,19 @@ export const en = {
   } as Record<string, { working: string; done: string; not: string }>,
   waiting: {
     title: "Still trying",
-    says: "This is taking longer than usual. You can close this page: we’ll e-mail you when it’s done. Until then, your current password stays the same.",
+    says: "This is taking longer than usual. Until then, your current password stays the same.",
+    saysToo: "You can close this page: we’ll e-mail you when it’s done.",
   },
   result: {
     unsure: "We’re not sure it worked",
     partly: "Partly done",
     blocked: "No tries left",
     expired: "You ran out of time",
-    unlocked: "Sign in with your usual password. We’ve also e-mailed you about this.",
-    prepared:
-      "Next time you forget your password, you can use the methods you’ve set up. We’ve e-mailed you about each change.",
+    unlocked: "Sign in with your usual password.",
+    prepared: "Next time you forget your password, you can use the methods you’ve set up.",
     reset:
-      "Use it from now on. It can take a few minutes to reach every office, so some systems may still ask for the old one. We’ve also e-mailed you about this.",
+      "Use it from now on. It can take a few minutes to reach every office, so some systems may still ask for the old one.",
+    told: "We’ve also e-mailed you about this.",
     nothing: "Nothing has changed. Start again when you can read your e-mail.",
     helpDesk: (helpDesk: string) => `The help desk can see what happened: ${helpDesk}. Give them the reference`,
     chooseNew: "Choose a new password after all",

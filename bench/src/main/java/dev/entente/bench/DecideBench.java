@@ -8,7 +8,11 @@ import dev.entente.core.policy.Crowd;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.PersonFacts;
 import dev.entente.core.policy.Rehearsal;
+import dev.entente.core.policy.SelfWritten;
+import dev.entente.core.policy.Situations;
 import dev.entente.core.policy.Survey;
+import dev.entente.core.policy.WaysIn;
+import dev.entente.core.policy.WeakestWays;
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.scope.ScopeSets;
 import dev.entente.core.scope.Subject;
@@ -47,7 +51,7 @@ public final class DecideBench {
     public static void main(String[] arguments) {
         var quick = List.of(arguments).contains("quick");
         System.out.printf(
-                "%-9s %-7s %-8s %10s %12s %12s %10s %12s %10s%n",
+                "%-9s %-7s %-8s %10s %12s %12s %10s %12s %10s %10s%n",
                 "people",
                 "groups",
                 "policies",
@@ -56,8 +60,9 @@ public final class DecideBench {
                 "rehearse-s",
                 "bare-s",
                 "one-group-s",
-                "bare-s");
-        double[] last = new double[4];
+                "bare-s",
+                "ways-s");
+        double[] last = new double[5];
         var groups = quick ? 2_000 : 50_000;
         for (var people : quick ? List.of(2_000, 10_000) : List.of(10_000, 100_000, 1_000_000)) {
             var world = world(people, groups);
@@ -69,8 +74,8 @@ public final class DecideBench {
             measure(world(100_000, 500), 100_000, 500, 200);
         }
         System.out.printf(
-                "decide one-us=%.1f explain-us=%.1f rehearse-%s-s=%.2f rehearse-over-bare=%.1f%n",
-                last[0], last[1], quick ? "10k" : "1m", last[2], last[3]);
+                "decide one-us=%.1f explain-us=%.1f rehearse-%s-s=%.2f rehearse-over-bare=%.1f ways-in-s=%.2f%n",
+                last[0], last[1], quick ? "10k" : "1m", last[2], last[3], last[4]);
     }
 
     private static double[] measure(World world, int people, int groups, int policies) {
@@ -121,10 +126,20 @@ public final class DecideBench {
                     before.scopes().keySet().forEach(s -> keep(sets.of(s)));
                 })
                 / 1e9;
+        // What somebody else would need, for everybody and both states, and whom the change makes easier to
+        // impersonate.
+        var given = new WaysIn.Given(
+                SelfWritten.NOTHING,
+                Set.of(),
+                Situations.of(List.of(before, after), Set.of(Action.RESET, Action.DETAILS), NOW, true, null, Set.of()));
+        var ways = each(() -> keep(new WeakestWays(after, world.crowd(), Action.RESET, given)
+                        .easierThan(new WeakestWays(before, world.crowd(), Action.RESET, given))
+                        .getCardinality()))
+                / 1e9;
         System.out.printf(
-                "%-9d %-7d %-8d %10.1f %12.1f %12.3f %10.3f %12.3f %10.3f%n",
-                people, groups, policies, decide, explain, rehearse, bare, oneGroup, oneGroupBare);
-        return new double[] {decide, explain, rehearse, rehearse / bare};
+                "%-9d %-7d %-8d %10.1f %12.1f %12.3f %10.3f %12.3f %10.3f %10.3f%n",
+                people, groups, policies, decide, explain, rehearse, bare, oneGroup, oneGroupBare, ways);
+        return new double[] {decide, explain, rehearse, rehearse / bare, ways};
     }
 
     private static ScopeSets sets(World world, Configuration configuration) {

@@ -34,7 +34,8 @@ class BenchmarksTest {
     @Test
     void decide() throws Exception {
         assertThat(lastLine(DecideBench::main))
-                .matches("decide one-us=\\S+ explain-us=\\S+ rehearse-\\S+-s=\\S+ rehearse-over-bare=\\S+");
+                .matches(
+                        "decide one-us=\\S+ explain-us=\\S+ rehearse-\\S+-s=\\S+ rehearse-over-bare=\\S+ ways-in-s=\\S+");
     }
 
     @Test

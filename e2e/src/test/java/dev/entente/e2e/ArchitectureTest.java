@@ -147,6 +147,7 @@ class ArchitectureTest {
             "audit", List.of("kept_reference"),
             "approval", List.of("switched_on"),
             "access", List.of("known_administrator"),
+            "notification", List.of("phone_set_up"),
             "platform", List.of("topic_stamp"));
 
     private static final Pattern TABLE_IN_SQL = Pattern.compile("\\b(?:FROM|JOIN|UPDATE|INTO)\\s+([a-z_]+)\\b");

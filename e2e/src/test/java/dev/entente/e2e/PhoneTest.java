@@ -231,6 +231,40 @@ class PhoneTest extends PublishingTest {
         assertThat(owner.answer(Telephones.code(first)).status()).isEqualTo(200);
     }
 
+    private boolean offered(Crew crew) {
+        return new ApiPerson(world)
+                .start(crew.shore())
+                .as(PortalApi.Attempt.class)
+                .methods()
+                .contains("sms-code");
+    }
+
+    @Test
+    void gateways_that_were_away_are_looked_at_again_and_what_they_say_stays_off_the_record() throws IOException {
+        var crew = Crew.next();
+        pilot("prove:\n  reset: { any-of: [sms-code, email-code] }\n", crew);
+        phones.behave("north", "refuse");
+        phones.behave("south", "down");
+        var person = begun(crew);
+        person.ask("sms-code", end(crew)).as(PortalApi.Attempt.class);
+        Installation.waitUntil(
+                Duration.ofSeconds(20),
+                "it was tried",
+                () -> world.query("SELECT e.kind FROM event e WHERE e.kind = 'notification.retried'")
+                        .contains("retried"));
+        assertThat(world.query("SELECT why FROM channel_state WHERE channel LIKE 'phone%'"))
+                .doesNotContain("reached by us");
+        assertThat(world.entente("phone", "test", "+44 7700 900999", "--gateway", "north")
+                        .out())
+                .as("who asked is told the gateway's own words")
+                .contains("reached by us");
+        world.entente("phone", "remove-gateway", "north").expect(0);
+        world.entente("phone", "test", "+44 7700 900999", "--gateway", "south");
+        Installation.waitUntil(Duration.ofSeconds(20), "it is not offered", () -> !offered(crew));
+        phones.behave("south", "deliver");
+        Installation.waitUntil(Duration.ofSeconds(30), "it is offered again", () -> offered(crew));
+    }
+
     @Test
     void what_cannot_be_sent_is_not_offered() throws IOException {
         var crew = Crew.next();

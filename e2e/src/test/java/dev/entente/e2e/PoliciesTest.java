@@ -119,7 +119,10 @@ class PoliciesTest extends PublishingTest {
                 .readTree(world.entente("--output", "json", "person", "methods", crew.shore())
                         .expect(0)
                         .out())
-                .path(1)
+                .valueStream()
+                .filter(m -> m.path("method").asString().equals("app-code"))
+                .findFirst()
+                .orElseThrow()
                 .path("id")
                 .asString();
         world.entente("person", "remove-method", crew.shore(), id).expect(0);

@@ -21,21 +21,24 @@ class ScopeHistoryTest extends PublishingTest {
     void who_came_to_a_scope_and_who_left_it_is_told_with_the_reason() throws IOException {
         var one = Crew.next();
         var other = Crew.next();
-        pilot("", one);
+        write("scopes/history.yaml", "scope: history\nany:\n  - people: [" + one.shore() + "]\n");
+        write("policies/history.yaml", "policy: history\nwho: scope history\nallow: [reset]\ndeliver: { to: [fleet] }\n");
+        write("order.yaml", "order: [history, deck-crew]\n");
+        publish();
         World.waitUntil(
                 SOON,
                 "the new scope is known",
-                () -> world.query("SELECT count(*) FROM scope_state WHERE scope = 'pilot'")
+                () -> world.query("SELECT count(*) FROM scope_state WHERE scope = 'history'")
                         .equals("1"));
-        write("scopes/pilot.yaml", "scope: pilot\nany:\n  - people: [" + other.shore() + "]\n");
+        write("scopes/history.yaml", "scope: history\nany:\n  - people: [" + other.shore() + "]\n");
         publish();
         World.waitUntil(
                 SOON,
                 "both changes are told",
-                () -> world.query("SELECT count(*) FROM scope_change WHERE scope = 'pilot'")
+                () -> world.query("SELECT count(*) FROM scope_change WHERE scope = 'history'")
                         .equals("2"));
         var revision = revision();
-        var said = world.entente("scope", "changes", "pilot").expect(0).out();
+        var said = world.entente("scope", "changes", "history").expect(0).out();
         assertThat(said)
                 .containsPattern(
                         "came +" + name(other) + " +" + revision + " +revision " + revision + " made it people")

@@ -69,8 +69,15 @@ class WaysTest extends PublishingTest {
                 "/drafts/" + draft.id() + "/publish",
                 ApiPerson.JSON.writeValueAsString(new DraftApi.Publication("closed", null, 1, null, null)));
         assertThat(api.get("/policies/pilot/ways-in").body()).contains("\"ways\":[]");
-        var stranger = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
-        assertThat(stranger.attempt.state()).as("the mailbox alone").isEqualTo("proving");
+        // The mailbox alone does not begin anything any more, neither for a stranger nor for the owner.
+        var before = world.mailbox.to(crew.address()).size();
+        assertThat(world.entente("explain", crew.shore(), "--action", "details").code())
+                .isEqualTo(1);
+        var stranger = new ApiPerson(world).wants("details");
+        stranger.start(crew.shore());
+        stranger.attempt = stranger.ask().as(PortalApi.Attempt.class);
+        assertThat(stranger.answer("12345678").status()).isEqualTo(422);
+        assertThat(world.mailbox.to(crew.address())).hasSize(before);
     }
 
     @Test

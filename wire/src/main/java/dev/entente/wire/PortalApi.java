@@ -75,6 +75,7 @@ public final class PortalApi {
      * @param terms what has to be accepted before anything is done, or null
      * @param accounts results, empty before anything is delivered
      * @param waiting true while no steward of a directory is connected
+     * @param mailed whether the person is told of the outcome by mail; not known before the first proof
      * @param mayGoOn whether it has ended, but can be gone on with: to a new password after an unlock, or to another try
      */
     public record Attempt(
@@ -88,6 +89,7 @@ public final class PortalApi {
             List<AccountResult> accounts,
             boolean waiting,
             boolean mayGoOn,
+            boolean mailed,
             Instant expiresAt) {}
 
     /**

@@ -216,7 +216,7 @@ public record Decision(
                 .filter(Standing::enrolled)
                 .map(Standing::method)
                 .toList())) {
-            obstacles.add(methodsMissing(requirement, methods, person));
+            obstacles.add(methodsMissing(requirement, methods));
         } else if (!requirement.withinReachOf(methods.stream()
                 .filter(m -> m.enrolled() && !circumstances.broken().contains(m.method()))
                 .map(Standing::method)
@@ -282,7 +282,26 @@ public record Decision(
         });
     }
 
-    private static Obstacle methodsMissing(Requirement requirement, List<Standing> methods, PersonFacts person) {
+    /** What could bring somebody what they lack; what directories say nobody sets up by themselves. */
+    private static String whatToDo(List<Method> lacks) {
+        var own = lacks.stream()
+                .filter(Method::selfEnrolled)
+                .map(Requirement::name)
+                .toList();
+        var directory = lacks.stream()
+                .filter(Method::sent)
+                .map(m -> m.costs() ? "a mobile number" : "an e-mail address")
+                .distinct()
+                .toList();
+        return (own.isEmpty() ? "" : "Let the person set up " + String.join(" or ", own))
+                + (own.isEmpty() || directory.isEmpty() ? "" : ", or ")
+                + (directory.isEmpty()
+                        ? ""
+                        : (own.isEmpty() ? "Add " : "add ") + String.join(" or ", directory)
+                                + " in the directory and synchronise");
+    }
+
+    private static Obstacle methodsMissing(Requirement requirement, List<Standing> methods) {
         var has = methods.stream()
                 .filter(Standing::enrolled)
                 .map(Standing::method)
@@ -291,9 +310,7 @@ public record Decision(
                 .filter(m -> !m.enrolled())
                 .map(Standing::method)
                 .toList();
-        if (has.isEmpty()
-                && lacks.contains(Method.of(EmailCodeMethod.LABEL))
-                && person.enrolled().isEmpty()) {
+        if (has.isEmpty() && lacks.contains(Method.of(EmailCodeMethod.LABEL))) {
             return new Obstacle(
                     "no-mail",
                     "No e-mail address is known to send a code to"
@@ -307,9 +324,7 @@ public record Decision(
                                 ? "none of them"
                                 : "only " + has.stream().map(Requirement::name).collect(Collectors.joining(" and ")))
                         + ".",
-                "Let the person set up "
-                        + lacks.stream().map(Requirement::name).collect(Collectors.joining(" or "))
-                        + ", or ask for less in the policy.");
+                whatToDo(lacks) + ", or ask for less in the policy.");
     }
 
     private static Obstacle stopped(Stop stop) {

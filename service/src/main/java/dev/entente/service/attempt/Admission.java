@@ -49,6 +49,7 @@ public class Admission {
     private final People people;
     private final Offering offering;
     private final KnownPlaces places;
+    private final PersonNotices notices;
     private final ResetLimits resetLimits;
     private final Pressure pressure;
     private final Limits limits;
@@ -69,6 +70,7 @@ public class Admission {
             People people,
             Offering offering,
             KnownPlaces places,
+            PersonNotices notices,
             ResetLimits resetLimits,
             Pressure pressure,
             Limits limits,
@@ -87,6 +89,7 @@ public class Admission {
         this.people = people;
         this.offering = offering;
         this.places = places;
+        this.notices = notices;
         this.resetLimits = resetLimits;
         this.pressure = pressure;
         this.limits = limits;
@@ -206,6 +209,11 @@ public class Admission {
         row.required = row.decoy != null
                 ? null
                 : whose.decision().flatMap(Decision::required).orElseThrow().requirement();
+        row.mailed = row.decoy == null
+                && notices.reach(
+                        whose.person().get(),
+                        whose.decision().flatMap(Decision::policy).orElseThrow(),
+                        Action.labelled(row.action).orElseThrow());
         if (row.person != null) {
             kept.keep(row.id, new Reference(row.reference));
         }

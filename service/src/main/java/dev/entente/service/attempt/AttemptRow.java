@@ -91,6 +91,9 @@ class AttemptRow {
     @Column(name = "ended_at")
     Instant endedAt;
 
+    /** Whether the person is told of the outcome by mail. */
+    boolean mailed;
+
     List<Method> provedMethods() {
         return proved.stream().flatMap(m -> Method.labelled(m).stream()).toList();
     }

@@ -51,6 +51,7 @@ public class Attempts {
      * @param person empty for a decoy
      * @param network the address that it was started from
      * @param browser keyed hash of what that browser is known by
+     * @param mailed whether the person is told of the outcome by mail
      */
     public record Attempt(
             UUID id,
@@ -72,7 +73,8 @@ public class Attempts {
             byte[] browser,
             Instant createdAt,
             Instant expiresAt,
-            Instant endedAt) {}
+            Instant endedAt,
+            boolean mailed) {}
 
     /** An attempt and the cookie that holds it from now on, for the browser. */
     public record Holding(Attempt attempt, String cookie) {}
@@ -183,6 +185,7 @@ public class Attempts {
                 row.device,
                 row.createdAt,
                 row.expiresAt,
-                row.endedAt);
+                row.endedAt,
+                row.mailed);
     }
 }

@@ -28,6 +28,7 @@ public class Continuation {
     private final People people;
     private final Admission admission;
     private final KnownPlaces places;
+    private final PersonNotices notices;
     private final Stops stops;
     private final EventLog events;
     private final WakeUps wakeUps;
@@ -40,6 +41,7 @@ public class Continuation {
             People people,
             Admission admission,
             KnownPlaces places,
+            PersonNotices notices,
             Stops stops,
             EventLog events,
             WakeUps wakeUps,
@@ -50,6 +52,7 @@ public class Continuation {
         this.people = people;
         this.admission = admission;
         this.places = places;
+        this.notices = notices;
         this.stops = stops;
         this.events = events;
         this.wakeUps = wakeUps;
@@ -87,6 +90,7 @@ public class Continuation {
                         "only-unlocked", "You can't choose a new password here now. Your account is unlocked.");
             }
             row.action = Action.RESET.label();
+            row.mailed = notices.reach(person, decision.policy().orElseThrow(), Action.RESET);
             row.required = decision.required().orElseThrow().requirement();
             row.challenges = 0;
             // A reset may ask for more than the unlock did.

@@ -75,12 +75,7 @@ public class PersonNotices {
         var policy = policy(row);
         var person = person(row);
         var to = person.flatMap(addresses::mail);
-        // Of another way in people are told whatever a policy says.
-        var tells = action == Action.DETAILS
-                || Occasion.of(action)
-                        .map(policy.tellPerson().value()::contains)
-                        .orElse(true);
-        if (tells && to.isPresent()) {
+        if (tells(policy, action) && to.isPresent()) {
             notifications.done(about(row, person, to.get()), action, where);
         }
         if (policy.tellAdministrators().value()
@@ -89,6 +84,19 @@ public class PersonNotices {
                         .orElse(true)) {
             notifications.privileged(about(row, person, null), where);
         }
+    }
+
+    /** Of another way in people are told whatever a policy says. */
+    private static boolean tells(Policy policy, Action action) {
+        return action == Action.DETAILS
+                || Occasion.of(action)
+                        .map(policy.tellPerson().value()::contains)
+                        .orElse(true);
+    }
+
+    /** Whether a person will be told when this was done, and there is a mailbox for it. */
+    boolean reach(Person person, Policy policy, Action action) {
+        return tells(policy, action) && addresses.mail(person).isPresent();
     }
 
     /** That somebody did not get through, or that no directory took a new password. */

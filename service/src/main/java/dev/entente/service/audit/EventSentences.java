@@ -84,7 +84,8 @@ final class EventSentences {
             case "challenge.denied" -> "The person's device denied the request: it was " + said.of("why") + ".";
             case "notification.delivered" -> "The message reached the telephone: " + said.of("message") + ".";
             case "notification.undelivered" ->
-                "The message didn't reach the telephone: " + said.of("message") + ", " + said.of("why") + ".";
+                "The message didn't reach the telephone: " + said.of("message") + ", "
+                        + said.or("why", "no reason was given") + ".";
             case "notification.failed" ->
                 "The message couldn't be sent: " + said.of("message") + ", " + said.of("why") + ".";
             case "notification.retried" ->

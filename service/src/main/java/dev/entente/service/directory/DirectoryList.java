@@ -178,6 +178,14 @@ public class DirectoryList {
             attention.add("It's unclear who owns " + cases + (cases == 1 ? " account" : " accounts")
                     + ". Settle it: entente person cases");
         }
+        var undialable = count("""
+                SELECT count(*) FROM present_account WHERE directory = :directory AND phone_undialable
+                AND EXISTS (SELECT FROM phone_set_up)""", row.id);
+        if (undialable > 0) {
+            attention.add(undialable
+                    + (undialable == 1 ? " telephone number can't be dialled." : " telephone numbers can't be dialled.")
+                    + " Write them with a country code, such as +47, or set ENTENTE_COUNTRY.");
+        }
         var old = count("""
                 SELECT count(*) FROM delivery_progress WHERE directory = :directory AND waits
                 AND created_at < entente_now() - interval '15 seconds'""", row.id);

@@ -204,10 +204,21 @@ public class PhoneChannel {
         if (answer.reference() != null) {
             states.showed(gateway.way(), true, null);
             transaction.executeWithoutResult(status -> spent(gateway.name(), channel.label(), 1, gateway.price()));
-        } else if (!answer.reached()) {
+        } else if (!answer.works()) {
             states.showed(gateway.way(), false, answer.why());
         }
         return answer;
+    }
+
+    /** While one does not work, looks again by itself. */
+    @WhenDue(value = "SELECT FROM channel_state WHERE channel LIKE 'phone gateway %' AND NOT works", pause = 5)
+    void lookAgain() {
+        for (var gateway : inForce().gateways()) {
+            if (!works(gateway)) {
+                var answer = gateways.look(gateway);
+                states.showed(gateway.way(), answer.works(), answer.why());
+            }
+        }
     }
 
     private void spent(String gateway, String channel, int messages, BigDecimal cost) {
@@ -248,13 +259,14 @@ public class PhoneChannel {
                     if (!state.state().equals("unknown")) {
                         events.write(Notifications.about(row.attempt(), "notification." + state.state(), row.revision())
                                 .with("message", row.kind())
-                                .with("why", shortened(state.reason())));
+                                .with("why", harmless(state.reason())));
                     }
                 }));
     }
 
-    private static String shortened(String reason) {
-        return reason == null || reason.length() <= 200 ? reason : reason.substring(0, 200) + "…";
+    /** A gateway's own words may repeat number or text; only such as can hold neither go on record. */
+    private static String harmless(String reason) {
+        return reason != null && reason.matches("[A-Za-z ,.'()-]{1,100}") ? reason : null;
     }
 
     /**
@@ -515,6 +527,9 @@ public class PhoneChannel {
         transaction.executeWithoutResult(status -> events.write(NewEvent.administration("channel.tested", administrator)
                 .with("channel", gateway.way())
                 .with("why", answer.why())));
-        return new PhoneApi.PhoneTried(answer.reference() != null, gateway.name(), answer.why());
+        return new PhoneApi.PhoneTried(
+                answer.reference() != null,
+                gateway.name(),
+                answer.said().isEmpty() ? answer.why() : answer.why() + ": " + answer.said());
     }
 }

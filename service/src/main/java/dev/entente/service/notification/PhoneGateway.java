@@ -3,6 +3,7 @@ package dev.entente.service.notification;
 import dev.entente.core.seal.HttpSignature;
 import dev.entente.wire.PhoneApi;
 import java.io.IOException;
+import java.io.InputStream;
 import java.net.ConnectException;
 import java.net.URI;
 import java.net.http.HttpClient;
@@ -40,11 +41,16 @@ class PhoneGateway {
      * What came of handing a message in.
      *
      * @param reference under which the gateway has it; null if it did not take it
-     * @param why it did not
-     * @param reached whether the gateway answered at all
+     * @param why it did not, in our words: fit for the record
+     * @param said by the gateway, for the eyes of who asked alone: it may repeat number and text; empty if nothing
+     * @param works whether the gateway does what it should, though it may not send this message
      * @param uncertain whether it may have taken the message although it did not say so
      */
-    record Answer(String reference, String why, boolean reached, boolean uncertain) {}
+    record Answer(String reference, String why, String said, boolean works, boolean uncertain) {
+        static Answer not(String why, boolean uncertain) {
+            return new Answer(null, why, "", false, uncertain);
+        }
+    }
 
     /** Hands one message in. */
     Answer send(PhoneChannel.Gateway gateway, PhoneApi.Message message) {
@@ -54,18 +60,46 @@ class PhoneGateway {
             if (answer.statusCode() / 100 == 2) {
                 var reference = json.readValue(body, PhoneApi.Accepted.class).reference();
                 return reference == null || reference.isBlank() || reference.length() > 200
-                        ? new Answer(null, "it took the message without a reference", true, true)
-                        : new Answer(reference, null, true, false);
+                        ? Answer.not("it took the message without a reference", true)
+                        : new Answer(reference, null, "", true, false);
             }
-            return new Answer(null, said(answer.statusCode(), body), answer.statusCode() / 100 == 4, false);
+            return new Answer(null, refused(answer.statusCode()), said(body), works(answer.statusCode()), false);
         } catch (ConnectException | HttpConnectTimeoutException e) {
-            return new Answer(null, "it can't be reached", false, false);
+            return Answer.not("it can't be reached", false);
         } catch (IOException | JacksonException e) {
-            return new Answer(
-                    null, "it didn't answer as it should: " + e.getClass().getSimpleName(), false, true);
+            return Answer.not("it didn't answer as it should (" + e.getClass().getSimpleName() + ")", true);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
-            return new Answer(null, "this node was stopped", false, true);
+            return Answer.not("this node was stopped", true);
+        }
+    }
+
+    private static boolean works(int status) {
+        return status / 100 == 4 && status != 401 && status != 403;
+    }
+
+    private static String refused(int status) {
+        if (works(status)) {
+            return "it won't send this message (status " + status + ")";
+        }
+        return status / 100 == 4
+                ? "it doesn't accept our signature (status " + status + ")"
+                : "it can't send now (status " + status + ")";
+    }
+
+    /** Asks about a message that there is not, only to see whether a gateway answers as it should. */
+    Answer look(PhoneChannel.Gateway gateway) {
+        try {
+            var status = call(gateway, "GET", gateway.at("messages/none"), new byte[0])
+                    .statusCode();
+            return status / 100 == 2 || works(status)
+                    ? new Answer("none", null, "", true, false)
+                    : Answer.not(refused(status), false);
+        } catch (IOException e) {
+            return Answer.not("it can't be reached", false);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            return Answer.not("this node was stopped", false);
         }
     }
 
@@ -84,7 +118,7 @@ class PhoneGateway {
         }
     }
 
-    private HttpResponse<java.io.InputStream> call(PhoneChannel.Gateway gateway, String method, URI at, byte[] body)
+    private HttpResponse<InputStream> call(PhoneChannel.Gateway gateway, String method, URI at, byte[] body)
             throws IOException, InterruptedException {
         var request = HttpRequest.newBuilder(at)
                 .timeout(ANSWER)
@@ -104,22 +138,19 @@ class PhoneGateway {
         return http.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
     }
 
-    private static byte[] body(HttpResponse<java.io.InputStream> answer) throws IOException {
+    private static byte[] body(HttpResponse<InputStream> answer) throws IOException {
         try (var in = answer.body()) {
             return in.readNBytes(LONGEST_ANSWER);
         }
     }
 
-    /** A problem's own words (RFC 9457), else its status. */
-    private String said(int status, byte[] body) {
+    /** A problem's own words (RFC 9457); empty if it has none. */
+    private String said(byte[] body) {
         try {
             var detail = json.readTree(body).path("detail").asString("");
-            if (!detail.isEmpty()) {
-                return detail.length() > 200 ? detail.substring(0, 200) + "…" : detail;
-            }
+            return detail.length() > 200 ? detail.substring(0, 200) + "…" : detail;
         } catch (JacksonException e) {
-            // What is no problem document is told by its status.
+            return "";
         }
-        return "it answered with status " + status;
     }
 }

@@ -463,6 +463,7 @@ class PortalController {
                 standing.results(),
                 attempt.state() == AttemptState.DELIVERING && standing.waitsForSteward(),
                 continuation.possible(attempt),
+                attempt.mailed() && !attempt.proved().isEmpty(),
                 attempt.expiresAt());
     }
 }
