@@ -229,10 +229,14 @@ class PushTest extends PublishingTest {
                 () -> !world.query("SELECT 1 FROM pressure p JOIN account a ON a.person = p.person WHERE a.login = '"
                                 + crew.shore() + "' AND p.kind = 'withheld'")
                         .isEmpty());
-        assertThat(waiting(device)).as("three at the wish of one unknown network").hasSize(3);
-        assertThat(world.entente("explain", crew.shore(), "--network", "203.0.113.60").out())
+        assertThat(waiting(device))
+                .as("three at the wish of one unknown network")
+                .hasSize(3);
+        assertThat(world.entente("explain", crew.shore(), "--network", "203.0.113.60")
+                        .out())
                 .contains("Tries by push approval are used up");
-        assertThat(world.entente("explain", crew.shore(), "--network", "198.51.100.9").code())
+        assertThat(world.entente("explain", crew.shore(), "--network", "198.51.100.9")
+                        .code())
                 .as("another network still may")
                 .isZero();
         world.entente("person", "remove-method", crew.shore(), device.id().toString())

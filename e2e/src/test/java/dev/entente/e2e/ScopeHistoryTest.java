@@ -22,7 +22,9 @@ class ScopeHistoryTest extends PublishingTest {
         var one = Crew.next();
         var other = Crew.next();
         write("scopes/history.yaml", "scope: history\nany:\n  - people: [" + one.shore() + "]\n");
-        write("policies/history.yaml", "policy: history\nwho: scope history\nallow: [reset]\ndeliver: { to: [fleet] }\n");
+        write(
+                "policies/history.yaml",
+                "policy: history\nwho: scope history\nallow: [reset]\ndeliver: { to: [fleet] }\n");
         write("order.yaml", "order: [history, deck-crew]\n");
         publish();
         World.waitUntil(
