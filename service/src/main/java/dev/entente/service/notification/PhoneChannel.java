@@ -185,7 +185,6 @@ public class PhoneChannel {
         var message = new PhoneApi.Message(
                 id.toString(), channel.label(), to.replaceAll(";.*", ""), extension, text, language);
         var why = "no gateway for it is set up";
-        var uncertain = false;
         for (var gateway : by.sending(channel).stream()
                 .sorted(Comparator.comparing(g -> !works(g)))
                 .toList()) {
@@ -194,9 +193,9 @@ public class PhoneChannel {
                 return new MessageWorker.Taken(gateway.name(), answer.reference());
             }
             why = gateway.name() + ": " + answer.why();
-            uncertain |= answer.uncertain();
         }
-        throw new NotSent(why, uncertain);
+        // Tried again in any case: by its id a gateway knows a message that it has taken already.
+        throw new NotSent(why, false);
     }
 
     private PhoneGateway.Answer send(Gateway gateway, Channel channel, PhoneApi.Message message) {

@@ -44,11 +44,10 @@ class PhoneGateway {
      * @param why it did not, in our words: fit for the record
      * @param said by the gateway, for the eyes of who asked alone: it may repeat number and text; empty if nothing
      * @param works whether the gateway does what it should, though it may not send this message
-     * @param uncertain whether it may have taken the message although it did not say so
      */
-    record Answer(String reference, String why, String said, boolean works, boolean uncertain) {
-        static Answer not(String why, boolean uncertain) {
-            return new Answer(null, why, "", false, uncertain);
+    record Answer(String reference, String why, String said, boolean works) {
+        static Answer not(String why) {
+            return new Answer(null, why, "", false);
         }
     }
 
@@ -60,17 +59,17 @@ class PhoneGateway {
             if (answer.statusCode() / 100 == 2) {
                 var reference = json.readValue(body, PhoneApi.Accepted.class).reference();
                 return reference == null || reference.isBlank() || reference.length() > 200
-                        ? Answer.not("it took the message without a reference", true)
-                        : new Answer(reference, null, "", true, false);
+                        ? Answer.not("it took the message without a reference")
+                        : new Answer(reference, null, "", true);
             }
-            return new Answer(null, refused(answer.statusCode()), said(body), works(answer.statusCode()), false);
+            return new Answer(null, refused(answer.statusCode()), said(body), works(answer.statusCode()));
         } catch (ConnectException | HttpConnectTimeoutException e) {
-            return Answer.not("it can't be reached", false);
+            return Answer.not("it can't be reached");
         } catch (IOException | JacksonException e) {
-            return Answer.not("it didn't answer as it should (" + e.getClass().getSimpleName() + ")", true);
+            return Answer.not("it didn't answer as it should (" + e.getClass().getSimpleName() + ")");
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
-            return Answer.not("this node was stopped", true);
+            return Answer.not("this node was stopped");
         }
     }
 
@@ -93,13 +92,13 @@ class PhoneGateway {
             var status = call(gateway, "GET", gateway.at("messages/none"), new byte[0])
                     .statusCode();
             return status / 100 == 2 || works(status)
-                    ? new Answer("none", null, "", true, false)
-                    : Answer.not(refused(status), false);
+                    ? new Answer("none", null, "", true)
+                    : Answer.not(refused(status));
         } catch (IOException e) {
-            return Answer.not("it can't be reached", false);
+            return Answer.not("it can't be reached");
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
-            return Answer.not("this node was stopped", false);
+            return Answer.not("this node was stopped");
         }
     }
 
