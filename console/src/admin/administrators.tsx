@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { said } from "../shared/problem";
-import { Badge, Button, Disclosure, Field, Notice } from "../shared/ui";
+import { Badge, Button, Disclosure, Field, Notice, Select } from "../shared/ui";
 import { api, data } from "./api";
 import type { Administrator, ProposedChange } from "./api";
 import { Loading, Table, Time } from "./parts";
@@ -38,6 +38,13 @@ export function Administrators({ own }: { own: string }) {
             columns={[
               { title: "Sign-in name", value: (one) => <span className="font-medium">{one.login}</span> },
               { title: "Name", wide: true, value: (one) => one.name },
+              {
+                title: "May",
+                value: (one) =>
+                  one.role === "administrator"
+                    ? "administer"
+                    : `help ${one.scopes.length > 0 ? one.scopes.join(", ") : "everybody"}`,
+              },
               {
                 title: "Second factor",
                 value: (one) =>
@@ -96,18 +103,28 @@ export function Administrators({ own }: { own: string }) {
   );
 }
 
+type Role = Administrator["role"];
+const roles: { value: Role; text: string }[] = [
+  { value: "administrator", text: "Administer everything" },
+  { value: "staff", text: "Work at the help desk, and nothing else" },
+];
+
 function NewAdministrator() {
-  const nobody = { login: "", name: "", password: "" };
+  const nobody = { login: "", name: "", password: "", role: "administrator" as Role, scopes: "", ownLogin: "" };
   const [wanted, setWanted] = useState(nobody);
   const add = useMutation({
     meta: { touches: ["administrators"], saidHere: true },
-    mutationFn: () => data(api.POST("/api/v1/administrators", { body: wanted })),
+    mutationFn: () => {
+      const { scopes, ownLogin, ...who } = wanted;
+      const body = wanted.role === "staff" ? { ...who, ownLogin, scopes: scopes.split(/[\s,]+/).filter(Boolean) } : who;
+      return data(api.POST("/api/v1/administrators", { body }));
+    },
     onSuccess: () => {
       setWanted(nobody);
     },
   });
   return (
-    <Disclosure summary="Add an administrator" framed className="max-w-xl">
+    <Disclosure summary="Add someone" framed className="max-w-xl">
       <form
         className="flex flex-col gap-4"
         onSubmit={(event) => {
@@ -129,6 +146,31 @@ function NewAdministrator() {
           value={wanted.login}
           onChange={(event) => setWanted({ ...wanted, login: event.target.value })}
         />
+        <Select
+          label="What they may do"
+          value={wanted.role}
+          onChange={(role) => setWanted({ ...wanted, role })}
+          options={roles}
+        />
+        {wanted.role === "staff" && (
+          <>
+            <Field
+              label="Their own account"
+              hint="The name they sign in with themselves. No one can confirm themselves"
+              required
+              autoComplete="off"
+              value={wanted.ownLogin}
+              onChange={(event) => setWanted({ ...wanted, ownLogin: event.target.value })}
+            />
+            <Field
+              label="Scopes they may help (optional)"
+              hint="Names of scopes, with spaces between them. Everybody if it’s empty"
+              autoComplete="off"
+              value={wanted.scopes}
+              onChange={(event) => setWanted({ ...wanted, scopes: event.target.value })}
+            />
+          </>
+        )}
         <Field
           label="First password"
           hint="At least 12 characters. They can change it themselves"

@@ -15,6 +15,7 @@ export type Explanation = Whole<Schemas["Explanation"]>;
 export type MailTried = Whole<Schemas["MailTried"]>;
 export type PhoneChannel = Whole<Schemas["PhoneChannel"]>;
 export type PhoneTried = Whole<Schemas["PhoneTried"]>;
+export type HelpRequest = Whole<Schemas["HelpRequest"]>;
 export type Stop = Whole<Schemas["Stop"]>;
 export type Comparison = Whole<Schemas["Comparison"]>;
 export type Policy = Whole<Schemas["Policy"]>;

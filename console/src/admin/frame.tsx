@@ -3,6 +3,7 @@ import { clsx } from "clsx";
 import {
   CalendarCheck,
   FileClock,
+  Headset,
   Moon,
   Network,
   ScrollText,
@@ -32,12 +33,13 @@ const rail: Record<Place, { to: string; title: string; icon: LucideIcon }> = {
   today: { to: "/", title: "Today", icon: CalendarCheck },
   directories: { to: "/directories", title: "Directories", icon: Network },
   people: { to: "/people", title: "People", icon: Users },
+  "help-desk": { to: "/help-desk", title: "Help desk", icon: Headset },
   policies: { to: "/policies", title: "Policies", icon: ScrollText },
   audit: { to: "/audit", title: "Audit", icon: FileClock },
   settings: { to: "/settings", title: "Settings", icon: SlidersHorizontal },
 };
 
-/** Rail, search and draft bar around every page. */
+/** Rail, search and draft bar around every page; staff have the help desk alone. */
 export function Frame() {
   const location = useLocation();
   const navigate = useNavigate();
@@ -58,6 +60,11 @@ export function Frame() {
 
   if (session.data?.setUpFirst) {
     return <Navigate to="/second-factor" replace state={{ back: location.pathname + location.search }} />;
+  }
+
+  const staff = session.data?.role === "staff";
+  if (staff && pageAt(location.pathname)?.place !== "help-desk") {
+    return <Navigate to="/help-desk" replace />;
   }
 
   async function signOut() {
@@ -87,6 +94,7 @@ export function Frame() {
           >
             <span className="px-2 py-1 text-lg font-semibold md:mb-3">Entente</span>
             {places
+              .filter((place) => !staff || place === "help-desk")
               .map((place) => rail[place])
               .map(({ to, title, icon: Icon }) => (
                 <NavLink
@@ -113,14 +121,16 @@ export function Frame() {
             </div>
           </nav>
           <div className="flex min-w-0 flex-1 flex-col">
-            <div className="bg-canvas md:sticky md:top-0 md:z-10">
-              <StopBar />
-              <DraftBar />
-              <div className="border-line flex items-center gap-3 border-b px-4 py-2 md:px-6">
-                <PersonSearch />
-                <StopControl />
+            {!staff && (
+              <div className="bg-canvas md:sticky md:top-0 md:z-10">
+                <StopBar />
+                <DraftBar />
+                <div className="border-line flex items-center gap-3 border-b px-4 py-2 md:px-6">
+                  <PersonSearch />
+                  <StopControl />
+                </div>
               </div>
-            </div>
+            )}
             <main
               ref={main}
               id="main"

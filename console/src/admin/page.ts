@@ -1,7 +1,7 @@
 import type { ComponentType } from "react";
 
 /** The places of the rail, in the order of the work. */
-export const places = ["today", "directories", "people", "policies", "audit", "settings"] as const;
+export const places = ["today", "directories", "people", "help-desk", "policies", "audit", "settings"] as const;
 
 export type Place = (typeof places)[number];
 

@@ -30,7 +30,7 @@ export interface SettingUp {
   busy: boolean;
   onBack: () => void;
   /** What the person or their device answers; for what counts already, that it was read. */
-  onConfirm: (answer: { code?: string; signed?: Record<string, string> }) => void;
+  onConfirm: (answer: { code?: string; parts?: Record<string, string> }) => void;
 }
 
 /** Everything that the pages know of one method. Each is a folder here, and nothing else lists it. */

@@ -9,10 +9,11 @@ type Whole<T> = T extends object ? { [K in keyof T]-?: Whole<NonNullable<T[K]>> 
 export type Attempt = Whole<Schemas["Attempt"]>;
 export type Enrolment = Whole<Schemas["OwnMethod"]>;
 export type OfferedEnrolment = Whole<Schemas["OfferedEnrolment"]>;
-/** What was typed, or what a device signed. */
-export type Answer = { code?: string; signed?: Record<string, string> };
+/** What was typed, or what else was answered, by name. */
+export type Answer = { code?: string; parts?: Record<string, string> };
 export type AccountResult = Whole<Schemas["AccountResult"]>;
 export type Context = Whole<Schemas["Context"]>;
+export type FollowedLink = Whole<Schemas["FollowedLink"]>;
 export type AlarmRaised = Whole<Schemas["AlarmRaised"]>;
 export interface Sealing {
   attempt: string;
@@ -86,6 +87,8 @@ export const api = {
     call<Attempt>("POST", "/attempt/passwords", { passwords }),
   goOn: () => call<Attempt>("POST", "/attempt/continuation"),
   leave: () => call<void>("DELETE", "/attempt"),
+  /** `number` is the one on the page that asked, where the link was opened elsewhere. */
+  follow: (token: string, number?: string) => call<FollowedLink>("POST", "/links", { token, number }),
   alarm: (token: string) => call<AlarmRaised>("POST", "/alarms", { token }),
 };
 

@@ -5,9 +5,33 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import { problem, serve, turns } from "../shared/service-double";
 import { DetailsPage } from "./details";
 
-const mail = { id: null, method: "email-code", label: "a…k@mail.skerry.test", since: null, left: 0 };
-const app = { id: "e1", method: "app-code", label: "My phone", since: "2026-09-21T13:33:20Z", left: 0 };
-const paper = { id: "e2", method: "recovery-code", label: "Recovery codes", since: "2026-09-21T13:33:20Z", left: 7 };
+const mail = {
+  id: null,
+  method: "email-code",
+  label: "a…k@mail.skerry.test",
+  since: null,
+  left: 0,
+  unknownTo: [] as string[],
+  thumbprint: null,
+};
+const app = {
+  id: "e1",
+  method: "app-code",
+  label: "My phone",
+  since: "2026-09-21T13:33:20Z",
+  left: 0,
+  unknownTo: [] as string[],
+  thumbprint: null,
+};
+const paper = {
+  id: "e2",
+  method: "recovery-code",
+  label: "Recovery codes",
+  since: "2026-09-21T13:33:20Z",
+  left: 7,
+  unknownTo: [] as string[],
+  thumbprint: null,
+};
 
 function open(paths: Parameters<typeof serve>[0]) {
   const service = serve({ "GET /portal/attempt/enrolments": [200, [mail]], ...paths });
@@ -25,6 +49,20 @@ describe("ways to prove that it is you", () => {
     expect(screen.getByText("7 left")).toBeTruthy();
     expect(screen.getByText("a…k@mail.skerry.test, from your organisation")).toBeTruthy();
     expect(screen.getAllByRole("button", { name: /^Remove/ })).toHaveLength(2);
+  });
+
+  it("a passkey that a directory doesn’t know says so, and shows for comparison only what was made here", async () => {
+    const passkey = {
+      ...app,
+      id: "e3",
+      method: "passkey",
+      label: "Key",
+      unknownTo: ["Fleet"],
+      thumbprint: "from-the-service",
+    };
+    open({ "GET /portal/attempt/enrolments": [200, [mail, passkey]] });
+    expect(await screen.findByText(/Fleet doesn’t know it yet. Ask an administrator/)).toBeTruthy();
+    expect(screen.queryByText("from-the-service")).toBeNull();
   });
 
   it("an app counts once it has shown that it works", async () => {

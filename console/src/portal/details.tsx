@@ -5,6 +5,7 @@ import { methods } from "../methods";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { Attempt, Enrolment, OfferedEnrolment } from "./api";
+import { madeHere, thumbprintOf } from "./remembered";
 import { texts } from "./texts";
 
 /** How the person can be recognised, and setting up more. */
@@ -20,6 +21,8 @@ export function DetailsPage({
   const [renaming, setRenaming] = useState<{ id: string; label: string } | null>(null);
   const [removing, setRemoving] = useState<Enrolment | null>(null);
   const [said, setSaid] = useState("");
+  // Made in this very browser: what only the service says of one is shown to nobody for comparison.
+  const [own, setOwn] = useState<string[]>([]);
   const { busy, error, run } = useTask(onGone);
 
   const act = useCallback(
@@ -33,6 +36,10 @@ export function DetailsPage({
   useEffect(() => {
     void act("list", async () => setEnrolments(await api.enrolments()));
   }, [act]);
+
+  useEffect(() => {
+    void Promise.all(madeHere().map(thumbprintOf)).then(setOwn);
+  }, [enrolments]);
 
   const settingUp = offered && methods[offered.method]?.setUp;
   if (settingUp) {
@@ -76,6 +83,17 @@ export function DetailsPage({
                       ? (view?.setUp?.about?.(one) ?? texts.details.since(new Date(one.since)))
                       : texts.details.fromOrganisation(one.label)}
                   </span>
+                  {one.unknownTo.length > 0 && (
+                    <span className="text-warn text-sm">
+                      {texts.details.unknownTo(one.unknownTo, own.includes(one.thumbprint))}
+                    </span>
+                  )}
+                  {one.unknownTo.length > 0 && own.includes(one.thumbprint) && (
+                    <details className="text-muted text-sm">
+                      <summary className="cursor-pointer rounded-sm">{texts.details.thumbprint}</summary>
+                      <span className="font-mono break-all">{one.thumbprint}</span>
+                    </details>
+                  )}
                 </span>
                 {one.id && (
                   <span className="flex">

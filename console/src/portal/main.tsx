@@ -1,6 +1,7 @@
 import "../shared/tokens.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
+import { FollowLink } from "../methods/email-link/follow";
 import { NotMe } from "./not-me";
 import { Recovery } from "./recovery";
 import { Shell } from "./shell";
@@ -19,6 +20,8 @@ createRoot(document.getElementById("root")!).render(
         </Notice>
       ) : window.location.pathname === "/not-me" ? (
         <NotMe />
+      ) : window.location.pathname === "/link" ? (
+        <FollowLink />
       ) : (
         <Recovery />
       )}

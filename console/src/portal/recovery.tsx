@@ -10,6 +10,7 @@ import { ProvePage } from "./prove";
 import { DetailsPage } from "./details";
 import { PasswordPage } from "./password";
 import { moment, ResultPage, WaitingPage } from "./result";
+import { typedName } from "./remembered";
 import { TermsPage } from "./terms";
 import { UnlockPage } from "./unlock";
 import { ReferenceLine, useOrganisation } from "./shell";
@@ -229,6 +230,7 @@ function NamePage({
 
   async function start() {
     const pair = await newAttemptKey();
+    typedName(name);
     let attempt = await api.start(name, action, await publicHalf(pair));
     await keep(attempt.reference, pair);
     signWith(attempt.reference, pair);

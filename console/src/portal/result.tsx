@@ -5,6 +5,7 @@ import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { AccountResult, Attempt, Step } from "./api";
 import { ReferenceLine, useOrganisation } from "./shell";
+import { succeeded } from "./remembered";
 import { texts } from "./texts";
 
 /** While stewards are at work. Events arrive by themselves; asking from time to time makes up for what gets lost. */
@@ -79,6 +80,9 @@ export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
   const goOn = () => run(async () => onChange(await api.goOn()));
 
   const completed = attempt.state === "completed";
+  useEffect(() => {
+    if (completed) succeeded();
+  }, [completed]);
   const unknown = attempt.accounts.some((account) => account.state === "unknown");
   const told = attempt.mailed ? ` ${texts.result.told}` : "";
   const title = completed

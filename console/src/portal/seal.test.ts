@@ -1,7 +1,8 @@
 import { CompactSign, generalDecrypt, compactVerify, importJWK } from "jose";
 import type { JWK } from "jose";
-import { beforeAll, describe, expect, test } from "vitest";
+import { afterEach, beforeAll, describe, expect, test, vi } from "vitest";
 import { act, newAttemptKey, publicHalf, seal, thumbprint } from "./seal";
+import { credentialOf, madeHere, remember, succeeded, thumbprintOf, typedName } from "./remembered";
 import type { EcKey, Target } from "./seal";
 
 const encoder = new TextEncoder();
@@ -61,6 +62,57 @@ describe("sealing", () => {
       sealingKeys: [await statement(identity)],
       accounts: [{ id: "00000000-0000-4000-8000-0000000000aa", login: "astrid" }],
     };
+  });
+
+  afterEach(() => vi.unstubAllGlobals());
+
+  function memory() {
+    const keeps = () => {
+      const kept = new Map<string, string>();
+      return { getItem: (k: string) => kept.get(k) ?? null, setItem: (k: string, v: string) => void kept.set(k, v) };
+    };
+    vi.stubGlobal("localStorage", keeps());
+    vi.stubGlobal("sessionStorage", keeps());
+  }
+
+  test("an operator key that changed since this browser was here is refused, whoever says so", async () => {
+    memory();
+    await seal(sealing, target, "Rowan-Kettle-9-Tide", attemptKey);
+    succeeded();
+    await seal(sealing, target, "Rowan-Kettle-9-Tide", attemptKey);
+    const forged = { ...target, operatorKey: other.key, roster: await roster(other) };
+    await expect(seal(sealing, forged, "Rowan-Kettle-9-Tide", attemptKey)).rejects.toThrow("another operator key");
+    memory();
+    await expect(seal(sealing, forged, "Rowan-Kettle-9-Tide", attemptKey)).resolves.toBeTruthy();
+  });
+
+  test("only what was made here under the same name goes into the evidence, where stewards want it", async () => {
+    memory();
+    vi.stubGlobal("window", { location: { origin: "https://recover.test", hostname: "recover.test" } });
+    const authenticator = new Uint8Array(37 + 55).fill(7);
+    authenticator[32] = 0x45;
+    const credential = credentialOf("aWQ", btoa(String.fromCharCode(...authenticator)))!;
+    expect(credential.synced).toBe(false);
+    expect(credentialOf("aWQ", undefined)).toBeUndefined();
+    typedName("Astrid");
+    remember(credential);
+    const inside = async (of: Target) => {
+      const { evidence } = await seal(sealing, of, "Rowan-Kettle-9-Tide", attemptKey);
+      const { payload } = await compactVerify(
+        evidence,
+        await importJWK((await publicHalf(attemptKey)) as unknown as JWK, "ES256"),
+      );
+      return (JSON.parse(new TextDecoder().decode(payload)) as { credentials?: unknown[] }).credentials;
+    };
+    expect(await inside({ ...target, credentials: true })).toEqual([credential]);
+    expect(await inside(target)).toBeUndefined();
+    typedName("bjorn");
+    expect(madeHere()).toEqual([]);
+    expect(await inside({ ...target, credentials: true })).toBeUndefined();
+    typedName("ASTRID ");
+    expect(await thumbprintOf(madeHere()[0]!)).toHaveLength(43);
+    succeeded();
+    expect(madeHere()).toEqual([]);
   });
 
   test("the recipient opens it, and it always has the same length", async () => {

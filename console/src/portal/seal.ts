@@ -5,6 +5,7 @@
  */
 import { CompactSign, GeneralEncrypt, compactVerify, decodeProtectedHeader, importJWK } from "jose";
 import type { CryptoKey, JWK } from "jose";
+import { bring, knownOperator, sealedUnder } from "./remembered";
 
 export interface EcKey {
   kty: string;
@@ -20,6 +21,8 @@ export interface Target {
   roster: string;
   sealingKeys: string[];
   accounts: { id: string; login: string }[];
+  /** Whether its stewards keep credentials by which they recognise people themselves. */
+  credentials?: boolean;
 }
 
 interface Roster {
@@ -71,6 +74,10 @@ async function verified<T>(text: string, key: EcKey, typ: string): Promise<T> {
 
 /** The sealing keys that listed stewards of this directory signed and that are in force, the freshest of each. */
 async function recipients(target: Target, now: number): Promise<EcKey[]> {
+  const operator = await thumbprint(target.operatorKey);
+  if ((knownOperator(target.directory) ?? operator) !== operator) {
+    throw new Untrusted("the directory has another operator key than when this browser was here last");
+  }
   const roster = await verified<Roster>(target.roster, target.operatorKey, "entente-roster+jwt");
   if (roster.directory !== target.directory) {
     throw new Untrusted("the roster is of another directory");
@@ -95,6 +102,7 @@ async function recipients(target: Target, now: number): Promise<EcKey[]> {
   if (fresh.size === 0) {
     throw new Untrusted("no steward on the roster has a sealing key in force");
   }
+  sealedUnder(target.directory, operator);
   return [...fresh.values()].map((key) => key.key);
 }
 
@@ -146,6 +154,7 @@ export async function agree(
   sealDigest?: string,
 ): Promise<string> {
   const publicKey = await publicHalf(attemptKey);
+  const credentials = sealDigest && target.credentials ? bring() : [];
   const evidence = {
     v: 1,
     attempt: sealing.attempt,
@@ -155,6 +164,7 @@ export async function agree(
     ...(sealDigest ? { seal: sealDigest } : {}),
     iat: Date.now(),
     exp: Date.parse(sealing.expiresAt),
+    ...(credentials.length > 0 ? { credentials } : {}),
   };
   return await new CompactSign(encoder.encode(JSON.stringify(evidence)))
     .setProtectedHeader({

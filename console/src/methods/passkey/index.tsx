@@ -2,6 +2,7 @@ import { startAuthentication, startRegistration } from "@simplewebauthn/browser"
 import { Fingerprint } from "lucide-react";
 import { useState } from "react";
 import { api } from "../../portal/api";
+import { credentialOf, remember } from "../../portal/remembered";
 import { useOrganisation } from "../../portal/shell";
 import { texts } from "../../portal/texts";
 import { useTask } from "../../shared/task";
@@ -30,7 +31,7 @@ function AskPasskey({ attempt, onChange, onGone, onRestart, onOtherWay }: Asking
         setCancelled(true);
         return;
       }
-      onChange(await api.answer(challenge.id, { signed: { credential: JSON.stringify(signed) } }));
+      onChange(await api.answer(challenge.id, { parts: { credential: JSON.stringify(signed) } }));
     });
 
   return (
@@ -75,7 +76,9 @@ function SetUpPasskey({ offered, error, busy, onBack, onConfirm }: SettingUp) {
       },
     }).catch(() => null);
     if (made) {
-      onConfirm({ signed: { credential: JSON.stringify(made) } });
+      const credential = credentialOf(made.id, made.response.authenticatorData);
+      if (credential) remember(credential);
+      onConfirm({ parts: { credential: JSON.stringify(made) } });
     } else {
       setFailed(true);
     }

@@ -199,6 +199,12 @@ export const en = {
     none: "None yet.",
     since: (at: Date) => `since ${at.toLocaleDateString("en-GB", { ...dayAndMonth, year: "numeric" })}`,
     fromOrganisation: (label: string) => `${label}, from your organisation`,
+    unknownTo: (directories: string[], here: boolean) =>
+      `${and(directories)} ${directories.length === 1 ? "doesn’t" : "don’t"} know it yet. ` +
+      (here
+        ? `Change your password once in this browser, and ${directories.length === 1 ? "it will" : "they will"}.`
+        : "Ask an administrator, or set it up again in the browser where you change your password."),
+    thumbprint: "Or read this to an administrator",
     renameOne: (label: string) => `Rename ${label}`,
     name: "Name",
     renamed: (label: string) => `It’s called ${label} now.`,

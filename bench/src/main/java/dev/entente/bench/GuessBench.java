@@ -5,9 +5,16 @@ import dev.entente.core.guess.Budget.Try;
 import dev.entente.core.guess.Charge;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.guess.GuessingSpace;
+import dev.entente.core.verify.Answer;
+import dev.entente.core.verify.AnsweredElsewhere;
+import dev.entente.core.verify.Method;
 import dev.entente.core.verify.OneTimeCode;
+import dev.entente.core.verify.Verifier;
 import dev.entente.core.verify.appcode.AppCode;
+import dev.entente.core.verify.questions.QuestionSet;
+import dev.entente.core.verify.questions.QuestionsVerifier;
 import dev.entente.core.verify.recoverycode.RecoveryCode;
+import java.security.SecureRandom;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -58,6 +65,12 @@ public final class GuessBench {
         spaces.put("app-code, two in a row", AppCode.TWO_SPACE);
         spaces.put("recovery-code, 10 characters", RecoveryCode.space("abcde-fgh23"));
         spaces.put("recovery-code, 14 characters", RecoveryCode.space("abcd-efg2-345h"));
+        var questions = new QuestionsVerifier(null, QuestionSet::usual);
+        spaces.put(
+                "questions, two after another proof",
+                questions.space(Verifier.Asked.imagined(Familiarity.NONE), Answer.typed("")));
+        var elsewhere = new AnsweredElsewhere(Method.of("email-link"), 2, true, null, new SecureRandom());
+        spaces.put("agreed to elsewhere", elsewhere.space(Verifier.Asked.imagined(Familiarity.NONE), Answer.typed("")));
         System.out.printf(
                 "%-30s %10s %14s %14s %14s%n", "method", "chance", "tries a day", "chance a day", "chance a year");
         var worstDay = 0.0;

@@ -201,7 +201,7 @@ public final class StewardDouble {
         call(
                 "/work",
                 new StewardApi.AskForWork(
-                        "double", StewardApi.USUAL_WAIT, 16, instance, "https://localhost:1", null, 1, List.of()),
+                        "double", StewardApi.USUAL_WAIT, 16, instance, "https://localhost:1", null, 1, List.of(), null),
                 answer -> {
                     if (answer.statusCode() == 200) {
                         perform(JSON.readValue(answer.body(), StewardApi.Work.class));
@@ -278,7 +278,8 @@ public final class StewardDouble {
                             null,
                             Map.of(),
                             clock.millis(),
-                            "none");
+                            "none",
+                            null);
                     call(
                             "/orders/receipts",
                             new StewardApi.Receipts(

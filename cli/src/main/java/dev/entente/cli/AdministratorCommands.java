@@ -26,6 +26,14 @@ final class AdministratorCommands {
                         List.of(
                                 new Column<>("LOGIN", AccessApi.Administrator::login),
                                 new Column<>("NAME", AccessApi.Administrator::name),
+                                new Column<>(
+                                        "MAY",
+                                        a -> AccessApi.ADMINISTRATOR.equals(a.role())
+                                                ? "administer"
+                                                : "help "
+                                                        + (a.scopes().isEmpty()
+                                                                ? "everybody"
+                                                                : String.join(", ", a.scopes()))),
                                 new Column<>("SECOND FACTOR", a -> a.secondFactor() ? "yes" : "no"),
                                 new Column<>("STATE", a -> a.suspendedAt() == null ? "active" : "suspended"),
                                 new Column<>("LAST SEEN", a -> Printer.time(a.lastSeen()))));
@@ -34,14 +42,34 @@ final class AdministratorCommands {
 
     @Command(
             name = "add",
-            description = "Add an administrator. The password is asked for, or read from standard input.")
+            description =
+                    "Add an administrator, or someone of the help desk. The password is asked for, or read from standard input.")
     int add(
             @Parameters(paramLabel = "LOGIN") String login,
-            @Option(names = "--name", description = "their name, as others see it") String name) {
+            @Option(names = "--name", description = "their name, as others see it") String name,
+            @Option(names = "--staff", description = "they may work at the help desk, and do nothing else")
+                    boolean staff,
+            @Option(
+                            names = "--scope",
+                            paramLabel = "SCOPE",
+                            description = "whose people they may help; can be repeated, everybody if omitted")
+                    List<String> scopes,
+            @Option(
+                            names = "--own-login",
+                            paramLabel = "NAME",
+                            description =
+                                    "by which they sign in to their own account, so that no one confirms themselves")
+                    String ownLogin) {
         var made = entente.api()
                 .post(
                         "/administrators",
-                        new AccessApi.NewAdministrator(login, name, AccessCommands.password("Password")),
+                        new AccessApi.NewAdministrator(
+                                login,
+                                name,
+                                AccessCommands.password("Password"),
+                                staff ? AccessApi.STAFF : AccessApi.ADMINISTRATOR,
+                                scopes,
+                                ownLogin),
                         AccessApi.Administrator.class);
         System.err.println(made.name() + " can sign in as " + made.login() + ".");
         return Entente.DONE;

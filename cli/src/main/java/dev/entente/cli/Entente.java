@@ -41,6 +41,8 @@ public final class Entente {
             RevisionCommands.class,
             AttemptCommands.class,
             DeliveryCommands.class,
+            TokenCommands.class,
+            HelpDeskCommands.class,
             MailCommands.class,
             PhoneCommands.class,
             MessageCommands.class,

@@ -1,13 +1,17 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
+import dev.entente.core.seal.Credential;
+import dev.entente.core.seal.CredentialStatement;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.DirectoryApi;
+import dev.entente.wire.PeopleApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.UUID;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -165,6 +169,68 @@ final class StewardCommands {
                     "No steward serves " + name + " after this: nothing can be delivered until another one joins.");
         }
         return sign(key, directory, staying);
+    }
+
+    @Command(
+            name = "sign-credential",
+            description =
+                    "Sign with the directory's operator key that a person's passkey or phone is theirs, so that stewards recognise them by themselves.")
+    int signCredential(
+            @Option(names = "--directory", required = true, paramLabel = "NAME") String name,
+            @Parameters(paramLabel = "PERSON") String who,
+            @Parameters(paramLabel = "METHOD-ID", description = "from entente person methods") UUID enrolment,
+            @Option(
+                            names = "--expect",
+                            paramLabel = "THUMBPRINT",
+                            description = "what the person's own page shows; asked for on a terminal if omitted")
+                    String expected,
+            @Option(names = "--remove", description = "the stewards don't recognise it any more, ever")
+                    boolean remove) {
+        var key = entente.home.operatorKey(name);
+        var directory = entente.api().get(Api.at("/directories/{}", name), DirectoryApi.Directory.class);
+        var person = entente.api().get("/person?named=" + Api.encoded(who), PeopleApi.Person.class);
+        var accounts = person.accounts().stream()
+                .filter(a -> a.directory().equals(name))
+                .toList();
+        if (accounts.isEmpty()) {
+            System.err.println("entente: " + person.name() + " has no account in " + name);
+            return Entente.REFUSED;
+        }
+        var credential = entente.api()
+                .get(Api.at("/people/{}/enrolments/{}/credential", person.id(), enrolment), Credential.class);
+        System.err.println(credential.method() + " of " + person.name() + "  " + credential.thumbprint());
+        if (!remove && !same(credential, expected)) {
+            System.err.println("Nothing was signed.");
+            return Entente.REFUSED;
+        }
+        for (var account : accounts) {
+            var signed = new CredentialStatement(
+                            1, directory.id(), account.id(), credential, remove, System.currentTimeMillis())
+                    .sign(key);
+            entente.api().post(Api.at("/directories/{}/credentials", name), new DirectoryApi.SignedCredential(signed));
+        }
+        System.err.println(
+                remove
+                        ? "From the next order on no steward of " + name + " recognises it."
+                        : "From the next order on the stewards of " + name + " recognise " + person.name() + " by it.");
+        return Entente.DONE;
+    }
+
+    /** What the service says of a credential counts for nothing until somebody compared it. */
+    private static boolean same(Credential credential, String expected) {
+        if (expected != null) {
+            if (!expected.equals(credential.thumbprint())) {
+                System.err.println(
+                        "entente: this is another one than you expect. Ask the person what their page shows.");
+            }
+            return expected.equals(credential.thumbprint());
+        }
+        if (System.console() == null) {
+            System.err.println("entente: say what the person's own page shows: --expect THUMBPRINT");
+            return false;
+        }
+        var answer = System.console().readLine("Does the person's own page show the same? [y/N] ");
+        return answer != null && answer.strip().equalsIgnoreCase("y");
     }
 
     @Command(name = "list", description = "All stewards.")

@@ -16,6 +16,7 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.security.SecureRandom;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.Executors;
@@ -31,6 +32,21 @@ public final class DemoMethods {
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final Pattern CHECK = Pattern.compile("class=check>([0-9]{6})<");
     private static final int SIDE_BY_SIDE = 3;
+    private static final PortalApi.Answer QUESTIONS = new PortalApi.Answer(
+            null,
+            Map.of(
+                    "1.question",
+                    "first-crossing",
+                    "1.answer",
+                    "Kirkwall",
+                    "2.question",
+                    "home-dish",
+                    "2.answer",
+                    "Fish soup",
+                    "3.question",
+                    "pin",
+                    "3.answer",
+                    "830164"));
 
     private final String portal;
     private final String box;
@@ -92,14 +108,15 @@ public final class DemoMethods {
                     new PortalApi.NewEnrolment(method, null),
                     PortalApi.OfferedEnrolment.class);
             if (!offered.complete()) {
-                var answer = method.equals("push")
-                        ? registered(offered.parts().get("link"))
-                        : AppCode.parse(offered.parts().get("secret")).at(System.currentTimeMillis() / 30_000);
-                call(
-                        "POST",
-                        "/attempt/enrolments/" + offered.id() + "/confirmation",
-                        PortalApi.Answer.typed(answer),
-                        Object.class);
+                var answer = switch (method) {
+                    case "push" ->
+                        PortalApi.Answer.typed(registered(offered.parts().get("link")));
+                    case "questions" -> QUESTIONS;
+                    default ->
+                        PortalApi.Answer.typed(
+                                AppCode.parse(offered.parts().get("secret")).at(System.currentTimeMillis() / 30_000));
+                };
+                call("POST", "/attempt/enrolments/" + offered.id() + "/confirmation", answer, Object.class);
             }
         }
         call("POST", "/attempt/end", null, Object.class);

@@ -105,14 +105,28 @@ public final class MethodsInBrowser {
         person.page().context().clearCookies();
     }
 
-    /** Sets a passkey up, after a code by e-mail. */
-    public void addPasskey(Person person, String login, String address) {
+    /** Sets a passkey up, after a code by e-mail; what the page says of it. */
+    public String addPasskey(Person person, String login, String address) {
         details(person, login, address);
         person.button("Add a passkey").click();
         person.heading("Add a passkey").waitFor();
         person.button("Create passkey").click();
         person.waitForText("Your passkey is set up");
+        var said = person.text();
         done(person);
+        return said;
+    }
+
+    /** Changes a password that the person knows, after a code by e-mail; what the page says in the end. */
+    public String change(Person person, String login, String address, String old, String password) {
+        var before = mailbox.to(address).size();
+        person.identify(login, "change");
+        person.typeCode(Mailbox.code(mailbox.next(address, before)).orElseThrow());
+        person.heading("Change your password").waitFor();
+        person.page().getByLabel("Current password").fill(old);
+        person.page().getByLabel("New password").fill(password);
+        person.button("Change password").click();
+        return person.outcome();
     }
 
     /** A new password by a passkey alone; what the page says in the end. */

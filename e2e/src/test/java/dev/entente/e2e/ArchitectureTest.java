@@ -84,7 +84,16 @@ class ArchitectureTest {
                             "administrator_place",
                             "administrator_session",
                             "repeated_call")),
-            Map.entry("directory", List.of("directory", "steward", "steward_call", "sealing_key", "join_code", "job")),
+            Map.entry(
+                    "directory",
+                    List.of(
+                            "directory",
+                            "steward",
+                            "steward_call",
+                            "sealing_key",
+                            "join_code",
+                            "job",
+                            "credential_statement")),
             Map.entry(
                     "people",
                     List.of(
@@ -114,19 +123,24 @@ class ArchitectureTest {
                             "channel_state",
                             "phone_channel",
                             "phone_use")),
-            Map.entry("verify", List.of("enrolment")),
+            Map.entry("verify", List.of("enrolment", "awaited")),
             Map.entry("verify/appcode", List.of("app_secret")),
             Map.entry("verify/emailcode", List.of()),
+            Map.entry("verify/emaillink", List.of()),
             Map.entry("verify/passkey", List.of("passkey")),
-            Map.entry("verify/push", List.of("push_device", "push_request")),
+            Map.entry("verify/push", List.of("push_device")),
+            Map.entry("verify/questions", List.of("security_answer", "question_round")),
             Map.entry("verify/recoverycode", List.of("recovery_code")),
             Map.entry("verify/smscode", List.of()),
+            Map.entry("verify/staff", List.of()),
+            Map.entry("helpdesk", List.of()),
             Map.entry("verify/voicecode", List.of()),
             Map.entry(
                     "attempt",
                     List.of(
                             "attempt",
                             "attempt_act",
+                            "attempt_proof",
                             "challenge",
                             "known_place",
                             "person_limits",
@@ -212,12 +226,21 @@ class ArchitectureTest {
     @Test
     void every_table_has_an_owner() throws IOException {
         var made = new TreeSet<String>();
+        var renamed = new HashMap<String, String>();
         for (var migration : migrations()) {
             Pattern.compile("CREATE TABLE (?:IF NOT EXISTS )?([a-z_]+) \\(")
                     .matcher(migration)
                     .results()
                     .forEach(found -> made.add(found.group(1)));
+            Pattern.compile("ALTER TABLE ([a-z_]+) RENAME TO ([a-z_]+)")
+                    .matcher(migration)
+                    .results()
+                    .forEach(found -> renamed.put(found.group(1), found.group(2)));
         }
+        renamed.forEach((was, is) -> {
+            made.remove(was);
+            made.add(is);
+        });
         var owned = TABLES.values().stream().flatMap(List::stream).collect(Collectors.toCollection(TreeSet::new));
         owned.addAll(LEFT_BEHIND);
         assertThat(made).isEqualTo(owned);

@@ -139,7 +139,8 @@ class DeliveryMachineTest {
     private static boolean work(Player player, UUID order) throws IOException, InterruptedException {
         while (true) {
             var work = player.link()
-                    .work(new StewardApi.AskForWork("0.1.0", 2, 64, player.instance(), "one", null, 1, List.of()));
+                    .work(new StewardApi.AskForWork(
+                            "0.1.0", 2, 64, player.instance(), "one", null, 1, List.of(), null));
             var task = work.map(StewardApi.Work::task).orElse(null);
             if (task == null) {
                 return work.stream()
@@ -171,7 +172,8 @@ class DeliveryMachineTest {
                         null,
                         Map.of(),
                         System.currentTimeMillis(),
-                        "none")
+                        "none",
+                        null)
                 .sign(by.state().identity());
     }
 

@@ -9,15 +9,19 @@ import dev.entente.bench.Sealer;
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.attempt.Outcome;
 import dev.entente.core.password.PasswordRules;
+import dev.entente.core.seal.Credential;
+import dev.entente.core.seal.CredentialStatement;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.Evidence;
 import dev.entente.core.seal.Order;
+import dev.entente.core.seal.Proof;
 import dev.entente.core.seal.Receipt;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SealBinding;
 import dev.entente.core.seal.SealingKey;
 import dev.entente.core.seal.SigningKey;
+import dev.entente.core.verify.push.DeviceDocuments;
 import dev.entente.wire.StewardApi;
 import java.io.IOException;
 import java.net.InetSocketAddress;
@@ -48,6 +52,7 @@ import org.junit.jupiter.api.TestInstance;
  */
 @TestInstance(TestInstance.Lifecycle.PER_CLASS)
 class RefusalTest {
+    private static final String OFFICERS = "cn=Bridge,ou=groups,dc=fleet,dc=skerry,dc=test";
     private static final PasswordRules RULES = new PasswordRules(12, 128, 3, true, List.of());
 
     private final SecureRandom random = new SecureRandom();
@@ -87,7 +92,9 @@ class RefusalTest {
                         .replace("state: state-fleet", "state: state")
                         .replace(
                                 "protected-groups: []",
-                                "protected-groups: ['cn=Engine,ou=groups,dc=fleet,dc=skerry,dc=test']"));
+                                "protected-groups: ['cn=Engine,ou=groups,dc=fleet,dc=skerry,dc=test', '" + OFFICERS
+                                        + "']\n" + "  demand: { groups: ['" + OFFICERS
+                                        + "'], proof: [passkey, push] }"));
         var code = "code." + serviceKey.publicKey().thumbprint() + "."
                 + operatorKey.publicKey().thumbprint();
         world.entente("steward", "join", "--file", file.toString(), code).expect(0);
@@ -375,6 +382,281 @@ class RefusalTest {
             var seal = seal(binding(attempt, "reset", List.of(id), Roster.digest(roster), soon()), "Refusal-Quay-113");
             assertRefused(order(attempt, id, "reset", seal, agreed(seal)), Cause.PROTECTED, "in a protected group");
         }
+    }
+
+    // ---- a steward that demands a proof of its own
+
+    /** A bridge officer: protected, but for whoever shows to be the one. */
+    private record Officer(UUID id, String dn) {}
+
+    private static Officer officer(int which) throws Exception {
+        try (var connection = World.ldap("fleet")) {
+            connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
+            var dn = connection.getEntry(OFFICERS, "member").getAttributeValues("member")[which];
+            return new Officer(
+                    UUID.fromString(connection.getEntry(dn, "entryUUID").getAttributeValue("entryUUID")), dn);
+        }
+    }
+
+    private static boolean binds(Officer officer, String password) throws Exception {
+        try (var connection = World.ldap("fleet")) {
+            return connection.bind(officer.dn(), password).getResultCode().intValue() == 0;
+        } catch (com.unboundid.ldap.sdk.LDAPBindException e) {
+            return false;
+        }
+    }
+
+    private String stated(SigningKey by, UUID of, Credential credential, boolean removed) {
+        return new CredentialStatement(1, directory, of, credential, removed, System.currentTimeMillis()).sign(by);
+    }
+
+    private Order with(Order plain, List<Proof> proofs, List<String> credentials) {
+        return new Order(
+                plain.v(),
+                plain.id(),
+                plain.epoch(),
+                plain.attempt(),
+                plain.reference(),
+                plain.directory(),
+                plain.account(),
+                plain.action(),
+                plain.seal(),
+                plain.evidence(),
+                plain.rules(),
+                plain.clearLockout(),
+                plain.mustChange(),
+                plain.begun(),
+                plain.check(),
+                plain.leaseMillis(),
+                plain.exp(),
+                proofs,
+                credentials);
+    }
+
+    private Order reset(Officer of, String password, List<Proof> proofs, List<String> credentials) {
+        var attempt = UUID.randomUUID();
+        var seal = seal(binding(attempt, "reset", List.of(of.id()), Roster.digest(roster), soon()), password);
+        return with(order(attempt, of.id(), "reset", seal, agreed(seal)), proofs, credentials);
+    }
+
+    private void assertDemanded(Order order, Officer of, String password, String because) throws Exception {
+        var receipt = carriedOut(order);
+        assertThat(receipt.outcome()).as(receipt.detail()).isEqualTo(Outcome.REFUSED);
+        assertThat(receipt.cause()).isEqualTo(Cause.PROOF_DEMANDED);
+        assertThat(receipt.detail()).contains(because);
+        assertThat(receipt.credentials()).isEmpty();
+        assertThat(binds(of, password)).isFalse();
+    }
+
+    private SoftPasskey passkey() throws Exception {
+        var made = new SoftPasskey("https://recover.skerry.test");
+        made.relyingParty = "recover.skerry.test";
+        return made;
+    }
+
+    private String mine() {
+        return attemptKey.publicKey().thumbprint();
+    }
+
+    @Test
+    void a_service_with_all_its_keys_gets_nothing_written_where_a_proof_is_demanded() throws Exception {
+        var victim = officer(0);
+        var own = passkey();
+        var proof = own.proof(mine());
+        var password = "Refusal-Quay-201";
+        assertDemanded(reset(victim, password, List.of(), List.of()), victim, password, "carries none");
+        assertDemanded(reset(victim, password, List.of(proof), List.of()), victim, password, "isn't known here");
+        // Signed by the service's own key, by the attempt's, by a steward that is not on the roster.
+        for (var signer : List.of(serviceKey, attemptKey, SigningKey.generate(random))) {
+            assertDemanded(
+                    reset(
+                            victim,
+                            password,
+                            List.of(own.proof(mine())),
+                            List.of(stated(signer, victim.id(), own.credential(), false))),
+                    victim,
+                    password,
+                    "isn't known here");
+        }
+        // Of another account, and of another directory, signed by the operator.
+        assertDemanded(
+                reset(
+                        victim,
+                        password,
+                        List.of(own.proof(mine())),
+                        List.of(
+                                stated(operatorKey, UUID.randomUUID(), own.credential(), false),
+                                new CredentialStatement(1, UUID.randomUUID(), victim.id(), own.credential(), false, 1)
+                                        .sign(operatorKey))),
+                victim,
+                password,
+                "isn't known here");
+        // An unlock, a temporary password and one that is to be retired are writes, too.
+        var attempt = UUID.randomUUID();
+        var unlock = new Evidence(
+                        1, attempt, directory, "unlock", List.of(victim.id()), null, System.currentTimeMillis(), soon())
+                .sign(attemptKey);
+        var asUnlock = new Order(
+                1,
+                UUID.randomUUID(),
+                1,
+                attempt,
+                "R 1",
+                directory,
+                victim.id(),
+                "unlock",
+                null,
+                unlock,
+                null,
+                true,
+                false,
+                null,
+                false,
+                20_000,
+                soon());
+        assertDemanded(asUnlock, victim, password, "carries none");
+        // Credentials that are brought with a reset that shows nothing are not taken.
+        var seal = seal(binding(attempt, "reset", List.of(victim.id()), Roster.digest(roster), soon()), password);
+        assertDemanded(
+                order(attempt, victim.id(), "reset", seal, bringing(seal, own.credential())),
+                victim,
+                password,
+                "carries none");
+        assertDemanded(
+                reset(victim, password, List.of(own.proof(mine())), List.of()), victim, password, "isn't known here");
+    }
+
+    private String bringing(Seal seal, Credential credential) {
+        var plain = ApiPerson.evidence(seal);
+        return new Evidence(
+                        1,
+                        plain.attempt(),
+                        plain.directory(),
+                        plain.action(),
+                        plain.accounts(),
+                        plain.seal(),
+                        plain.iat(),
+                        plain.exp(),
+                        List.of(credential))
+                .sign(attemptKey);
+    }
+
+    @Test
+    void who_is_recognised_by_the_steward_itself_is_let_through_until_that_was_withdrawn() throws Exception {
+        var officer = officer(1);
+        var key = passkey();
+        var statement = List.of(stated(operatorKey, officer.id(), key.credential(), false));
+        var elsewhere = SigningKey.generate(random).publicKey().thumbprint();
+        assertDemanded(
+                reset(officer, "Refusal-Quay-210", List.of(key.proof(elsewhere)), statement),
+                officer,
+                "Refusal-Quay-210",
+                "isn't right");
+        var forged = key.proof(mine());
+        assertDemanded(
+                reset(
+                        officer,
+                        "Refusal-Quay-211",
+                        List.of(new Proof(
+                                1,
+                                "passkey",
+                                forged.credential(),
+                                forged.nonce(),
+                                passkey().proof(mine()).signed())),
+                        statement),
+                officer,
+                "Refusal-Quay-211",
+                "isn't right");
+        key.verifiesUser = false;
+        assertDemanded(
+                reset(officer, "Refusal-Quay-212", List.of(key.proof(mine())), statement),
+                officer,
+                "Refusal-Quay-212",
+                "isn't right");
+        key.verifiesUser = true;
+        var done = carriedOut(reset(officer, "Refusal-Quay-213", List.of(key.proof(mine())), statement));
+        assertThat(done.outcome()).as(done.detail()).isEqualTo(Outcome.DONE);
+        assertThat(binds(officer, "Refusal-Quay-213")).isTrue();
+        // Known from now on, without the statement.
+        assertThat(carriedOut(reset(officer, "Refusal-Quay-214", List.of(key.proof(mine())), List.of()))
+                        .outcome())
+                .isEqualTo(Outcome.DONE);
+        assertDemanded(
+                reset(
+                        officer,
+                        "Refusal-Quay-215",
+                        List.of(key.proof(mine())),
+                        List.of(stated(operatorKey, officer.id(), key.credential(), true))),
+                officer,
+                "Refusal-Quay-215",
+                "isn't known here");
+        assertDemanded(
+                reset(officer, "Refusal-Quay-216", List.of(key.proof(mine())), statement),
+                officer,
+                "Refusal-Quay-216",
+                "isn't known here");
+    }
+
+    private Receipt changed(Officer of, String old, String password, Credential brings) throws InterruptedException {
+        var attempt = UUID.randomUUID();
+        var seal = Seal.parse(Sealer.seal(
+                binding(attempt, "change", List.of(of.id()), Roster.digest(roster), soon()),
+                List.of(recipient()),
+                Map.of("v", 1, "password", password, "old", old)));
+        return carriedOut(order(attempt, of.id(), "change", seal, bringing(seal, brings)));
+    }
+
+    @Test
+    void who_knows_the_password_brings_a_credential_and_who_does_not_brings_none() throws Exception {
+        var officer = officer(2);
+        var key = passkey();
+        var first = "Refusal-Quay-220";
+        var device = SigningKey.generate(random);
+        var id = UUID.randomUUID();
+        // As an operator would, so that the present password is known here.
+        var phone = Credential.device(id.toString(), device.publicKey());
+        var approval = DeviceDocuments.sign(
+                device,
+                new DeviceDocuments.Answer(
+                        1,
+                        id,
+                        UUID.randomUUID(),
+                        mine(),
+                        "approve",
+                        "47",
+                        Instant.now().getEpochSecond()));
+        var byPhone = new Proof(1, "push", id.toString(), null, approval);
+        assertThat(carriedOut(reset(
+                                officer,
+                                first,
+                                List.of(byPhone),
+                                List.of(stated(operatorKey, officer.id(), phone, false))))
+                        .outcome())
+                .as("approved on a phone that the operator signed")
+                .isEqualTo(Outcome.DONE);
+        var wrong = changed(officer, "Not-The-Password-9", "Refusal-Quay-221", key.credential());
+        assertThat(wrong.cause()).isEqualTo(Cause.WRONG_OLD);
+        assertThat(wrong.credentials()).isEmpty();
+        var unknown = carriedOut(reset(officer, "Refusal-Quay-222", List.of(key.proof(mine())), List.of()));
+        assertThat(unknown.cause()).isEqualTo(Cause.PROOF_DEMANDED);
+        var right = changed(officer, first, "Refusal-Quay-223", key.credential());
+        assertThat(right.outcome()).as(right.detail()).isEqualTo(Outcome.DONE);
+        var statement = CredentialStatement.verify(right.credentials().get(0), List.of(identity), directory);
+        assertThat(statement.account()).isEqualTo(officer.id());
+        assertThat(statement.credential()).isEqualTo(key.credential());
+        var done = carriedOut(reset(officer, "Refusal-Quay-224", List.of(key.proof(mine())), List.of()));
+        assertThat(done.outcome()).as(done.detail()).isEqualTo(Outcome.DONE);
+        assertThat(binds(officer, "Refusal-Quay-224")).isTrue();
+        // Whoever could clear the lockout in between still guesses no password by changes.
+        Receipt last = null;
+        for (var i = 0; i < 8 && (last == null || last.cause() != Cause.GUARD_RAIL); i++) {
+            if (i % 2 == 0) {
+                carriedOut(reset(officer, "Refusal-Quay-23" + i, List.of(byPhone), List.of()));
+            }
+            last = changed(officer, "Guess-Quay-90" + i, "Refusal-Quay-225", key.credential());
+        }
+        assertThat(last.cause()).as(last.detail()).isEqualTo(Cause.GUARD_RAIL);
+        assertThat(last.detail()).contains("6 passwords were tried");
     }
 
     /** An order to look again, as a service asks for one that nobody answered: its bind would tell whether a password is right. */

@@ -1,5 +1,8 @@
 package dev.entente.e2e;
 
+import dev.entente.core.seal.Credential;
+import dev.entente.core.seal.Proof;
+import dev.entente.core.verify.passkey.PasskeyChallenge;
 import dev.entente.wire.PortalApi;
 import java.io.ByteArrayOutputStream;
 import java.io.DataOutputStream;
@@ -30,7 +33,7 @@ final class SoftPasskey {
 
     private final byte[] id = new byte[16];
     private final KeyPair pair;
-    private String handle;
+    private String handle = "aGFuZGxl";
     String origin;
     String relyingParty = "localhost";
     long counter;
@@ -62,6 +65,30 @@ final class SoftPasskey {
                 TEXT.encodeToString(client),
                 "attestationObject",
                 TEXT.encodeToString(object.toByteArray())));
+    }
+
+    /** Its public half, as stewards keep it. */
+    Credential credential() throws IOException, GeneralSecurityException {
+        var data = authenticator(true);
+        return Credential.passkey(
+                TEXT.encodeToString(id),
+                TEXT.encodeToString(Arrays.copyOfRange(data, 37, data.length)),
+                origin,
+                relyingParty,
+                false);
+    }
+
+    /** What it signs for an attempt's key, as it travels with an order. */
+    Proof proof(String attemptKey) throws IOException, GeneralSecurityException {
+        var nonce = new byte[32];
+        new SecureRandom().nextBytes(nonce);
+        var signed = sign(TEXT.encodeToString(PasskeyChallenge.of(nonce, attemptKey)));
+        return new Proof(
+                1,
+                "passkey",
+                TEXT.encodeToString(id),
+                TEXT.encodeToString(nonce),
+                signed.parts().get("credential"));
     }
 
     /** AuthenticationResponseJSON for a challenge. */

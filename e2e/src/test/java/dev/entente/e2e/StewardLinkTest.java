@@ -77,7 +77,7 @@ class StewardLinkTest {
             var person =
                     new ApiPerson(world).prove(crew.shore(), crew.address()).choose("Link-Quay-7001");
             var ask = ApiPerson.JSON.writeValueAsString(
-                    new StewardApi.AskForWork("test", 3, 1, "one", null, null, 0, List.of()));
+                    new StewardApi.AskForWork("test", 3, 1, "one", null, null, 0, List.of(), null));
             assertThat(call("/work", ask, signed(joined.steward(), "/work", ask, Instant.now()))
                             .statusCode())
                     .as("no order for a steward that is on no roster")

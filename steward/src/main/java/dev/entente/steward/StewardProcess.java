@@ -137,6 +137,15 @@ final class StewardProcess {
         }
     }
 
+    private static StewardApi.Demand demand(StewardFile.Demand demand) {
+        return demand.proof().isEmpty()
+                ? null
+                : new StewardApi.Demand(
+                        demand.groups(),
+                        demand.bases(),
+                        demand.proof().stream().sorted().toList());
+    }
+
     private void round(OrderHandler orders) throws InterruptedException {
         room.acquire();
         var taken = 1 + room.drainPermits();
@@ -157,7 +166,8 @@ final class StewardProcess {
                     target.current(),
                     target.certificateEnds().map(Instant::toEpochMilli).orElse(null),
                     link.latencyMillis(),
-                    told));
+                    told,
+                    demand(file.guard().demand())));
             moves.removeAll(told);
             if (work.isEmpty()) {
                 return;

@@ -6,6 +6,12 @@ import java.util.UUID;
 
 /** Administrators, how they sign in, and their sessions, over the administrators' API under {@code /api/v1}; console and command line use the same. */
 public final class AccessApi {
+    /** The role that may do everything. */
+    public static final String ADMINISTRATOR = "administrator";
+
+    /** The role of the help desk. */
+    public static final String STAFF = "staff";
+
     private AccessApi() {}
 
     /**
@@ -20,21 +26,37 @@ public final class AccessApi {
     public record FirstAdministrator(String token, String login, String name, String password) {}
 
     /**
-     * An administrator.
+     * An administrator, or somebody of the help desk.
      *
+     * @param role {@code administrator}, or {@code staff} for somebody who can do nothing but help people
+     * @param scopes whose people staff help; empty for everybody
+     * @param ownLogin by which they sign in to their own account in the directories; null if that is not known
      * @param secondFactor whether a second factor is asked for
      * @param suspendedAt null if not suspended
      * @param lastSeen when they were there last; null if never, or not lately
      */
     public record Administrator(
-            String login, String name, boolean secondFactor, Instant suspendedAt, Instant lastSeen) {}
+            String login,
+            String name,
+            @OneOf(named = {ADMINISTRATOR, STAFF}) String role,
+            List<String> scopes,
+            String ownLogin,
+            boolean secondFactor,
+            Instant suspendedAt,
+            Instant lastSeen) {}
 
     /**
      * Who is signed in.
      *
+     * @param role {@code administrator} or {@code staff}
      * @param setUpFirst whether a second factor has to be set up before anything else
      */
-    public record Session(String login, String name, boolean secondFactor, boolean setUpFirst) {}
+    public record Session(
+            String login,
+            String name,
+            @OneOf(named = {ADMINISTRATOR, STAFF}) String role,
+            boolean secondFactor,
+            boolean setUpFirst) {}
 
     /**
      * A bearer token for the command line; shown once.
@@ -72,6 +94,24 @@ public final class AccessApi {
     /** Recovery codes, shown this once. */
     public record SecondFactorSet(List<String> recoveryCodes) {}
 
-    /** Another administrator. */
-    public record NewAdministrator(String login, String name, String password) {}
+    /**
+     * Another administrator, or somebody of the help desk.
+     *
+     * @param role {@code administrator} or {@code staff}; null for an administrator
+     * @param scopes whose people staff help; null or empty for everybody
+     * @param ownLogin by which they sign in to their own account in the directories; staff need one, so that nobody confirms
+     *     themselves
+     */
+    public record NewAdministrator(
+            String login,
+            String name,
+            String password,
+            @OneOf(named = {ADMINISTRATOR, STAFF}) String role,
+            List<String> scopes,
+            String ownLogin) {
+        /** An administrator. */
+        public NewAdministrator(String login, String name, String password) {
+            this(login, name, password, null, null, null);
+        }
+    }
 }

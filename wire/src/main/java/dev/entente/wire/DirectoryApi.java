@@ -142,6 +142,9 @@ public final class DirectoryApi {
     /** The roster in force, null before the first. */
     public record SignedRoster(String roster) {}
 
+    /** A statement about a credential, signed by the directory's operator. */
+    public record SignedCredential(String statement) {}
+
     /**
      * Work that a steward does in the background.
      *

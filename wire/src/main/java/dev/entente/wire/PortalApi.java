@@ -56,9 +56,10 @@ public final class PortalApi {
      * An answer.
      *
      * @param code what was typed; null if nothing was
-     * @param signed what a device answered, by name, as {@code docs/methods} describes it; null if nothing
+     * @param parts what else was answered, by name, as {@code docs/methods} describes it, such as what a device signed; null if
+     *     nothing
      */
-    public record Answer(String code, Map<String, String> signed) {
+    public record Answer(String code, Map<String, String> parts) {
         /** Something typed. */
         public static Answer typed(String code) {
             return new Answer(code, null);
@@ -107,9 +108,18 @@ public final class PortalApi {
      *
      * @param since when it was enrolled; null for an address from a directory
      * @param left recovery codes that are not used; null for other methods
+     * @param unknownTo directories whose stewards want to recognise people themselves and do not know this one yet
+     * @param thumbprint of what those stewards know it by; null where there is nothing
      */
     public record OwnMethod(
-            UUID id, @MethodName String method, String label, Instant since, Instant lastUsed, Integer left) {}
+            UUID id,
+            @MethodName String method,
+            String label,
+            Instant since,
+            Instant lastUsed,
+            Integer left,
+            List<String> unknownTo,
+            String thumbprint) {}
 
     /**
      * A method to set up.
@@ -168,6 +178,7 @@ public final class PortalApi {
      *
      * @param operatorKey whose signature the roster must bear
      * @param sealingKeys signed statements of the listed stewards
+     * @param credentials whether its stewards keep credentials by which they recognise people themselves
      */
     public record Target(
             UUID directory,
@@ -176,7 +187,8 @@ public final class PortalApi {
             EcKey operatorKey,
             String roster,
             List<String> sealingKeys,
-            List<TargetAccount> accounts) {}
+            List<TargetAccount> accounts,
+            boolean credentials) {}
 
     /** One account to write. */
     public record TargetAccount(UUID id, String login) {}
@@ -186,6 +198,23 @@ public final class PortalApi {
 
     /** One seal, exactly as made, and what was signed about it; an unlock has no seal. */
     public record SealedPassword(String seal, String evidence) {}
+
+    /**
+     * A link that was mailed.
+     *
+     * @param number the one on the page that asked; null before it is known that it is wanted
+     */
+    public record Link(String token, String number) {}
+
+    /**
+     * What came of a link.
+     *
+     * @param done whether the page that asked goes on; otherwise its number is wanted
+     * @param here whether this browser asked
+     * @param network from where it was asked
+     */
+    public record FollowedLink(
+            boolean done, boolean here, @OneOf(Action.class) String action, String network, Instant askedAt) {}
 
     /** "This was not me", with the token of the link. */
     public record Alarm(String token) {}

@@ -31,6 +31,7 @@ public final class StewardApi {
      * @param certificateEnds when the certificate of that server ends, milliseconds since 1970, or null
      * @param latencyMillis how long the service took to answer its last short call
      * @param moved what happened to servers since it asked last, oldest first, at most 20
+     * @param demand for whom it wants a proof that it can check by itself; null if of nobody
      */
     public record AskForWork(
             String version,
@@ -40,7 +41,17 @@ public final class StewardApi {
             String server,
             Long certificateEnds,
             int latencyMillis,
-            List<Move> moved) {}
+            List<Move> moved,
+            Demand demand) {}
+
+    /**
+     * For whom a steward demands a proof that it checks by itself; said so that people are told before they try.
+     *
+     * @param groups members, nested
+     * @param bases entries below these
+     * @param proof {@code passkey}, {@code push}
+     */
+    public record Demand(List<String> groups, List<String> bases, List<String> proof) {}
 
     /** Work moved from one server of the directory to another. */
     public record Move(String from, String to, String why, long at) {}

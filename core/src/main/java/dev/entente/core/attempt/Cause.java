@@ -69,6 +69,14 @@ public enum Cause {
             "You can't recover this account here. Give the help desk the reference.",
             "The steward's own guard rails protect this account.",
             "Nothing, if it should be protected. Otherwise change the guard section of the steward's own file."),
+    PROOF_DEMANDED(
+            false,
+            "For this account your organisation needs a passkey or a phone of yours that its directory knows. Start again and use"
+                    + " one, or give the help desk the reference.",
+            "The steward's own file demands a proof that the steward can check by itself, and there was none by a credential that it"
+                    + " knows for this account.",
+            "The person changes their password once on the browser where they set up their passkey, or the operator signs the"
+                    + " credential: entente steward sign-credential."),
     GUARD_RAIL(
             false,
             "This can't be done right now. Try again later, or give the help desk the reference.",

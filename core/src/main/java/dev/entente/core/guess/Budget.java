@@ -30,6 +30,9 @@ public final class Budget {
     /** Failures in a row with one method of one person, from wherever. */
     public static final int IN_A_ROW = 100;
 
+    /** Failures in a row from one kind of place where others may know the answer. */
+    public static final int KNOWABLE_IN_A_ROW = 5;
+
     /** Tries that one unknown network has against one person in a day, by whichever methods. */
     public static final int FROM_ONE_NETWORK = 10;
 
@@ -83,15 +86,21 @@ public final class Budget {
         if (from == Familiarity.NONE && one.network() != null) {
             charges.add(new Charge("guess-from", one.person() + " " + one.network(), DAY, tries, FROM_ONE_NETWORK));
         }
-        charges.add(new Charge("guess-row", own, null, tries, inARow(from)));
+        charges.add(new Charge("guess-row", own, null, tries, inARow(from, one.space())));
         one.narrower()
                 .ifPresent(n -> charges.add(
                         new Charge("guess-policy", one.person() + " " + from.label(), n.window(), tries, n.tries())));
         return List.copyOf(charges);
     }
 
-    /** How many failures in a row are let through from there; all of them together are {@link #IN_A_ROW}. */
-    public static int inARow(Familiarity from) {
+    /**
+     * How many failures in a row are let through from there; all of them together are {@link #IN_A_ROW}, and far fewer where
+     * others may know the answer.
+     */
+    public static int inARow(Familiarity from, GuessingSpace space) {
+        if (space.knowable()) {
+            return KNOWABLE_IN_A_ROW;
+        }
         return switch (from) {
             case BROWSER -> 10;
             case NETWORK -> 20;

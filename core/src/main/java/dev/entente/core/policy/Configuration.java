@@ -3,6 +3,7 @@ package dev.entente.core.policy;
 import dev.entente.core.password.PasswordRules;
 import dev.entente.core.scope.Scope;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.questions.QuestionSet;
 import java.util.List;
 import java.util.Map;
 
@@ -17,6 +18,7 @@ import java.util.Map;
  * @param terms by name
  * @param methods settings of every available method
  * @param messages texts of messages that are not as they come
+ * @param questions security questions and what answers have to be
  */
 public record Configuration(
         int revision,
@@ -26,7 +28,8 @@ public record Configuration(
         Map<String, Network> networks,
         Map<String, Terms> terms,
         Map<Method, MethodSettings> methods,
-        Map<Message, MessageText> messages) {
+        Map<Message, MessageText> messages,
+        QuestionSet questions) {
 
     public Configuration {
         scopes = Map.copyOf(scopes);
@@ -51,11 +54,19 @@ public record Configuration(
     /** The same with what its scopes name and is not there marked as what cannot be known. */
     public Configuration within(Surroundings surroundings) {
         return new Configuration(
-                revision, surroundings.marked(scopes), policies, passwords, networks, terms, methods, messages);
+                revision,
+                surroundings.marked(scopes),
+                policies,
+                passwords,
+                networks,
+                terms,
+                methods,
+                messages,
+                questions);
     }
 
     /** The same under another number. */
     public Configuration as(int number) {
-        return new Configuration(number, scopes, policies, passwords, networks, terms, methods, messages);
+        return new Configuration(number, scopes, policies, passwords, networks, terms, methods, messages, questions);
     }
 }

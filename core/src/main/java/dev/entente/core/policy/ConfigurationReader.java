@@ -5,6 +5,7 @@ import dev.entente.core.policy.YamlDocument.Members;
 import dev.entente.core.scope.Scope;
 import dev.entente.core.verify.Factor;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.questions.QuestionSet;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -22,7 +23,7 @@ import java.util.stream.Collectors;
 
 /**
  * Reads a folder of configuration files: {@code defaults.yaml}, {@code order.yaml}, {@code methods.yaml},
- * {@code scopes/*.yaml}, {@code policies/*.yaml}, {@code passwords/*.yaml}, {@code networks/*.yaml}, {@code terms/*.yaml} and
+ * {@code questions.yaml}, {@code scopes/*.yaml}, {@code policies/*.yaml}, {@code passwords/*.yaml}, {@code networks/*.yaml}, {@code terms/*.yaml} and
  * {@code messages/*.yaml}. Tells every problem with its place, not only the first. Words of the format that this version cannot
  * carry out are refused, never ignored.
  */
@@ -46,6 +47,7 @@ public final class ConfigurationReader {
     private final Map<String, Terms> terms = new LinkedHashMap<>();
     private final Map<Method, MethodSettings> methods = new TreeMap<>(METHODS);
     private final Map<Message, MessageText> messages = new EnumMap<>(Message.class);
+    private QuestionSet questions = QuestionSet.usual();
     private final Surroundings surroundings;
 
     private ConfigurationReader(Surroundings surroundings) {
@@ -103,13 +105,18 @@ public final class ConfigurationReader {
                 message(path, text);
             } else if (path.equals("methods.yaml")) {
                 methods(text);
+            } else if (path.equals("questions.yaml")) {
+                questions = new QuestionsReader(new YamlDocument(path, problems))
+                        .read(text)
+                        .orElse(questions);
             } else if (!path.startsWith("policies/") && !path.equals("defaults.yaml") && !path.equals("order.yaml")) {
                 problems.add(new ConfigurationProblem(
                         path,
                         0,
                         0,
                         "",
-                        "this file has no place here; there are defaults.yaml, order.yaml, methods.yaml, scopes/,"
+                        "this file has no place here; there are defaults.yaml, order.yaml, methods.yaml,"
+                                + " questions.yaml, scopes/,"
                                 + " policies/, passwords/, networks/, terms/ and messages/"));
             }
         });
@@ -138,7 +145,8 @@ public final class ConfigurationReader {
         }
         var inOrder = order.stream().map(policies::get).toList();
         return new Result(
-                Optional.of(new Configuration(0, scopes, inOrder, passwords, networks, terms, methods, messages)),
+                Optional.of(new Configuration(
+                        0, scopes, inOrder, passwords, networks, terms, methods, messages, questions)),
                 List.of(),
                 inOrder.stream()
                         .flatMap(policy -> neverEnrolled(policy, files).stream())
@@ -226,7 +234,7 @@ public final class ConfigurationReader {
     }
 
     /** Texts by language. */
-    private static Map<String, String> languages(YamlDocument document, Members in, String name) {
+    static Map<String, String> languages(YamlDocument document, Members in, String name) {
         var texts = new LinkedHashMap<String, String>();
         var pointer = in.pointer() + "/" + name;
         Optional.ofNullable(in.values().get(name))

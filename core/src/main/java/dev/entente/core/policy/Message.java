@@ -18,6 +18,8 @@ public enum Message {
     CODE(Set.of("code", "valid-for"), Set.of("code")),
     /** The last code of an hour. */
     CODE_FOR_THE_HOUR(Set.of("code", "valid-for"), Set.of("code")),
+    /** To be followed instead of typing a code. */
+    LINK(Set.of("link", "valid-for"), Set.of("link")),
     /** To a telephone; of its text the subject is not sent. */
     TEXT_CODE(Set.of("code", "valid-for"), Set.of("code")),
     /** Read out in a call. */
@@ -27,7 +29,8 @@ public enum Message {
     PASSWORD_CHANGED,
     TEMPORARY_PASSWORD,
     METHODS_CHANGED,
-    /** By an administrator. */
+    /** By an administrator, as the next one. */
+    METHOD_ADDED(Set.of("where", "link"), Set.of("link")),
     METHOD_REMOVED(Set.of("where", "link"), Set.of("link")),
     ATTEMPT_FAILED,
     /** Strangers try, again and again. */

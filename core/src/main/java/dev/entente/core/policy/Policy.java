@@ -30,6 +30,7 @@ import java.util.Set;
  * @param inactiveAfter without a sign-in for so long nothing is possible; empty for no such limit
  * @param leaveOutDisabled whether disabled accounts are passed over; otherwise one of them stands in the way
  * @param terms the text to be accepted before a password is chosen; empty for none
+ * @param checklist what the help desk has to do before it confirms who somebody is
  * @param tellPerson what the person is told of
  * @param tellAdministrators whether administrators are told of a privileged account's new password
  */
@@ -51,6 +52,7 @@ public record Policy(
         Setting<Optional<Duration>> inactiveAfter,
         Setting<Boolean> leaveOutDisabled,
         Setting<Optional<String>> terms,
+        Setting<List<String>> checklist,
         Setting<Set<Occasion>> tellPerson,
         Setting<Boolean> tellAdministrators) {
 
@@ -181,6 +183,7 @@ public record Policy(
                 text(inactiveAfter, inactiveAfter.value().map(Policy::span).orElse("no limit")));
         facts.put("limit.disabled-account", text(leaveOutDisabled, leaveOutDisabled.value() ? "leave-out" : "refuse"));
         facts.put("terms", text(terms, terms.value().orElse("none")));
+        facts.put("help-desk.checklist", text(checklist, listed(checklist.value(), "; ")));
         facts.put(
                 "tell.person",
                 text(
@@ -268,6 +271,11 @@ public record Policy(
                 .forEach(s -> sentences.add(
                         Sentence.of(capital(s.when().words()) + " it takes " + s.words() + ".", "prove.stricter")));
         terms.value().ifPresent(t -> sentences.add(Sentence.of("They accept the terms " + t + " first.", "terms")));
+        if (methods().stream().anyMatch(m -> m.facts().source() == Method.Source.STAFF)) {
+            sentences.add(Sentence.of(
+                    "Before the help desk confirms who it is: " + String.join("; ", checklist.value()) + ".",
+                    "help-desk.checklist"));
+        }
         sentences.add(Sentence.of(
                 "A new password has to meet the rule set " + password.value() + " and the directory's own rules.",
                 "password"));

@@ -21,7 +21,9 @@ import java.util.stream.Collectors;
 /** Reads one file of policy settings: the defaults, or a policy laid over them. */
 final class PolicyReader {
     private static final List<String> SETTINGS =
-            List.of("allow", "refuse", "prove", "password", "deliver", "limit", "tell", "terms");
+            List.of("allow", "refuse", "prove", "password", "deliver", "limit", "tell", "terms", "help-desk");
+    private static final int LONGEST_CHECKLIST = 20;
+    private static final int LONGEST_CHECK = 200;
     private static final List<Action> PROVED = List.of(Action.RESET, Action.UNLOCK, Action.CHANGE, Action.DETAILS);
 
     /**
@@ -66,6 +68,8 @@ final class PolicyReader {
                 new Setting<>(Optional.empty(), source),
                 new Setting<>(false, source),
                 new Setting<>(Optional.empty(), source),
+                new Setting<>(
+                        List.of("They were called back on a number that the directory has, not one they gave"), source),
                 new Setting<>(Set.of(Occasion.RESET), source),
                 new Setting<>(false, source));
     }
@@ -120,6 +124,7 @@ final class PolicyReader {
                     merged.inactiveAfter(),
                     merged.leaveOutDisabled(),
                     merged.terms(),
+                    merged.checklist(),
                     merged.tellPerson(),
                     merged.tellAdministrators())));
         });
@@ -173,6 +178,7 @@ final class PolicyReader {
         var limit = document.part(
                 root, "limit", List.of("resets", "tries", "wait", "inactive-account", "disabled-account"), Set.of());
         var tell = document.part(root, "tell", List.of("person", "administrators"), Set.of());
+        var helpDesk = document.part(root, "help-desk", List.of("checklist"), Set.of());
         var file = document.file();
         return new Policy(
                 base.name(),
@@ -214,8 +220,27 @@ final class PolicyReader {
                                         .map(Optional::of),
                         base.terms(),
                         file),
+                said(helpDesk.flatMap(h -> checklist(h)), base.checklist(), file),
                 said(tell.flatMap(t -> occasions(t)), base.tellPerson(), file),
                 said(tell.flatMap(t -> forAdministrators(t)), base.tellAdministrators(), file));
+    }
+
+    private Optional<List<String>> checklist(Members in) {
+        return document.texts(in, "checklist").map(items -> {
+            var at = in.pointer() + "/checklist";
+            if (items.isEmpty() || items.size() > LONGEST_CHECKLIST) {
+                document.problem(
+                        in.values().get("checklist"), at, "a checklist has 1 to " + LONGEST_CHECKLIST + " entries");
+            } else if (items.stream().anyMatch(i -> i.length() > LONGEST_CHECK)) {
+                document.problem(
+                        in.values().get("checklist"),
+                        at,
+                        "an entry of a checklist has at most " + LONGEST_CHECK + " characters");
+            } else if (Set.copyOf(items).size() < items.size()) {
+                document.problem(in.values().get("checklist"), at, "an entry appears twice; write it once");
+            }
+            return items;
+        });
     }
 
     private Optional<List<Refusal>> refusals(Members root) {
@@ -390,6 +415,12 @@ final class PolicyReader {
                                     .map(Factor::label)
                                     .collect(Collectors.joining(", "))
                             + "; factor in methods.yaml says what a method counts as");
+        } else if (from.stream().noneMatch(Method::mayComeFirst)) {
+            document.problem(
+                    in.values().get("any-of"),
+                    in.pointer() + "/any-of",
+                    from.get(0).label()
+                            + " can't come first, since what it asks depends on the person; add a method that can");
         } else if (from.size() == 1 && requirement.notAlone().containsAll(from)) {
             document.problem(
                     in.values().get("any-of"),

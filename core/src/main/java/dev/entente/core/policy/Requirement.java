@@ -5,6 +5,7 @@ import dev.entente.core.verify.Method;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Collections;
+import java.util.Comparator;
 import java.util.EnumSet;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -62,6 +63,7 @@ public record Requirement(
         return counted.size() >= methods
                 && factors(counted).size() >= factors
                 && counted.containsAll(mustInclude)
+                && (proved.isEmpty() || proved.get(0).mayComeFirst())
                 && (first.isEmpty() || (!proved.isEmpty() && first.contains(proved.get(0))))
                 && !(counted.size() == 1 && notAlone.containsAll(counted));
     }
@@ -69,8 +71,9 @@ public record Requirement(
     /** Whether somebody who could prove all of these, in the best order, would meet it. */
     public boolean withinReachOf(Collection<Method> usable) {
         var order = new ArrayList<Method>();
-        usable.stream().filter(m -> first.contains(m) && anyOf.contains(m)).forEach(order::add);
-        usable.stream().filter(m -> !order.contains(m)).forEach(order::add);
+        // What counts, with what may be the first of it in front.
+        usable.stream().filter(anyOf::contains).forEach(order::add);
+        order.sort(Comparator.comparing(m -> !(m.mayComeFirst() && (first.isEmpty() || first.contains(m)))));
         return metBy(order);
     }
 
@@ -83,6 +86,9 @@ public record Requirement(
         left.removeAll(proved);
         if (!first.isEmpty() && proved.isEmpty()) {
             left.retainAll(first);
+        }
+        if (proved.isEmpty()) {
+            left.removeIf(m -> !m.mayComeFirst());
         }
         var counted = new LinkedHashSet<>(proved);
         counted.retainAll(anyOf);

@@ -76,13 +76,22 @@ public final class Weakening {
                         + was.factor().label() + ".");
             }
         });
-        before.passwords().forEach((name, was) -> {
-            var is = after.passwords().get(name);
-            if (is != null
-                    && (is.minLength() < was.minLength()
-                            || is.kinds() < was.kinds()
-                            || (was.noPersonalDetails() && !is.noPersonalDetails())
-                            || !is.blockedWords().containsAll(was.blockedWords()))) {
+        var was = before.questions();
+        var is = after.questions();
+        weaker(
+                is.ask() < was.ask()
+                        || is.own() > was.own()
+                        || is.shortest() < was.shortest()
+                        || (was.caseMatters() && !is.caseMatters())
+                        || !is.blocked().containsAll(was.blocked()),
+                "Security questions accept weaker answers, or fewer.");
+        before.passwords().forEach((name, old) -> {
+            var now = after.passwords().get(name);
+            if (now != null
+                    && (now.minLength() < old.minLength()
+                            || now.kinds() < old.kinds()
+                            || (old.noPersonalDetails() && !now.noPersonalDetails())
+                            || !now.blockedWords().containsAll(old.blockedWords()))) {
                 found.add("Rule set " + name + " accepts weaker passwords.");
             }
         });
@@ -125,6 +134,9 @@ public final class Weakening {
                 was.terms().value().isPresent()
                         && !is.terms().value().equals(was.terms().value()),
                 name + " has other terms, or none.");
+        weaker(
+                !is.checklist().value().containsAll(was.checklist().value()),
+                name + " has the help desk check less before it confirms.");
         weaker(!is.tellPerson().value().containsAll(was.tellPerson().value()), name + " tells the person about less.");
         weaker(
                 was.tellAdministrators().value() && !is.tellAdministrators().value(),

@@ -1,5 +1,6 @@
 package dev.entente.core.seal;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -19,9 +20,19 @@ import java.util.UUID;
  * @param seal {@link Seal#digest}; null for an unlock, which carries no password
  * @param iat milliseconds since 1970
  * @param exp milliseconds since 1970
+ * @param credentials made in this very browser, that stewards are to recognise the person by from now on; absent if there is none
  */
 public record Evidence(
-        int v, UUID attempt, UUID directory, String action, List<UUID> accounts, String seal, long iat, long exp) {
+        int v,
+        UUID attempt,
+        UUID directory,
+        String action,
+        List<UUID> accounts,
+        String seal,
+        long iat,
+        long exp,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Credential> credentials) {
+    private static final int MOST_CREDENTIALS = 10;
     private static final String TYP = "entente-evidence+jwt";
 
     /** @throws InvalidDocument if a part is missing */
@@ -35,6 +46,25 @@ public record Evidence(
             throw new InvalidDocument("format", "the evidence is not complete");
         }
         accounts = List.copyOf(accounts);
+        credentials = credentials == null ? List.of() : List.copyOf(credentials);
+        if (credentials.size() > MOST_CREDENTIALS) {
+            throw new InvalidDocument("format", "the evidence names more than " + MOST_CREDENTIALS + " credentials");
+        }
+    }
+
+    /** Evidence that names no credential. */
+    public Evidence(
+            int v, UUID attempt, UUID directory, String action, List<UUID> accounts, String seal, long iat, long exp) {
+        this(v, attempt, directory, action, accounts, seal, iat, exp, null);
+    }
+
+    /**
+     * Thumbprint of the key that it carries (RFC 7638).
+     *
+     * @throws InvalidDocument if that key did not sign it
+     */
+    public static String key(String signed) {
+        return Jws.verifyWithKeyInside(signed, TYP, Evidence.class).key().thumbprint();
     }
 
     /** The signed text, carrying the attempt's public key. */

@@ -71,6 +71,12 @@ public final class Jws {
         return check(parts, key, type);
     }
 
+    /** Whether a document says that this key signed it; whether it did is another question. */
+    static boolean names(String compact, EcKey key) {
+        var header = readTree(new String(decode(parts(compact)[0]), StandardCharsets.UTF_8));
+        return key.thumbprint().equals(header.path("kid").asString(""));
+    }
+
     /** A document and the key that it carries. */
     record Carried<T>(T payload, EcKey key) {}
 

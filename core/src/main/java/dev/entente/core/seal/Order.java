@@ -1,6 +1,8 @@
 package dev.entente.core.seal;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import dev.entente.core.password.PasswordRules;
+import java.util.List;
 import java.util.UUID;
 
 /**
@@ -26,6 +28,8 @@ import java.util.UUID;
  * @param check only look whether an earlier write took effect; nothing is written
  * @param leaseMillis how long the steward holds it, and after begin how long it may still send the write
  * @param exp milliseconds since 1970; never written after this
+ * @param proofs what the person's own credentials signed in this attempt; absent where the steward demands none
+ * @param credentials signed {@link CredentialStatement}s about this account; absent where the steward demands no proof
  */
 public record Order(
         int v,
@@ -44,8 +48,62 @@ public record Order(
         Begun begun,
         boolean check,
         long leaseMillis,
-        long exp) {
+        long exp,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Proof> proofs,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<String> credentials) {
+    private static final int MOST_PROOFS = 10;
+    private static final int MOST_CREDENTIALS = 40;
     private static final String TYP = "entente-order+jwt";
+
+    /** @throws InvalidDocument if it carries more than it could need */
+    public Order {
+        proofs = proofs == null ? List.of() : List.copyOf(proofs);
+        credentials = credentials == null ? List.of() : List.copyOf(credentials);
+        if (proofs.size() > MOST_PROOFS || credentials.size() > MOST_CREDENTIALS) {
+            throw new InvalidDocument("format", "an order carries too many proofs or credentials");
+        }
+    }
+
+    /** One for a steward that demands no proof. */
+    public Order(
+            int v,
+            UUID id,
+            int epoch,
+            UUID attempt,
+            String reference,
+            UUID directory,
+            UUID account,
+            String action,
+            String seal,
+            String evidence,
+            PasswordRules rules,
+            boolean clearLockout,
+            boolean mustChange,
+            Begun begun,
+            boolean check,
+            long leaseMillis,
+            long exp) {
+        this(
+                v,
+                id,
+                epoch,
+                attempt,
+                reference,
+                directory,
+                account,
+                action,
+                seal,
+                evidence,
+                rules,
+                clearLockout,
+                mustChange,
+                begun,
+                check,
+                leaseMillis,
+                exp,
+                null,
+                null);
+    }
 
     /**
      * What is noted before the write.

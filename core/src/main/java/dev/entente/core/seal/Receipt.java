@@ -1,9 +1,11 @@
 package dev.entente.core.seal;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.attempt.Outcome;
 import java.util.Collections;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 
@@ -25,6 +27,8 @@ import java.util.UUID;
  * @param phases milliseconds taken by each phase, by name
  * @param at milliseconds since 1970 by the steward's clock
  * @param journal hash of the steward's own log after this entry
+ * @param credentials signed {@link CredentialStatement}s of credentials that this steward recognises from now on; absent if there
+ *     is none
  */
 public record Receipt(
         int v,
@@ -41,7 +45,8 @@ public record Receipt(
         Long retryAt,
         Map<String, Long> phases,
         long at,
-        String journal) {
+        String journal,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<String> credentials) {
     private static final String TYP = "entente-receipt+jwt";
 
     /** @throws InvalidDocument if a part is missing */
@@ -54,6 +59,7 @@ public record Receipt(
             throw new InvalidDocument("format", "the receipt is not complete");
         }
         // In the order in which they happened.
+        credentials = credentials == null ? List.of() : List.copyOf(credentials);
         phases = phases == null ? Map.of() : Collections.unmodifiableMap(new LinkedHashMap<>(phases));
     }
 

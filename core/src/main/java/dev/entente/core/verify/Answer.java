@@ -6,16 +6,16 @@ import java.util.Map;
  * What a person, or a device of theirs, answered to a challenge.
  *
  * @param typed as typed; empty if nothing was
- * @param signed the parts of an answer that a device made, by name, as the method describes them; empty if there is none
+ * @param parts what else was answered, by name, as the method describes it, such as what a device signed; empty if there is none
  */
-public record Answer(String typed, Map<String, String> signed) {
-    private static final int MOST_PARTS = 20;
+public record Answer(String typed, Map<String, String> parts) {
+    private static final int MOST_PARTS = 40;
     private static final int LONGEST_PART = 20_000;
 
     public Answer {
         typed = typed == null ? "" : typed;
-        signed = signed == null ? Map.of() : Map.copyOf(signed);
-        if (signed.size() > MOST_PARTS || signed.values().stream().anyMatch(v -> v.length() > LONGEST_PART)) {
+        parts = parts == null ? Map.of() : Map.copyOf(parts);
+        if (parts.size() > MOST_PARTS || parts.values().stream().anyMatch(v -> v.length() > LONGEST_PART)) {
             throw new IllegalArgumentException(
                     "an answer has at most " + MOST_PARTS + " parts of " + LONGEST_PART + " characters each");
         }
@@ -23,7 +23,7 @@ public record Answer(String typed, Map<String, String> signed) {
 
     /** Whether nothing was answered: a page asks whether there is an answer from elsewhere. */
     public boolean isEmpty() {
-        return typed.isBlank() && signed.isEmpty();
+        return typed.isBlank() && parts.isEmpty();
     }
 
     /** Something typed. */

@@ -157,6 +157,13 @@ public abstract class Method implements Comparable<Method> {
         return facts.by() != null;
     }
 
+    /**
+     * Whether somebody who has proved nothing yet can be asked for it. What it shows must then be the same for every name.
+     */
+    public boolean mayComeFirst() {
+        return true;
+    }
+
     /** Whether each message costs money, see {@link Channel#costs}. */
     public final boolean costs() {
         return facts.by() != null && facts.by().costs();

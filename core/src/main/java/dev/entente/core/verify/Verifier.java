@@ -2,6 +2,7 @@ package dev.entente.core.verify;
 
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.guess.GuessingSpace;
+import dev.entente.core.seal.Proof;
 import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
@@ -13,12 +14,13 @@ public interface Verifier {
     Method method();
 
     /**
-     * What a browser is shown as soon as it has asked. Knows nothing of the person, and so is the same for every name; what has to
-     * be remembered for judging is kept with the challenge.
+     * What a browser is shown as soon as it has asked. Before the first proof it knows nothing of the person, and so is the same
+     * for every name; what has to be remembered for judging is kept with the challenge.
      *
      * @param key thumbprint of the attempt's key (RFC 7638)
+     * @param proven the person, once something was proved; empty before
      */
-    default Shown show(UUID challenge, String key) {
+    default Shown show(UUID challenge, String key, Optional<UUID> proven) {
         return Shown.NOTHING;
     }
 
@@ -32,17 +34,26 @@ public interface Verifier {
         throw new IllegalStateException(method() + " sends nothing");
     }
 
-    /**
-     * Whether devices of the person's own are asked, behind the answer to the browser; the answer then comes from there. Each time
-     * takes one of the codes that a person is sent in an hour, so that nobody is worn out by requests.
-     */
+    /** Whether somebody or something else is asked, behind the answer to the browser; the answer then comes from there. */
     default boolean rings() {
         return false;
     }
 
-    /** Asks the person's devices, in the caller's transaction; only methods that ring are asked. */
-    default void ring(Ring ring) {
-        throw new IllegalStateException(method() + " asks no device");
+    /**
+     * Whether the person is disturbed by being asked. Each time then takes one of the codes that a person is sent in an hour, so
+     * that nobody is worn out.
+     */
+    default boolean disturbs() {
+        return method().sent();
+    }
+
+    /**
+     * Asks elsewhere, in the caller's transaction; only methods that ring are asked.
+     *
+     * @return the token of a link that has to reach the person by the method's channel; empty where none has to
+     */
+    default Optional<String> ring(Ring ring) {
+        throw new IllegalStateException(method() + " asks nobody");
     }
 
     /**
@@ -59,6 +70,21 @@ public interface Verifier {
      * @param person who is to be recognised; empty for nobody, and then the answer is wrong after the same work
      */
     Judgement judge(Asked asked, Optional<UUID> person, Answer answer);
+
+    /**
+     * What an answer that was right shows to whoever judges it again, such as a steward that knows the credential; empty where
+     * nothing was signed by a credential of the person's own.
+     */
+    default Optional<Proof> proof(Asked asked, Answer answer) {
+        return Optional.empty();
+    }
+
+    /** Tells in a sentence that an answer was wrong. */
+    default String wrong(int triesLeft) {
+        return triesLeft == 0
+                ? "This code wasn't right, and it can't be tried again. Ask for a new one."
+                : "This code wasn't right. Check it and type all of it.";
+    }
 
     /** How hard an answer to this challenge is to guess. */
     GuessingSpace space(Asked asked, Answer answer);
@@ -91,14 +117,26 @@ public interface Verifier {
     record Sent(byte[] kept, OneTimeCode code) {}
 
     /**
-     * What a person's devices are asked.
+     * What is asked elsewhere.
      *
      * @param kept what {@link #show} gave to keep
+     * @param policy the name of the one that decides
+     * @param revision the published state that it is in
      * @param key thumbprint of the attempt's key (RFC 7638)
      * @param action what it is for, as policies name it
      * @param network from where it was asked
      */
-    record Ring(UUID challenge, UUID person, byte[] kept, String key, String action, String network, Instant expires) {}
+    record Ring(
+            UUID challenge,
+            UUID attempt,
+            UUID person,
+            byte[] kept,
+            String key,
+            String action,
+            String network,
+            String policy,
+            int revision,
+            Instant expires) {}
 
     /**
      * A challenge that is answered.

@@ -150,7 +150,22 @@ class BudgetTest {
                     taken.add(i);
                 }
             }
-            assertThat(taken).hasSize(narrower.equals(narrow) ? 3 : Budget.inARow(Familiarity.NONE));
+            assertThat(taken).hasSize(narrower.equals(narrow) ? 3 : Budget.inARow(Familiarity.NONE, AppCode.TWO_SPACE));
+        }
+    }
+
+    @Test
+    void what_others_may_know_is_closed_after_a_few_failures_in_a_row_for_each_kind_of_place() {
+        var knowable = new GuessingSpace(1e12, 1, true);
+        for (var from : Familiarity.values()) {
+            var taken = 0;
+            for (var i = 0; i < 200; i++) {
+                taken += ledger.take(Budget.charges(
+                                new Try("somebody", "questions", knowable, from, "n" + i, Optional.empty()), 1))
+                        ? 1
+                        : 0;
+            }
+            assertThat(taken).as(from.label()).isEqualTo(Budget.KNOWABLE_IN_A_ROW);
         }
     }
 

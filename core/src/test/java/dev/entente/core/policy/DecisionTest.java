@@ -325,6 +325,7 @@ class DecisionTest {
                 policy.inactiveAfter(),
                 policy.leaveOutDisabled(),
                 policy.terms(),
+                policy.checklist(),
                 policy.tellPerson(),
                 policy.tellAdministrators());
         var here = new Circumstances(

@@ -49,14 +49,14 @@ class VerifierTest {
         var secret =
                 AppCode.parse(new Base32().encodeToString("12345678901234567890".getBytes(StandardCharsets.US_ASCII)));
         assertThat(secret.at(seconds / 30)).isEqualTo(code);
-        assertThat(secret.step(code, Instant.ofEpochSecond(seconds))).hasValue(seconds / 30);
-        assertThat(secret.step(code.substring(0, 3) + " " + code.substring(3), Instant.ofEpochSecond(seconds + 30)))
+        assertThat(secret.step(code, Instant.ofEpochSecond(seconds), 0)).hasValue(seconds / 30);
+        assertThat(secret.step(code.substring(0, 3) + " " + code.substring(3), Instant.ofEpochSecond(seconds + 30), 0))
                 .as("one step late")
                 .hasValue(seconds / 30);
-        assertThat(secret.step(code, Instant.ofEpochSecond(seconds + 90)))
+        assertThat(secret.step(code, Instant.ofEpochSecond(seconds + 90), 0))
                 .as("too late")
                 .isEmpty();
-        assertThat(secret.step(code, Instant.ofEpochSecond(seconds - 90)))
+        assertThat(secret.step(code, Instant.ofEpochSecond(seconds - 90), 0))
                 .as("too early")
                 .isEmpty();
     }
@@ -71,7 +71,7 @@ class VerifierTest {
         assertThat(secret.uri("Skerry Line", "åse"))
                 .isEqualTo("otpauth://totp/Skerry%20Line:%C3%A5se?secret=" + secret.base32() + "&issuer=Skerry%20Line");
         for (var wrong : new String[] {null, "", "12345", "1234567", "١٢٣٤٥٦", "x".repeat(10_000)}) {
-            assertThat(secret.step(wrong, Instant.EPOCH.plusSeconds(1000))).isEmpty();
+            assertThat(secret.step(wrong, Instant.EPOCH.plusSeconds(1000), 0)).isEmpty();
         }
     }
 
@@ -98,18 +98,18 @@ class VerifierTest {
             @Override
             public List<AppCodeVerifier.Store.App> apps(UUID person) {
                 return person.equals(ASTRID)
-                        ? List.of(new AppCodeVerifier.Store.App(new UUID(5, 5), secret))
+                        ? List.of(new AppCodeVerifier.Store.App(new UUID(5, 5), secret, 0))
                         : List.of();
             }
 
             @Override
-            public boolean take(UUID enrolment, long step) {
+            public boolean take(UUID enrolment, long step, long drift) {
                 return taken.merge(enrolment, step, (old, now) -> now > old ? now : -1) == step;
             }
         };
         var now = Instant.ofEpochSecond(1_000_000);
         var verifier = new AppCodeVerifier(store, () -> now);
-        assertThat(verifier.show(CHALLENGE, "")).isEqualTo(Verifier.Shown.NOTHING);
+        assertThat(verifier.show(CHALLENGE, "", Optional.empty())).isEqualTo(Verifier.Shown.NOTHING);
         var code = secret.at(now.getEpochSecond() / 30);
         assertThat(judge(verifier, BROWSER, Optional.empty(), code))
                 .as("nobody")
@@ -126,11 +126,11 @@ class VerifierTest {
         var store = new AppCodeVerifier.Store() {
             @Override
             public List<AppCodeVerifier.Store.App> apps(UUID person) {
-                return List.of(new AppCodeVerifier.Store.App(new UUID(5, 5), secret));
+                return List.of(new AppCodeVerifier.Store.App(new UUID(5, 5), secret, 0));
             }
 
             @Override
-            public boolean take(UUID enrolment, long step) {
+            public boolean take(UUID enrolment, long step, long drift) {
                 return taken.merge(enrolment, step, (old, now) -> now > old ? now : -1) == step;
             }
         };

@@ -99,8 +99,8 @@ class AccessController {
         var who = SecurityConfiguration.signedIn();
         return who == null
                 ? ResponseEntity.noContent().build()
-                : ResponseEntity.ok(
-                        new AccessApi.Session(who.login(), who.name(), who.secondFactor(), who.setUpFirst()));
+                : ResponseEntity.ok(new AccessApi.Session(
+                        who.login(), who.name(), who.role(), who.secondFactor(), who.setUpFirst()));
     }
 
     /** Ends the session. */

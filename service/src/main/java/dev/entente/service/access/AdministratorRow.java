@@ -6,6 +6,8 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.type.SqlTypes;
 
 /** An administrator as stored. */
 @Entity
@@ -16,6 +18,17 @@ class AdministratorRow {
 
     String login;
     String name;
+
+    /** {@code administrator} or {@code staff}. */
+    String role;
+
+    /** Whose people staff help; none for everybody. */
+    @JdbcTypeCode(SqlTypes.ARRAY)
+    String[] scopes;
+
+    /** By which they sign in to their own account; null if that is not known. */
+    @Column(name = "own_login")
+    String ownLogin;
 
     @Column(name = "password_hash")
     String passwordHash;

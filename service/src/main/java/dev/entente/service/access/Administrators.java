@@ -7,6 +7,7 @@ import dev.entente.service.platform.Sql;
 import dev.entente.wire.AccessApi;
 import jakarta.persistence.LockModeType;
 import java.time.InstantSource;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -21,6 +22,7 @@ import org.springframework.transaction.annotation.Transactional;
 class Administrators {
     static final int LONGEST_PASSWORD = 200;
     private static final int SHORTEST_PASSWORD = 12;
+    private static final int MOST_SCOPES = 50;
 
     private final Session database;
     private final PasswordHashing hashing;
@@ -80,7 +82,14 @@ class Administrators {
 
     AccessApi.Administrator shown(AdministratorRow row) {
         return new AccessApi.Administrator(
-                row.login, row.name, row.hasSecondFactor(), row.suspendedAt, sessions.lastUsed(row.id));
+                row.login,
+                row.name,
+                row.role,
+                List.of(row.scopes),
+                row.ownLogin,
+                row.hasSecondFactor(),
+                row.suspendedAt,
+                sessions.lastUsed(row.id));
     }
 
     private AccessApi.Administrator make(AccessApi.NewAdministrator wanted) {
@@ -96,10 +105,34 @@ class Administrators {
         row.name = wanted.name() == null || wanted.name().isBlank()
                 ? wanted.login()
                 : wanted.name().strip();
+        row.role = wanted.role() == null ? AccessApi.ADMINISTRATOR : wanted.role();
+        row.scopes = wanted.scopes() == null ? new String[0] : wanted.scopes().toArray(String[]::new);
+        row.ownLogin = wanted.ownLogin() == null || wanted.ownLogin().isBlank()
+                ? null
+                : wanted.ownLogin().strip();
+        checkRole(row);
         row.passwordHash = hashing.hash(checked(wanted.password()));
         row.createdAt = clock.instant();
         database.persist(row);
         return shown(row);
+    }
+
+    private static void checkRole(AdministratorRow row) {
+        var staff = AccessApi.STAFF.equals(row.role);
+        if (!staff && !AccessApi.ADMINISTRATOR.equals(row.role)) {
+            throw Problem.invalid("unknown-role", "There is no such role. Choose administrator or staff.");
+        }
+        if (!staff && row.scopes.length > 0) {
+            throw Problem.invalid("scopes-for-staff", "Only staff are limited to scopes. Leave the scopes out.");
+        }
+        if (staff && row.ownLogin == null) {
+            throw Problem.invalid(
+                    "own-login-missing",
+                    "Say how they sign in to their own account: no one can confirm themselves, so it has to be known.");
+        }
+        if (row.scopes.length > MOST_SCOPES || Arrays.stream(row.scopes).anyMatch(s -> s == null || s.length() > 63)) {
+            throw Problem.invalid("unknown-scopes", "Name at most " + MOST_SCOPES + " scopes, as they are published.");
+        }
     }
 
     private static String checked(String password) {
@@ -149,7 +182,9 @@ class Administrators {
     }
 
     private void lastOne(AdministratorRow row, String what) {
-        if (row.suspendedAt == null && count("suspendedAt IS NULL") == 1) {
+        if (row.suspendedAt == null
+                && AccessApi.ADMINISTRATOR.equals(row.role)
+                && count("suspendedAt IS NULL AND role = 'administrator'") == 1) {
             throw Problem.conflict(
                     "last-administrator",
                     row.login + " is the last administrator and can't be " + what

@@ -106,7 +106,7 @@ class SecondFactors {
     }
 
     private boolean takeAppCode(AdministratorRow row, String typed) {
-        var step = AppCode.parse(keys.decrypt(context(row), row.secondSecret)).step(typed, clock.instant());
+        var step = AppCode.parse(keys.decrypt(context(row), row.secondSecret)).step(typed, clock.instant(), 0);
         if (step.isEmpty() || step.getAsLong() <= row.secondStep) {
             return false;
         }

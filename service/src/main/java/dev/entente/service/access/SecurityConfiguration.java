@@ -2,6 +2,7 @@ package dev.entente.service.access;
 
 import dev.entente.service.access.Sessions.Kind;
 import dev.entente.service.access.Sessions.SignedIn;
+import dev.entente.wire.AccessApi;
 import jakarta.servlet.DispatcherType;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ServletException;
@@ -132,10 +133,14 @@ class SecurityConfiguration {
         /** What somebody may do who has to set up a second factor first. */
         private static final Pattern SETTING_UP = Pattern.compile("/api/v1/(session|me/.*)");
 
+        /** What staff may do: help people. */
+        private static final Pattern FOR_STAFF = Pattern.compile("/api/v1/(session|me/.*|help-desk/.*)");
+
         /** What decides who gets in, who gets codes, or what is in force. */
         private static final Pattern DANGEROUS = Pattern.compile("(POST|PUT|DELETE) /api/v1/("
                 + "administrators(/.*)?|me/second-factor|approval-rule|switches|channels/(mail|phone)|proposed-changes/.*"
                 + "|directories/[^/]+(/settings|/roster)?|people/[^/]+/(limits.*|temporary-password.*|enrolments/.*)"
+                + "|app-tokens|help-desk/requests/[^/]+/confirmation"
                 + "|drafts/[^/]+/(publish|approval)|revisions/[^/]+/restoration)");
 
         private final Sessions sessions;
@@ -160,6 +165,15 @@ class SecurityConfiguration {
                             403,
                             "second-factor-needed",
                             "Set up a second factor first: in the console, or with entente administrator second-factor.");
+                    return;
+                }
+                if (AccessApi.STAFF.equals(who.role())
+                        && !FOR_STAFF.matcher(path).matches()) {
+                    problem(
+                            response,
+                            403,
+                            "not-for-staff",
+                            "Your account is for the help desk only. For anything else ask an administrator.");
                     return;
                 }
                 if (!who.setUpFirst()

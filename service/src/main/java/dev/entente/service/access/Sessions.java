@@ -67,6 +67,7 @@ class Sessions {
             UUID administrator,
             String login,
             String name,
+            String role,
             boolean secondFactor,
             boolean setUpFirst,
             Instant confirmedAt) {}
@@ -97,6 +98,7 @@ class Sessions {
             UUID administrator,
             String login,
             String name,
+            String role,
             boolean second,
             Instant confirmedAt,
             Instant lastUsedAt,
@@ -106,7 +108,7 @@ class Sessions {
     Optional<SignedIn> find(String token, Kind kind) {
         var now = clock.instant();
         return Sql.rows(database, """
-                        SELECT s.id, a.id AS administrator, a.login, a.name, a.second_since IS NOT NULL AS second,
+                        SELECT s.id, a.id AS administrator, a.login, a.name, a.role, a.second_since IS NOT NULL AS second,
                             s.confirmed_at, s.last_used_at, EXISTS (SELECT FROM switched_on
                                 WHERE name = 'second-factor-required') AS second_required
                         FROM administrator_session s JOIN administrator a ON a.id = s.administrator
@@ -131,6 +133,7 @@ class Sessions {
                             found.administrator(),
                             found.login(),
                             found.name(),
+                            found.role(),
                             found.second(),
                             found.secondRequired() && !found.second(),
                             found.confirmedAt());

@@ -6,6 +6,7 @@ import dev.entente.core.guess.Charge;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Policy;
+import dev.entente.core.seal.Proof;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
@@ -218,7 +219,11 @@ public class Challenges {
         var id = UUID.randomUUID();
         var set = configurations.revision(row.revision).methods().get(method);
         var expires = clock.instant().plus(set.life() == null ? LIFE : set.life());
-        var shown = methods.verifier(method).show(id, row.key.thumbprint());
+        var shown = methods.verifier(method)
+                .show(
+                        id,
+                        row.key.thumbprint(),
+                        row.provedMethods().isEmpty() ? Optional.empty() : Optional.of(row.person));
         Sql.change(database, """
                         INSERT INTO challenge (id, attempt, method, max_tries, created_at, expires_at, code_hash, shown)
                         VALUES (:id, :attempt, :method, :tries, :now, :expires, cast(:kept AS bytea), cast(:shown AS jsonb))""")
@@ -239,7 +244,7 @@ public class Challenges {
     private enum Way {
         /** Nothing is sent: the person has what is needed, or nobody is to be asked. */
         NOT_SENT,
-        /** Devices are asked. */
+        /** Somebody or something else is asked. */
         RUNG,
         SHORT,
         BEYOND_GUESSING,
@@ -262,7 +267,7 @@ public class Challenges {
             return;
         }
         var verifier = methods.verifier(begun.method());
-        var way = to.code() == null ? Way.NOT_SENT : way(to, begun, verifier, coming);
+        var way = !to.counts() ? Way.NOT_SENT : way(to, begun, verifier, coming);
         transaction.executeWithoutResult(status -> send(begun, verifier, way, to, coming));
         if (way == Way.WITHHELD) {
             pressure.count(Pressure.Kind.WITHHELD, coming.network(), to.row().person);
@@ -274,7 +279,7 @@ public class Challenges {
      *
      * @param counts whether an answer to it would count
      * @param whose whose tries it takes; null if it does not count
-     * @param code what came of taking one code for it; null if none is sent
+     * @param code what came of taking one code for it; null if nobody is disturbed
      */
     private record Recipient(
             AttemptRow row, boolean counts, Familiarity from, Guesses.Whose whose, Limits.Charged code) {}
@@ -290,7 +295,7 @@ public class Challenges {
         var visit = places.visit(row.person, coming);
         var from = visit.familiarity();
         var whose = Guesses.Whose.of(row.person, visit.era());
-        var code = begun.method().sent() || methods.verifier(begun.method()).rings()
+        var code = methods.verifier(begun.method()).disturbs()
                 ? limits.chargeHere(guesses.codes(whose, from, coming.network()))
                 : null;
         if (code != null && !code.taken()) {
@@ -316,6 +321,9 @@ public class Challenges {
     }
 
     private Way way(Recipient to, Begun begun, Verifier verifier, Coming coming) {
+        if (to.code() == null) {
+            return verifier.rings() ? Way.RUNG : Way.NOT_SENT;
+        }
         if (!to.code().taken()) {
             return Way.WITHHELD;
         }
@@ -354,20 +362,26 @@ public class Challenges {
         if (way == Way.NOT_SENT || way == Way.WITHHELD) {
             return;
         }
+        // A known browser asks for itself; what comes from one unknown network waits in one line.
+        var origin = to.from() == Familiarity.BROWSER ? null : keys.blind("origin of messages", coming.network());
         if (way == Way.RUNG) {
             verifier.ring(new Verifier.Ring(
-                    begun.challenge(),
-                    row.person,
-                    begun.kept(),
-                    row.key.thumbprint(),
-                    row.action,
-                    coming.network(),
-                    begun.expires()));
+                            begun.challenge(),
+                            row.id,
+                            row.person,
+                            begun.kept(),
+                            row.key.thumbprint(),
+                            row.action,
+                            coming.network(),
+                            row.policy,
+                            row.revision,
+                            begun.expires()))
+                    .ifPresent(token -> notices.link(row, begun.method().facts().by(), token, begun.expires(), origin));
             return;
         }
         var made = verifier.send(begun.challenge(), way != Way.SHORT);
         var code = way == Way.FOR_THE_HOUR
-                ? standing.make(row.person, clock.instant().plus(STANDING))
+                ? standing.make(row.person, begun.method(), clock.instant().plus(STANDING))
                 : made.code();
         Sql.change(database, """
                         UPDATE challenge SET code_hash = :hash, beyond_guessing = :beyond, prepaid = true
@@ -376,8 +390,6 @@ public class Challenges {
                 .setParameter("beyond", way != Way.SHORT)
                 .setParameter("id", begun.challenge())
                 .executeUpdate();
-        // A known browser asks for itself; what comes from one unknown network waits in one line.
-        var origin = to.from() == Familiarity.BROWSER ? null : keys.blind("origin of messages", coming.network());
         notices.code(
                 row,
                 begun.method().facts().by(),
@@ -444,11 +456,7 @@ public class Challenges {
         throw Problem.of(
                 HttpStatus.UNPROCESSABLE_CONTENT,
                 "code-wrong",
-                !answer.signed().isEmpty()
-                        ? "This can't be used for that name here. Try another one, or choose another method."
-                        : consumed.left() == 0
-                                ? "This code wasn't right, and it can't be tried again. Ask for a new one."
-                                : "This code wasn't right. Check it and type all of it.",
+                verifier.wrong(consumed.left()),
                 Map.of("triesLeft", consumed.left()));
     }
 
@@ -556,7 +564,7 @@ public class Challenges {
         // Judged for everybody: what does not count takes the same path and fails.
         var right = methods.verifier(method).judge(asked, whose, answer) == Verifier.Judgement.RIGHT;
         if (!right && method.sent()) {
-            right = standing.take(whose.orElse(id), answer.typed()) && whose.isPresent();
+            right = standing.take(whose.orElse(id), method, answer.typed()) && whose.isPresent();
         }
         if (!right) {
             var blocked = consumed.left() == 0 && row.challenges >= MOST;
@@ -569,6 +577,7 @@ public class Challenges {
         Sql.change(database, "UPDATE challenge SET answered = true, code_hash = NULL WHERE id = :id")
                 .setParameter("id", asked.challenge())
                 .executeUpdate();
+        methods.verifier(method).proof(asked, answer).ifPresent(proof -> keep(proof, asked.challenge(), id));
         // What asks the database comes before what changes the row, which is then written once.
         var proved = new ArrayList<>(row.provedMethods());
         proved.add(method);
@@ -593,6 +602,29 @@ public class Challenges {
         var cookie = cookies.renew(row);
         wakeUps.changed(row.id);
         return new Outcome(new Holding(Attempts.running(row), cookie), false);
+    }
+
+    private void keep(Proof proof, UUID challenge, UUID attempt) {
+        Sql.change(database, """
+                        INSERT INTO attempt_proof (challenge, attempt, document)
+                        VALUES (:challenge, :attempt, cast(:document AS jsonb))""")
+                .setParameter("challenge", challenge)
+                .setParameter("attempt", attempt)
+                .setParameter("document", JSON.writeValueAsString(proof))
+                .executeUpdate();
+    }
+
+    /** What the person's own credentials signed in an attempt, for stewards that judge it again. */
+    @Transactional(readOnly = true)
+    public List<Proof> proofs(UUID attempt) {
+        return Sql.values(
+                        database,
+                        "SELECT cast(document AS text) FROM attempt_proof WHERE attempt = :attempt LIMIT 10",
+                        String.class)
+                .setParameter("attempt", attempt)
+                .getResultStream()
+                .map(text -> JSON.readValue(text, Proof.class))
+                .toList();
     }
 
     /** Failures in a row end with a success, but for what other open challenges may still fail. */

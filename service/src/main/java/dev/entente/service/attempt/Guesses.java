@@ -149,7 +149,11 @@ public class Guesses {
         var whose = whose(person);
         var costs = new TreeMap<Method, List<Charge>>();
         for (var verifier : methods.verifiers()) {
-            if (!verifier.method().sent()) {
+            if (verifier.rings()) {
+                if (verifier.disturbs()) {
+                    costs.put(verifier.method(), codes(whose, from.familiarity(), from.network()));
+                }
+            } else if (!verifier.method().sent()) {
                 var asked = Verifier.Asked.imagined(from.familiarity());
                 costs.put(
                         verifier.method(),
@@ -161,9 +165,6 @@ public class Guesses {
                                 from.network(),
                                 policy,
                                 1));
-                if (verifier.rings()) {
-                    costs.put(verifier.method(), codes(whose, from.familiarity(), from.network()));
-                }
             } else if (verifier.method().costs()) {
                 costs.put(verifier.method(), telephone(person, verifier.method(), from.familiarity()));
             }

@@ -1,8 +1,8 @@
 package dev.entente.service.attempt;
 
 import dev.entente.core.policy.Action;
-import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.emailcode.EmailCodeMethod;
 import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.Guesses.Origin;
 import dev.entente.service.people.People;
@@ -65,7 +65,7 @@ public class Offering {
                 .distinct()
                 .sorted()
                 .toList();
-        return usable(methods.isEmpty() ? List.copyOf(Method.by(Channel.MAIL)) : methods);
+        return usable(methods.isEmpty() ? List.of(Method.of(EmailCodeMethod.LABEL)) : methods);
     }
 
     /** Whether any action can be started with any method. */

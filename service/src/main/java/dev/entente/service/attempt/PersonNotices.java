@@ -63,6 +63,13 @@ public class PersonNotices {
         notifications.code(about(row, person, to), channel, code, expires, origin, forTheHour);
     }
 
+    /** A link that was asked for. */
+    void link(AttemptRow row, Channel channel, String token, Instant expires, byte[] origin) {
+        var person = person(row);
+        var to = person.flatMap(p -> addresses.of(p, channel)).orElse(null);
+        notifications.link(about(row, person, to), channel, token, expires, origin);
+    }
+
     /** What a person is recognised by was changed. */
     @Transactional
     public void methodsChanged(Attempts.Attempt attempt, String what) {
@@ -116,13 +123,13 @@ public class PersonNotices {
         notifications.strangersForAdministrators(about(row, person, null), what);
     }
 
-    /** People are told of a method that was taken from them, whoever did it. */
+    /** People are told of a method that they were given, or that was taken from them, whoever did it. */
     @EventListener
-    public void removed(Enrolments.RemovedByAdministrator removed) {
-        people.find(removed.person())
+    public void changed(Enrolments.ChangedByAdministrator changed) {
+        people.find(changed.person())
                 .ifPresent(person -> addresses
                         .mail(person)
-                        .ifPresent(to -> notifications.methodRemoved(
+                        .ifPresent(to -> notifications.methodChanged(
                                 configurations.current(),
                                 to,
                                 person.name(),
@@ -132,7 +139,8 @@ public class PersonNotices {
                                         .findFirst()
                                         .orElse(null),
                                 person.attributes(),
-                                removed.label())));
+                                changed.label(),
+                                changed.added())));
     }
 
     private Optional<Person> person(AttemptRow row) {

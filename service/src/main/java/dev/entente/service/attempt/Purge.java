@@ -56,9 +56,11 @@ class Purge {
         }
         // Whoever keeps something that belongs to attempts lets go of it in this transaction.
         publisher.publishEvent(new AttemptsPurged(List.copyOf(ids)));
-        Sql.change(database, "DELETE FROM challenge WHERE attempt IN (:ids)")
-                .setParameter("ids", ids)
-                .executeUpdate();
+        for (var table : List.of("attempt_proof", "challenge")) {
+            Sql.change(database, "DELETE FROM " + table + " WHERE attempt IN (:ids)")
+                    .setParameter("ids", ids)
+                    .executeUpdate();
+        }
         Sql.change(database, "DELETE FROM attempt WHERE id IN (:ids)")
                 .setParameter("ids", ids)
                 .executeUpdate();

@@ -1,5 +1,6 @@
 package dev.entente.service.attempt;
 
+import dev.entente.core.verify.Method;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
@@ -32,14 +33,14 @@ class StandingCodes {
     }
 
     @Transactional(propagation = Propagation.MANDATORY)
-    OneTimeCode make(UUID person, Instant until) {
+    OneTimeCode make(UUID person, Method method, Instant until) {
         var code = OneTimeCode.beyondGuessing(random);
         Sql.change(database, """
                         INSERT INTO standing_code (id, person, code_hash, expires_at)
                         VALUES (:id, :person, :hash, :until)""")
                 .setParameter("id", UUID.randomUUID())
                 .setParameter("person", person)
-                .setParameter("hash", hash(person, code))
+                .setParameter("hash", hash(person, method, code))
                 .setParameter("until", until)
                 .executeUpdate();
         return code;
@@ -47,7 +48,7 @@ class StandingCodes {
 
     /** Uses what was typed up, if it is one of this person's. */
     @Transactional(propagation = Propagation.MANDATORY)
-    boolean take(UUID person, String typed) {
+    boolean take(UUID person, Method method, String typed) {
         var code = OneTimeCode.parse(typed);
         // What is looked for is a keyed hash: how long the index takes tells nothing of any code.
         return code.isPresent()
@@ -56,13 +57,14 @@ class StandingCodes {
                                 AND used_at IS NULL AND expires_at > :now""")
                                 .setParameter("now", clock.instant())
                                 .setParameter("person", person)
-                                .setParameter("hash", hash(person, code.get()))
+                                .setParameter("hash", hash(person, method, code.get()))
                                 .executeUpdate()
                         == 1;
     }
 
-    private byte[] hash(UUID person, OneTimeCode code) {
-        return code.hash(keys.derived("standing codes"), person);
+    /** What was mailed is no answer to what was sent to a telephone. */
+    private byte[] hash(UUID person, Method method, OneTimeCode code) {
+        return code.hash(keys.derived("standing codes by " + method), person);
     }
 
     @Scheduled(fixedDelay = 600_000)

@@ -82,6 +82,28 @@ final class EventSentences {
             case "notification.queued" -> "A message was queued: " + said.of("message") + ".";
             case "notification.sent" -> "The message was sent: " + said.of("message") + ".";
             case "challenge.denied" -> "The person's device denied the request: it was " + said.of("why") + ".";
+            case "credential.stated" ->
+                said.of("administrator") + " stated a " + said.of("method") + " credential in " + said.of("directory")
+                        + ", signed by its operator.";
+            case "credential.withdrawn" ->
+                said.of("administrator") + " withdrew a " + said.of("method") + " credential in " + said.of("directory")
+                        + ", signed by its operator.";
+            case "credential.recognised" ->
+                "The steward " + said.of("steward") + " of " + said.of("directory") + " recognises the person by a "
+                        + said.of("method") + " from now on.";
+            case "credential.refused" ->
+                "A statement about a credential in " + said.of("directory") + " was refused: " + said.of("why") + ".";
+            case "staff.opened" -> said.of("administrator") + " opened the request at the help desk.";
+            case "staff.number-wrong" ->
+                said.of("administrator") + " typed a number at the help desk for which nothing waits.";
+            case "staff.confirmed-first" ->
+                said.of("administrator") + " confirmed who it is; someone else has to confirm, too" + said.with("note")
+                        + ".";
+            case "staff.confirmed" ->
+                said.of("administrator") + " confirmed who it is, by everything on the checklist" + said.with("note")
+                        + ".";
+            case "staff.denied" ->
+                said.of("administrator") + " denied the request at the help desk" + said.with("note") + ".";
             case "notification.delivered" -> "The message reached the telephone: " + said.of("message") + ".";
             case "notification.undelivered" ->
                 "The message didn't reach the telephone: " + said.of("message") + ", "
@@ -102,7 +124,8 @@ final class EventSentences {
             case "publication.cancelled" -> said.of("administrator") + " cancelled a planned publication.";
             case "publication.not-done" -> "A planned publication wasn't carried out: " + said.of("why") + ".";
             case "administrator.made" -> said.of("administrator") + " made " + said.of("login") + " an administrator.";
-            case "method.enrolled" -> "The person enrolled a method: " + said.of("method") + ".";
+            case "method.enrolled" ->
+                said.or("administrator", "The person") + " enrolled a method: " + said.of("method") + ".";
             case "method.removed" ->
                 said.or("administrator", "The person") + " removed a method: " + said.of("method") + ".";
             case "terms.accepted" -> "The person accepted the terms " + said.of("terms") + ".";
@@ -187,6 +210,12 @@ final class EventSentences {
         String or(String name, String otherwise) {
             var value = data.getOrDefault(name, personal.get(name));
             return value == null ? otherwise : value.toString();
+        }
+
+        /** In brackets, where it was said. */
+        String with(String name) {
+            var value = or(name, "");
+            return value.isEmpty() ? "" : " (" + value + ")";
         }
 
         String when(String name, String text) {

@@ -3,6 +3,7 @@ package dev.entente.service.delivery;
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.policy.Action;
+import dev.entente.core.seal.Credential;
 import dev.entente.core.seal.Evidence;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Roster;
@@ -13,6 +14,7 @@ import dev.entente.service.attempt.Conclusion;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.directory.ConnectedStewards;
+import dev.entente.service.directory.Credentials;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.SealingKeys;
 import dev.entente.service.people.People;
@@ -65,6 +67,7 @@ public class Deliveries {
     private final InstantSource clock;
     private final Conclusion conclusion;
     private final SealingKeys sealingKeys;
+    private final Credentials credentials;
     private final ConnectedStewards stewards;
 
     Deliveries(
@@ -81,6 +84,7 @@ public class Deliveries {
             InstantSource clock,
             Conclusion conclusion,
             SealingKeys sealingKeys,
+            Credentials credentials,
             ConnectedStewards stewards) {
         this.database = database;
         this.attempts = attempts;
@@ -95,7 +99,21 @@ public class Deliveries {
         this.clock = clock;
         this.conclusion = conclusion;
         this.sealingKeys = sealingKeys;
+        this.credentials = credentials;
         this.stewards = stewards;
+    }
+
+    /** Titles of the directories that a person's policy delivers to, whose stewards keep credentials and do not know this one. */
+    @Transactional(readOnly = true)
+    public List<String> unknownTo(Attempt attempt, Credential credential) {
+        var targets = attempts.policy(attempt).deliverTo().value();
+        return person(attempt).accounts().stream()
+                .filter(a -> targets.contains(a.directory()))
+                .filter(a -> credentials.demand(a.directoryId()).proof().contains(credential.method()))
+                .filter(a -> !credentials.knows(a.directoryId(), a.id(), credential.thumbprint()))
+                .map(Account::directoryTitle)
+                .distinct()
+                .toList();
     }
 
     /** What the browser needs to seal: rosters, keys and accounts that still need it. */
@@ -155,7 +173,8 @@ public class Deliveries {
                 unlock ? List.of() : keysOf(served.id(), listed),
                 accounts.stream()
                         .map(a -> new PortalApi.TargetAccount(a.id(), a.login()))
-                        .toList());
+                        .toList(),
+                credentials.demand(served.id()).any());
     }
 
     private Problem unavailable(String type, String says) {

@@ -4,6 +4,7 @@ import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Receipt;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
+import dev.entente.service.directory.Credentials;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.StewardCalls.Caller;
 import dev.entente.wire.StewardApi;
@@ -18,12 +19,19 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 class Receipts {
     private final Directories directories;
+    private final Credentials credentials;
     private final Endings endings;
     private final EventLog events;
     private final DeliveryEvents deliveryEvents;
 
-    Receipts(Directories directories, Endings endings, EventLog events, DeliveryEvents deliveryEvents) {
+    Receipts(
+            Directories directories,
+            Credentials credentials,
+            Endings endings,
+            EventLog events,
+            DeliveryEvents deliveryEvents) {
         this.directories = directories;
+        this.credentials = credentials;
         this.endings = endings;
         this.events = events;
         this.deliveryEvents = deliveryEvents;
@@ -60,6 +68,7 @@ class Receipts {
             var row = locked.row(receipt.order());
             if (row != null && row.directory.equals(caller.directory())) {
                 receive(locked, row, caller, statement.receipt(), receipt);
+                credentials.told(row.directory, member, receipt.credentials());
                 taken.add(row.id);
             }
         });

@@ -2,6 +2,8 @@ package dev.entente.service.delivery;
 
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.seal.Order;
+import dev.entente.service.attempt.Challenges;
+import dev.entente.service.directory.Credentials;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.policy.Configurations;
@@ -18,12 +20,22 @@ import org.springframework.stereotype.Component;
 class SignedOrders {
     private final Session database;
     private final Configurations configurations;
+    private final Credentials credentials;
+    private final Challenges challenges;
     private final KeyRing keys;
     private final ServiceSettings settings;
 
-    SignedOrders(Session database, Configurations configurations, KeyRing keys, ServiceSettings settings) {
+    SignedOrders(
+            Session database,
+            Configurations configurations,
+            Credentials credentials,
+            Challenges challenges,
+            KeyRing keys,
+            ServiceSettings settings) {
         this.database = database;
         this.configurations = configurations;
+        this.credentials = credentials;
+        this.challenges = challenges;
         this.keys = keys;
         this.settings = settings;
     }
@@ -47,6 +59,8 @@ class SignedOrders {
     private Order order(DeliveryRow row, SealedPasswordRow sealed, boolean check) {
         var policy = configurations.policy(row.revision, row.policy);
         var seal = sealed == null ? null : sealed.seal;
+        // A steward that demands nothing may be of a version that does not know what is said of proofs.
+        var demands = credentials.demand(row.directory).any();
         return new Order(
                 1,
                 row.id,
@@ -69,6 +83,8 @@ class SignedOrders {
                 row.begunVersion == null ? null : new Order.Begun(row.begunServer, row.begunVersion),
                 check,
                 settings.lease().toMillis(),
-                row.expiresAt.toEpochMilli());
+                row.expiresAt.toEpochMilli(),
+                demands ? challenges.proofs(row.attempt) : List.of(),
+                demands ? credentials.statements(row.directory, row.account) : List.of());
     }
 }

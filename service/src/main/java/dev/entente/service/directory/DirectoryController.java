@@ -24,6 +24,7 @@ class DirectoryController {
     private final Directories directories;
     private final DirectorySettings settings;
     private final Rosters rosters;
+    private final Credentials credentials;
     private final Suspensions suspensions;
     private final DirectoryList list;
     private final Jobs jobs;
@@ -32,12 +33,14 @@ class DirectoryController {
             Directories directories,
             DirectorySettings settings,
             Rosters rosters,
+            Credentials credentials,
             Suspensions suspensions,
             DirectoryList list,
             Jobs jobs) {
         this.directories = directories;
         this.settings = settings;
         this.rosters = rosters;
+        this.credentials = credentials;
         this.suspensions = suspensions;
         this.list = list;
         this.jobs = jobs;
@@ -85,6 +88,16 @@ class DirectoryController {
             @RequestBody DirectoryApi.SignedRoster roster,
             @AuthenticationPrincipal String administrator) {
         rosters.put(name, roster.roster(), administrator);
+    }
+
+    /** Takes a statement about a credential that the directory's operator signed. */
+    @PostMapping("/directories/{name}/credentials")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void putCredential(
+            @PathVariable String name,
+            @RequestBody DirectoryApi.SignedCredential statement,
+            @AuthenticationPrincipal String administrator) {
+        credentials.put(name, statement.statement(), administrator);
     }
 
     @PostMapping("/directories/{name}/preflight")

@@ -15,18 +15,21 @@ import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.json.JsonMapper;
 
 /** When each steward was last heard of, and by which process. */
 @Component
 public class StewardPresence {
     private static final int LONGEST_TEXT = 300;
     private static final int LONGEST_VERSION = 40;
+    private static final int LONGEST_DEMAND = 20_000;
 
     private final Session database;
     private final StewardCalls calls;
     private final Directories directories;
     private final EventLog events;
     private final ApplicationEventPublisher publisher;
+    private final JsonMapper json;
     private final InstantSource clock;
 
     /** A steward asks from a new process: what the one before held and did not begin is free. */
@@ -38,12 +41,14 @@ public class StewardPresence {
             Directories directories,
             EventLog events,
             ApplicationEventPublisher publisher,
+            JsonMapper json,
             InstantSource clock) {
         this.database = database;
         this.calls = calls;
         this.directories = directories;
         this.events = events;
         this.publisher = publisher;
+        this.json = json;
         this.clock = clock;
     }
 
@@ -91,7 +96,7 @@ public class StewardPresence {
                         taken AS (INSERT INTO steward_call (jti, expires_at) SELECT :jti, :expires FROM lazily, before
                             ON CONFLICT DO NOTHING RETURNING 1)
                         UPDATE steward s SET last_seen = :now, version = :version, server = :server,
-                            certificate_ends = to_timestamp(cast(:ends AS bigint) / 1000.0), latency_ms = :latency,
+                            certificate_ends = to_timestamp(cast(:ends AS bigint) / 1000.0), latency_ms = :latency, demand = cast(:demand AS jsonb),
                             copied_at = CASE WHEN b.instance <> :instance AND b.instance_before = :instance
                                 THEN coalesce(b.copied_at, :now) ELSE b.copied_at END,
                             instance_before = CASE WHEN b.instance <> :instance THEN b.instance ELSE b.instance_before END,
@@ -106,12 +111,22 @@ public class StewardPresence {
                 .setParameter("server", bounded(asked.server(), LONGEST_TEXT))
                 .setParameter("ends", asked.certificateEnds())
                 .setParameter("latency", asked.latencyMillis())
+                .setParameter("demand", asked.demand() == null ? null : demand(asked.demand()))
                 .setParameter("instance", bounded(String.valueOf(asked.instance()), LONGEST_VERSION))
                 .setParameter("key", signed.key())
                 .setParameter("id", signed.caller().steward())
                 .getResultStream()
                 .map(before -> new Noted(signed.caller(), before))
                 .findFirst();
+    }
+
+    private String demand(StewardApi.Demand demand) {
+        var text = json.writeValueAsString(demand);
+        if (text.length() > LONGEST_DEMAND) {
+            throw Problem.invalid(
+                    "demand-too-long", "A steward's demand has at most " + LONGEST_DEMAND + " characters.");
+        }
+        return text;
     }
 
     /** Moves of work between servers, as a steward reports them. */

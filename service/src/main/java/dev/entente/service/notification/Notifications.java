@@ -4,7 +4,9 @@ import static dev.entente.core.policy.Message.ACCOUNT_UNLOCKED;
 import static dev.entente.core.policy.Message.ATTEMPT_FAILED;
 import static dev.entente.core.policy.Message.CODE;
 import static dev.entente.core.policy.Message.CODE_FOR_THE_HOUR;
+import static dev.entente.core.policy.Message.LINK;
 import static dev.entente.core.policy.Message.METHODS_CHANGED;
+import static dev.entente.core.policy.Message.METHOD_ADDED;
 import static dev.entente.core.policy.Message.METHOD_REMOVED;
 import static dev.entente.core.policy.Message.PASSWORD_CHANGED;
 import static dev.entente.core.policy.Message.PASSWORD_RESET;
@@ -122,6 +124,14 @@ public class Notifications {
                 origin);
     }
 
+    /** A link for a challenge. Its payload is dropped when the link expires. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void link(About about, Channel channel, String token, Instant expires, byte[] origin) {
+        // What stands behind # is sent to no server and written to no log.
+        var link = settings.publicUrl().resolve("/link#") + token;
+        queue(about, channel, LINK, about.to(), Map.of("link", link, "valid-for", minutes(expires)), expires, origin);
+    }
+
     private String minutes(Instant until) {
         return Math.max(
                         1,
@@ -148,16 +158,20 @@ public class Notifications {
         notice(about, ATTEMPT_FAILED, List.of(why));
     }
 
-    /** Tells the person that an administrator took a method away from them. */
+    /** Tells the person that an administrator gave them a method, or took one away from them. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void methodRemoved(
+    public void methodChanged(
             Configuration texts,
             String to,
             String name,
             String language,
             Map<String, Set<String>> attributes,
-            String label) {
-        notice(new About(null, "", texts, to, name, language, attributes), METHOD_REMOVED, List.of(label));
+            String label,
+            boolean added) {
+        notice(
+                new About(null, "", texts, to, name, language, attributes),
+                added ? METHOD_ADDED : METHOD_REMOVED,
+                List.of(label));
     }
 
     /** Tells the person that strangers try in their name. */

@@ -63,6 +63,8 @@ final class GatheredFacts {
     PersonFacts facts(Set<String> groups, Boolean privileged) {
         var methods = new TreeSet<Method>();
         methods.addAll(enrolled);
+        // The staff can vouch for everybody.
+        methods.addAll(Method.from(Method.Source.STAFF));
         reach.forEach(channel -> methods.addAll(Method.by(channel)));
         return new PersonFacts(new Subject(id, groups, places, logins, attributes), accounts, methods, privileged);
     }

@@ -1,9 +1,11 @@
 package dev.entente.service.portal;
 
+import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.PersonNotices;
+import dev.entente.service.delivery.Deliveries;
 import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ServiceSettings;
@@ -24,18 +26,21 @@ class Enrolling {
     private final ServiceSettings settings;
     private final PersonNotices notices;
     private final Addresses addresses;
+    private final Deliveries deliveries;
 
     Enrolling(
             Enrolments enrolments,
             People people,
             ServiceSettings settings,
             PersonNotices notices,
-            Addresses addresses) {
+            Addresses addresses,
+            Deliveries deliveries) {
         this.enrolments = enrolments;
         this.people = people;
         this.settings = settings;
         this.notices = notices;
         this.addresses = addresses;
+        this.deliveries = deliveries;
     }
 
     List<PortalApi.OwnMethod> list(Attempt attempt) {
@@ -44,12 +49,20 @@ class Enrolling {
         var found = people.find(person);
         for (var method : Method.from(Method.Source.DIRECTORY)) {
             found.flatMap(p -> addresses.of(p, method.facts().by()))
-                    .ifPresent(address ->
-                            all.add(new PortalApi.OwnMethod(null, method.label(), covered(address), null, null, null)));
+                    .ifPresent(address -> all.add(new PortalApi.OwnMethod(
+                            null, method.label(), covered(address), null, null, null, List.of(), null)));
         }
         for (var one : enrolments.of(person)) {
+            var credential = enrolments.credential(person, one.id());
             all.add(new PortalApi.OwnMethod(
-                    one.id(), one.method().label(), one.label(), one.since(), one.lastUsed(), one.left()));
+                    one.id(),
+                    one.method().label(),
+                    one.label(),
+                    one.since(),
+                    one.lastUsed(),
+                    one.left(),
+                    credential.map(c -> deliveries.unknownTo(attempt, c)).orElse(List.of()),
+                    credential.map(Credential::thumbprint).orElse(null)));
         }
         return all;
     }

@@ -32,7 +32,7 @@ class PagesController implements WebMvcConfigurer {
     }
 
     /** For people. */
-    @GetMapping({"/", "/recover", "/not-me"})
+    @GetMapping({"/", "/recover", "/not-me", "/link"})
     ResponseEntity<String> portal() {
         return page(portal);
     }

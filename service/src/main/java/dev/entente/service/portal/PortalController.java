@@ -60,7 +60,7 @@ import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 @RestController
 @RequestMapping(path = "/api/v1/portal", produces = MediaType.APPLICATION_JSON_VALUE)
 class PortalController {
-    private static final String COOKIE = "__Host-entente-attempt";
+    static final String COOKIE = "__Host-entente-attempt";
     private static final String DEVICE = "__Host-entente-device";
     private static final long DEVICE_LIFE = Duration.ofDays(400).toSeconds();
     private static final int LONGEST_NAME = 256;
@@ -284,7 +284,7 @@ class PortalController {
 
     private static Answer given(PortalApi.Answer answer) {
         try {
-            return new Answer(answer.code(), answer.signed());
+            return new Answer(answer.code(), answer.parts());
         } catch (IllegalArgumentException e) {
             throw Problem.invalid("answer-too-long", "This answer is too long to be one.");
         }

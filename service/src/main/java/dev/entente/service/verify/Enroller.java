@@ -1,10 +1,12 @@
 package dev.entente.service.verify;
 
+import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.service.platform.Problem;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 
 /**
@@ -38,6 +40,11 @@ public interface Enroller {
 
     /** Forgets every secret of one that was removed. */
     void forget(UUID id);
+
+    /** The public half by which a steward could recognise the person by itself; empty where there is none. */
+    default Optional<Credential> credential(UUID id) {
+        return Optional.empty();
+    }
 
     /** How many uses are left; null where they are not counted. */
     default Integer left(UUID id) {

@@ -1,5 +1,6 @@
 package dev.entente.service.verify;
 
+import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Method;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
@@ -51,6 +52,17 @@ class EnrolmentController {
                 .forEach(e -> all.add(new PeopleApi.Enrolment(
                         e.id(), e.method().label(), e.label(), e.since(), e.lastUsed(), e.left())));
         return all;
+    }
+
+    /** The public half of one by which stewards could recognise the person, for the operator to sign. */
+    @GetMapping("/{enrolment}/credential")
+    @Transactional(readOnly = true)
+    public Credential credential(@PathVariable UUID id, @PathVariable UUID enrolment) {
+        return enrolments
+                .credential(id, enrolment)
+                .orElseThrow(() -> Problem.invalid(
+                        "no-credential",
+                        "Nothing of this method could be shown to a steward: it has no key of its own."));
     }
 
     /** Takes one away, as when a phone was lost. */

@@ -44,6 +44,24 @@ public class EnrolmentTable {
                 .findFirst();
     }
 
+    /**
+     * Ends those that count, since a new one takes their place.
+     *
+     * @param by the new one
+     * @return those that ended; their secrets are still there
+     */
+    public List<UUID> replace(UUID person, UUID by, Method method) {
+        return Sql.values(database, """
+                        UPDATE enrolment SET removed_at = :now, changed_in = this_transaction()
+                        WHERE person = :person AND method = :method AND id <> :by
+                        AND confirmed_at IS NOT NULL AND removed_at IS NULL RETURNING id""", UUID.class)
+                .setParameter("now", clock.instant())
+                .setParameter("person", person)
+                .setParameter("method", method.label())
+                .setParameter("by", by)
+                .getResultList();
+    }
+
     /** It recognised its person just now. */
     public void used(UUID id) {
         Sql.change(database, "UPDATE enrolment SET last_used_at = :now WHERE id = :id")

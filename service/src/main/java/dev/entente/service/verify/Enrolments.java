@@ -1,5 +1,6 @@
 package dev.entente.service.verify;
 
+import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.service.audit.EventLog;
@@ -10,6 +11,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.context.ApplicationEventPublisher;
@@ -50,8 +52,12 @@ public class Enrolments {
      */
     public record Enrolment(UUID id, Method method, String label, Instant since, Instant lastUsed, Integer left) {}
 
-    /** An administrator took a method away; published in the transaction that does it. */
-    public record RemovedByAdministrator(UUID person, String label) {}
+    /**
+     * An administrator gave somebody a method, or took one away; published in the transaction that does it.
+     *
+     * @param added whether it was given
+     */
+    public record ChangedByAdministrator(UUID person, String label, boolean added) {}
 
     /**
      * Somebody said elsewhere, such as on a device of theirs, that a challenge was not theirs; published in the transaction that
@@ -136,6 +142,31 @@ public class Enrolments {
         return new Offered(id, name, offered);
     }
 
+    /**
+     * Gives somebody what they did not set up by themselves, such as a token; it counts at once.
+     *
+     * @return its id, under which the method keeps what is secret of it; empty if the person has as many as they may
+     */
+    public Optional<UUID> give(UUID person, Method method, String label, String administrator) {
+        var enroller = methods.enroller(method);
+        if (of(person).stream().filter(e -> e.method().equals(method)).count() >= enroller.most()) {
+            return Optional.empty();
+        }
+        var id = UUID.randomUUID();
+        Sql.change(database, """
+                        INSERT INTO enrolment (id, person, method, label, created_at)
+                        VALUES (:id, :person, :method, :label, :now)""")
+                .setParameter("id", id)
+                .setParameter("person", person)
+                .setParameter("method", method.label())
+                .setParameter("label", name(label, enroller))
+                .setParameter("now", clock.instant())
+                .executeUpdate();
+        counts(person, id, method, new By(null, 0, administrator));
+        publisher.publishEvent(new ChangedByAdministrator(person, label, true));
+        return Optional.of(id);
+    }
+
     private static String name(String label, Enroller enroller) {
         var name = label == null || label.isBlank() ? enroller.usualName() : label.strip();
         if (name.length() > LONGEST_LABEL) {
@@ -193,9 +224,15 @@ public class Enrolments {
         events.write(
                 by.event("method.removed").with("method", one.method().label()).with("person", person.toString()));
         if (by.administrator() != null) {
-            publisher.publishEvent(new RemovedByAdministrator(person, one.label()));
+            publisher.publishEvent(new ChangedByAdministrator(person, one.label(), false));
         }
         return one;
+    }
+
+    /** The public half of one by which stewards could recognise the person; empty where there is none. */
+    @Transactional(readOnly = true)
+    public Optional<Credential> credential(UUID person, UUID id) {
+        return methods.enroller(found(person, id).method()).credential(id);
     }
 
     private Enrolment found(UUID person, UUID id) {

@@ -3,6 +3,6 @@
  * method's own secrets are in a package of its own below, which no other touches. Promises that none is kept bare and none is
  * taken twice.
  *
- * <p>May call: {@code people}, {@code audit}, {@code platform}.
+ * <p>May call: {@code approval}, {@code policy}, {@code people}, {@code audit}, {@code platform}.
  */
 package dev.entente.service.verify;

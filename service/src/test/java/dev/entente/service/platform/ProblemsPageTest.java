@@ -20,6 +20,9 @@ class ProblemsPageTest {
             + "|unavailable\\(\\s*\"([a-z-]+)\"");
     private static final Pattern ANY = Pattern.compile("Problem\\s*\\.(?:invalid|conflict|missing)\\(\\s*[^\\s\"]");
     private static final Pattern REASON = Pattern.compile("new InvalidDocument\\(\\s*\"([a-z-]+)\"");
+    /** What is wrong with an answer to a question that somebody chose is a problem of the same name. */
+    private static final Pattern FAULT = Pattern.compile("\\bfault\\(\\s*[^,()]+,\\s*\"([a-z-]+)\"");
+
     private static final Pattern LISTED = Pattern.compile("(?m)^\\| `([a-z-]+)` \\| \\d{3} \\|");
 
     private static String sources(String module) throws IOException {
@@ -49,6 +52,7 @@ class ProblemsPageTest {
                 raised.add(found.group(3) + "-not-found");
             }
         });
+        FAULT.matcher(sources("core")).results().forEach(found -> raised.add(found.group(1)));
         // Refused documents name their reason.
         REASON.matcher(service + sources("core") + sources("wire"))
                 .results()

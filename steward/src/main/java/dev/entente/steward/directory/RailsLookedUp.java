@@ -29,10 +29,16 @@ final class RailsLookedUp {
     static List<String> of(TargetPart.Ldap part, Guard guard, LDAPConnection connection) throws LDAPException {
         var rails = new RailsLookedUp(part, connection);
         for (var base : guard.bases()) {
-            rails.base(base);
+            rails.base("guard.bases", base);
         }
         for (var group : guard.protectedGroups()) {
-            rails.group(group);
+            rails.group("guard.protected-groups", group);
+        }
+        for (var base : guard.demand().bases()) {
+            rails.base("guard.demand.bases", base);
+        }
+        for (var group : guard.demand().groups()) {
+            rails.group("guard.demand.groups", group);
         }
         for (var account : guard.protectedAccounts()) {
             rails.account(account);
@@ -40,33 +46,32 @@ final class RailsLookedUp {
         return rails.unresolved;
     }
 
-    private void base(String base) throws LDAPException {
+    private void base(String where, String base) throws LDAPException {
         if (!DN.isValidDN(base)) {
-            unresolved.add("guard.bases: \"" + base + "\" is not a distinguished name.");
+            unresolved.add(where + ": \"" + base + "\" is not a distinguished name.");
         } else if (!DN.isDescendantOf(base, part.base(), true)) {
-            unresolved.add("guard.bases: " + base + " is not below directory.base (" + part.base()
+            unresolved.add(where + ": " + base + " is not below directory.base (" + part.base()
                     + "), so nobody there is ever found.");
         } else if (connection.getEntry(base, "1.1") == null) {
-            unresolved.add("guard.bases: " + base + " does not exist, or the service account may not read it.");
+            unresolved.add(where + ": " + base + " does not exist, or the service account may not read it.");
         }
     }
 
-    private void group(String group) throws LDAPException {
+    private void group(String where, String group) throws LDAPException {
         if (!DN.isValidDN(group)) {
-            unresolved.add("guard.protected-groups: \"" + group + "\" is not a distinguished name.");
+            unresolved.add(where + ": \"" + group + "\" is not a distinguished name.");
             return;
         }
         var entry = connection.getEntry(group, "objectClass");
         if (entry == null) {
-            unresolved.add(
-                    "guard.protected-groups: " + group + " does not exist, or the service account may not read it.");
+            unresolved.add(where + ": " + group + " does not exist, or the service account may not read it.");
         } else if (entry.getObjectClassValues() != null
                 && List.of(entry.getObjectClassValues()).stream()
                         .noneMatch(c -> GROUPS.contains(c.toLowerCase(Locale.ROOT)))) {
-            unresolved.add("guard.protected-groups: " + group + " is not a group.");
+            unresolved.add(where + ": " + group + " is not a group.");
         } else if (!part.activeDirectory() && !DN.isDescendantOf(group, part.groupBase(), true)) {
-            unresolved.add("guard.protected-groups: " + group + " is not below directory.group-base ("
-                    + part.groupBase() + "), where groups are looked up, so its members would not be protected.");
+            unresolved.add(where + ": " + group + " is not below directory.group-base (" + part.groupBase()
+                    + "), where groups are looked up, so its members would not be found.");
         }
     }
 

@@ -12,6 +12,7 @@ import java.time.Duration;
 import java.time.InstantSource;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 
 /** What the steward's own file forbids, whatever the service asks. Fails closed: what cannot be looked up is forbidden. */
@@ -39,8 +40,37 @@ final class GuardRails {
                         Cause.NOT_SWITCHED_ON, action + " is not among guard.actions in the steward's file"));
     }
 
-    /** Looks at everything about an entry; looked up in the directory now, not remembered. */
-    Optional<Forbidden> forbid(Visit visit, Entry entry, UUID order) {
+    /** What is missing of the proof that is demanded, to follow "the steward demands a proof"; empty if nothing is. */
+    interface Proven {
+        Optional<String> missing(Set<String> demanded);
+    }
+
+    /** Whether a proof is demanded of this entry; what cannot be looked up counts as demanded. */
+    boolean demands(Visit visit, Entry entry) {
+        try {
+            return demandedByGroup(visit, entry)
+                    || guard.demand().bases().stream().anyMatch(b -> below(entry, b));
+        } catch (Refused | Lost e) {
+            return true;
+        }
+    }
+
+    private boolean demandedByGroup(Visit visit, Entry entry) throws Refused, Lost {
+        return !guard.demand().groups().isEmpty()
+                && visit.memberOf(entry, guard.demand().groups());
+    }
+
+    /** Which proofs count where one is demanded. */
+    Set<String> demanded() {
+        return guard.demand().proof();
+    }
+
+    /**
+     * Looks at everything about an entry; looked up in the directory now, not remembered.
+     *
+     * @param proven what the order shows, asked where a proof is demanded
+     */
+    Optional<Forbidden> forbid(Visit visit, Entry entry, UUID order, Proven proven) {
         if (guard.bases().stream().noneMatch(b -> below(entry, b))) {
             return Optional.of(
                     new Forbidden(Cause.PROTECTED, "the entry is not below any base that the steward's file allows"));
@@ -48,8 +78,16 @@ final class GuardRails {
         if (guard.protectedAccounts().stream().anyMatch(a -> same(entry, a))) {
             return Optional.of(new Forbidden(Cause.PROTECTED, "the account is protected by name"));
         }
+        if (demands(visit, entry)) {
+            var missing = proven.missing(guard.demand().proof());
+            if (missing.isPresent()) {
+                return Optional.of(new Forbidden(
+                        Cause.PROOF_DEMANDED, "the steward demands a proof of the person's own, " + missing.get()));
+            }
+        }
         try {
-            if (visit.memberOf(entry, guard.protectedGroups())) {
+            // Who is demanded of by a group and shows it was recognised by us: that is what protection is about.
+            if (!demandedByGroup(visit, entry) && visit.memberOf(entry, guard.protectedGroups())) {
                 return Optional.of(new Forbidden(Cause.PROTECTED, "the account is in a protected group"));
             }
         } catch (Refused | Lost e) {

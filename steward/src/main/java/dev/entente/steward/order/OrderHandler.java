@@ -2,6 +2,9 @@ package dev.entente.steward.order;
 
 import dev.entente.core.attempt.Cause;
 import dev.entente.core.attempt.Outcome;
+import dev.entente.core.seal.Credential;
+import dev.entente.core.seal.CredentialStatement;
+import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.Evidence;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Order;
@@ -24,9 +27,11 @@ import java.io.IOException;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.Base64;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -54,6 +59,8 @@ public final class OrderHandler {
     private final Journal journal;
     private final SealOpener opener;
     private final GuardRails guard;
+    private final CredentialStore credentials;
+    private final OwnProofs proofs;
     private final InstantSource clock;
     private final Set<UUID> telling = ConcurrentHashMap.newKeySet();
 
@@ -72,6 +79,8 @@ public final class OrderHandler {
         this.journal = journal;
         this.opener = new SealOpener(keys);
         this.guard = new GuardRails(file.guard(), journal, clock);
+        this.credentials = new CredentialStore(file.state());
+        this.proofs = new OwnProofs(credentials, file.guard().sealAge().multipliedBy(2), clock);
         this.clock = clock;
     }
 
@@ -108,6 +117,11 @@ public final class OrderHandler {
         private String bind;
         private Instant retryAt;
         private long writeUntil;
+        /** Who agreed: the thumbprint of the attempt's key; null where nobody did. */
+        private String key;
+
+        private List<Credential> brought = List.of();
+        private List<String> recognised = List.of();
 
         Progress(Order order) {
             this.order = order;
@@ -137,6 +151,7 @@ public final class OrderHandler {
         var progress = new Progress(order);
         try {
             carryOut(progress);
+            recognise(progress);
             end(progress, Outcome.DONE, null, null);
         } catch (Ends e) {
             end(progress, e.outcome, e.cause, e.detail);
@@ -190,11 +205,12 @@ public final class OrderHandler {
             judgeOrder(order);
             work(progress, new Content(1, random(), null));
         } else if (order.seal() == null) {
-            judgeUnlock(order);
+            judgeUnlock(progress);
+            takeStatements(order, null);
             progress.phase("evidence");
             work(progress, null);
         } else {
-            var seal = judgeEvidence(order);
+            var seal = judgeEvidence(progress);
             progress.phase("evidence");
             if (!journal.takeSeal(seal.binding().id(), order.account(), order.id(), order.epoch(), about(progress))) {
                 throw new Ends(Outcome.REFUSED, Cause.SEEN_BEFORE, "this seal was used before");
@@ -223,7 +239,7 @@ public final class OrderHandler {
             progress.login = entry.login();
             progress.versionBefore = entry.version();
             // Before anything else is asked of the directory: what may not be written may not be tried either.
-            var forbidden = guard.forbid(visit, entry, order.id());
+            var forbidden = guard.forbid(visit, entry, order.id(), demanded -> missing(progress, demanded));
             if (forbidden.isPresent()
                     && order.begun() != null
                     && !entry.version().equals(order.begun().version())) {
@@ -249,6 +265,10 @@ public final class OrderHandler {
             }
             if (order.action().equals("change")) {
                 lookBeforeChange(visit, entry);
+                if (guard.demands(visit, entry)) {
+                    // A service that was taken over could try passwords by changes: as few as by looks.
+                    end(guard.noteJudging(entry, order.id(), about(progress)));
+                }
             }
             visit.rest();
             begin(progress);
@@ -286,7 +306,8 @@ public final class OrderHandler {
         }
     }
 
-    private void judgeUnlock(Order order) throws Ends {
+    private void judgeUnlock(Progress progress) throws Ends {
+        var order = progress.order;
         judgeOrder(order);
         if (!order.action().equals("unlock")) {
             throw new Ends(Outcome.REFUSED, Cause.BAD_SEAL, "only an unlock comes without a seal");
@@ -294,13 +315,15 @@ public final class OrderHandler {
         try {
             Evidence.verifyUnlock(
                     order.evidence(), order.attempt(), order.directory(), order.account(), clock.instant());
+            progress.key = Evidence.key(order.evidence());
         } catch (InvalidDocument e) {
             throw new Ends(Outcome.REFUSED, Cause.BAD_EVIDENCE, e.getMessage());
         }
     }
 
     /** Everything that can be judged without opening the seal. */
-    private Seal judgeEvidence(Order order) throws Ends, GivenUp, InterruptedException {
+    private Seal judgeEvidence(Progress progress) throws Ends, GivenUp, InterruptedException {
+        var order = progress.order;
         judgeOrder(order);
         var now = clock.instant();
         Seal seal;
@@ -320,9 +343,10 @@ public final class OrderHandler {
         refuseUnless(
                 binding.exp() - now.toEpochMilli() <= guard.sealAge().toMillis(),
                 "the seal is valid for longer than this steward allows");
-        judgeRoster(binding.roster());
+        takeStatements(order, judgeRoster(binding.roster()));
         try {
-            Evidence.verify(order.evidence(), seal, now);
+            progress.brought = Evidence.verify(order.evidence(), seal, now).credentials();
+            progress.key = binding.key();
         } catch (InvalidDocument e) {
             throw new Ends(Outcome.REFUSED, Cause.BAD_EVIDENCE, e.getMessage());
         }
@@ -330,16 +354,60 @@ public final class OrderHandler {
     }
 
     /** The roster is asked for anew when a seal names another one than is known here. */
-    private void judgeRoster(String digest) throws Ends, GivenUp, InterruptedException {
+    private Roster judgeRoster(String digest) throws Ends, GivenUp, InterruptedException {
         try {
             var standing = link.standingFor(digest);
             if (!standing.lists(state)) {
                 throw new GivenUp("this steward is not on the roster");
             }
             refuseUnless(digest.equals(Roster.digest(standing.signedRoster())), "the seal was made for another roster");
+            return standing.roster();
         } catch (IOException | InvalidDocument e) {
             throw new GivenUp("the roster could not be checked: " + e.getMessage());
         }
+    }
+
+    /** @param roster whose stewards may state credentials besides the operator; null for none of them */
+    private void takeStatements(Order order, Roster roster) {
+        if (order.credentials().isEmpty()) {
+            return;
+        }
+        var signers = new ArrayList<EcKey>();
+        signers.add(state.operatorKey());
+        if (roster != null) {
+            roster.stewards().forEach(member -> signers.add(member.key()));
+        }
+        credentials.accept(order.credentials(), signers, order.directory(), order.account());
+    }
+
+    /** Whether the order shows that the person agreed; a change shows it by the password that they have. */
+    private Optional<String> missing(Progress progress, Set<String> demanded) {
+        var order = progress.order;
+        if (order.action().equals("change")) {
+            return Optional.empty();
+        }
+        return progress.key == null
+                ? Optional.of("and nobody agreed to this")
+                : proofs.missing(order.proofs(), progress.key, order.account(), demanded);
+    }
+
+    /**
+     * Takes the credentials that the person brought, once it is sure that it was them: they knew the password that they changed, or
+     * had another credential that is known here.
+     */
+    private void recognise(Progress progress) {
+        var order = progress.order;
+        if (progress.brought.isEmpty()
+                || !order.action().equals("change")
+                        && proofs.missing(order.proofs(), progress.key, order.account(), guard.demanded())
+                                .isPresent()) {
+            return;
+        }
+        progress.recognised = credentials.add(order.account(), progress.brought).stream()
+                .map(credential -> new CredentialStatement(
+                                1, order.directory(), order.account(), credential, false, clock.millis())
+                        .sign(state.identity()))
+                .toList();
     }
 
     private Content open(Seal seal) throws Ends {
@@ -525,7 +593,8 @@ public final class OrderHandler {
                         progress.retryAt == null ? null : progress.retryAt.toEpochMilli(),
                         progress.phases,
                         clock.millis(),
-                        journal.head())
+                        journal.head(),
+                        progress.recognised)
                 .sign(state.identity());
         var also = about(progress);
         also.put("outcome", outcome.name());

@@ -26,6 +26,7 @@ import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
 public record StewardFile(String service, Path serviceCa, Path state, TargetPart target, Guard guard) {
     private static final Pattern SERVICE = Pattern.compile(
             "https://[^\\s/]+/?|http://(localhost|127\\.\\d{1,3}\\.\\d{1,3}\\.\\d{1,3}|\\[::1\\])(:\\d+)?/?");
+    private static final Set<String> PROOFS = Set.of("passkey", "push");
     private static final Set<String> ACTIONS = Set.of("reset", "unlock", "change", "temporary");
 
     /**
@@ -39,6 +40,7 @@ public record StewardFile(String service, Path serviceCa, Path state, TargetPart
      * @param writesPerDay over all accounts
      * @param pausePerAccount no account is written twice within this time
      * @param actions what it does at all: {@code reset}, {@code unlock}, {@code change}, {@code temporary}
+     * @param demand for whom it wants a proof that it can check by itself; nobody unless the file says so
      */
     public record Guard(
             List<String> bases,
@@ -48,7 +50,20 @@ public record StewardFile(String service, Path serviceCa, Path state, TargetPart
             int writesPerMinute,
             int writesPerDay,
             Duration pausePerAccount,
-            Set<String> actions) {}
+            Set<String> actions,
+            Demand demand) {}
+
+    /**
+     * For whom a seal and its evidence are not enough.
+     *
+     * @param groups members, nested
+     * @param bases entries below these
+     * @param proof which methods' credentials count: {@code passkey}, {@code push}; empty if nothing is demanded of anybody
+     */
+    public record Demand(List<String> groups, List<String> bases, Set<String> proof) {
+        /** Of nobody. */
+        public static final Demand NONE = new Demand(List.of(), List.of(), Set.of());
+    }
 
     /** The file cannot be used; the message says what to mend. */
     public static final class Unusable extends Exception {
@@ -77,7 +92,8 @@ public record StewardFile(String service, Path serviceCa, Path state, TargetPart
                             "writes-per-minute",
                             "writes-per-day",
                             "pause-per-account",
-                            "actions"));
+                            "actions",
+                            "demand"));
             var bases = guard.list("bases");
             if (bases.isEmpty()) {
                 throw new Unusable("guard.bases is empty; list the entries this steward may write below");
@@ -100,7 +116,8 @@ public record StewardFile(String service, Path serviceCa, Path state, TargetPart
                             guard.number("writes-per-minute", 60),
                             guard.number("writes-per-day", 5000),
                             guard.duration("pause-per-account", Duration.ZERO),
-                            actions(guard)));
+                            actions(guard),
+                            demand(guard)));
         } catch (NoSuchFileException e) {
             throw new Unusable("there is no file " + file + "; entente directory add writes one with --steward-file");
         } catch (CharacterCodingException e) {
@@ -120,6 +137,22 @@ public record StewardFile(String service, Path serviceCa, Path state, TargetPart
         return e.getProblemMark()
                 .map(mark -> " in line " + (mark.getLine() + 1) + ", column " + (mark.getColumn() + 1))
                 .orElse("");
+    }
+
+    private static Demand demand(FilePart guard) throws Unusable {
+        if (!guard.has("demand")) {
+            return Demand.NONE;
+        }
+        var part = new FilePart("guard.demand.", guard.required("demand"), Set.of("groups", "bases", "proof"));
+        var proof = Set.copyOf(part.list("proof"));
+        if (proof.isEmpty() || !PROOFS.containsAll(proof)) {
+            throw new Unusable("guard.demand.proof has to list "
+                    + String.join(" or ", PROOFS.stream().sorted().toList()) + ", or both");
+        }
+        if (part.list("groups").isEmpty() && part.list("bases").isEmpty()) {
+            throw new Unusable("guard.demand names nobody; list groups, or bases");
+        }
+        return new Demand(part.list("groups"), part.list("bases"), proof);
     }
 
     private static Set<String> actions(FilePart guard) throws Unusable {

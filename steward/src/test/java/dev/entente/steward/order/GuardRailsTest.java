@@ -38,7 +38,9 @@ class GuardRailsTest {
             3,
             5,
             Duration.ofMinutes(10),
-            Set.of("reset", "unlock"));
+            Set.of("reset", "unlock"),
+            new StewardFile.Demand(
+                    List.of("cn=officers,ou=groups,dc=x"), List.of("ou=bridge,ou=people,dc=x"), Set.of("passkey")));
 
     @TempDir
     private Path folder;
@@ -46,6 +48,8 @@ class GuardRailsTest {
     private Instant now = Instant.ofEpochSecond(1_800_000_000L);
     private Journal journal;
     private GuardRails rails;
+    /** Whether entries are in the group of which a proof is demanded. */
+    private boolean officer;
 
     @BeforeEach
     void open() throws IOException {
@@ -67,11 +71,14 @@ class GuardRailsTest {
     }
 
     /** A place that answers one question: who is in which group. */
-    private static Visit place(Object memberOf) {
+    private Visit place(Object memberOf) {
         return (Visit) Proxy.newProxyInstance(
                 Visit.class.getClassLoader(), new Class<?>[] {Visit.class}, (proxy, method, arguments) -> {
                     if (!method.getName().equals("memberOf")) {
                         throw new UnsupportedOperationException(method.getName());
+                    }
+                    if (GUARD.demand().groups().equals(arguments[1])) {
+                        return officer;
                     }
                     assertThat(arguments[1]).isEqualTo(GUARD.protectedGroups());
                     if (memberOf instanceof Throwable broken) {
@@ -82,7 +89,7 @@ class GuardRailsTest {
     }
 
     private Cause forbidden(Entry entry, Object memberOf) {
-        return rails.forbid(place(memberOf), entry, UUID.randomUUID())
+        return rails.forbid(place(memberOf), entry, UUID.randomUUID(), demanded -> Optional.of("none was given"))
                 .map(GuardRails.Forbidden::cause)
                 .orElse(null);
     }
@@ -111,6 +118,36 @@ class GuardRailsTest {
             })
     void whoever_is_not_below_a_base_is_never_written(String dn) {
         assertThat(forbidden(entry(dn, "astrid"), false)).isEqualTo(Cause.PROTECTED);
+    }
+
+    private Cause proving(Entry entry, Object memberOf, String missing) {
+        return rails.forbid(place(memberOf), entry, UUID.randomUUID(), demanded -> {
+                    assertThat(demanded).containsExactly("passkey");
+                    return Optional.ofNullable(missing);
+                })
+                .map(GuardRails.Forbidden::cause)
+                .orElse(null);
+    }
+
+    @Test
+    void who_is_demanded_of_shows_a_proof_and_is_not_protected_from_themselves() {
+        officer = true;
+        assertThat(proving(somebody(), false, "none")).isEqualTo(Cause.PROOF_DEMANDED);
+        assertThat(proving(somebody(), true, "none")).isEqualTo(Cause.PROOF_DEMANDED);
+        assertThat(proving(somebody(), true, null))
+                .as("in a protected group, too")
+                .isNull();
+        assertThat(proving(entry("uid=x," + PEOPLE, "bridge"), false, null))
+                .as("protected by name stays protected")
+                .isEqualTo(Cause.PROTECTED);
+        officer = false;
+        var below = entry("uid=y,ou=bridge," + PEOPLE, "y");
+        assertThat(proving(below, false, "none")).isEqualTo(Cause.PROOF_DEMANDED);
+        assertThat(proving(below, false, null)).isNull();
+        assertThat(proving(below, true, null))
+                .as("a base demands, but lifts no protection of a group")
+                .isEqualTo(Cause.PROTECTED);
+        assertThat(proving(somebody(), false, "not asked")).isNull();
     }
 
     @Test
@@ -156,7 +193,7 @@ class GuardRailsTest {
         var orders = Stream.generate(() -> new Thread(() -> {
                     var entry = somebody();
                     var order = UUID.randomUUID();
-                    var looked = rails.forbid(place(false), entry, order);
+                    var looked = rails.forbid(place(false), entry, order, demanded -> Optional.of("none was given"));
                     looking.countDown();
                     await(looking);
                     if (looked.isEmpty() && rails.note(entry, order, Map.of()).isEmpty()) {
@@ -196,7 +233,7 @@ class GuardRailsTest {
         var order = UUID.randomUUID();
         journal.writing(order, entry.id(), Map.of(), Optional::empty);
         assertThat(forbidden(entry, false)).isEqualTo(Cause.GUARD_RAIL);
-        assertThat(rails.forbid(place(false), entry, order))
+        assertThat(rails.forbid(place(false), entry, order, demanded -> Optional.of("none was given")))
                 .as("a take-over of the same order")
                 .isEmpty();
         assertThat(forbidden(somebody(), false)).as("another account").isNull();

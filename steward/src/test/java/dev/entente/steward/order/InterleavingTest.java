@@ -403,7 +403,8 @@ class InterleavingTest {
                         1000,
                         1000,
                         Duration.ZERO,
-                        Set.of("reset")));
+                        Set.of("reset"),
+                        StewardFile.Demand.NONE));
     }
 
     /** Other interleavings: {@code -Dinterleaving.seed=NUMBER}. */

@@ -15,7 +15,15 @@ public final class SampleFile {
     /** Guard rails that are in nobody's way. */
     public static Guard guard() {
         return new Guard(
-                List.of("*"), List.of(), List.of(), Duration.ofMinutes(15), 1000, 1000, Duration.ZERO, Set.of("reset"));
+                List.of("*"),
+                List.of(),
+                List.of(),
+                Duration.ofMinutes(15),
+                1000,
+                1000,
+                Duration.ZERO,
+                Set.of("reset"),
+                StewardFile.Demand.NONE);
     }
 
     /** @param directory what stands under {@code directory}, a line each, without indentation */

@@ -18,14 +18,22 @@ import java.util.UUID;
 public final class AppCodeVerifier implements Verifier {
     /** Where the secrets of authenticator apps are kept. */
     public interface Store {
-        /** An app that a person set up. */
-        record App(UUID enrolment, AppCode secret) {}
+        /**
+         * An app that a person set up, or a token that they were given.
+         *
+         * @param drift how many steps its clock was ahead when it was used last
+         */
+        record App(UUID enrolment, AppCode secret, long drift) {}
 
         /** Apps that the person confirmed. */
         List<App> apps(UUID person);
 
-        /** Remembers that a step's code was taken; false if that one or a later one was taken before. */
-        boolean take(UUID enrolment, long step);
+        /**
+         * Remembers that a step's code was taken; false if that one or a later one was taken before.
+         *
+         * @param drift how many steps the clock is ahead now
+         */
+        boolean take(UUID enrolment, long step, long drift);
     }
 
     private final Store store;
@@ -44,13 +52,16 @@ public final class AppCodeVerifier implements Verifier {
     @Override
     public Judgement judge(Asked asked, Optional<UUID> person, Answer answer) {
         var typed = answer.typed();
+        var now = clock.instant();
         for (var app : person.map(store::apps).orElse(List.of())) {
             var step = AppCode.isTwo(typed)
-                    ? app.secret().stepOfSecond(typed, clock.instant())
+                    ? app.secret().stepOfSecond(typed, now, app.drift())
                     : asked.from() == Familiarity.BROWSER
-                            ? app.secret().step(typed, clock.instant())
+                            ? app.secret().step(typed, now, app.drift())
                             : OptionalLong.empty();
-            if (step.isPresent() && store.take(app.enrolment(), step.getAsLong())) {
+            if (step.isPresent()
+                    && store.take(
+                            app.enrolment(), step.getAsLong(), app.secret().drift(step.getAsLong(), now))) {
                 return Judgement.RIGHT;
             }
         }

@@ -1,6 +1,7 @@
 package dev.entente.core.verify.passkey;
 
 import dev.entente.core.guess.GuessingSpace;
+import dev.entente.core.seal.Proof;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
@@ -52,7 +53,7 @@ public final class PasskeyVerifier implements Verifier {
 
     /** Its parts are {@code challenge} (base64url), {@code nonce} (base64url) and {@code relyingParty}. */
     @Override
-    public Shown show(UUID challenge, String key) {
+    public Shown show(UUID challenge, String key, Optional<UUID> proven) {
         var nonce = new byte[NONCE];
         random.nextBytes(nonce);
         var text = Base64.getUrlEncoder().withoutPadding();
@@ -69,7 +70,7 @@ public final class PasskeyVerifier implements Verifier {
 
     @Override
     public Judgement judge(Asked asked, Optional<UUID> person, Answer answer) {
-        var response = answer.signed().getOrDefault("credential", "");
+        var response = answer.parts().getOrDefault("credential", "");
         var claimed = passkeys.claimed(response);
         if (claimed.isEmpty() || asked.kept() == null) {
             return Judgement.WRONG;
@@ -92,6 +93,24 @@ public final class PasskeyVerifier implements Verifier {
             }
             return Judgement.WRONG;
         }
+    }
+
+    @Override
+    public Optional<Proof> proof(Asked asked, Answer answer) {
+        var response = answer.parts().getOrDefault("credential", "");
+        var text = Base64.getUrlEncoder().withoutPadding();
+        return passkeys.claimed(response)
+                .map(claimed -> new Proof(
+                        1,
+                        PasskeyMethod.LABEL,
+                        text.encodeToString(claimed.id()),
+                        text.encodeToString(asked.kept()),
+                        response));
+    }
+
+    @Override
+    public String wrong(int triesLeft) {
+        return "This can't be used for that name here. Try another one, or choose another method.";
     }
 
     @Override

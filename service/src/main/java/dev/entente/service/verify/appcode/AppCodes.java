@@ -24,6 +24,9 @@ import org.springframework.stereotype.Component;
 /** The secrets that apps share. */
 @Component
 class AppCodes implements Enroller, AppCodeVerifier.Store {
+    /** Steps that a token's clock may be off in all. */
+    private static final long MOST_DRIFT = 20;
+
     private final Session database;
     private final EnrolmentTable enrolments;
     private final KeyRing keys;
@@ -70,17 +73,14 @@ class AppCodes implements Enroller, AppCodeVerifier.Store {
     @Override
     public Offered offer(UUID id, UUID person, String login) {
         var secret = AppCode.random(random);
-        Sql.change(database, "INSERT INTO app_secret (enrolment, secret) VALUES (:id, :secret)")
-                .setParameter("id", id)
-                .setParameter("secret", keys.encrypt(context(id, person), secret.base32()))
-                .executeUpdate();
+        keep(id, person, secret);
         return new Offered(
                 false, Map.of("secret", secret.base32(), "uri", secret.uri(settings.organisation(), login)), List.of());
     }
 
     @Override
     public void confirm(UUID id, UUID person, Answer answer) {
-        var step = secret(id, person).step(answer.typed(), clock.instant());
+        var step = secret(id, person).step(answer.typed(), clock.instant(), 0);
         if (step.isEmpty() || !reach(id, step.getAsLong())) {
             throw Problem.invalid(
                     "code-wrong",
@@ -99,7 +99,7 @@ class AppCodes implements Enroller, AppCodeVerifier.Store {
     @Override
     public List<App> apps(UUID person) {
         return enrolments.of(person, method()).stream()
-                .map(id -> new App(id, secret(id, person)))
+                .map(id -> new App(id, secret(id, person), drift(id)))
                 .toList();
     }
 
@@ -110,13 +110,48 @@ class AppCodes implements Enroller, AppCodeVerifier.Store {
         return AppCode.parse(keys.decrypt(context(id, person), secret));
     }
 
+    private long drift(UUID id) {
+        return Sql.values(database, "SELECT drift FROM app_secret WHERE enrolment = :id", Long.class)
+                .setParameter("id", id)
+                .getSingleResult();
+    }
+
     @Override
-    public boolean take(UUID enrolment, long step) {
+    public boolean take(UUID enrolment, long step, long drift) {
         var taken = reach(enrolment, step);
         if (taken) {
+            // A clock goes wrong slowly: one step at a time, and not without end.
+            Sql.change(database, "UPDATE app_secret SET drift = :drift WHERE enrolment = :id")
+                    .setParameter("drift", Math.max(-MOST_DRIFT, Math.min(MOST_DRIFT, drift)))
+                    .setParameter("id", enrolment)
+                    .executeUpdate();
             enrolments.used(enrolment);
         }
         return taken;
+    }
+
+    /** Whether a token with this serial number is there. */
+    boolean known(String serial) {
+        return !Sql.values(database, "SELECT 1 FROM app_secret WHERE serial = :serial", Integer.class)
+                .setParameter("serial", serial)
+                .getResultList()
+                .isEmpty();
+    }
+
+    /** A token that somebody was given. */
+    void bring(UUID id, UUID person, AppCode secret, String serial) {
+        keep(id, person, secret);
+        Sql.change(database, "UPDATE app_secret SET serial = :serial WHERE enrolment = :id")
+                .setParameter("serial", serial)
+                .setParameter("id", id)
+                .executeUpdate();
+    }
+
+    private void keep(UUID id, UUID person, AppCode secret) {
+        Sql.change(database, "INSERT INTO app_secret (enrolment, secret) VALUES (:id, :secret)")
+                .setParameter("id", id)
+                .setParameter("secret", keys.encrypt(context(id, person), secret.kept()))
+                .executeUpdate();
     }
 
     /** From here on this step and all before it count no more; false if that was so already. */

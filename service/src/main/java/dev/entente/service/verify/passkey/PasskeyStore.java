@@ -1,5 +1,6 @@
 package dev.entente.service.verify.passkey;
 
+import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
@@ -138,7 +139,7 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                 .getSingleResult();
         Passkey made;
         try {
-            made = passkeys.register(answer.signed().getOrDefault("credential", ""), challenge);
+            made = passkeys.register(answer.parts().getOrDefault("credential", ""), challenge);
         } catch (Passkeys.Refused e) {
             throw Problem.invalid(
                     "passkey-refused",
@@ -164,6 +165,23 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
         Sql.change(database, "DELETE FROM passkey WHERE enrolment = :id")
                 .setParameter("id", id)
                 .executeUpdate();
+    }
+
+    @Override
+    public Optional<Credential> credential(UUID id) {
+        var url = settings.publicUrl();
+        return Sql.rows(database, """
+                        SELECT enrolment, credential_id, data, counter, synced FROM passkey
+                        WHERE enrolment = :id AND credential_id IS NOT NULL""", Stored.class)
+                .setParameter("id", id)
+                .getResultStream()
+                .findFirst()
+                .map(k -> Credential.passkey(
+                        TEXT.encodeToString(k.credentialId()),
+                        TEXT.encodeToString(k.data()),
+                        url.getScheme() + "://" + url.getAuthority(),
+                        passkeys.relyingParty(),
+                        k.synced()));
     }
 
     private record Stored(UUID enrolment, byte[] credentialId, byte[] data, long counter, boolean synced) {

@@ -1,28 +1,27 @@
 package dev.entente.service.verify.push;
 
+import dev.entente.core.seal.Credential;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.verify.Answer;
+import dev.entente.core.verify.AnsweredElsewhere;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
 import dev.entente.core.verify.push.DeviceDocuments;
 import dev.entente.core.verify.push.PushMethod;
-import dev.entente.core.verify.push.PushVerifier;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Sql;
+import dev.entente.service.verify.Awaited;
 import dev.entente.service.verify.Enroller;
 import dev.entente.service.verify.EnrolmentTable;
-import dev.entente.service.verify.Enrolments;
 import dev.entente.wire.DeviceApi;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
-import java.time.Duration;
-import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Base64;
 import java.util.List;
@@ -30,30 +29,26 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
-import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.annotation.Bean;
 import org.springframework.http.HttpStatus;
-import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Registered devices and what they are asked. */
+/** Registered devices, what waits for them, and what they answer. */
 @Component
-class PushDevices implements Enroller, PushVerifier.Store {
+class PushDevices implements Enroller {
     private static final int MOST = 5;
     private static final int WORD = 24;
-    /** A device that was told so many wrong numbers for one request is not asked again. */
-    private static final int WRONG = 3;
-
-    private static final Duration KEPT = Duration.ofDays(1);
+    /** Of the number that is typed into the device. */
+    private static final int DIGITS = 2;
 
     private final Session database;
     private final EnrolmentTable enrolments;
     private final People people;
     private final KeyRing keys;
     private final ServiceSettings settings;
-    private final ApplicationEventPublisher publisher;
+    private final Awaited awaited;
     private final SecureRandom random;
     private final InstantSource clock;
     private final JsonMapper json;
@@ -64,7 +59,7 @@ class PushDevices implements Enroller, PushVerifier.Store {
             People people,
             KeyRing keys,
             ServiceSettings settings,
-            ApplicationEventPublisher publisher,
+            Awaited awaited,
             SecureRandom random,
             InstantSource clock,
             JsonMapper json) {
@@ -73,15 +68,15 @@ class PushDevices implements Enroller, PushVerifier.Store {
         this.people = people;
         this.keys = keys;
         this.settings = settings;
-        this.publisher = publisher;
+        this.awaited = awaited;
         this.random = random;
         this.clock = clock;
         this.json = json;
     }
 
     @Bean
-    static Verifier push(PushDevices store, SecureRandom random) {
-        return new PushVerifier(store, random);
+    static Verifier push(Awaited awaited, SecureRandom random) {
+        return new AnsweredElsewhere(Method.of(PushMethod.LABEL), DIGITS, true, awaited, random);
     }
 
     @Override
@@ -159,6 +154,11 @@ class PushDevices implements Enroller, PushVerifier.Store {
                 .executeUpdate();
     }
 
+    @Override
+    public Optional<Credential> credential(UUID id) {
+        return key(id).map(key -> Credential.device(id.toString(), key));
+    }
+
     private Optional<EcKey> key(UUID device) {
         return Sql.values(
                         database,
@@ -169,25 +169,6 @@ class PushDevices implements Enroller, PushVerifier.Store {
                 .findFirst()
                 .map(text -> json.readValue(text, EcKey.class));
     }
-
-    @Override
-    public void ask(Verifier.Ring ring, String number) {
-        Sql.change(database, """
-                        INSERT INTO push_request (challenge, person, shown, attempt_key, action, network, created_at, expires_at)
-                        VALUES (:challenge, :person, :number, :key, :action, :network, :now, :expires)""")
-                .setParameter("challenge", ring.challenge())
-                .setParameter("person", ring.person())
-                .setParameter("number", number)
-                .setParameter("key", ring.key())
-                .setParameter("action", ring.action())
-                .setParameter("network", ring.network())
-                .setParameter("now", clock.instant())
-                .setParameter("expires", ring.expires())
-                .executeUpdate();
-    }
-
-    private record Request(
-            UUID challenge, String attemptKey, String action, String network, Instant createdAt, Instant expiresAt) {}
 
     /** The device's owner; a device that does not count, or that there is not, has none. */
     private UUID owner(UUID device) {
@@ -212,12 +193,7 @@ class PushDevices implements Enroller, PushVerifier.Store {
         }
         var person = owner(device);
         var login = people.find(person).map(Person::login).orElse("");
-        return Sql.rows(database, """
-                        SELECT challenge, attempt_key, action, network, created_at, expires_at FROM push_request
-                        WHERE person = :person AND verdict IS NULL AND expires_at > :now ORDER BY created_at LIMIT 5""", Request.class)
-                .setParameter("person", person)
-                .setParameter("now", clock.instant())
-                .getResultStream()
+        return awaited.of(person, method()).stream()
                 .map(r -> new DeviceApi.Request(
                         r.challenge(),
                         r.attemptKey(),
@@ -229,8 +205,6 @@ class PushDevices implements Enroller, PushVerifier.Store {
                         r.expiresAt()))
                 .toList();
     }
-
-    private record Asked(UUID person, String shown, String attemptKey, int wrong) {}
 
     /**
      * A device answers.
@@ -247,86 +221,22 @@ class PushDevices implements Enroller, PushVerifier.Store {
             throw refused();
         }
         var person = owner(device);
-        var asked = Sql.rows(database, """
-                        SELECT person, shown, attempt_key, wrong FROM push_request WHERE challenge = :id AND person = :person
-                        AND verdict IS NULL AND expires_at > :now FOR UPDATE""", Asked.class)
-                .setParameter("id", answer.request())
-                .setParameter("person", person)
-                .setParameter("now", clock.instant())
-                .getResultStream()
-                .findFirst()
+        var asked = awaited.find(answer.request(), method())
+                .filter(r -> r.person().equals(person))
                 .orElseThrow(() -> Problem.conflict(
                         "request-over", "This request was answered already, or it's too late for it."));
         if ("deny".equals(answer.verdict())) {
-            end(answer, "denied", device, signed);
-            publisher.publishEvent(
-                    new Enrolments.DeniedElsewhere(answer.request(), person, "denied on a registered device"));
+            awaited.deny(asked, device.toString(), signed, "denied on a registered device");
             return true;
         }
-        var right = "approve".equals(answer.verdict())
+        if ("approve".equals(answer.verdict())
                 && asked.attemptKey().equals(answer.key())
-                && answer.number() != null
-                && MessageDigest.isEqual(
-                        asked.shown().getBytes(StandardCharsets.US_ASCII),
-                        answer.number().getBytes(StandardCharsets.UTF_8));
-        if (right) {
-            end(answer, "approved", device, signed);
+                && asked.shows(answer.number())) {
+            awaited.agree(asked, device.toString(), signed);
             enrolments.used(device);
             return true;
         }
-        wrong(answer, asked, device, signed);
+        awaited.wrong(asked, device.toString(), signed);
         return false;
-    }
-
-    private void wrong(DeviceDocuments.Answer answer, Asked asked, UUID device, String signed) {
-        Sql.change(database, "UPDATE push_request SET wrong = wrong + 1 WHERE challenge = :id")
-                .setParameter("id", answer.request())
-                .executeUpdate();
-        if (asked.wrong() + 1 >= WRONG) {
-            end(answer, "wrong-number", device, signed);
-            publisher.publishEvent(
-                    new Enrolments.DeniedElsewhere(answer.request(), asked.person(), "answered with wrong numbers"));
-        }
-    }
-
-    private void end(DeviceDocuments.Answer answer, String verdict, UUID device, String signed) {
-        Sql.change(database, """
-                        UPDATE push_request SET verdict = :verdict, device = :device, signed = :signed
-                        WHERE challenge = :id""")
-                .setParameter("verdict", verdict)
-                .setParameter("device", device)
-                .setParameter("signed", signed)
-                .setParameter("id", answer.request())
-                .executeUpdate();
-    }
-
-    @Override
-    public boolean approved(UUID challenge) {
-        return !Sql.values(
-                        database,
-                        "SELECT 1 FROM push_request WHERE challenge = :id AND verdict = 'approved' AND NOT used",
-                        Integer.class)
-                .setParameter("id", challenge)
-                .getResultList()
-                .isEmpty();
-    }
-
-    @Override
-    public boolean take(UUID challenge, UUID person) {
-        return Sql.change(database, """
-                                UPDATE push_request SET used = true WHERE challenge = :id AND person = :person
-                                AND verdict = 'approved' AND NOT used""")
-                        .setParameter("id", challenge)
-                        .setParameter("person", person)
-                        .executeUpdate()
-                == 1;
-    }
-
-    @Scheduled(fixedDelay = 600_000)
-    @Transactional
-    void purge() {
-        Sql.change(database, "DELETE FROM push_request WHERE expires_at < :before")
-                .setParameter("before", clock.instant().minus(KEPT))
-                .executeUpdate();
     }
 }

@@ -1,0 +1,78 @@
+import { useEffect, useState } from "react";
+import { api } from "../../portal/api";
+import type { FollowedLink } from "../../portal/api";
+import { useOrganisation } from "../../portal/shell";
+import { useTask } from "../../shared/task";
+import { Button, Field, Notice } from "../../shared/ui";
+import { en as words } from "./en";
+
+/** The page that a mailed link opens. Only the browser that asked goes on by itself: scanners open links, too. */
+export function FollowLink() {
+  const { helpDesk } = useOrganisation();
+  const [token] = useState(() => window.location.hash.slice(1));
+  const [found, setFound] = useState<FollowedLink>();
+  const [number, setNumber] = useState("");
+  const { busy, error, setError, run } = useTask();
+
+  useEffect(() => {
+    // The token has no business in the browser's history.
+    window.history.replaceState(null, "", window.location.pathname);
+    void run(async () => setFound(await api.follow(token)));
+    // Once; what is typed later asks again.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
+
+  if (!found) {
+    return error ? <Notice tone="bad">{error}</Notice> : <p role="status">{words.follow}</p>;
+  }
+  if (found.done) {
+    return (
+      <div className="flex flex-col gap-5">
+        <h1 className="text-2xl font-semibold">{found.here ? words.here : words.done}</h1>
+        <p className="text-muted">{found.here ? words.hereSays : words.doneSays}</p>
+        {found.here && (
+          <Button look="primary" large onClick={() => window.location.assign("/")} className="self-start">
+            {words.toPage}
+          </Button>
+        )}
+      </div>
+    );
+  }
+  return (
+    <form
+      noValidate
+      className="flex flex-col gap-5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!/^[0-9]{2}$/.test(number)) {
+          setError(words.fieldWrong);
+          return;
+        }
+        void run(async () => setFound(await api.follow(token, number)));
+      }}
+    >
+      <div className="flex flex-col gap-2">
+        <h1 className="text-2xl font-semibold">{words.elsewhereTitle}</h1>
+        <p className="text-muted">{words.elsewhere(words.actions[found.action] ?? found.action, found.network)}</p>
+      </div>
+      <Field
+        large
+        autoFocus
+        label={words.field}
+        name="number"
+        inputMode="numeric"
+        autoComplete="off"
+        maxLength={2}
+        placeholder="00"
+        className="tracking-widest"
+        value={number}
+        onChange={(event) => setNumber(event.target.value.replace(/\D/g, ""))}
+        error={error}
+      />
+      <Button type="submit" look="primary" large busy={Boolean(busy)} className="self-start">
+        {words.submit}
+      </Button>
+      <p className="text-muted">{words.notMe(helpDesk)}</p>
+    </form>
+  );
+}

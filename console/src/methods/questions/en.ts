@@ -1,0 +1,25 @@
+export const en = {
+  label: "Security questions",
+  name: "Security questions",
+  about: "Answers you gave when you set them up",
+  title: "Answer your questions",
+  what: "How you write an answer matters little: spaces, dots and dashes are left out.",
+  show: "Show what I type",
+  missing: "Answer each question.",
+  trouble: "Can’t remember?",
+  first: "The same questions come again until you answer them. After a few wrong answers they’re closed for a while.",
+
+  add: "Set up security questions",
+  replace: "Choose other questions",
+  addTitle: "Choose your questions",
+  addWhat: (many: number) =>
+    `Choose ${many} questions, and give answers that you’ll remember in years, but that colleagues and your profile pages don’t tell.`,
+  question: (n: number) => `Question ${n}`,
+  choose: "Choose a question …",
+  own: "A question of my own",
+  ownField: (n: number) => `Your own question ${n}`,
+  answer: (n: number) => `Answer ${n}`,
+  digits: (many: string) => `A number of at least ${many} digits`,
+  submit: "Save",
+  ready: "Your questions are set up.",
+};

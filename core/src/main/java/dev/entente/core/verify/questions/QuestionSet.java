@@ -1,0 +1,201 @@
+package dev.entente.core.verify.questions;
+
+import java.text.Normalizer;
+import java.util.Arrays;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+
+/**
+ * Which questions there are, and what answers have to be.
+ *
+ * @param register how many a person answers when they set it up, 1 to 10
+ * @param ask how many of those are asked at once
+ * @param own how many of those may be questions of the person's own
+ * @param shortest how many characters an answer has at least, as it is compared
+ * @param caseMatters whether capital letters make another answer
+ * @param shown whether an answer can be read while it is typed, unless the person hides it
+ * @param blocked what is no answer, as it is compared
+ * @param questions by name
+ */
+public record QuestionSet(
+        int register,
+        int ask,
+        int own,
+        int shortest,
+        boolean caseMatters,
+        boolean shown,
+        Set<String> blocked,
+        Map<String, Question> questions) {
+    /** The longest answer that is looked at, in characters. */
+    public static final int LONGEST_ANSWER = 100;
+
+    /** The longest question of a person's own, in characters. */
+    public static final int LONGEST_QUESTION = 200;
+
+    private static final int SHORTEST_QUESTION = 10;
+    private static final int SHORTEST_WORD = 3;
+
+    /**
+     * One question.
+     *
+     * @param digits how many digits its answer has at least, for a number such as a PIN; 0 for words
+     * @param texts by language (BCP 47), at least one
+     */
+    public record Question(int digits, Map<String, String> texts) {
+        public Question {
+            texts = Map.copyOf(texts);
+        }
+    }
+
+    /**
+     * A question that somebody chose, with their answer.
+     *
+     * @param name of a question of the set; null for one of their own
+     * @param own the text of their own one; null for one of the set
+     */
+    public record Chosen(String name, String own, String answer) {
+        /** Shows nothing of the answer. */
+        @Override
+        public String toString() {
+            return "Chosen[" + (name == null ? "own" : name) + "]";
+        }
+    }
+
+    /**
+     * What is wrong with something that was chosen.
+     *
+     * @param at which one, from 0; -1 for all of them together
+     * @param code for programs, lower case and dashes
+     * @param says a sentence for the person
+     */
+    public record Fault(int at, String code, String says) {}
+
+    public QuestionSet {
+        blocked = Set.copyOf(blocked);
+        questions = java.util.Collections.unmodifiableMap(new LinkedHashMap<>(questions));
+    }
+
+    /** What holds where the configuration says nothing. */
+    public static QuestionSet usual() {
+        var questions = new LinkedHashMap<String, Question>();
+        questions.put("first-teacher", text("What was the name of your first teacher?"));
+        questions.put("first-street", text("What was the name of the first street you lived in?"));
+        questions.put("childhood-place", text("Which place did you most like to play in as a child?"));
+        questions.put("first-job", text("What did you do in your first job?"));
+        questions.put("first-concert", text("Whose concert was the first you went to?"));
+        questions.put("best-meal", text("Which dish did your family cook on special days?"));
+        questions.put("old-book", text("Which book did you read more than once when you were young?"));
+        questions.put("dream-trip", text("Where did you want to travel when you were a child?"));
+        return new QuestionSet(3, 2, 0, 3, false, false, Set.of(), questions);
+    }
+
+    private static Question text(String en) {
+        return new Question(0, Map.of("en", en));
+    }
+
+    /** An answer as it is compared. */
+    public String plain(String answer) {
+        return plain(answer, caseMatters);
+    }
+
+    /**
+     * An answer as it is compared: compatible characters alike (Unicode NFKC), without signs and runs of spaces, and in lower case
+     * unless that matters.
+     */
+    public static String plain(String answer, boolean caseMatters) {
+        if (answer == null || answer.length() > LONGEST_ANSWER) {
+            return "";
+        }
+        var plain = Normalizer.normalize(answer, Normalizer.Form.NFKC)
+                .replaceAll("[\\p{P}\\p{S}]", " ")
+                .replaceAll("\\s+", " ")
+                .strip();
+        return caseMatters ? plain : plain.toLowerCase(Locale.ROOT);
+    }
+
+    /** What is wrong with what somebody chose; empty if it can be taken. */
+    public Optional<Fault> fault(List<Chosen> chosen) {
+        if (chosen.size() != register) {
+            return fault(-1, "too-few-questions", "Choose " + register + " questions, and answer each.");
+        }
+        if (chosen.stream().filter(c -> c.own() != null).count() > own) {
+            return fault(
+                    -1,
+                    "too-many-own-questions",
+                    own == 0
+                            ? "Choose your questions from the list."
+                            : "At most " + own + " may be questions of your own.");
+        }
+        var asked = new HashSet<String>();
+        var answers = new HashSet<String>();
+        for (var i = 0; i < chosen.size(); i++) {
+            var one = chosen.get(i);
+            var fault = fault(i, one);
+            if (fault.isPresent()) {
+                return fault;
+            }
+            if (!asked.add(one.name() == null ? "own " + plain(one.own()) : one.name())) {
+                return fault(i, "question-twice", "This question is already chosen. Choose another one.");
+            }
+            if (!answers.add(plain(one.answer()))) {
+                return fault(i, "answer-twice", "This is already the answer to another question. Give another one.");
+            }
+        }
+        return Optional.empty();
+    }
+
+    private Optional<Fault> fault(int at, Chosen one) {
+        var question = one.name() == null ? null : questions.get(one.name());
+        if (question == null && one.own() == null) {
+            return fault(at, "unknown-question", "Choose a question.");
+        }
+        if (question == null
+                && (one.own().strip().length() < SHORTEST_QUESTION || one.own().length() > LONGEST_QUESTION)) {
+            return fault(
+                    at,
+                    "own-question-length",
+                    "A question of your own has " + SHORTEST_QUESTION + " to " + LONGEST_QUESTION + " characters.");
+        }
+        if (one.answer() != null && one.answer().length() > LONGEST_ANSWER) {
+            return fault(at, "answer-too-long", "An answer has at most " + LONGEST_ANSWER + " characters.");
+        }
+        var answer = plain(one.answer());
+        if (question != null && question.digits() > 0) {
+            return answer.matches("[0-9]{" + question.digits() + ",}")
+                    ? answer.chars().distinct().count() < 3
+                            ? fault(at, "answer-blocked", "Choose a number that is harder to guess.")
+                            : Optional.empty()
+                    : fault(
+                            at,
+                            "answer-too-short",
+                            "Type a number of at least " + question.digits() + " digits, and nothing else.");
+        }
+        if (answer.codePointCount(0, answer.length()) < shortest) {
+            return fault(at, "answer-too-short", "An answer has at least " + shortest + " letters or digits.");
+        }
+        if (blocked.contains(answer.toLowerCase(Locale.ROOT))) {
+            return fault(at, "answer-blocked", "This answer is too easy to guess. Give another one.");
+        }
+        var texts = question == null
+                ? List.of(one.own())
+                : List.copyOf(question.texts().values());
+        var words = Arrays.stream(answer.toLowerCase(Locale.ROOT).split(" ")).toList();
+        var ofQuestion = texts.stream()
+                .flatMap(t -> Arrays.stream(plain(t).toLowerCase(Locale.ROOT).split(" ")))
+                .filter(w -> w.length() >= SHORTEST_WORD)
+                .collect(Collectors.toSet());
+        return words.stream().anyMatch(ofQuestion::contains)
+                ? fault(at, "answer-in-question", "The answer uses a word of the question. Give another one.")
+                : Optional.empty();
+    }
+
+    private static Optional<Fault> fault(int at, String code, String says) {
+        return Optional.of(new Fault(at, code, says));
+    }
+}

@@ -1,0 +1,131 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.wire.PeopleApi;
+import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import org.junit.jupiter.api.Test;
+
+/** A steward that wants to recognise some people by itself: told before, refused without, and let through with, by whoever it is. */
+class DemandTest extends PublishingTest {
+    private static final String WATCH = "cn=Watch,ou=groups,dc=fleet,dc=skerry,dc=test";
+    private static final String FIRST = "Harbour-Light-42";
+
+    private void restart(String text) throws IOException {
+        world.kill("steward-fleet");
+        Files.writeString(Path.of(World.stewardFile("fleet")), text);
+        world.startSteward("fleet");
+        world.entente("directory", "sync", "fleet").expect(0);
+    }
+
+    private String fleet(PortalApi.Attempt attempt) {
+        return attempt.accounts().stream()
+                .filter(a -> a.directory().equals("Fleet"))
+                .map(a -> a.state() + " " + a.says())
+                .findFirst()
+                .orElseThrow();
+    }
+
+    @Test
+    void a_person_brings_a_passkey_with_a_change_and_gets_in_by_it_where_mail_alone_is_refused() throws Exception {
+        var crew = Crew.next();
+        var other = Crew.next();
+        var file = Files.readString(Path.of(World.stewardFile("fleet")));
+        try (var root = World.ldap("fleet")) {
+            root.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
+            root.add(
+                    "dn: " + WATCH,
+                    "objectClass: groupOfNames",
+                    "cn: Watch",
+                    "member: " + World.fleetDn(crew.fleet()),
+                    "member: " + World.fleetDn(other.fleet()));
+            pilot(
+                    "prove:\n  reset: { any-of: [email-code, passkey] }\n  change: { any-of: [email-code] }\n"
+                            + "  details: { any-of: [email-code] }\n",
+                    crew,
+                    other);
+            restart(file.replace(
+                    "protected-groups: []",
+                    "protected-groups: ['" + WATCH + "']\n  demand: { groups: ['" + WATCH + "'], proof: [passkey] }"));
+            Installation.waitUntil(
+                    SOON,
+                    "the demand is told",
+                    () -> explained(crew).contains("demand a passkey for " + crew.fleet())
+                            && explained(crew).contains("recognise none"));
+            assertThat(world.entente("explain", crew.shore()).code()).isEqualTo(1);
+
+            var refused = new ApiPerson(world)
+                    .prove(other.shore(), other.address())
+                    .choose("Lantern-Quay-4-Pines")
+                    .waitForOutcome(SOON);
+            assertThat(fleet(refused)).startsWith("refused").contains("a passkey or a phone of yours");
+            assertThat(World.binds("fleet", other.fleet(), FIRST)).isTrue();
+
+            var page = world.browser().page(390, 844);
+            MethodsInBrowser.authenticator(page);
+            var person = new Person(page, world.url);
+            var browser = new MethodsInBrowser(world.url, world.boxUrl());
+            assertThat(browser.addPasskey(person, crew.shore(), crew.address()))
+                    .contains("Fleet doesn’t know it yet. Change your password once in this browser, and it will.");
+            assertThat(browser.change(person, crew.shore(), crew.address(), FIRST, "Lantern-Quay-5-Pines"))
+                    .isEqualTo("Your new password works");
+            page.context().clearCookies();
+            Installation.waitUntil(
+                    SOON,
+                    "the steward's statement is there",
+                    () -> !explained(crew).contains("recognise none"));
+            assertThat(browser.byPasskey(person, crew.shore(), "Lantern-Quay-6-Pines"))
+                    .isEqualTo("Your new password works");
+            assertThat(World.binds("fleet", crew.fleet(), "Lantern-Quay-6-Pines"))
+                    .isTrue();
+            assertThat(world.entente("event", "list", "--limit", "60").out())
+                    .contains("recognises the person by a passkey from now on");
+
+            // Withdrawn by the operator, it counts no more.
+            var shown = ApiPerson.JSON.readValue(
+                    api.get("/person?named=" + crew.shore()).body(), PeopleApi.Person.class);
+            var passkey = java.util.List.of(ApiPerson.JSON.readValue(
+                            api.get("/people/" + shown.id() + "/enrolments").body(), PeopleApi.Enrolment[].class))
+                    .stream()
+                    .filter(e -> e.method().equals("passkey"))
+                    .findFirst()
+                    .orElseThrow();
+            world.entente(
+                            "steward",
+                            "sign-credential",
+                            "--directory",
+                            "fleet",
+                            crew.shore(),
+                            passkey.id().toString(),
+                            "--remove")
+                    .expect(0);
+            assertThat(explained(crew)).contains("recognise none");
+            page.context().clearCookies();
+            assertThat(browser.byPasskey(person, crew.shore(), "Lantern-Quay-7-Pines"))
+                    .isNotEqualTo("Your new password works");
+            assertThat(World.binds("fleet", crew.fleet(), "Lantern-Quay-6-Pines"))
+                    .isTrue();
+            assertThat(world.entente(
+                                    "steward",
+                                    "sign-credential",
+                                    "--directory",
+                                    "fleet",
+                                    crew.shore(),
+                                    passkey.id().toString(),
+                                    "--expect",
+                                    "another")
+                            .code())
+                    .as("what nobody compared is not signed")
+                    .isEqualTo(1);
+        } finally {
+            restart(file);
+            try (var root = World.ldap("fleet")) {
+                root.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
+                root.delete(WATCH);
+            }
+        }
+    }
+}

@@ -1,0 +1,294 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import dev.entente.wire.AccessApi;
+import dev.entente.wire.HelpDeskApi;
+import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.util.List;
+import java.util.UUID;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+
+/** Confirmation by staff, and everything that staff must not be able to do. */
+class HelpDeskTest extends PublishingTest {
+    private static final String CHECK = "They were called back on the number that the directory has";
+    private static final String SECOND = "They named their ship";
+    private static final String PROVE = "prove:\n  reset: { methods: 2, any-of: [email-code, staff-confirmation] }\n"
+            + "help-desk:\n  checklist:\n    - " + CHECK + "\n    - " + SECOND + "\n";
+    private static final String PASSWORD = "harbour-lights-at-dusk";
+
+    private String login;
+    private ConsoleApi staff;
+
+    @BeforeEach
+    void somebodyOfTheHelpDesk() {
+        login = "desk-" + UUID.randomUUID().toString().substring(0, 8);
+        staff = hired(login, List.of(), "nobody.of.ours");
+    }
+
+    @AfterEach
+    void gone() {
+        api.delete("/administrators/" + login);
+    }
+
+    private ConsoleApi hired(String name, List<String> scopes, String own) {
+        var made = api.post(
+                "/administrators",
+                ApiPerson.JSON.writeValueAsString(
+                        new AccessApi.NewAdministrator(name, "Desk " + name, PASSWORD, AccessApi.STAFF, scopes, own)));
+        assertThat(made.statusCode()).as(made.body()).isEqualTo(201);
+        var token = ConsoleApi.asNobody(world)
+                .post("/tokens", ApiPerson.JSON.writeValueAsString(new AccessApi.SignIn(name, PASSWORD, null, null)));
+        return ConsoleApi.with(
+                world, ApiPerson.JSON.readTree(token.body()).path("token").asString());
+    }
+
+    /** Somebody who has proved their mailbox and asks the help desk. */
+    private ApiPerson asking(Crew crew) {
+        var person = new ApiPerson(world);
+        person.prove(crew.shore(), crew.address());
+        person.attempt = person.ask("staff-confirmation").as(PortalApi.Attempt.class);
+        Installation.waitUntil(SOON, "the request waits", () -> find(api, crew, number(person)) == 200);
+        return person;
+    }
+
+    private static String number(ApiPerson person) {
+        return person.attempt.challenge().parts().get("number");
+    }
+
+    private static int find(ConsoleApi by, Crew crew, String number) {
+        return by.post("/help-desk/requests/find", json(crew, number)).statusCode();
+    }
+
+    private static String json(Crew crew, String number) {
+        return ApiPerson.JSON.writeValueAsString(new HelpDeskApi.Caller(crew.shore(), number));
+    }
+
+    private static HelpDeskApi.HelpRequest found(ConsoleApi by, Crew crew, String number) {
+        var answer = by.post("/help-desk/requests/find", json(crew, number));
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(200);
+        return ApiPerson.JSON.readValue(answer.body(), HelpDeskApi.HelpRequest.class);
+    }
+
+    private static java.net.http.HttpResponse<String> confirm(ConsoleApi by, UUID id, String... checked) {
+        return by.post(
+                "/help-desk/requests/" + id + "/confirmation",
+                ApiPerson.JSON.writeValueAsString(new HelpDeskApi.StaffConfirmation(List.of(checked), "by telephone")));
+    }
+
+    private static ApiPerson.Answer look(ApiPerson person) {
+        return person.call(
+                "POST",
+                "/attempt/challenges/" + person.attempt.challenge().id() + "/answers",
+                new PortalApi.Answer(null, null));
+    }
+
+    @Test
+    void a_caller_reads_the_number_and_goes_on_in_their_own_browser() throws IOException {
+        var crew = Crew.next();
+        pilot(PROVE, crew);
+        var person = new Person(world.browser().page(390, 844), world.url);
+        var before = world.mailbox.to(crew.address()).size();
+        person.identify(crew.shore(), "reset", "email-code", "Check your e-mail");
+        person.typeCode(dev.entente.bench.Mailbox.code(world.mailbox.next(crew.address(), before))
+                .orElseThrow());
+        var choice = person.page().locator("[data-method=staff-confirmation]");
+        person.heading("Call the help desk").or(choice).first().waitFor();
+        if (choice.isVisible()) {
+            choice.click();
+        }
+        person.heading("Call the help desk").waitFor();
+        var number = person.page().locator("[role=img]").innerText().strip();
+        var reference = person.reference();
+
+        var desk = world.browser().page(1280, 800);
+        desk.navigate(world.url + "/console/");
+        desk.getByLabel("Sign-in name").fill(login);
+        desk.getByLabel("Password").fill(PASSWORD);
+        desk.keyboard().press("Enter");
+        desk.getByLabel("Caller’s sign-in name").fill(crew.shore());
+        assertThat(desk.getByRole(AriaRole.NAVIGATION).innerText())
+                .contains("Help desk")
+                .doesNotContain("Policies");
+        desk.getByLabel("Number on the caller’s screen").fill(number);
+        desk.keyboard().press("Enter");
+        var confirm = desk.getByRole(
+                AriaRole.BUTTON,
+                new Page.GetByRoleOptions().setName(java.util.regex.Pattern.compile("^Confirm that it")));
+        confirm.waitFor();
+        assertThat(confirm.isDisabled()).isTrue();
+        desk.getByLabel(CHECK).check();
+        desk.getByLabel(SECOND).check();
+        confirm.click();
+        desk.getByText("goes on in their own browser").waitFor();
+
+        person.choose("Lantern-Quay-4-Pines");
+        assertThat(person.outcome()).isEqualTo("Your new password works");
+        assertThat(World.binds("shore", crew.shore(), "Lantern-Quay-4-Pines")).isTrue();
+        assertThat(world.entente("attempt", "show", reference).out())
+                .contains(login + " opened the request at the help desk")
+                .contains(login + " confirmed who it is, by everything on the checklist");
+    }
+
+    @Test
+    void the_command_line_shows_the_checklist_and_confirms_only_all_of_it() throws IOException {
+        var crew = Crew.next();
+        pilot(PROVE, crew);
+        var person = asking(crew);
+        assertThat(look(person).body()).contains("still-waiting");
+        var shown =
+                world.entente("helpdesk", "open", crew.shore(), number(person)).expect(0);
+        assertThat(shown.out())
+                .contains("wants to reset")
+                .contains("1. " + CHECK)
+                .contains("2. " + SECOND);
+        assertThat(world.entente("helpdesk", "confirm", crew.shore(), number(person), "--checked", "1")
+                        .code())
+                .isEqualTo(1);
+        assertThat(look(person).body()).contains("still-waiting");
+        world.entente("helpdesk", "confirm", crew.shore(), number(person), "--checked", "1,2")
+                .expect(0);
+        assertThat(look(person).as(PortalApi.Attempt.class).state()).isEqualTo("proved");
+        assertThat(world.entente("helpdesk", "open", crew.shore(), number(person))
+                        .code())
+                .as("it is over")
+                .isEqualTo(1);
+    }
+
+    @Test
+    void staff_can_do_nothing_else() throws IOException {
+        var crew = Crew.next();
+        pilot(PROVE, crew);
+        for (var path :
+                List.of("/people?search=a", "/administrators", "/events", "/directories", "/switches", "/today")) {
+            var answer = staff.get(path);
+            assertThat(answer.statusCode()).as(path).isEqualTo(403);
+            assertThat(answer.body()).contains("not-for-staff");
+        }
+        assertThat(staff.post(
+                                "/administrators",
+                                ApiPerson.JSON.writeValueAsString(
+                                        new AccessApi.NewAdministrator("mine", "Mine", PASSWORD)))
+                        .statusCode())
+                .isEqualTo(403);
+        assertThat(staff.get("/session").body()).contains("\"role\":\"staff\"");
+        assertThat(api.post(
+                                "/administrators",
+                                ApiPerson.JSON.writeValueAsString(new AccessApi.NewAdministrator(
+                                        "nobody-known", null, PASSWORD, AccessApi.STAFF, List.of(), null)))
+                        .body())
+                .contains("own-login-missing");
+    }
+
+    @Test
+    void nobody_confirms_themselves_nor_people_outside_their_scopes() throws IOException {
+        var crew = Crew.next();
+        var other = Crew.next();
+        pilot(PROVE, crew);
+        var person = asking(crew);
+        var own = login + "-own";
+        var elsewhere = login + "-elsewhere";
+        var gone = login + "-gone";
+        try {
+            // By the name of another of the person's accounts, too.
+            var self = hired(own, List.of(), crew.fleet());
+            assertThat(self.post("/help-desk/requests/find", json(crew, number(person)))
+                            .body())
+                    .contains("own-request");
+            var request = found(staff, crew, number(person));
+            assertThat(confirm(self, request.id(), CHECK, SECOND).body()).contains("own-request");
+            assertThat(hired(elsewhere, List.of("deck-crew-of-nowhere"), other.shore())
+                            .post("/help-desk/requests/find", json(crew, number(person)))
+                            .body())
+                    .as("a scope that there is not holds nobody")
+                    .contains("outside-scopes");
+            assertThat(find(hired(gone, List.of("pilot"), other.shore()), crew, number(person)))
+                    .as("within their scopes")
+                    .isEqualTo(200);
+        } finally {
+            List.of(own, elsewhere, gone).forEach(name -> api.delete("/administrators/" + name));
+        }
+        assertThat(look(person).body()).contains("still-waiting");
+    }
+
+    @Test
+    void who_is_privileged_has_to_be_confirmed_by_two() throws IOException {
+        var crew = Crew.next();
+        pilot(PROVE, crew);
+        var person = asking(crew);
+        var second = login + "-second";
+        try {
+            world.entente(
+                            "directory",
+                            "change",
+                            "fleet",
+                            "--protect-group",
+                            "cn=Deck,ou=groups,dc=fleet,dc=skerry,dc=test")
+                    .expect(0);
+            var request = found(staff, crew, number(person));
+            assertThat(request.privileged()).isTrue();
+            assertThat(confirm(staff, request.id(), CHECK, SECOND).body()).contains("\"complete\":false");
+            assertThat(look(person).body()).contains("still-waiting");
+            assertThat(confirm(staff, request.id(), CHECK, SECOND).body()).contains("second-member-wanted");
+            var other = hired(second, List.of(), "nobody.else");
+            assertThat(found(other, crew, number(person)).confirmedBy()).isEqualTo(login);
+            assertThat(confirm(other, request.id(), CHECK).body()).contains("unchecked");
+            assertThat(confirm(other, request.id(), CHECK, SECOND).body()).contains("\"complete\":true");
+            assertThat(look(person).as(PortalApi.Attempt.class).state()).isEqualTo("proved");
+        } finally {
+            world.entente("directory", "change", "fleet", "--protect-group", "").expect(0);
+            api.delete("/administrators/" + second);
+        }
+    }
+
+    @Test
+    void to_deny_it_is_an_alarm_and_numbers_are_not_guessed() throws IOException {
+        var crew = Crew.next();
+        pilot(PROVE, crew);
+        var person = asking(crew);
+        var before = world.mailbox.to(crew.address()).size();
+        var request = found(staff, crew, number(person));
+        assertThat(staff.post("/help-desk/requests/" + request.id() + "/denial", "{\"note\":\"another voice\"}")
+                        .statusCode())
+                .isEqualTo(204);
+        assertThat(look(person).body()).contains("still-waiting");
+        assertThat(world.mailbox.next(crew.address(), before).text()).contains("denied by the help desk");
+        assertThat(confirm(staff, request.id(), CHECK, SECOND).statusCode()).isEqualTo(409);
+
+        var again = asking(crew);
+        var wrong = number(again).equals("123456") ? "123457" : "123456";
+        var status = 0;
+        for (var round = 0; round < 21; round++) {
+            status = find(staff, crew, wrong);
+        }
+        assertThat(status).isEqualTo(429);
+        assertThat(find(staff, crew, number(again)))
+                .as("also the right one now")
+                .isEqualTo(429);
+        assertThat(find(api, crew, number(again)))
+                .as("for others nothing changed")
+                .isEqualTo(200);
+    }
+
+    @Test
+    void a_name_that_means_nobody_gets_a_number_and_staff_find_nothing() throws IOException {
+        var crew = Crew.next();
+        pilot("prove:\n  reset: { methods: 2, any-of: [staff-confirmation, email-code] }\n", crew);
+        var nobody = new ApiPerson(world);
+        nobody.start("no.such.person");
+        nobody.attempt = nobody.ask("staff-confirmation").as(PortalApi.Attempt.class);
+        assertThat(number(nobody)).matches("[1-9][0-9]{5}");
+        assertThat(look(nobody).body()).contains("still-waiting");
+        assertThat(staff.post(
+                                "/help-desk/requests/find",
+                                ApiPerson.JSON.writeValueAsString(
+                                        new HelpDeskApi.Caller("no.such.person", number(nobody))))
+                        .body())
+                .contains("request-missing");
+    }
+}

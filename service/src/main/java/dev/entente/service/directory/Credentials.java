@@ -1,0 +1,197 @@
+package dev.entente.service.directory;
+
+import dev.entente.core.seal.CredentialStatement;
+import dev.entente.core.seal.InvalidDocument;
+import dev.entente.core.seal.Roster;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
+import dev.entente.service.platform.Standing;
+import dev.entente.wire.StewardApi;
+import java.time.InstantSource;
+import java.util.Collection;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Set;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * What stewards demand besides a seal and its evidence, and which credentials they recognise. Statements about credentials are signed
+ * by the operator or by stewards; they are kept and handed out here, and never written.
+ */
+@Component
+@Transactional(readOnly = true)
+public class Credentials {
+    private final Session database;
+    private final Directories directories;
+    private final Standing standing;
+    private final EventLog events;
+    private final JsonMapper json;
+    private final InstantSource clock;
+
+    Credentials(
+            Session database,
+            Directories directories,
+            Standing standing,
+            EventLog events,
+            JsonMapper json,
+            InstantSource clock) {
+        this.database = database;
+        this.directories = directories;
+        this.standing = standing;
+        this.events = events;
+        this.json = json;
+        this.clock = clock;
+    }
+
+    /**
+     * For whom the stewards of a directory want a proof that they check by themselves, all of them together.
+     *
+     * @param groups members, nested
+     * @param bases entries below these
+     * @param proof methods of which all of them take one
+     */
+    public record Demand(Set<String> groups, Set<String> bases, Set<String> proof) {
+        /** Whether anything is demanded of anybody. */
+        public boolean any() {
+            return !groups.isEmpty() || !bases.isEmpty();
+        }
+    }
+
+    /** What the stewards of a directory demand, as they last said. */
+    public Demand demand(UUID directory) {
+        return standing.kept(Standing.Topic.STEWARD, List.of("demand", directory), Demand.class, () -> read(directory));
+    }
+
+    private Demand read(UUID directory) {
+        var groups = new LinkedHashSet<String>();
+        var bases = new LinkedHashSet<String>();
+        Set<String> proof = null;
+        for (var text : Sql.values(
+                        database,
+                        "SELECT cast(demand AS text) FROM steward WHERE directory = :directory AND retired_at IS NULL"
+                                + " AND demand IS NOT NULL",
+                        String.class)
+                .setParameter("directory", directory)
+                .getResultList()) {
+            var one = json.readValue(text, StewardApi.Demand.class);
+            groups.addAll(one.groups());
+            bases.addAll(one.bases());
+            if (proof == null) {
+                proof = new LinkedHashSet<>(one.proof());
+            } else {
+                proof.retainAll(one.proof());
+            }
+        }
+        return new Demand(groups, bases, proof == null ? Set.of() : proof);
+    }
+
+    /** Signed statements about an account, those of what was removed first. */
+    public List<String> statements(UUID directory, UUID account) {
+        return Sql.values(
+                        database,
+                        "SELECT statement FROM credential_statement WHERE directory = :directory AND account = :account"
+                                + " ORDER BY removed DESC, at LIMIT 40",
+                        String.class)
+                .setParameter("directory", directory)
+                .setParameter("account", account)
+                .getResultList();
+    }
+
+    /** Whether the stewards of a directory recognise an account by a credential. */
+    public boolean knows(UUID directory, UUID account, String thumbprint) {
+        return Sql.values(database, """
+                        SELECT count(*) = 1 AND NOT bool_or(removed) FROM credential_statement
+                        WHERE directory = :directory AND account = :account AND credential = :credential""", Boolean.class)
+                .setParameter("directory", directory)
+                .setParameter("account", account)
+                .setParameter("credential", thumbprint)
+                .getSingleResult();
+    }
+
+    private record Stated(String credential, boolean removed, String method) {}
+
+    /** Methods by whose credentials an account is recognised by the stewards of its directory. */
+    public Set<String> recognised(UUID directory, UUID account) {
+        var methods = new LinkedHashSet<String>();
+        for (var stated : Sql.rows(database, """
+                        SELECT s.credential, bool_or(s.removed) AS removed, min(s.method) AS method
+                        FROM credential_statement s WHERE s.directory = :directory AND s.account = :account
+                        GROUP BY s.credential""", Stated.class)
+                .setParameter("directory", directory)
+                .setParameter("account", account)
+                .getResultList()) {
+            if (!stated.removed()) {
+                methods.add(stated.method());
+            }
+        }
+        return methods;
+    }
+
+    /** Takes a statement that the operator signed. */
+    @Transactional(noRollbackFor = Problem.class)
+    public void put(String name, String signed, String administrator) {
+        var directory = directories.named(name);
+        CredentialStatement statement;
+        try {
+            statement = CredentialStatement.verify(signed, List.of(directory.operatorKey), directory.id);
+        } catch (InvalidDocument e) {
+            events.write(NewEvent.administration("credential.refused", administrator)
+                    .with("directory", directory.name)
+                    .with("why", e.getMessage()));
+            throw Problem.invalid("credential-refused", "The statement was refused: " + e.getMessage() + ".");
+        }
+        keep(statement, signed);
+        events.write(NewEvent.administration(
+                        statement.removed() ? "credential.withdrawn" : "credential.stated", administrator)
+                .with("directory", directory.name)
+                .with("account", statement.account().toString())
+                .with("method", statement.credential().method())
+                .with("credential", statement.credential().thumbprint()));
+    }
+
+    /** Takes what a steward recognises from now on; what it did not sign itself is left out. */
+    @Transactional
+    public void told(UUID directory, Roster.Member steward, Collection<String> statements) {
+        for (var signed : statements) {
+            try {
+                var statement = CredentialStatement.verify(signed, List.of(steward.key()), directory);
+                if (keep(statement, signed)) {
+                    events.write(NewEvent.operation("credential.recognised")
+                            .with("directory", directories.name(directory))
+                            .with("steward", steward.name())
+                            .with("account", statement.account().toString())
+                            .with("method", statement.credential().method())
+                            .with("credential", statement.credential().thumbprint()));
+                }
+            } catch (InvalidDocument e) {
+                events.write(NewEvent.operation("credential.refused")
+                        .with("directory", directories.name(directory))
+                        .with("steward", steward.name())
+                        .with("why", e.getMessage()));
+            }
+        }
+    }
+
+    /** False if it was known already. */
+    private boolean keep(CredentialStatement statement, String signed) {
+        return Sql.change(database, """
+                        INSERT INTO credential_statement (directory, account, credential, method, removed, statement, at)
+                        VALUES (:directory, :account, :credential, :method, :removed, :statement, :at)
+                        ON CONFLICT (directory, account, credential, removed) DO NOTHING""")
+                        .setParameter("directory", statement.directory())
+                        .setParameter("account", statement.account())
+                        .setParameter("credential", statement.credential().thumbprint())
+                        .setParameter("method", statement.credential().method())
+                        .setParameter("removed", statement.removed())
+                        .setParameter("statement", signed)
+                        .setParameter("at", clock.instant())
+                        .executeUpdate()
+                == 1;
+    }
+}

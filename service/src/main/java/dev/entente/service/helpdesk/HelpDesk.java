@@ -1,0 +1,198 @@
+package dev.entente.service.helpdesk;
+
+import dev.entente.core.scope.Membership;
+import dev.entente.core.verify.Method;
+import dev.entente.core.verify.staff.StaffConfirmationMethod;
+import dev.entente.service.access.Staff;
+import dev.entente.service.access.Staff.Member;
+import dev.entente.service.attempt.Attempts;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.people.DirectoryGroups;
+import dev.entente.service.people.People;
+import dev.entente.service.people.Person;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.policy.Configurations;
+import dev.entente.service.verify.Awaited;
+import dev.entente.service.verify.Awaited.Request;
+import dev.entente.wire.HelpDeskApi;
+import java.time.InstantSource;
+import java.time.LocalDate;
+import java.time.ZoneOffset;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/** What staff may confirm, and under which rules. */
+@Component
+@Transactional
+class HelpDesk {
+    private static final Method METHOD = Method.of(StaffConfirmationMethod.LABEL);
+    private static final int LONGEST_NOTE = 500;
+
+    private final Staff staff;
+    private final Awaited awaited;
+    private final People people;
+    private final DirectoryGroups groups;
+    private final Configurations configurations;
+    private final Attempts attempts;
+    private final EventLog events;
+    private final InstantSource clock;
+
+    HelpDesk(
+            Staff staff,
+            Awaited awaited,
+            People people,
+            DirectoryGroups groups,
+            Configurations configurations,
+            Attempts attempts,
+            EventLog events,
+            InstantSource clock) {
+        this.staff = staff;
+        this.awaited = awaited;
+        this.people = people;
+        this.groups = groups;
+        this.configurations = configurations;
+        this.attempts = attempts;
+        this.events = events;
+        this.clock = clock;
+    }
+
+    /**
+     * Finds what a caller asks for; on record, whether found or not.
+     *
+     * @return empty if nothing with this number waits for whoever signs in by this name
+     */
+    public Optional<HelpDeskApi.HelpRequest> find(String login, String number, String by) {
+        var person = people.byLogin(login);
+        person.ifPresent(p -> allowed(p, staff.member(by)));
+        var request = person.flatMap(p ->
+                awaited.of(p.id(), METHOD).stream().filter(r -> r.shows(number)).findFirst());
+        if (request.isEmpty()) {
+            events.write(NewEvent.administration("staff.number-wrong", by)
+                    .with("person", person.map(p -> p.id().toString()).orElse(null)));
+            return Optional.empty();
+        }
+        events.write(event("staff.opened", request.get(), by));
+        return Optional.of(shown(request.get(), person.get()));
+    }
+
+    /** Confirms; true if the person goes on now, false if somebody else has to confirm, too. */
+    public boolean confirm(UUID id, HelpDeskApi.StaffConfirmation confirmation, String by) {
+        var request = waiting(id);
+        var person = people.find(request.person()).orElseThrow(HelpDesk::over);
+        allowed(person, staff.member(by));
+        var checklist = checklist(request);
+        if (confirmation.checked() == null
+                || !Set.copyOf(confirmation.checked()).containsAll(checklist)) {
+            throw Problem.invalid("unchecked", "Do everything on the checklist first, and tick it.");
+        }
+        var note = note(confirmation.note());
+        if (privileged(person) && request.firstBy() == null) {
+            awaited.first(request, by);
+            events.write(event("staff.confirmed-first", request, by).withPersonal("note", note));
+            return false;
+        }
+        if (by.equals(request.firstBy())) {
+            throw Problem.conflict(
+                    "second-member-wanted",
+                    person.name() + " is privileged, so someone else of the help desk has to confirm, too.");
+        }
+        awaited.agree(request, by, null);
+        events.write(event("staff.confirmed", request, by)
+                .with("checked", checklist.size())
+                .withPersonal("note", note));
+        return true;
+    }
+
+    /** Denies; the person and administrators are told. */
+    public void deny(UUID id, String note, String by) {
+        var request = waiting(id);
+        allowed(people.find(request.person()).orElseThrow(HelpDesk::over), staff.member(by));
+        events.write(event("staff.denied", request, by).withPersonal("note", note(note)));
+        awaited.deny(request, by, null, "denied by the help desk");
+    }
+
+    private Request waiting(UUID id) {
+        return awaited.find(id, METHOD).orElseThrow(HelpDesk::over);
+    }
+
+    private static Problem over() {
+        return Problem.conflict(
+                "request-over", "This request was answered already, or has expired. Ask the caller to start again.");
+    }
+
+    private void allowed(Person person, Member member) {
+        var own = List.of(member.login(), member.ownLogin().orElse(member.login()));
+        if (own.stream()
+                .anyMatch(login -> people.byLogin(login)
+                        .map(Person::id)
+                        .filter(person.id()::equals)
+                        .isPresent())) {
+            throw Problem.of(
+                    HttpStatus.FORBIDDEN,
+                    "own-request",
+                    "You can't confirm yourself. Ask someone else of the help desk.");
+        }
+        if (!member.scopes().isEmpty()) {
+            var configuration = configurations.current();
+            var membership = new Membership(
+                    configuration.scopes(),
+                    people.facts(person).subject(),
+                    groups.groups(),
+                    LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC));
+            if (member.scopes().stream()
+                    .noneMatch(scope -> configuration.scopes().containsKey(scope)
+                            && membership.in(scope).covers())) {
+                throw Problem.of(
+                        HttpStatus.FORBIDDEN,
+                        "outside-scopes",
+                        person.name() + " isn't in your scopes (" + String.join(", ", member.scopes())
+                                + "). Pass the call on to someone who may help them.");
+            }
+        }
+    }
+
+    /** Where it is not known whether somebody is privileged, two have to confirm. */
+    private boolean privileged(Person person) {
+        return !Boolean.FALSE.equals(people.facts(person).privileged());
+    }
+
+    private List<String> checklist(Request request) {
+        return configurations
+                .policy(request.revision(), request.policy())
+                .checklist()
+                .value();
+    }
+
+    private static String note(String note) {
+        if (note != null && note.length() > LONGEST_NOTE) {
+            throw Problem.invalid("note-too-long", "A note has at most " + LONGEST_NOTE + " characters.");
+        }
+        return note == null || note.isBlank() ? null : note.strip();
+    }
+
+    private static NewEvent event(String kind, Request request, String by) {
+        return NewEvent.of(kind, request.attempt(), request.revision()).withPersonal("administrator", by);
+    }
+
+    private HelpDeskApi.HelpRequest shown(Request request, Person person) {
+        return new HelpDeskApi.HelpRequest(
+                request.challenge(),
+                attempts.get(request.attempt()).reference().toString(),
+                person.name(),
+                person.login(),
+                person.department(),
+                privileged(person),
+                request.action(),
+                request.network(),
+                checklist(request),
+                request.firstBy(),
+                request.createdAt(),
+                request.expiresAt());
+    }
+}
