@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { parse } from "yaml";
-import { addCondition, say, titleOf, unsay } from "./facts";
+import { addCondition, say, sayProof, titleOf, unsay } from "./facts";
 
 const file = `# The ring that goes first.
 policy: first-ring
@@ -76,5 +76,24 @@ describe("titles", () => {
     ["something.new", "something.new"],
   ])("of %s is %s", (name, title) => {
     expect(titleOf(name)).toBe(title);
+  });
+});
+
+describe("what one action asks for", () => {
+  it("is said as a whole, without what is usual, and comments stay", () => {
+    const wanted = {
+      methods: 2,
+      factors: 1,
+      "any-of": ["email-code", "passkey"],
+      "must-include": ["passkey"],
+      first: [],
+    };
+    const said = sayProof(file, "reset", wanted);
+    expect(said).toContain("# The ring that goes first.");
+    expect(parse(said).prove.reset).toEqual({
+      methods: 2,
+      "any-of": ["email-code", "passkey"],
+      "must-include": ["passkey"],
+    });
   });
 });

@@ -2,6 +2,7 @@ import { choices, policyWords } from "./choices";
 import { useState } from "react";
 import { parseDocument } from "yaml";
 import { Button, Select } from "../shared/ui";
+import type { Requirement } from "./proof-table";
 
 export interface Fact {
   name: string;
@@ -87,6 +88,21 @@ export function say(text: string, facts: Fact[], name: string, value: unknown): 
   } else {
     document.setIn(path, document.createNode(value, { flow: true }));
   }
+  return document.toString({ lineWidth: 0 });
+}
+
+/** The file of a policy with what one action asks for said as a whole; what is usual is left out. */
+export function sayProof(text: string, action: string, wanted: Requirement): string {
+  const document = parseDocument(text);
+  const { methods: count, factors, ...lists } = wanted;
+  const said = {
+    ...(count > 1 ? { methods: count } : {}),
+    ...(factors > 1 ? { factors } : {}),
+    "any-of": lists["any-of"],
+    ...(lists["must-include"].length > 0 ? { "must-include": lists["must-include"] } : {}),
+    ...(lists.first.length > 0 ? { first: lists.first } : {}),
+  };
+  document.setIn(["prove", action], document.createNode(said, { flow: true }));
   return document.toString({ lineWidth: 0 });
 }
 

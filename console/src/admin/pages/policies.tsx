@@ -10,10 +10,11 @@ import type { Draft, Policy } from "../api";
 import { type Action, choices as all, chosen } from "../choices";
 import { FieldProblem, checked, sound, useDraftChange } from "../draft-change";
 import { Problems } from "../drafts";
-import { FactEditor, addCondition, say, titleOf, unsay } from "../facts";
+import { FactEditor, addCondition, say, sayProof, titleOf, unsay } from "../facts";
 import type { Choices, Fact } from "../facts";
 import { AsOnePerson } from "../as-person";
 import { Loading, PageHead, Section } from "../parts";
+import { ProofTable, requirementOf } from "../proof-table";
 import { ask, plainReset } from "../queries";
 import type { Page } from "../page";
 
@@ -197,9 +198,20 @@ function PolicyCard({
                 >
                   {text}
                 </button>
-                {open === key && (
-                  <FactList facts={policy.facts.filter((fact) => facts.includes(fact.name))} editor={editor} />
-                )}
+                {open === key &&
+                  (proofAction(facts) ? (
+                    <ProofTable
+                      key={JSON.stringify(requirementOf(policy.facts, proofAction(facts)))}
+                      action={proofAction(facts)}
+                      policy={policy}
+                      own={sourceOf(policy, facts) === file}
+                      source={sourceOf(policy, facts)}
+                      onSay={(wanted) => onEdit((text) => sayProof(text, proofAction(facts), wanted))}
+                      onUnsay={() => void onEdit((text) => unsay(text, facts[0]!))}
+                    />
+                  ) : (
+                    <FactList facts={policy.facts.filter((fact) => facts.includes(fact.name))} editor={editor} />
+                  ))}
               </li>
             ))}
           </ul>
@@ -216,6 +228,12 @@ function PolicyCard({
     </section>
   );
 }
+
+/** The action whose requirement a sentence tells; empty for other sentences. */
+const proofAction = (facts: string[]) => /^prove\.(reset|unlock|change|details)\./.exec(facts[0] ?? "")?.[1] ?? "";
+
+const sourceOf = (policy: Policy, facts: string[]) =>
+  policy.facts.find((fact) => fact.name === facts[0])?.source ?? "built in";
 
 /** The weakest ways through a policy: those that take least come first. */
 function WaysIn({ policy, draft }: { policy: string; draft?: Draft }) {

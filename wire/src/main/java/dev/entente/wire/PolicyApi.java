@@ -123,9 +123,30 @@ public final class PolicyApi {
     public record ScopePreview(
             String words, int people, List<PeopleApi.PersonRow> sample, List<DraftApi.Problem> problems) {}
 
-    /** A published policy to read. */
+    /**
+     * A published policy to read.
+     *
+     * @param methods every method there is, and how many of the people it covers have it
+     */
     public record Policy(
-            String name, String title, String scope, List<Sentence> sentences, List<Fact> facts, int people) {}
+            String name,
+            String title,
+            String scope,
+            List<Sentence> sentences,
+            List<Fact> facts,
+            int people,
+            List<MethodHere> methods) {}
+
+    /**
+     * A method as a policy could ask for it.
+     *
+     * @param factors what it counts as; a passkey as two
+     * @param alone whether it may suffice by itself
+     * @param mayComeFirst whether somebody can be asked for it who has proved nothing yet
+     * @param people how many of those whom the policy covers have it
+     */
+    public record MethodHere(
+            @MethodName String method, List<String> factors, boolean alone, boolean mayComeFirst, int people) {}
 
     /**
      * The weakest ways through a policy.

@@ -145,8 +145,8 @@ public final class Crowd {
         return late;
     }
 
-    /** People who have a method. */
-    RoaringBitmap enrolled(Method method) {
+    /** People who have a method; not to be changed. */
+    public RoaringBitmap enrolled(Method method) {
         return enrolled.get(method);
     }
 

@@ -2,13 +2,19 @@ package dev.entente.service.policy;
 
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Configuration;
+import dev.entente.core.policy.Crowd;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Survey;
+import dev.entente.core.verify.Factor;
+import dev.entente.core.verify.Method;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.OneOf;
 import dev.entente.wire.PolicyApi;
 import java.util.List;
+import java.util.Objects;
 import java.util.UUID;
+import java.util.stream.Stream;
+import org.roaringbitmap.RoaringBitmap;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -72,8 +78,8 @@ class PolicyController {
     }
 
     private List<PolicyApi.Policy> shown(Configuration configuration) {
-        var coverage =
-                new Survey(configuration, everybody.now(), Action.RESET, configurations.now(null, null)).covered();
+        var crowd = everybody.now();
+        var coverage = new Survey(configuration, crowd, Action.RESET, configurations.now(null, null)).covered();
         return configuration.policies().stream()
                 .map(policy -> new PolicyApi.Policy(
                         policy.name(),
@@ -88,7 +94,26 @@ class PolicyController {
                                 .map(s -> new PolicyApi.Sentence(s.text(), s.facts()))
                                 .toList(),
                         facts(policy),
-                        coverage.get(policy.name()).getCardinality()))
+                        coverage.get(policy.name()).getCardinality(),
+                        methods(configuration, crowd, coverage.get(policy.name()))))
+                .toList();
+    }
+
+    private static List<PolicyApi.MethodHere> methods(Configuration configuration, Crowd crowd, RoaringBitmap covered) {
+        return Method.known().stream()
+                .map(method -> {
+                    var set = configuration.methods().get(method);
+                    return new PolicyApi.MethodHere(
+                            method.label(),
+                            Stream.of(set.factor(), method.facts().besides())
+                                    .filter(Objects::nonNull)
+                                    .distinct()
+                                    .map(Factor::label)
+                                    .toList(),
+                            set.alone(),
+                            method.mayComeFirst(),
+                            RoaringBitmap.andCardinality(covered, crowd.enrolled(method)));
+                })
                 .toList();
     }
 
