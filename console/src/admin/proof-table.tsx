@@ -66,7 +66,7 @@ export function ProofTable({
     <td className="px-2 py-1 text-center">
       <input
         type="checkbox"
-        className="size-4"
+        className="accent-accent size-4"
         aria-label={`${method}: ${label}`}
         checked={wanted[part].includes(method)}
         disabled={disabled}
@@ -125,7 +125,7 @@ export function ProofTable({
                 {box("must-include", method, "must be among them", !accepted.includes(method))}
                 {box("first", method, "must come first", !accepted.includes(method) || !mayComeFirst)}
                 <td className="px-2 py-1">{factors.join(", ")}</td>
-                <td className="py-1 pl-2 text-right tabular-nums">
+                <td className="py-1 pl-2 text-right whitespace-nowrap tabular-nums">
                   {people} of {policy.people}
                 </td>
               </tr>

@@ -145,7 +145,7 @@ function Asked({
               <label key={one} className="flex items-start gap-2">
                 <input
                   type="checkbox"
-                  className="mt-1 size-4"
+                  className="accent-accent mt-1 size-4"
                   checked={checked.includes(one)}
                   onChange={(event) =>
                     setChecked(event.target.checked ? [...checked, one] : checked.filter((other) => other !== one))

@@ -37,7 +37,7 @@ export function Settings() {
       <Section title="Waiting for approval">
         <Approvals own={own} />
       </Section>
-      <Section title="Administrators">
+      <Section title="Administrators and staff">
         <Administrators own={own} />
       </Section>
       <Section title="A second factor for everyone">

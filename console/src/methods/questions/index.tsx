@@ -52,7 +52,7 @@ function AskQuestions({ attempt, onChange, onGone, onRestart, onOtherWay }: Aski
       <label className="flex items-center gap-2">
         <input
           type="checkbox"
-          className="size-4"
+          className="accent-accent size-5"
           checked={shown}
           onChange={(event) => setShown(event.target.checked)}
         />

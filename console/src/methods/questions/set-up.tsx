@@ -54,7 +54,7 @@ export function SetUpQuestions({ offered, error, busy, onBack, onConfirm }: Sett
         <p className="text-muted">{words.addWhat(many)}</p>
       </div>
       {chosen.map((one, at) => (
-        <fieldset key={at} className="flex flex-col gap-3">
+        <fieldset key={at} className="flex min-w-0 flex-col gap-3">
           <Select
             label={words.question(at + 1)}
             autoFocus={at === 0}
@@ -90,7 +90,7 @@ export function SetUpQuestions({ offered, error, busy, onBack, onConfirm }: Sett
       <label className="flex items-center gap-2">
         <input
           type="checkbox"
-          className="size-4"
+          className="accent-accent size-5"
           checked={shown}
           onChange={(event) => setShown(event.target.checked)}
         />

@@ -4,7 +4,7 @@ export const en = {
   about: "They check who you are, and confirm it",
   title: "Call the help desk",
   what: (helpDesk: string) =>
-    `Contact ${helpDesk}, from wherever they can check who you are. Tell them the name you sign in with, and read them this number:`,
+    `Contact the help desk: ${helpDesk}. Tell them the name you sign in with, and read them this number:`,
   number: "Number to read to the help desk",
   waiting: "Waiting for the help desk. This page goes on by itself, so leave it open.",
   expired: "It’s too late for this number. Get a new one.",

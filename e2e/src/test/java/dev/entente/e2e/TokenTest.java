@@ -12,7 +12,8 @@ import org.junit.jupiter.api.Test;
 
 /** Tokens that people have already: brought in from files, used, followed when their clocks go wrong, told of. */
 class TokenTest extends PublishingTest {
-    private static final String TWO = "prove:\n  reset: { methods: 2, any-of: [email-code, app-code] }\n";
+    private static final String TWO = "prove:\n  reset: { methods: 2, any-of: [email-code, app-code] }\n"
+            + "  details: { any-of: [email-code] }\n";
 
     private static String serial() {
         return "T-" + UUID.randomUUID().toString().substring(0, 8);
@@ -123,7 +124,7 @@ class TokenTest extends PublishingTest {
                 file,
                 "login,serial,secret\n" + crew.shore() + "," + serial + ","
                         + token("A token of somebody's own", "SHA1", 6, 30).base32() + "\n");
-        world.entente("approval", "rule", "weakening");
+        world.query("INSERT INTO approval_rule (asked_for, changed_at) VALUES ('weakening', now())");
         try {
             assertThat(world.entente("token", "import", file.toString()).err())
                     .contains("1 wait for another administrator");
@@ -137,7 +138,7 @@ class TokenTest extends PublishingTest {
                     .toList()) {
                 world.entente("approval", "refuse", line);
             }
-            world.entente("approval", "rule", "nothing");
+            world.query("DELETE FROM approval_rule");
         }
     }
 }
