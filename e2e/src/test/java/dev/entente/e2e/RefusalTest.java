@@ -577,7 +577,42 @@ class RefusalTest {
         var done = carriedOut(reset(officer, "Refusal-Quay-213", List.of(key.proof(mine())), statement));
         assertThat(done.outcome()).as(done.detail()).isEqualTo(Outcome.DONE);
         assertThat(binds(officer, "Refusal-Quay-213")).isTrue();
-        // Known from now on, without the statement.
+        // Known from now on, without the statement; for an unlock, too.
+        var attempt = UUID.randomUUID();
+        var unlock = new Evidence(
+                        1,
+                        attempt,
+                        directory,
+                        "unlock",
+                        List.of(officer.id()),
+                        null,
+                        System.currentTimeMillis(),
+                        soon())
+                .sign(attemptKey);
+        var asUnlock = new Order(
+                1,
+                UUID.randomUUID(),
+                1,
+                attempt,
+                "R 1",
+                directory,
+                officer.id(),
+                "unlock",
+                null,
+                unlock,
+                null,
+                true,
+                false,
+                null,
+                false,
+                20_000,
+                soon());
+        var fellow = passkey();
+        var unlocked = carriedOut(with(
+                asUnlock,
+                List.of(fellow.proof(mine())),
+                List.of(stated(operatorKey, officer.id(), fellow.credential(), false))));
+        assertThat(unlocked.outcome()).as(unlocked.detail()).isEqualTo(Outcome.DONE);
         assertThat(carriedOut(reset(officer, "Refusal-Quay-214", List.of(key.proof(mine())), List.of()))
                         .outcome())
                 .isEqualTo(Outcome.DONE);

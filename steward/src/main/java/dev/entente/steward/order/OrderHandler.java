@@ -206,7 +206,7 @@ public final class OrderHandler {
             work(progress, new Content(1, random(), null));
         } else if (order.seal() == null) {
             judgeUnlock(progress);
-            takeStatements(order, null);
+            takeStatements(order, order.credentials().isEmpty() ? null : roster());
             progress.phase("evidence");
             work(progress, null);
         } else {
@@ -351,6 +351,15 @@ public final class OrderHandler {
             throw new Ends(Outcome.REFUSED, Cause.BAD_EVIDENCE, e.getMessage());
         }
         return seal;
+    }
+
+    /** The roster in force, for an unlock, whose evidence names none. */
+    private Roster roster() throws GivenUp, InterruptedException {
+        try {
+            return link.standingFor("").roster();
+        } catch (IOException | InvalidDocument e) {
+            throw new GivenUp("the roster could not be checked: " + e.getMessage());
+        }
     }
 
     /** The roster is asked for anew when a seal names another one than is known here. */
