@@ -384,6 +384,39 @@ final class DraftCommands {
         return Entente.DONE;
     }
 
+    @Command(
+            name = "export-questions",
+            description = "Write the security questions to a CSV file: name, digits, and a column for each language.")
+    int exportQuestions(
+            @Parameters(paramLabel = "FILE") Path file, @Option(names = "--draft", paramLabel = "ID") UUID named)
+            throws IOException {
+        Files.writeString(
+                file,
+                QuestionList.csv(entente.api()
+                        .get(Api.at("/drafts/{}", meant(named)), DraftApi.Draft.class)
+                        .files()));
+        System.err.println("Written to " + file + ".");
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "import-questions",
+            description =
+                    "Replace the security questions by those of a CSV file. The other settings stay, comments in questions.yaml don't.")
+    int importQuestions(
+            @Parameters(paramLabel = "FILE") Path file, @Option(names = "--draft", paramLabel = "ID") UUID named)
+            throws IOException {
+        var id = meant(named);
+        var files = new TreeMap<>(entente.api()
+                .get(Api.at("/drafts/{}", id), DraftApi.Draft.class)
+                .files());
+        files.put("questions.yaml", QuestionList.yaml(text(file), files.get("questions.yaml")));
+        var draft =
+                entente.api().put(Api.at("/drafts/{}/files", id), new DraftApi.DraftFiles(files), DraftApi.Draft.class);
+        draft.problems().forEach(p -> System.err.println(p.file() + ": " + p.pointer() + ": " + p.message()));
+        return draft.problems().isEmpty() ? Entente.DONE : Entente.REFUSED;
+    }
+
     static void write(Path folder, Map<String, String> files) throws IOException {
         for (var file : files.entrySet()) {
             var path = folder.resolve(file.getKey()).normalize();

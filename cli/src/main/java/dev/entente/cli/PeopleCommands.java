@@ -1,6 +1,8 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
+import dev.entente.core.policy.Decision;
+import dev.entente.core.verify.Method;
 import dev.entente.wire.AttemptApi;
 import dev.entente.wire.PeopleApi;
 import dev.entente.wire.PolicyApi;
@@ -212,8 +214,8 @@ final class PeopleCommands {
                 }
                 explained
                         .methods()
-                        .forEach(m -> System.out.println(
-                                "  method      " + m.method() + ": " + (m.usable() ? "enrolled and usable" : m.why())));
+                        .forEach(m -> System.out.println("  method      " + m.method() + ": "
+                                + (m.usable() ? Decision.Standing.usable(Method.of(m.method())) : m.why())));
                 explained.waysIn().forEach(w -> System.out.println("  way in      " + w));
                 explained
                         .facts()

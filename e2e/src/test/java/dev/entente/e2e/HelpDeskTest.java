@@ -176,6 +176,10 @@ class HelpDeskTest extends PublishingTest {
                                         new AccessApi.NewAdministrator("mine", "Mine", PASSWORD)))
                         .statusCode())
                 .isEqualTo(403);
+        for (var path : List.of(
+                "/help-desk/../administrators", "/help-desk/%2e%2e/administrators", "/help-desk/..;/administrators")) {
+            assertThat(staff.get(path).statusCode()).as(path).isGreaterThanOrEqualTo(400);
+        }
         assertThat(staff.get("/session").body()).contains("\"role\":\"staff\"");
         assertThat(api.post(
                                 "/administrators",
@@ -207,11 +211,17 @@ class HelpDeskTest extends PublishingTest {
                             .body())
                     .as("a scope that there is not holds nobody")
                     .contains("outside-scopes");
+            assertThat(hired(login + "-none", List.of("deck-crew-of-nowhere"), other.shore())
+                            .post("/help-desk/requests/find", json(crew, "000000"))
+                            .body())
+                    .as("without the number nothing is said of anybody")
+                    .contains("request-missing")
+                    .doesNotContain("outside-scopes");
             assertThat(find(hired(gone, List.of("pilot"), other.shore()), crew, number(person)))
                     .as("within their scopes")
                     .isEqualTo(200);
         } finally {
-            List.of(own, elsewhere, gone).forEach(name -> api.delete("/administrators/" + name));
+            List.of(own, elsewhere, gone, login + "-none").forEach(name -> api.delete("/administrators/" + name));
         }
         assertThat(look(person).body()).contains("still-waiting");
     }

@@ -239,6 +239,34 @@ class QuestionsTest extends PublishingTest {
     }
 
     @Test
+    void the_list_goes_out_to_a_table_and_comes_back_with_another_language() throws IOException {
+        write("questions.yaml", LIST);
+        publish();
+        world.entente("draft", "start", "--name", "questions").expect(0);
+        var table = folder.resolveSibling(folder.getFileName() + ".csv");
+        world.entente("draft", "export-questions", table.toString()).expect(0);
+        var csv = java.nio.file.Files.readString(table);
+        assertThat(csv).startsWith("name,digits,en,nb").contains("pin,6,Your personal PIN,");
+        java.nio.file.Files.writeString(
+                table,
+                csv.replace("name,digits,en,nb", "name,digits,en,nb,fo")
+                        .replaceAll("(?m)^ship,(.*?)\r?$", "ship,$1,Hvat var títt fyrsta skip?"));
+        world.entente("draft", "import-questions", table.toString()).expect(0);
+        world.entente("draft", "export", folder.toString()).expect(0);
+        assertThat(java.nio.file.Files.readString(folder.resolve("questions.yaml")))
+                .contains("fo: Hvat var títt fyrsta skip?")
+                .contains("register: 4")
+                .contains("digits: 6");
+        java.nio.file.Files.writeString(table, "name,en\nbook,Which?\nbook,Which?\n");
+        assertThat(world.entente("draft", "import-questions", table.toString()).err())
+                .contains("appears twice");
+        java.nio.file.Files.writeString(table, "question\nWhich?\n");
+        assertThat(world.entente("draft", "import-questions", table.toString()).err())
+                .contains("has to name the columns");
+        java.nio.file.Files.delete(table);
+    }
+
+    @Test
     void new_ones_replace_those_of_before_and_removed_ones_count_no_more() throws IOException {
         var crew = Crew.next();
         published(crew);

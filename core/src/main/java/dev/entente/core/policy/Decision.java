@@ -45,7 +45,17 @@ public record Decision(
      * @param usable whether it can be used now
      * @param why what hinders it; empty if nothing does
      */
-    public record Standing(Method method, boolean enrolled, boolean usable, String why) {}
+    public record Standing(Method method, boolean enrolled, boolean usable, String why) {
+        /** How it stands, in words. */
+        public String words() {
+            return usable ? usable(method) : why;
+        }
+
+        /** That a method can be used; the staff can vouch for everybody, and nobody enrolls that. */
+        public static String usable(Method method) {
+            return method.facts().source() == Method.Source.STAFF ? "usable" : "enrolled and usable";
+        }
+    }
 
     /**
      * Something that stands in the way.
@@ -146,8 +156,7 @@ public record Decision(
             lines.add("  verify with: " + r.requirement().words() + " (" + r.source() + ")");
             r.because().forEach(b -> lines.add("  stricter " + b));
         });
-        methods.forEach(m ->
-                lines.add("  method: " + m.method().label() + " - " + (m.usable() ? "enrolled and usable" : m.why())));
+        methods.forEach(m -> lines.add("  method: " + m.method().label() + " - " + m.words()));
         obstacles.forEach(o -> lines.add("  in the way: " + o.cause() + " " + o.whatToDo()));
         policy.ifPresent(p -> p.facts()
                 .forEach((name, fact) -> lines.add("  " + name + ": " + fact.value() + " (" + fact.source() + ")")));

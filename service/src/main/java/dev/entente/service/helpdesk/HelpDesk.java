@@ -69,7 +69,6 @@ class HelpDesk {
      */
     public Optional<HelpDeskApi.HelpRequest> find(String login, String number, String by) {
         var person = people.byLogin(login);
-        person.ifPresent(p -> allowed(p, staff.member(by)));
         var request = person.flatMap(p ->
                 awaited.of(p.id(), METHOD).stream().filter(r -> r.shows(number)).findFirst());
         if (request.isEmpty()) {
@@ -77,6 +76,8 @@ class HelpDesk {
                     .with("person", person.map(p -> p.id().toString()).orElse(null)));
             return Optional.empty();
         }
+        // Who has no number learns nothing of anybody, not even whether they are there.
+        allowed(person.get(), staff.member(by));
         events.write(event("staff.opened", request.get(), by));
         return Optional.of(shown(request.get(), person.get()));
     }

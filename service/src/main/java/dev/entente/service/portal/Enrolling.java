@@ -3,6 +3,7 @@ package dev.entente.service.portal;
 import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
+import dev.entente.service.attempt.Attempts;
 import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.PersonNotices;
 import dev.entente.service.delivery.Deliveries;
@@ -21,6 +22,7 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 @Transactional
 class Enrolling {
+    private final Attempts attempts;
     private final Enrolments enrolments;
     private final People people;
     private final ServiceSettings settings;
@@ -29,12 +31,14 @@ class Enrolling {
     private final Deliveries deliveries;
 
     Enrolling(
+            Attempts attempts,
             Enrolments enrolments,
             People people,
             ServiceSettings settings,
             PersonNotices notices,
             Addresses addresses,
             Deliveries deliveries) {
+        this.attempts = attempts;
         this.enrolments = enrolments;
         this.people = people;
         this.settings = settings;
@@ -47,7 +51,12 @@ class Enrolling {
         var person = attempt.person().orElseThrow();
         var all = new ArrayList<PortalApi.OwnMethod>();
         var found = people.find(person);
+        // What the person's policy never asks for would only make the list longer.
+        var asked = attempts.policy(attempt).methods();
         for (var method : Method.from(Method.Source.DIRECTORY)) {
+            if (!asked.contains(method)) {
+                continue;
+            }
             found.flatMap(p -> addresses.of(p, method.facts().by()))
                     .ifPresent(address -> all.add(new PortalApi.OwnMethod(
                             null, method.label(), covered(address), null, null, null, List.of(), null)));

@@ -1,0 +1,165 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.microsoft.playwright.BrowserContext;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import dev.entente.bench.Mailbox;
+import dev.entente.wire.AccessApi;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.List;
+import java.util.UUID;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+
+/** No page of the portal's ways of proving, nor of the help desk, breaks a rule of WCAG 2.2, levels A and AA, that a program can see. */
+class AccessibilityTest extends PublishingTest {
+    private static final String ALL = "prove:\n"
+            + "  reset: { methods: 2, any-of: [email-code, email-link, passkey, push, app-code, questions,"
+            + " staff-confirmation, recovery-code] }\n"
+            + "  details: { any-of: [email-code] }\n";
+
+    private static final String RUN = "() => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa',"
+            + " 'wcag22aa'] }).then((found) => found.violations.map((one) => one.id + ': ' + one.nodes.map((node) =>"
+            + " node.html).join(' ')))";
+
+    private static final String SCRIPT = script();
+
+    private static String script() {
+        try (var in = AccessibilityTest.class.getResourceAsStream("/axe.min.js")) {
+            return new String(in.readAllBytes(), StandardCharsets.UTF_8);
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    private static void sound(Page page, String where) {
+        if (Boolean.FALSE.equals(page.evaluate("() => typeof axe === 'object'"))) {
+            page.evaluate(SCRIPT);
+        }
+        assertThat((List<?>) page.evaluate(RUN)).as(where).isEmpty();
+    }
+
+    private String code(Person person, Crew crew, String action) {
+        var before = world.mailbox.to(crew.address()).size();
+        person.identify(crew.shore(), action, "email-code", "Check your e-mail");
+        sound(person.page(), "the page that asks for a code");
+        return Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
+    }
+
+    private static void leave(Page page) {
+        page.context().clearCookies(new BrowserContext.ClearCookiesOptions().setName("__Host-entente-attempt"));
+    }
+
+    @ParameterizedTest
+    @ValueSource(ints = {390, 1280})
+    void every_page_that_asks_or_sets_up_is_sound(int width) throws IOException {
+        var crew = Crew.next();
+        pilot(ALL, crew);
+        var page = world.browser().page(width, width == 390 ? 844 : 800);
+        MethodsInBrowser.authenticator(page);
+        var person = new Person(page, world.url);
+        page.navigate(world.url + "/");
+        page.locator("[data-action=reset]").waitFor();
+        sound(page, "the first page");
+        page.locator("[data-action=reset]").click();
+        page.getByLabel("Your sign-in name").waitFor();
+        sound(page, "the page that asks for a name");
+        person.button("Continue").click();
+        sound(page, "the same with what is wrong");
+
+        person.typeCode(code(person, crew, "details"));
+        person.heading("Your methods").waitFor();
+        sound(page, "the methods");
+        for (var button : List.of(
+                "Add an authenticator app",
+                "Add a passkey",
+                "Add a phone that approves",
+                "Set up security questions")) {
+            person.button(button).click();
+            person.button("Back").waitFor();
+            sound(page, button);
+            person.button("Back").click();
+            person.heading("Your methods").waitFor();
+        }
+        person.button("Set up security questions").click();
+        person.button("Save").click();
+        page.getByText("Choose a question.").first().waitFor();
+        sound(page, "security questions with what is wrong");
+        for (var n = 1; n <= 3; n++) {
+            page.getByLabel("Question " + n, new Page.GetByLabelOptions().setExact(true))
+                    .selectOption(List.of("first-teacher", "first-street", "dream-trip")
+                            .get(n - 1));
+            page.getByLabel("Answer " + n).fill("Kirkwall " + n);
+        }
+        person.button("Save").click();
+        person.waitForText("Your questions are set up");
+        leave(page);
+
+        for (var method : List.of("email-link", "push", "passkey", "app-code", "recovery-code")) {
+            page.navigate(world.url + "/");
+            page.locator("[data-action=reset]").click();
+            page.getByLabel("Your sign-in name").fill(crew.shore());
+            person.button("Continue").click();
+            page.locator("[data-method=" + method + "]").waitFor();
+            sound(page, "the choice of methods");
+            page.locator("[data-method=" + method + "]").click();
+            page.locator("details").first().waitFor();
+            page.locator("details summary").first().click();
+            sound(page, method);
+            leave(page);
+        }
+        person.typeCode(code(person, crew, "reset"));
+        for (var method : List.of("questions", "staff-confirmation")) {
+            page.locator("[data-method=" + method + "]").click();
+            page.locator("details").first().waitFor();
+            sound(page, method);
+            person.button("Use another method").click();
+            page.locator("[data-method=" + method + "]").waitFor();
+        }
+        page.navigate(world.url + "/link#nothing");
+        page.getByText("This link was used already").waitFor();
+        sound(page, "a link that is over");
+    }
+
+    @Test
+    void the_help_desk_and_the_table_of_methods_are_sound() {
+        var login = "desk-" + UUID.randomUUID().toString().substring(0, 8);
+        var password = "harbour-lights-at-dusk";
+        assertThat(api.post(
+                                "/administrators",
+                                ApiPerson.JSON.writeValueAsString(new AccessApi.NewAdministrator(
+                                        login, null, password, AccessApi.STAFF, List.of(), "nobody.of.ours")))
+                        .statusCode())
+                .isEqualTo(201);
+        try {
+            var desk = world.browser().page(1280, 800);
+            desk.navigate(world.url + "/console/");
+            desk.getByLabel("Sign-in name").fill(login);
+            desk.getByLabel("Password").fill(password);
+            desk.keyboard().press("Enter");
+            desk.getByLabel("Caller’s sign-in name").waitFor();
+            sound(desk, "the help desk");
+            desk.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Find"))
+                    .click();
+            desk.getByText("Type the name the caller signs in with").waitFor();
+            sound(desk, "the help desk with what is wrong");
+        } finally {
+            api.delete("/administrators/" + login);
+        }
+        var page = world.browser().page(1280, 800);
+        page.navigate(world.url + "/console/policies");
+        page.getByLabel("Sign-in name").fill("ingeborg");
+        page.getByLabel("Password").fill(World.PASSWORD);
+        page.keyboard().press("Enter");
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^To reset, they verify")))
+                .first()
+                .click();
+        page.getByText("How many methods").waitFor();
+        sound(page, "the policies with the table of methods");
+    }
+}
