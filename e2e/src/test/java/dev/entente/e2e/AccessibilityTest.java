@@ -144,6 +144,12 @@ class AccessibilityTest extends PublishingTest {
             desk.keyboard().press("Enter");
             desk.getByLabel("Caller’s sign-in name").waitFor();
             sound(desk, "the help desk");
+            desk.evaluate("() => { const image = document.createElement('img'); image.id = 'mute';"
+                    + " document.body.append(image); }");
+            assertThat(desk.evaluate(RUN).toString())
+                    .as("what is wrong is found")
+                    .contains("image-alt");
+            desk.evaluate("() => document.getElementById('mute').remove()");
             desk.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Find"))
                     .click();
             desk.getByText("Type the name the caller signs in with").waitFor();
