@@ -10,7 +10,7 @@ ALTER TABLE awaited ADD COLUMN policy text;
 ALTER TABLE awaited ADD COLUMN revision int;
 -- Of a link, a keyed hash.
 ALTER TABLE awaited ADD COLUMN token_hash bytea UNIQUE;
--- Who of the staff was the first of two, and what they ticked.
+-- Who of the staff was the first of two.
 ALTER TABLE awaited ADD COLUMN first_by text;
 
 -- Who signs in and may do nothing but help people, and for whom.

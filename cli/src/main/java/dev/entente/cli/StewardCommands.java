@@ -3,6 +3,8 @@ package dev.entente.cli;
 import dev.entente.cli.Printer.Column;
 import dev.entente.core.seal.Credential;
 import dev.entente.core.seal.CredentialStatement;
+import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.DirectoryApi;
@@ -171,6 +173,31 @@ final class StewardCommands {
         return sign(key, directory, staying);
     }
 
+    private List<PeopleApi.Account> accounts(PeopleApi.Person person, String directory) {
+        var accounts = person.accounts().stream()
+                .filter(a -> a.directory().equals(directory))
+                .toList();
+        if (accounts.isEmpty()) {
+            throw new IllegalArgumentException(person.name() + " has no account in " + directory);
+        }
+        return accounts;
+    }
+
+    private PeopleApi.Person person(String named) {
+        return entente.api().get("/person?named=" + Api.encoded(named), PeopleApi.Person.class);
+    }
+
+    private void state(
+            SigningKey key, DirectoryApi.Directory directory, UUID account, Credential credential, boolean removed) {
+        var signed = new CredentialStatement(
+                        1, directory.id(), account, credential, removed, System.currentTimeMillis())
+                .sign(key);
+        entente.api()
+                .post(
+                        Api.at("/directories/{}/credentials", directory.name()),
+                        new DirectoryApi.SignedCredential(signed));
+    }
+
     @Command(
             name = "sign-credential",
             description =
@@ -183,36 +210,105 @@ final class StewardCommands {
                             names = "--expect",
                             paramLabel = "THUMBPRINT",
                             description = "what the person's own page shows; asked for on a terminal if omitted")
-                    String expected,
-            @Option(names = "--remove", description = "the stewards don't recognise it any more, ever")
-                    boolean remove) {
+                    String expected) {
         var key = entente.home.operatorKey(name);
         var directory = entente.api().get(Api.at("/directories/{}", name), DirectoryApi.Directory.class);
-        var person = entente.api().get("/person?named=" + Api.encoded(who), PeopleApi.Person.class);
-        var accounts = person.accounts().stream()
-                .filter(a -> a.directory().equals(name))
-                .toList();
-        if (accounts.isEmpty()) {
-            System.err.println("entente: " + person.name() + " has no account in " + name);
-            return Entente.REFUSED;
-        }
+        var person = person(who);
+        var accounts = accounts(person, name);
         var credential = entente.api()
                 .get(Api.at("/people/{}/enrolments/{}/credential", person.id(), enrolment), Credential.class);
         System.err.println(credential.method() + " of " + person.name() + "  " + credential.thumbprint());
-        if (!remove && !same(credential, expected)) {
+        if (!same(credential, expected)) {
             System.err.println("Nothing was signed.");
             return Entente.REFUSED;
         }
-        for (var account : accounts) {
-            var signed = new CredentialStatement(
-                            1, directory.id(), account.id(), credential, remove, System.currentTimeMillis())
-                    .sign(key);
-            entente.api().post(Api.at("/directories/{}/credentials", name), new DirectoryApi.SignedCredential(signed));
-        }
+        accounts.forEach(account -> state(key, directory, account.id(), credential, false));
         System.err.println(
-                remove
-                        ? "From the next order on no steward of " + name + " recognises it."
-                        : "From the next order on the stewards of " + name + " recognise " + person.name() + " by it.");
+                "From the next order on the stewards of " + name + " recognise " + person.name() + " by it.");
+        return Entente.DONE;
+    }
+
+    /** A credential that was stated for an account. */
+    private record Stated(UUID account, String login, CredentialStatement statement) {}
+
+    /** What the operator or a steward on the roster stated about a person's accounts; what anybody else did is left out. */
+    private List<Stated> stated(SigningKey key, DirectoryApi.Directory directory, PeopleApi.Person person) {
+        var signers = new ArrayList<EcKey>();
+        signers.add(key.publicKey());
+        serving(key, directory).forEach(member -> signers.add(member.key()));
+        var stated = new ArrayList<Stated>();
+        for (var account : accounts(person, directory.name())) {
+            List<DirectoryApi.SignedCredential> all = entente.api()
+                    .get(
+                            Api.at("/directories/{}/credentials/{}", directory.name(), account.id()),
+                            Api.list(DirectoryApi.SignedCredential.class));
+            for (var one : all) {
+                try {
+                    var statement = CredentialStatement.verify(one.statement(), signers, directory.id());
+                    if (statement.account().equals(account.id())) {
+                        stated.add(new Stated(account.id(), account.login(), statement));
+                    }
+                } catch (InvalidDocument e) {
+                    System.err.println("A statement was left out: " + e.getMessage() + ".");
+                }
+            }
+        }
+        return stated;
+    }
+
+    @Command(
+            name = "credentials",
+            description = "By which passkeys and phones stewards recognise a person by themselves.")
+    int credentials(
+            @Option(names = "--directory", required = true, paramLabel = "NAME") String name,
+            @Parameters(paramLabel = "PERSON") String who) {
+        var key = entente.home.operatorKey(name);
+        var directory = entente.api().get(Api.at("/directories/{}", name), DirectoryApi.Directory.class);
+        var person = person(who);
+        entente.printer()
+                .list(
+                        stated(key, directory, person),
+                        "The stewards of " + name + " recognise " + person.name() + " by nothing yet.",
+                        List.of(
+                                new Column<>("ACCOUNT", Stated::login),
+                                new Column<>(
+                                        "METHOD",
+                                        s -> s.statement().credential().method()),
+                                new Column<>("STATE", s -> s.statement().removed() ? "withdrawn" : "recognised"),
+                                new Column<>(
+                                        "SINCE",
+                                        s -> Printer.time(Instant.ofEpochMilli(
+                                                s.statement().iat()))),
+                                new Column<>(
+                                        "THUMBPRINT",
+                                        s -> s.statement().credential().thumbprint())));
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "withdraw-credential",
+            description =
+                    "Sign that stewards don't recognise a person by a passkey or phone any more, ever, such as after it was lost.")
+    int withdrawCredential(
+            @Option(names = "--directory", required = true, paramLabel = "NAME") String name,
+            @Parameters(paramLabel = "PERSON") String who,
+            @Parameters(paramLabel = "THUMBPRINT", description = "from entente steward credentials")
+                    String thumbprint) {
+        var key = entente.home.operatorKey(name);
+        var directory = entente.api().get(Api.at("/directories/{}", name), DirectoryApi.Directory.class);
+        var person = person(who);
+        var meant = stated(key, directory, person).stream()
+                .filter(s -> s.statement().credential().thumbprint().equals(thumbprint))
+                .toList();
+        if (meant.isEmpty()) {
+            System.err.println("entente: the stewards of " + name + " recognise " + person.name()
+                    + " by nothing with this thumbprint; see entente steward credentials");
+            return Entente.REFUSED;
+        }
+        meant.stream()
+                .filter(s -> !s.statement().removed())
+                .forEach(s -> state(key, directory, s.account(), s.statement().credential(), true));
+        System.err.println("From the next order on no steward of " + name + " recognises it.");
         return Entente.DONE;
     }
 

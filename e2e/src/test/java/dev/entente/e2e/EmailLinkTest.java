@@ -74,7 +74,7 @@ class EmailLinkTest extends PublishingTest {
         person.identify(crew.shore(), "reset", "email-link", "Open the link in your e-mail");
         Page tab = page.context().newPage();
         tab.navigate(world.url + "/link#" + token(crew, before));
-        tab.getByText("That was it").waitFor();
+        tab.getByText("It’s confirmed").waitFor();
         person.reachPassword();
     }
 

@@ -232,7 +232,9 @@ class RefusalTest {
                 null,
                 false,
                 20_000,
-                soon());
+                soon(),
+                null,
+                null);
     }
 
     /** A steward may say a receipt twice, when the answer to the first was late: only this order's own is the answer. */
@@ -433,6 +435,33 @@ class RefusalTest {
                 credentials);
     }
 
+    private Order unlock(Officer of) {
+        var attempt = UUID.randomUUID();
+        var evidence = new Evidence(
+                        1, attempt, directory, "unlock", List.of(of.id()), null, System.currentTimeMillis(), soon())
+                .sign(attemptKey);
+        return new Order(
+                1,
+                UUID.randomUUID(),
+                1,
+                attempt,
+                "R 1",
+                directory,
+                of.id(),
+                "unlock",
+                null,
+                evidence,
+                null,
+                true,
+                false,
+                null,
+                false,
+                20_000,
+                soon(),
+                null,
+                null);
+    }
+
     private Order reset(Officer of, String password, List<Proof> proofs, List<String> credentials) {
         var attempt = UUID.randomUUID();
         var seal = seal(binding(attempt, "reset", List.of(of.id()), Roster.digest(roster), soon()), password);
@@ -491,31 +520,10 @@ class RefusalTest {
                 victim,
                 password,
                 "isn't known here");
-        // An unlock, a temporary password and one that is to be retired are writes, too.
-        var attempt = UUID.randomUUID();
-        var unlock = new Evidence(
-                        1, attempt, directory, "unlock", List.of(victim.id()), null, System.currentTimeMillis(), soon())
-                .sign(attemptKey);
-        var asUnlock = new Order(
-                1,
-                UUID.randomUUID(),
-                1,
-                attempt,
-                "R 1",
-                directory,
-                victim.id(),
-                "unlock",
-                null,
-                unlock,
-                null,
-                true,
-                false,
-                null,
-                false,
-                20_000,
-                soon());
-        assertDemanded(asUnlock, victim, password, "carries none");
+        // An unlock is a write, too.
+        assertDemanded(unlock(victim), victim, password, "carries none");
         // Credentials that are brought with a reset that shows nothing are not taken.
+        var attempt = UUID.randomUUID();
         var seal = seal(binding(attempt, "reset", List.of(victim.id()), Roster.digest(roster), soon()), password);
         assertDemanded(
                 order(attempt, victim.id(), "reset", seal, bringing(seal, own.credential())),
@@ -578,38 +586,9 @@ class RefusalTest {
         assertThat(done.outcome()).as(done.detail()).isEqualTo(Outcome.DONE);
         assertThat(binds(officer, "Refusal-Quay-213")).isTrue();
         // Known from now on, without the statement; for an unlock, too.
-        var attempt = UUID.randomUUID();
-        var unlock = new Evidence(
-                        1,
-                        attempt,
-                        directory,
-                        "unlock",
-                        List.of(officer.id()),
-                        null,
-                        System.currentTimeMillis(),
-                        soon())
-                .sign(attemptKey);
-        var asUnlock = new Order(
-                1,
-                UUID.randomUUID(),
-                1,
-                attempt,
-                "R 1",
-                directory,
-                officer.id(),
-                "unlock",
-                null,
-                unlock,
-                null,
-                true,
-                false,
-                null,
-                false,
-                20_000,
-                soon());
         var fellow = passkey();
         var unlocked = carriedOut(with(
-                asUnlock,
+                unlock(officer),
                 List.of(fellow.proof(mine())),
                 List.of(stated(operatorKey, officer.id(), fellow.credential(), false))));
         assertThat(unlocked.outcome()).as(unlocked.detail()).isEqualTo(Outcome.DONE);
@@ -713,7 +692,9 @@ class RefusalTest {
                 new Order.Begun(server(), "1"),
                 true,
                 20_000,
-                soon());
+                soon(),
+                null,
+                null);
     }
 
     private static String server() {

@@ -60,7 +60,7 @@ class TokenTest extends PublishingTest {
                 .contains("its secret isn't Base32")
                 .contains("SHA1, SHA256 or SHA512")
                 .contains("6 or 8 digits");
-        assertThat(said.err()).contains("1 brought in, 5 refused.");
+        assertThat(said.err()).contains("1 imported, 5 refused.");
         assertThat(world.mailbox.next(crew.address(), before).text()).contains("Token " + serial);
         assertThat(world.entente("person", "methods", crew.shore()).out()).contains("Token " + serial);
         assertThat(world.query("SELECT encode(secret, 'escape') FROM app_secret WHERE serial = '" + serial + "'"))
@@ -107,7 +107,7 @@ class TokenTest extends PublishingTest {
         assertThat(world.entente("token", "import", xml.toString(), "--owners", owners.toString())
                         .expect(0)
                         .err())
-                .contains("2 brought in.");
+                .contains("2 imported.");
         assertThat(world.entente("person", "methods", other.shore()).out()).contains("Token " + second);
         Files.writeString(xml, container.formatted(pack.formatted(serial(), "c", "hotp", "")));
         assertThat(world.entente("token", "import", xml.toString()).err()).contains("no others are taken");
@@ -127,9 +127,9 @@ class TokenTest extends PublishingTest {
         world.query("INSERT INTO approval_rule (asked_for, changed_at) VALUES ('weakening', now())");
         try {
             assertThat(world.entente("token", "import", file.toString()).err())
-                    .contains("1 wait for another administrator");
+                    .contains("1 waiting for another administrator");
             assertThat(world.entente("person", "methods", crew.shore()).out()).doesNotContain(serial);
-            assertThat(world.entente("approval", "list").out()).contains("1 token is brought in, for " + crew.shore());
+            assertThat(world.entente("approval", "list").out()).contains("1 token is imported, for " + crew.shore());
             assertThat(world.query("SELECT encode(wanted, 'escape') FROM proposed_change WHERE decided_at IS NULL"))
                     .doesNotContain("secret");
         } finally {

@@ -23,7 +23,8 @@ import java.util.stream.Collectors;
 
 /**
  * Reads a folder of configuration files: {@code defaults.yaml}, {@code order.yaml}, {@code methods.yaml},
- * {@code questions.yaml}, {@code scopes/*.yaml}, {@code policies/*.yaml}, {@code passwords/*.yaml}, {@code networks/*.yaml}, {@code terms/*.yaml} and
+ * {@code questions.yaml}, {@code scopes/*.yaml}, {@code policies/*.yaml}, {@code passwords/*.yaml}, {@code networks/*.yaml},
+ * {@code terms/*.yaml} and
  * {@code messages/*.yaml}. Tells every problem with its place, not only the first. Words of the format that this version cannot
  * carry out are refused, never ignored.
  */

@@ -6,7 +6,6 @@ import dev.entente.core.verify.questions.QuestionSet.Question;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -56,7 +55,7 @@ final class QuestionsReader {
                     var blocked = new HashSet<String>();
                     document.texts(root, "blocked-answers")
                             .orElse(List.of())
-                            .forEach(word -> blocked.add(word.toLowerCase(Locale.ROOT)));
+                            .forEach(word -> blocked.add(QuestionSet.plain(word, false)));
                     if (blocked.size() > MOST_BLOCKED) {
                         wrong(root, "blocked-answers", "at most 1,000 answers are possible");
                     }

@@ -118,6 +118,11 @@ public final class GroupGraph {
         return below || above(place).length() == ou.length();
     }
 
+    /** Whether an entry stands below another one, at any depth, by their names as directories write them. */
+    public static boolean stands(String dn, String below) {
+        return isBelow(placeKey(dn), placeKey(below), true);
+    }
+
     /** The place that holds a place, by {@link #placeKey}; empty at the top. */
     static String above(String place) {
         for (var i = place.length() - 1; i > 0; i--) {

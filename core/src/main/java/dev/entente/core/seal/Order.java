@@ -64,47 +64,6 @@ public record Order(
         }
     }
 
-    /** One for a steward that demands no proof. */
-    public Order(
-            int v,
-            UUID id,
-            int epoch,
-            UUID attempt,
-            String reference,
-            UUID directory,
-            UUID account,
-            String action,
-            String seal,
-            String evidence,
-            PasswordRules rules,
-            boolean clearLockout,
-            boolean mustChange,
-            Begun begun,
-            boolean check,
-            long leaseMillis,
-            long exp) {
-        this(
-                v,
-                id,
-                epoch,
-                attempt,
-                reference,
-                directory,
-                account,
-                action,
-                seal,
-                evidence,
-                rules,
-                clearLockout,
-                mustChange,
-                begun,
-                check,
-                leaseMillis,
-                exp,
-                null,
-                null);
-    }
-
     /**
      * What is noted before the write.
      *

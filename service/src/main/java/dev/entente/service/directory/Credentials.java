@@ -114,25 +114,6 @@ public class Credentials {
                 .getSingleResult();
     }
 
-    private record Stated(String credential, boolean removed, String method) {}
-
-    /** Methods by whose credentials an account is recognised by the stewards of its directory. */
-    public Set<String> recognised(UUID directory, UUID account) {
-        var methods = new LinkedHashSet<String>();
-        for (var stated : Sql.rows(database, """
-                        SELECT s.credential, bool_or(s.removed) AS removed, min(s.method) AS method
-                        FROM credential_statement s WHERE s.directory = :directory AND s.account = :account
-                        GROUP BY s.credential""", Stated.class)
-                .setParameter("directory", directory)
-                .setParameter("account", account)
-                .getResultList()) {
-            if (!stated.removed()) {
-                methods.add(stated.method());
-            }
-        }
-        return methods;
-    }
-
     /** Takes a statement that the operator signed. */
     @Transactional(noRollbackFor = Problem.class)
     public void put(String name, String signed, String administrator) {

@@ -90,6 +90,15 @@ class DirectoryController {
         rosters.put(name, roster.roster(), administrator);
     }
 
+    /** Signed statements about the credentials of one account, those of what was withdrawn first. */
+    @GetMapping("/directories/{name}/credentials/{account}")
+    @Transactional(readOnly = true)
+    public List<DirectoryApi.SignedCredential> credentials(@PathVariable String name, @PathVariable UUID account) {
+        return credentials.statements(directories.named(name).id, account).stream()
+                .map(DirectoryApi.SignedCredential::new)
+                .toList();
+    }
+
     /** Takes a statement about a credential that the directory's operator signed. */
     @PostMapping("/directories/{name}/credentials")
     @ResponseStatus(HttpStatus.NO_CONTENT)

@@ -229,6 +229,14 @@ public class Enrolments {
         return one;
     }
 
+    /** The public halves of all by which stewards could recognise a person. */
+    @Transactional(readOnly = true)
+    public List<Credential> credentials(UUID person) {
+        return of(person).stream()
+                .flatMap(e -> methods.enroller(e.method()).credential(e.id()).stream())
+                .toList();
+    }
+
     /** The public half of one by which stewards could recognise the person; empty where there is none. */
     @Transactional(readOnly = true)
     public Optional<Credential> credential(UUID person, UUID id) {

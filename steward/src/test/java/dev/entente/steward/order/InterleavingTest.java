@@ -172,7 +172,9 @@ class InterleavingTest {
                                     delivery.noted().server(), delivery.noted().version()),
                     check,
                     SPANS.lease().toMillis(),
-                    delivery.expiresAt().toEpochMilli());
+                    delivery.expiresAt().toEpochMilli(),
+                    null,
+                    null);
         }
 
         @Override

@@ -1,16 +1,19 @@
-package dev.entente.service.policy;
+package dev.entente.service.delivery;
 
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Decision.Obstacle;
+import dev.entente.core.scope.GroupGraph;
+import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Method;
 import dev.entente.service.directory.Credentials;
 import dev.entente.service.directory.Credentials.Demand;
 import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.Person;
+import dev.entente.service.policy.Hindrance;
+import dev.entente.service.verify.Enrolments;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Locale;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -19,10 +22,12 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 class DemandsInTheWay implements Hindrance {
     private final Credentials credentials;
+    private final Enrolments enrolments;
     private final DirectoryGroups groups;
 
-    DemandsInTheWay(Credentials credentials, DirectoryGroups groups) {
+    DemandsInTheWay(Credentials credentials, Enrolments enrolments, DirectoryGroups groups) {
         this.credentials = credentials;
+        this.enrolments = enrolments;
         this.groups = groups;
     }
 
@@ -41,21 +46,30 @@ class DemandsInTheWay implements Hindrance {
             if (!demand.any()
                     || !policy.deliverTo().value().contains(account.directory())
                     || demand.groups().stream().noneMatch(reach::holds)
-                            && demand.bases().stream().noneMatch(base -> below(account.dn(), base))) {
+                            && demand.bases().stream()
+                                    .noneMatch(base -> base.equals("*") || GroupGraph.stands(account.dn(), base))) {
                 continue;
             }
-            look(account, decision, demand, obstacles, notes);
+            look(person, account, decision, demand, obstacles, notes);
         }
         return new Found(obstacles, notes);
     }
 
     private void look(
-            Person.Account account, Decision decision, Demand demand, List<Obstacle> obstacles, List<String> notes) {
+            Person person,
+            Person.Account account,
+            Decision decision,
+            Demand demand,
+            List<Obstacle> obstacles,
+            List<String> notes) {
         var wanted =
                 demand.proof().stream().map(label -> Method.of(label).words()).collect(Collectors.joining(" or "));
-        var recognised = credentials.recognised(account.directoryId(), account.id());
-        recognised.retainAll(demand.proof());
-        var asked = decision.required().map(r -> r.requirement().anyOf()).orElse(List.of());
+        // What the stewards know and the person has no more is of no use to them.
+        var recognised = enrolments.credentials(person.id()).stream()
+                .filter(c -> demand.proof().contains(c.method()))
+                .filter(c -> credentials.knows(account.directoryId(), account.id(), c.thumbprint()))
+                .map(Credential::method)
+                .collect(Collectors.toSet());
         if (recognised.isEmpty()) {
             obstacles.add(new Obstacle(
                     "proof-demanded",
@@ -64,25 +78,17 @@ class DemandsInTheWay implements Hindrance {
                     "The person sets one up and changes their password once in the same browser, or the operator signs it:"
                             + " entente steward sign-credential.",
                     true));
-        } else if (asked.stream().noneMatch(m -> recognised.contains(m.label()))) {
+        } else if (decision.methods().stream()
+                .noneMatch(m -> m.usable() && recognised.contains(m.method().label()))) {
             obstacles.add(new Obstacle(
                     "proof-not-asked",
                     "The stewards of " + account.directory() + " demand a " + wanted + " for " + account.login()
-                            + ", but the policy doesn't ask for it.",
-                    "Add it to the policy's must-include for whom it concerns.",
+                            + ", but the policy doesn't ask for it, or it can't be used now.",
+                    "Add it to the policy's must-include for whom it concerns, and see what stands in its way.",
                     true));
         } else {
             notes.add("The stewards of " + account.directory() + " write to " + account.login() + " only with a "
                     + wanted + " that they recognise themselves.");
         }
-    }
-
-    /** Names as directories write them, without regard to case and to spaces after commas. */
-    private static boolean below(String dn, String base) {
-        return plain(dn).endsWith("," + plain(base));
-    }
-
-    private static String plain(String dn) {
-        return dn.toLowerCase(Locale.ROOT).replaceAll("\\s*([,=])\\s*", "$1");
     }
 }
