@@ -99,7 +99,7 @@ function Asked({
         ? onDone("ok", `${request.name} is confirmed, and goes on in their own browser.`)
         : onDone(
             "info",
-            `${request.name} is privileged, so someone else of the help desk has to confirm, too, with the same name and number.`,
+            `${request.name} is privileged, so someone else at the help desk has to confirm, too, with the same name and number.`,
           ),
   });
   const deny = useMutation({
@@ -133,7 +133,7 @@ function Asked({
             <Badge tone="warn">privileged</Badge>{" "}
             {request.confirmedBy
               ? `${request.confirmedBy} confirmed already; you are the second.`
-              : "Two of the help desk have to confirm this one."}
+              : "Two people at the help desk have to confirm this one."}
           </p>
         )}
       </Section>

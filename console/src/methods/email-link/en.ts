@@ -14,7 +14,7 @@ export const en = {
   notMine: "Never tell this number to anyone who calls you, and type it nowhere but on the page the link opens.",
 
   follow: "One moment …",
-  here: "That was it",
+  here: "It’s confirmed",
   hereSays: "The page where you started goes on by itself.",
   toPage: "Go on here",
   elsewhereTitle: "Type the number",

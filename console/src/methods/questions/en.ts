@@ -3,7 +3,7 @@ export const en = {
   name: "Security questions",
   about: "Answers you gave when you set them up",
   title: "Answer your questions",
-  what: "How you write an answer matters little: spaces, dots and dashes are left out.",
+  what: "Spaces, dots and dashes don’t matter.",
   show: "Show what I type",
   missing: "Answer each question.",
   trouble: "Can’t remember?",
@@ -13,7 +13,7 @@ export const en = {
   replace: "Choose other questions",
   addTitle: "Choose your questions",
   addWhat: (many: number) =>
-    `Choose ${many} questions, and give answers that you’ll remember in years, but that colleagues and your profile pages don’t tell.`,
+    `Choose ${many} questions. Give answers you’ll still remember in years, but that colleagues and your profile pages don’t give away.`,
   question: (n: number) => `Question ${n}`,
   choose: "Choose a question …",
   own: "A question of my own",

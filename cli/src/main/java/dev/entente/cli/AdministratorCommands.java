@@ -43,7 +43,7 @@ final class AdministratorCommands {
     @Command(
             name = "add",
             description =
-                    "Add an administrator, or someone of the help desk. The password is asked for, or read from standard input.")
+                    "Add an administrator, or someone at the help desk. The password is asked for, or read from standard input.")
     int add(
             @Parameters(paramLabel = "LOGIN") String login,
             @Option(names = "--name", description = "their name, as others see it") String name,

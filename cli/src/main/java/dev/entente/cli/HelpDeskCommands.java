@@ -35,7 +35,7 @@ final class HelpDeskCommands {
             if (request.privileged()) {
                 System.out.println("Privileged: "
                         + (request.confirmedBy() == null
-                                ? "two of the help desk have to confirm."
+                                ? "two people at the help desk have to confirm."
                                 : request.confirmedBy() + " confirmed already; you are the second."));
             }
             System.out.println("Before you confirm:");
@@ -82,7 +82,7 @@ final class HelpDeskCommands {
         System.err.println(
                 confirmed.complete()
                         ? request.name() + " is confirmed, and goes on in their own browser."
-                        : request.name() + " is privileged: someone else of the help desk has to confirm, too.");
+                        : request.name() + " is privileged: someone else at the help desk has to confirm, too.");
         return Entente.DONE;
     }
 

@@ -31,7 +31,7 @@ final class TokenCommands {
     @Command(
             name = "import",
             description = {
-                "Bring in the seeds of tokens from a file: CSV with the columns login, serial, secret (Base32) and, where it differs,"
+                "Import the seeds of tokens from a file: CSV with the columns login, serial, secret (Base32) and, where it differs,"
                         + " algorithm, digits and seconds; or a key container (PSKC, RFC 6030).",
                 "Delete the file afterwards: whoever has it can make the codes."
             })
@@ -81,8 +81,8 @@ final class TokenCommands {
                                 new Column<>("WHY", TokenApi.Outcome::why)));
         var refused = outcomes.stream().filter(o -> o.state().equals("refused")).count();
         var waits = outcomes.stream().filter(o -> o.state().equals("waits")).count();
-        System.err.println((outcomes.size() - refused - waits) + " brought in"
-                + (waits > 0 ? ", " + waits + " wait for another administrator" : "")
+        System.err.println((outcomes.size() - refused - waits) + " imported"
+                + (waits > 0 ? ", " + waits + " waiting for another administrator" : "")
                 + (refused > 0 ? ", " + refused + " refused" : "") + ".");
         return refused > 0 ? Entente.REFUSED : Entente.DONE;
     }

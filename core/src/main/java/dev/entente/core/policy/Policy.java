@@ -273,7 +273,8 @@ public record Policy(
         terms.value().ifPresent(t -> sentences.add(Sentence.of("They accept the terms " + t + " first.", "terms")));
         if (methods().stream().anyMatch(m -> m.facts().source() == Method.Source.STAFF)) {
             sentences.add(Sentence.of(
-                    "Before the help desk confirms who it is: " + String.join("; ", checklist.value()) + ".",
+                    "Before confirming who someone is, the help desk checks: " + String.join("; ", checklist.value())
+                            + ".",
                     "help-desk.checklist"));
         }
         sentences.add(Sentence.of(

@@ -101,7 +101,7 @@ class HelpDesk {
         if (by.equals(request.firstBy())) {
             throw Problem.conflict(
                     "second-member-wanted",
-                    person.name() + " is privileged, so someone else of the help desk has to confirm, too.");
+                    person.name() + " is privileged, so someone else at the help desk has to confirm, too.");
         }
         awaited.agree(request, by, null);
         events.write(event("staff.confirmed", request, by)
@@ -137,7 +137,7 @@ class HelpDesk {
             throw Problem.of(
                     HttpStatus.FORBIDDEN,
                     "own-request",
-                    "You can't confirm yourself. Ask someone else of the help desk.");
+                    "You can't confirm yourself. Ask someone else at the help desk.");
         }
         if (!member.scopes().isEmpty()) {
             var configuration = configurations.current();

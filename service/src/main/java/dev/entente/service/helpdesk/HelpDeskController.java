@@ -53,8 +53,9 @@ class HelpDeskController {
                 .orElseThrow(() -> Problem.of(
                         HttpStatus.NOT_FOUND,
                         "request-missing",
-                        "Nothing with this number waits for " + caller.login().strip()
-                                + ". Have the caller read the number again; it lasts for a few minutes."));
+                        "There's no request with this number for "
+                                + caller.login().strip()
+                                + ". Ask the caller to read it again; it expires after a few minutes."));
         limits.giveBack(charge);
         return found;
     }

@@ -92,7 +92,7 @@ public final class QuestionsVerifier implements Verifier {
     public String wrong(int triesLeft) {
         return triesLeft == 0
                 ? "Not all of these answers were right, and they can't be tried again now. Choose another method, or start again."
-                : "Not all of these answers were right. Check them; how you write them matters little.";
+                : "Not all of these answers were right. Check them and try again.";
     }
 
     @Override

@@ -60,7 +60,7 @@ class TokenController {
         if (wanted.tokens() == null
                 || wanted.tokens().isEmpty()
                 || wanted.tokens().size() > TokenApi.MOST) {
-            throw Problem.invalid("tokens-number", "Bring in 1 to " + TokenApi.MOST + " tokens at once.");
+            throw Problem.invalid("tokens-number", "Import 1 to " + TokenApi.MOST + " tokens at once.");
         }
         var serials = new HashSet<String>();
         var good = new ArrayList<TokenApi.Token>();
@@ -88,7 +88,7 @@ class TokenController {
 
     private static String says(List<TokenApi.Token> tokens) {
         var logins = tokens.stream().map(TokenApi.Token::login).distinct().toList();
-        return tokens.size() + (tokens.size() == 1 ? " token is" : " tokens are") + " brought in, for "
+        return tokens.size() + (tokens.size() == 1 ? " token is" : " tokens are") + " imported, for "
                 + String.join(", ", logins.subList(0, Math.min(NAMED, logins.size())))
                 + (logins.size() > NAMED ? " and " + (logins.size() - NAMED) + " more" : "") + ".";
     }
