@@ -206,8 +206,7 @@ export function Person() {
                             {why.methods.map((method) => (
                               <li key={method.method}>
                                 <Badge tone={method.usable ? "ok" : method.enrolled ? "warn" : "none"}>
-                                  {method.method}
-                                  {method.why && `: ${method.why}`}
+                                  {method.method}: {method.words}
                                 </Badge>
                               </li>
                             ))}

@@ -1,8 +1,6 @@
 package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
-import dev.entente.core.policy.Decision;
-import dev.entente.core.verify.Method;
 import dev.entente.wire.AttemptApi;
 import dev.entente.wire.PeopleApi;
 import dev.entente.wire.PolicyApi;
@@ -212,10 +210,7 @@ final class PeopleCommands {
                     System.out.println("  verify with " + explained.required().words());
                     explained.required().because().forEach(b -> System.out.println("    stricter  " + b));
                 }
-                explained
-                        .methods()
-                        .forEach(m -> System.out.println("  method      " + m.method() + ": "
-                                + (m.usable() ? Decision.Standing.usable(Method.of(m.method())) : m.why())));
+                explained.methods().forEach(m -> System.out.println("  method      " + m.method() + ": " + m.words()));
                 explained.waysIn().forEach(w -> System.out.println("  way in      " + w));
                 explained
                         .facts()

@@ -51,9 +51,9 @@ public final class PolicyApi {
     /**
      * How one method stands for the person.
      *
-     * @param why what hinders it; empty if nothing does
+     * @param words that it can be used, or what hinders it
      */
-    public record MethodStanding(@MethodName String method, boolean enrolled, boolean usable, String why) {}
+    public record MethodStanding(@MethodName String method, boolean enrolled, boolean usable, String words) {}
 
     /** A policy that was looked at. */
     public record Considered(String policy, boolean covers, String because) {}

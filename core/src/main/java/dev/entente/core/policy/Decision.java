@@ -48,11 +48,10 @@ public record Decision(
     public record Standing(Method method, boolean enrolled, boolean usable, String why) {
         /** How it stands, in words. */
         public String words() {
-            return usable ? usable(method) : why;
-        }
-
-        /** That a method can be used; the staff can vouch for everybody, and nobody enrolls that. */
-        public static String usable(Method method) {
+            if (!usable) {
+                return why;
+            }
+            // the staff can vouch for everybody, and nobody enrolls that
             return method.facts().source() == Method.Source.STAFF ? "usable" : "enrolled and usable";
         }
     }

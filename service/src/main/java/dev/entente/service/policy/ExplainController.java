@@ -93,7 +93,7 @@ class ExplainController {
                                 r.because()))
                         .orElse(null),
                 decision.methods().stream()
-                        .map(m -> new PolicyApi.MethodStanding(m.method().label(), m.enrolled(), m.usable(), m.why()))
+                        .map(m -> new PolicyApi.MethodStanding(m.method().label(), m.enrolled(), m.usable(), m.words()))
                         .toList(),
                 decision.policy().map(PolicyController::facts).orElse(List.of()),
                 decision.obstacles().stream()
