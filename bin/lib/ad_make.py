@@ -93,6 +93,7 @@ def fill(folder):
     found = db.search(f"CN=svc-entente,OU=Service Accounts,{base}", ldb.SCOPE_BASE, attrs=["objectSid"])
     delegate(db, base, ndr_unpack(security.dom_sid, found[0]["objectSid"][0]))
     members = {group: [] for group in data["nesting"]}
+    dns = {}
     for one in data["people"]:
         ou = f"OU={one['ou']},{base}" if one["ou"] == "Administrators" else f"OU={one['ou']},OU=People,{base}"
         dn = f"CN={one['name']} {one['number']},{ou}"
@@ -106,17 +107,23 @@ def fill(folder):
         if one["locked"]:
             entry["lockoutTime"] = filetime()
         db.add(entry, copied)
+        dns[one["login"]] = dn
         for group in one["groups"]:
             members[group].append(dn)
+    for one in data["people"]:
+        if one["manager"]:
+            message = ldb.Message(ldb.Dn(db, dns[one["login"]]))
+            message["m"] = ldb.MessageElement(dns[one["manager"]], ldb.FLAG_MOD_ADD, "manager")
+            db.modify(message)
     for group in members:
         db.add({"dn": f"CN={group},OU=Groups,{base}", "objectClass": "group", "sAMAccountName": group})
     for group, above in data["nesting"].items():
         for parent in above:
             members[parent].append(f"CN={group},OU=Groups,{base}")
-    for group, dns in members.items():
-        if dns:
+    for group, names in members.items():
+        if names:
             message = ldb.Message(ldb.Dn(db, f"CN={group},OU=Groups,{base}"))
-            message["m"] = ldb.MessageElement(dns, ldb.FLAG_MOD_ADD, "member")
+            message["m"] = ldb.MessageElement(names, ldb.FLAG_MOD_ADD, "member")
             db.modify(message)
     for number in range(int(os.environ.get("LAB_BULK_AD") or 0)):
         # Many more people, for measuring.

@@ -81,6 +81,13 @@ def people():
             one = person(number, given, surname, department, ou, kind, fleet, groups=[home[department]])
             taken.add(one["login"])
             all_of_them.append(one)
+    # The first of each department's crowd leads it.
+    leads = {}
+    for one in all_of_them[len(awkward):]:
+        leads.setdefault(one["department"], one["login"])
+    for one in all_of_them:
+        lead = leads[one["department"]]
+        one["manager"] = None if one["login"] == lead else lead
     return all_of_them
 
 

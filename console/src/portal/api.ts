@@ -1,6 +1,7 @@
 import type { components } from "../shared/api-types";
 import { Problem, problemOf } from "../shared/problem";
 import { act } from "./seal";
+import { doWork } from "./worker";
 import type { EcKey, Target } from "./seal";
 import type { PasswordRules } from "./rules";
 
@@ -14,6 +15,7 @@ export type Answer = { code?: string; parts?: Record<string, string> };
 export type AccountResult = Whole<Schemas["AccountResult"]>;
 export type Context = Whole<Schemas["Context"]>;
 export type FollowedLink = Whole<Schemas["FollowedLink"]>;
+export type HelpRequest = Whole<Schemas["HelpRequest"]>;
 export type AlarmRaised = Whole<Schemas["AlarmRaised"]>;
 export interface Sealing {
   attempt: string;
@@ -68,7 +70,20 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
 
 export const api = {
   context: () => call<Context>("GET", "/context"),
-  start: (name: string, action: string, key: EcKey) => call<Attempt>("POST", "/attempts", { name, action, key }),
+  /** `onWork` is told when the browser has to do some work first, since very many start from the same network. */
+  async start(name: string, action: string, key: EcKey, onWork: () => void): Promise<Attempt> {
+    let work: { seed: string; nonce: string } | undefined;
+    for (let times = 0; ; times++) {
+      try {
+        return await call<Attempt>("POST", "/attempts", { name, action, key, work });
+      } catch (problem) {
+        if (!(problem instanceof Problem) || problem.type !== "work-wanted" || times === 3) throw problem;
+        onWork();
+        const seed = String(problem.more.seed);
+        work = { seed, nonce: await doWork(seed, Number(problem.more.bits)) };
+      }
+    }
+  },
   /** The attempt of this browser, if there is one. */
   attempt: () => call<Attempt | undefined>("GET", "/attempt"),
   /** `end` are the last digits of the number, for what goes to a telephone. */
@@ -89,6 +104,10 @@ export const api = {
   leave: () => call<void>("DELETE", "/attempt"),
   /** `number` is the one on the page that asked, where the link was opened elsewhere. */
   follow: (token: string, number?: string) => call<FollowedLink>("POST", "/links", { token, number }),
+  managerFind: (token: string) => call<HelpRequest>("POST", "/confirmations/find", { token }),
+  managerConfirm: (token: string, number: string, checked: string[]) =>
+    call<{ complete: boolean }>("POST", "/confirmations", { token, number, checked }),
+  managerDeny: (token: string) => call<void>("POST", "/confirmations/denial", { token }),
   alarm: (token: string) => call<AlarmRaised>("POST", "/alarms", { token }),
 };
 

@@ -5,7 +5,7 @@ import { methods } from "../methods";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
 import type { Attempt, Enrolment, OfferedEnrolment } from "./api";
-import { madeHere, thumbprintOf } from "./remembered";
+import { madeHere, thumbprintOf, withdraw } from "./remembered";
 import { texts } from "./texts";
 
 /** How the person can be recognised, and setting up more. */
@@ -151,6 +151,7 @@ export function DetailsPage({
                       onClick={() =>
                         void act("remove", async () => {
                           setEnrolments(await api.removeEnrolment(one.id));
+                          if (one.thumbprint) withdraw(one.thumbprint);
                           setRemoving(null);
                           setSaid(texts.details.removed(one.label));
                         })

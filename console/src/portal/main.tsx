@@ -2,6 +2,7 @@ import "../shared/tokens.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { FollowLink } from "../methods/email-link/follow";
+import { ConfirmPerson } from "../methods/staff-confirmation/confirm";
 import { NotMe } from "./not-me";
 import { Recovery } from "./recovery";
 import { Shell } from "./shell";
@@ -22,6 +23,8 @@ createRoot(document.getElementById("root")!).render(
         <NotMe />
       ) : window.location.pathname === "/link" ? (
         <FollowLink />
+      ) : window.location.pathname === "/confirm" ? (
+        <ConfirmPerson />
       ) : (
         <Recovery />
       )}

@@ -227,11 +227,13 @@ function NamePage({
   const [name, setName] = useState("");
   const { busy, error, setError, run } = useTask(onStopped);
   const heading = useRef<HTMLHeadingElement>(null);
+  const [working, setWorking] = useState(false);
 
   async function start() {
+    setWorking(false);
     const pair = await newAttemptKey();
     typedName(name);
-    let attempt = await api.start(name, action, await publicHalf(pair));
+    let attempt = await api.start(name, action, await publicHalf(pair), () => setWorking(true));
     await keep(attempt.reference, pair);
     signWith(attempt.reference, pair);
     const [only] = attempt.methods;
@@ -273,6 +275,7 @@ function NamePage({
       <Button type="submit" look="primary" large busy={Boolean(busy)}>
         {texts.continue}
       </Button>
+      {working && busy && <p role="status">{texts.start.working}</p>}
       {onBack && (
         <Button look="quiet" large onClick={onBack} className="self-start">
           {texts.back}

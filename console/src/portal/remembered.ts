@@ -16,6 +16,7 @@ export interface Credential {
 
 const NAME = "entente-name";
 const MADE = "entente-made";
+const WITHDRAWN = "entente-withdrawn";
 const OPERATORS = "entente-operators";
 const MONTH = 30 * 24 * 3_600_000;
 
@@ -23,6 +24,12 @@ interface Made {
   name: string;
   at: number;
   credential: Credential;
+}
+
+interface Withdrawn {
+  name: string;
+  at: number;
+  thumbprint: string;
 }
 
 function read<T>(key: string, otherwise: T): T {
@@ -73,6 +80,23 @@ export function madeHere(): Credential[] {
     .filter((one) => name() && one.name === name())
     .map((one) => one.credential)
     .slice(-10);
+}
+
+/** Somebody removed one of theirs here: the stewards that know it are told so with the next thing that is sealed. */
+export function withdraw(thumbprint: string): void {
+  if (name()) write(WITHDRAWN, [...withdrawn(), { name: name(), at: Date.now(), thumbprint }].slice(-20));
+}
+
+const withdrawn = () => read<Withdrawn[]>(WITHDRAWN, []).filter((one) => one.at > Date.now() - MONTH);
+
+/** What was removed here under the name that was typed in this tab, to be named in evidence. */
+export function takeBack(): string[] {
+  const all = withdrawn()
+    .filter((one) => name() && one.name === name())
+    .map((one) => one.thumbprint)
+    .slice(-10);
+  brought ||= all.length > 0;
+  return all;
 }
 
 let brought = false;
@@ -136,6 +160,10 @@ export function succeeded(): void {
     write(
       MADE,
       made().filter((one) => one.name !== name()),
+    );
+    write(
+      WITHDRAWN,
+      withdrawn().filter((one) => one.name !== name()),
     );
     brought = false;
   }

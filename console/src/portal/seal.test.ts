@@ -2,7 +2,7 @@ import { CompactSign, generalDecrypt, compactVerify, importJWK } from "jose";
 import type { JWK } from "jose";
 import { afterEach, beforeAll, describe, expect, test, vi } from "vitest";
 import { act, newAttemptKey, publicHalf, seal, thumbprint } from "./seal";
-import { credentialOf, madeHere, remember, succeeded, thumbprintOf, typedName } from "./remembered";
+import { credentialOf, madeHere, remember, succeeded, takeBack, thumbprintOf, typedName, withdraw } from "./remembered";
 import type { EcKey, Target } from "./seal";
 
 const encoder = new TextEncoder();
@@ -111,8 +111,15 @@ describe("sealing", () => {
     expect(await inside({ ...target, credentials: true })).toBeUndefined();
     typedName("ASTRID ");
     expect(await thumbprintOf(madeHere()[0]!)).toHaveLength(43);
+    withdraw("the thumbprint of one that was removed");
+    await inside({ ...target, credentials: true });
+    expect(takeBack()).toEqual(["the thumbprint of one that was removed"]);
+    typedName("bjorn");
+    expect(takeBack()).toEqual([]);
+    typedName("astrid");
     succeeded();
     expect(madeHere()).toEqual([]);
+    expect(takeBack()).toEqual([]);
   });
 
   test("the recipient opens it, and it always has the same length", async () => {

@@ -5,7 +5,7 @@
  */
 import { CompactSign, GeneralEncrypt, compactVerify, decodeProtectedHeader, importJWK } from "jose";
 import type { CryptoKey, JWK } from "jose";
-import { bring, knownOperator, sealedUnder } from "./remembered";
+import { bring, knownOperator, sealedUnder, takeBack } from "./remembered";
 
 export interface EcKey {
   kty: string;
@@ -155,6 +155,7 @@ export async function agree(
 ): Promise<string> {
   const publicKey = await publicHalf(attemptKey);
   const credentials = sealDigest && target.credentials ? bring() : [];
+  const withdrawn = sealDigest && target.credentials ? takeBack() : [];
   const evidence = {
     v: 1,
     attempt: sealing.attempt,
@@ -165,6 +166,7 @@ export async function agree(
     iat: Date.now(),
     exp: Date.parse(sealing.expiresAt),
     ...(credentials.length > 0 ? { credentials } : {}),
+    ...(withdrawn.length > 0 ? { withdrawn } : {}),
   };
   return await new CompactSign(encoder.encode(JSON.stringify(evidence)))
     .setProtectedHeader({

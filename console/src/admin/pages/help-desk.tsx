@@ -6,6 +6,7 @@ import { api, data } from "../api";
 import type { HelpRequest } from "../api";
 import type { Page } from "../page";
 import { Facts, PageHead, Section, Time } from "../parts";
+import { inLanguage } from "../../methods/questions/texts";
 
 const actions: Record<HelpRequest["action"], string> = {
   reset: "reset their password",
@@ -89,11 +90,12 @@ function Asked({
 }) {
   const [checked, setChecked] = useState<string[]>([]);
   const [note, setNote] = useState("");
+  const [heard, setHeard] = useState<string[]>(() => request.spoken.map(() => ""));
   const params = { params: { path: { id: request.id } } };
   const confirm = useMutation({
     meta: { touches: ["attempts"], saidHere: true },
     mutationFn: () =>
-      data(api.POST("/api/v1/help-desk/requests/{id}/confirmation", { ...params, body: { checked, note } })),
+      data(api.POST("/api/v1/help-desk/requests/{id}/confirmation", { ...params, body: { checked, heard, note } })),
     onSuccess: ({ complete }) =>
       complete
         ? onDone("ok", `${request.name} is confirmed, and goes on in their own browser.`)
@@ -107,7 +109,8 @@ function Asked({
     mutationFn: () => data(api.POST("/api/v1/help-desk/requests/{id}/denial", { ...params, body: { note } })),
     onSuccess: () => onDone("info", `Denied. ${request.name} and the administrators are told.`),
   });
-  const ready = request.checklist.every((one) => checked.includes(one));
+  const ready =
+    request.checklist.every((one) => checked.includes(one)) && heard.every((answer) => answer.trim().length > 0);
   const problem = confirm.error ?? deny.error;
   return (
     <>
@@ -155,6 +158,23 @@ function Asked({
               </label>
             ))}
           </fieldset>
+          {request.spoken.length > 0 && (
+            <fieldset className="flex flex-col gap-3">
+              <legend className="mb-1">Ask the caller, and type what you hear. You can’t see what’s right.</legend>
+              {request.spoken.map((texts, at) => (
+                <Field
+                  key={at}
+                  label={inLanguage(texts)}
+                  autoComplete="off"
+                  maxLength={100}
+                  value={heard[at]}
+                  onChange={(event) =>
+                    setHeard(heard.map((before, index) => (index === at ? event.target.value : before)))
+                  }
+                />
+              ))}
+            </fieldset>
+          )}
           <Field
             label="Note for the record (optional)"
             maxLength={500}
@@ -173,7 +193,7 @@ function Asked({
               Back
             </Button>
           </div>
-          {!ready && <p className="text-muted text-sm">Tick everything on the list to confirm.</p>}
+          {!ready && <p className="text-muted text-sm">Do everything above to confirm.</p>}
         </div>
       </Section>
     </>

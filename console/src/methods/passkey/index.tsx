@@ -72,7 +72,7 @@ function SetUpPasskey({ offered, error, busy, onBack, onConfirm }: SettingUp) {
           .map((id) => ({ type: "public-key", id })),
         // It has to be found without a name, which is asked of nobody before they have proved something.
         authenticatorSelection: { residentKey: "required", userVerification: "required" },
-        attestation: "none",
+        attestation: parts.attestation === "direct" ? "direct" : "none",
       },
     }).catch(() => null);
     if (made) {

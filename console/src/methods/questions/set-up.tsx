@@ -14,7 +14,15 @@ interface Chosen {
 }
 
 /** So many questions from the list, or of one's own where that is allowed, each with an answer. */
-export function SetUpQuestions({ offered, error, busy, onBack, onConfirm }: SettingUp) {
+export function SetUpQuestions({
+  offered,
+  error,
+  busy,
+  onBack,
+  onConfirm,
+  title = words.addTitle,
+  what = words.addWhat,
+}: SettingUp & { title?: string; what?: (many: number) => string }) {
   const { parts } = offered;
   const names = [...new Set(Object.keys(under(parts, "question.")).map((name) => name.split(".")[0]!))];
   const own = Number(parts.own) > 0;
@@ -50,8 +58,8 @@ export function SetUpQuestions({ offered, error, busy, onBack, onConfirm }: Sett
   return (
     <form onSubmit={save} className="flex flex-col gap-6" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.addTitle}</h1>
-        <p className="text-muted">{words.addWhat(many)}</p>
+        <h1 className="text-2xl font-semibold">{title}</h1>
+        <p className="text-muted">{what(many)}</p>
       </div>
       {chosen.map((one, at) => (
         <fieldset key={at} className="flex min-w-0 flex-col gap-3">

@@ -1,6 +1,7 @@
 import { Headset } from "lucide-react";
 import { useOrganisation } from "../../portal/shell";
-import type { Asking, MethodView } from "../method";
+import type { Asking, MethodView, SettingUp } from "../method";
+import { SetUpQuestions } from "../questions/set-up";
 import { WaitingPage } from "../waiting-page";
 import { en as words } from "./en";
 
@@ -14,11 +15,16 @@ function AskStaff(asking: Asking) {
   );
 }
 
+function SetUpSpoken(setting: SettingUp) {
+  return <SetUpQuestions {...setting} title={words.addTitle} what={words.addWhat} />;
+}
+
 const view: MethodView = {
   method: "staff-confirmation",
   icon: Headset,
   words: { ...words },
   usually: { life: "20m", tries: "5", alone: "no" },
   Ask: AskStaff,
+  setUp: { start: () => words.add, ready: words.ready, Page: SetUpSpoken },
 };
 export default view;

@@ -59,6 +59,8 @@ export const en = {
   } as Record<string, { wish: string; about: string; title: string; says: (organisation: string) => string }>,
 
   start: {
+    working:
+      "Very many people start here right now, so your browser has to do a sum first. It takes a few seconds, and you don’t have to do anything.",
     title: "How can we help?",
     paused: (until: string) => (until ? `Paused for now; come back ${until}` : "Paused for now"),
     name: "Your sign-in name",

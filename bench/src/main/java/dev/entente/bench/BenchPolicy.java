@@ -21,6 +21,11 @@ final class BenchPolicy {
      * @param tell what people are told of, with commas
      */
     static void publish(Path work, String to, String tell) throws IOException, InterruptedException {
+        publish(work, to, tell, "{ methods: 1, any-of: [email-code] }");
+    }
+
+    /** @param proof what a reset asks for, as policy files say it */
+    static void publish(Path work, String to, String tell, String proof) throws IOException, InterruptedException {
         var folder = work.resolve("configuration");
         for (var part : List.of("scopes", "policies", "passwords")) {
             Files.createDirectories(folder.resolve(part));
@@ -33,7 +38,7 @@ final class BenchPolicy {
                         + "  - group: CN=Bridge Officers,OU=Groups,DC=skerry,DC=test\n");
         Files.writeString(
                 folder.resolve("policies/all.yaml"),
-                "policy: all\nwho: scope all\nallow: [reset]\nprove:\n  reset: { methods: 1, any-of: [email-code] }\n"
+                "policy: all\nwho: scope all\nallow: [reset]\nprove:\n  reset: " + proof + "\n"
                         + "deliver: { to: [" + to + "], clear-lockout: true }\nlimit: { resets: 1000 per 24h }\n"
                         + "tell: { person: [" + tell + "] }\npassword: plain\n");
         Files.writeString(folder.resolve("passwords/plain.yaml"), "password: plain\nmin-length: 10\n");

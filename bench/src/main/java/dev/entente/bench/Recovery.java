@@ -11,21 +11,26 @@ import dev.entente.wire.PortalApi;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
+import java.math.BigInteger;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
+import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /** One recovery through the portal's API, with the calls that a browser makes; see docs/protocol.md. */
-final class Recovery {
+public final class Recovery {
+    private static final int WORK_WANTED = 428;
     static final JsonMapper JSON = JsonMapper.shared();
     private static final SecureRandom RANDOM = new SecureRandom();
     private static final AtomicInteger NUMBER = new AtomicInteger();
@@ -56,6 +61,23 @@ final class Recovery {
                 .header("Cookie", cookie);
     }
 
+    /** Does the work that the problem {@code work-wanted} asks for, as the page does. */
+    public static PortalApi.Work work(JsonNode wanted) {
+        var seed = wanted.path("seed").asString();
+        try {
+            var sha256 = MessageDigest.getInstance("SHA-256");
+            for (var nonce = 0; ; nonce++) {
+                var hash = sha256.digest((seed + "." + nonce).getBytes(StandardCharsets.US_ASCII));
+                if (new BigInteger(1, hash).bitLength()
+                        <= 256 - wanted.path("bits").asInt()) {
+                    return new PortalApi.Work(seed, String.valueOf(nonce));
+                }
+            }
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException("the JDK has no SHA-256", e);
+        }
+    }
+
     private <T> T call(String method, String path, Object body, Class<T> type)
             throws IOException, InterruptedException {
         var request = request(path)
@@ -66,6 +88,13 @@ final class Recovery {
                                 : HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(body)))
                 .build();
         var answer = HTTP.send(request, HttpResponse.BodyHandlers.ofString());
+        if (answer.statusCode() == WORK_WANTED && body instanceof PortalApi.Start start) {
+            return call(
+                    method,
+                    path,
+                    new PortalApi.Start(start.name(), start.action(), start.key(), work(JSON.readTree(answer.body()))),
+                    type);
+        }
         if (answer.statusCode() / 100 != 2) {
             throw new IllegalStateException(path + " " + answer.statusCode() + " " + answer.body());
         }

@@ -41,6 +41,7 @@ public final class Entente {
             RevisionCommands.class,
             AttemptCommands.class,
             DeliveryCommands.class,
+            AnswerCommands.class,
             TokenCommands.class,
             HelpDeskCommands.class,
             MailCommands.class,

@@ -42,8 +42,17 @@ final class HelpDeskCommands {
             for (var i = 0; i < request.checklist().size(); i++) {
                 System.out.println("  " + (i + 1) + ". " + request.checklist().get(i));
             }
+            if (!request.spoken().isEmpty()) {
+                System.out.println("Ask the caller, and type what you hear:");
+                for (var i = 0; i < request.spoken().size(); i++) {
+                    var texts = request.spoken().get(i);
+                    System.out.println("  " + (i + 1) + ". "
+                            + texts.getOrDefault("en", texts.values().iterator().next()));
+                }
+            }
             System.out.println("Then: entente helpdesk confirm " + login + " " + number + " --checked "
-                    + numbers(request.checklist().size()));
+                    + numbers(request.checklist().size())
+                    + " --heard ANSWER".repeat(request.spoken().size()));
         });
         return Entente.DONE;
     }
@@ -67,6 +76,11 @@ final class HelpDeskCommands {
                             paramLabel = "N",
                             description = "what you did, by its numbers on the checklist, such as 1,2")
                     List<Integer> checked,
+            @Option(
+                            names = "--heard",
+                            paramLabel = "ANSWER",
+                            description = "what the caller answered, once for each question, in their order")
+                    List<String> heard,
             @Option(names = "--note", description = "for the record") String note) {
         var request = find(login, number);
         var done = checked.stream()
@@ -77,7 +91,7 @@ final class HelpDeskCommands {
         var confirmed = entente.api()
                 .post(
                         Api.at("/help-desk/requests/{}/confirmation", request.id()),
-                        new HelpDeskApi.StaffConfirmation(done, note),
+                        new HelpDeskApi.StaffConfirmation(done, heard, note),
                         HelpDeskApi.Confirmed.class);
         System.err.println(
                 confirmed.complete()

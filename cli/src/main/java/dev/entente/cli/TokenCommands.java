@@ -15,6 +15,7 @@ import java.util.Locale;
 import java.util.Map;
 import org.apache.commons.codec.binary.Base32;
 import org.apache.commons.csv.CSVFormat;
+import org.apache.commons.csv.CSVParser;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -79,15 +80,29 @@ final class TokenCommands {
                                 new Column<>("LOGIN", TokenApi.Outcome::login),
                                 new Column<>("STATE", TokenApi.Outcome::state),
                                 new Column<>("WHY", TokenApi.Outcome::why)));
-        var refused = outcomes.stream().filter(o -> o.state().equals("refused")).count();
-        var waits = outcomes.stream().filter(o -> o.state().equals("waits")).count();
-        System.err.println((outcomes.size() - refused - waits) + " imported"
+        return summed(outcomes.stream().map(TokenApi.Outcome::state).toList());
+    }
+
+    /** Says how many were imported, and gives the exit code. */
+    static int summed(List<String> states) {
+        var refused = states.stream().filter("refused"::equals).count();
+        var waits = states.stream().filter("waits"::equals).count();
+        System.err.println((states.size() - refused - waits) + " imported"
                 + (waits > 0 ? ", " + waits + " waiting for another administrator" : "")
                 + (refused > 0 ? ", " + refused + " refused" : "") + ".");
         return refused > 0 ? Entente.REFUSED : Entente.DONE;
     }
 
-    private static CSVFormat format() {
+    /** @throws IllegalArgumentException if one of these is not named in the first line */
+    static void columns(CSVParser rows, String... names) {
+        for (var column : names) {
+            if (rows.getHeaderNames().stream().noneMatch(column::equalsIgnoreCase)) {
+                throw new IllegalArgumentException("the column " + column + " is missing in its first line");
+            }
+        }
+    }
+
+    static CSVFormat format() {
         return CSVFormat.DEFAULT
                 .builder()
                 .setHeader()
@@ -100,11 +115,7 @@ final class TokenCommands {
     private static List<TokenApi.Token> csv(Path file) {
         try (var reader = Files.newBufferedReader(file);
                 var rows = format().parse(reader)) {
-            for (var column : List.of("login", "serial", "secret")) {
-                if (!rows.getHeaderNames().stream().anyMatch(column::equalsIgnoreCase)) {
-                    throw new IllegalArgumentException("the column " + column + " is missing in its first line");
-                }
-            }
+            columns(rows, "login", "serial", "secret");
             var tokens = new ArrayList<TokenApi.Token>();
             for (var row : rows) {
                 tokens.add(new TokenApi.Token(

@@ -14,6 +14,7 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.security.GeneralSecurityException;
 import java.security.SecureRandom;
 import java.util.List;
 import java.util.Map;
@@ -91,7 +92,8 @@ public final class DemoMethods {
         }
     }
 
-    private void setUp(String login, String address, List<String> methods) throws IOException, InterruptedException {
+    private void setUp(String login, String address, List<String> methods)
+            throws IOException, InterruptedException, GeneralSecurityException {
         var started = call(
                 "POST", "/attempts", new PortalApi.Start(login, "details", key.publicKey()), PortalApi.Attempt.class);
         reference = started.reference().replaceAll("[^0-9]", "");
@@ -112,6 +114,7 @@ public final class DemoMethods {
                     case "push" ->
                         PortalApi.Answer.typed(registered(offered.parts().get("link")));
                     case "questions" -> QUESTIONS;
+                    case "passkey" -> new SoftPasskey(portal).register(offered);
                     default ->
                         PortalApi.Answer.typed(
                                 AppCode.parse(offered.parts().get("secret")).at(System.currentTimeMillis() / 30_000));

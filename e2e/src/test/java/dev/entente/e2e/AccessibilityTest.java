@@ -8,7 +8,6 @@ import com.microsoft.playwright.options.AriaRole;
 import dev.entente.bench.Mailbox;
 import dev.entente.wire.AccessApi;
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.UUID;
 import java.util.regex.Pattern;
@@ -23,31 +22,10 @@ class AccessibilityTest extends PublishingTest {
             + " staff-confirmation, recovery-code] }\n"
             + "  details: { any-of: [email-code] }\n";
 
-    private static final String RUN = "() => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa',"
-            + " 'wcag22aa'] }).then((found) => found.violations.map((one) => one.id + ': ' + one.nodes.map((node) =>"
-            + " node.html).join(' ')))";
-
-    private static final String SCRIPT = script();
-
-    private static String script() {
-        try (var in = AccessibilityTest.class.getResourceAsStream("/axe.min.js")) {
-            return new String(in.readAllBytes(), StandardCharsets.UTF_8);
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
-        }
-    }
-
-    private static void sound(Page page, String where) {
-        if (Boolean.FALSE.equals(page.evaluate("() => typeof axe === 'object'"))) {
-            page.evaluate(SCRIPT);
-        }
-        assertThat((List<?>) page.evaluate(RUN)).as(where).isEmpty();
-    }
-
     private String code(Person person, Crew crew, String action) {
         var before = world.mailbox.to(crew.address()).size();
         person.identify(crew.shore(), action, "email-code", "Check your e-mail");
-        sound(person.page(), "the page that asks for a code");
+        Axe.sound(person.page(), "the page that asks for a code");
         return Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
     }
 
@@ -58,23 +36,23 @@ class AccessibilityTest extends PublishingTest {
     @ParameterizedTest
     @ValueSource(ints = {390, 1280})
     void every_page_that_asks_or_sets_up_is_sound(int width) throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALL, crew);
         var page = world.browser().page(width, width == 390 ? 844 : 800);
         MethodsInBrowser.authenticator(page);
         var person = new Person(page, world.url);
         page.navigate(world.url + "/");
         page.locator("[data-action=reset]").waitFor();
-        sound(page, "the first page");
+        Axe.sound(page, "the first page");
         page.locator("[data-action=reset]").click();
         page.getByLabel("Your sign-in name").waitFor();
-        sound(page, "the page that asks for a name");
+        Axe.sound(page, "the page that asks for a name");
         person.button("Continue").click();
-        sound(page, "the same with what is wrong");
+        Axe.sound(page, "the same with what is wrong");
 
         person.typeCode(code(person, crew, "details"));
         person.heading("Your methods").waitFor();
-        sound(page, "the methods");
+        Axe.sound(page, "the methods");
         for (var button : List.of(
                 "Add an authenticator app",
                 "Add a passkey",
@@ -82,14 +60,14 @@ class AccessibilityTest extends PublishingTest {
                 "Set up security questions")) {
             person.button(button).click();
             person.button("Back").waitFor();
-            sound(page, button);
+            Axe.sound(page, button);
             person.button("Back").click();
             person.heading("Your methods").waitFor();
         }
         person.button("Set up security questions").click();
         person.button("Save").click();
         page.getByText("Choose a question.").first().waitFor();
-        sound(page, "security questions with what is wrong");
+        Axe.sound(page, "security questions with what is wrong");
         for (var n = 1; n <= 3; n++) {
             page.getByLabel("Question " + n, new Page.GetByLabelOptions().setExact(true))
                     .selectOption(List.of("first-teacher", "first-street", "dream-trip")
@@ -106,24 +84,24 @@ class AccessibilityTest extends PublishingTest {
             page.getByLabel("Your sign-in name").fill(crew.shore());
             person.button("Continue").click();
             page.locator("[data-method=" + method + "]").waitFor();
-            sound(page, "the choice of methods");
+            Axe.sound(page, "the choice of methods");
             page.locator("[data-method=" + method + "]").click();
             page.locator("details").first().waitFor();
             page.locator("details summary").first().click();
-            sound(page, method);
+            Axe.sound(page, method);
             leave(page);
         }
         person.typeCode(code(person, crew, "reset"));
         for (var method : List.of("questions", "staff-confirmation")) {
             page.locator("[data-method=" + method + "]").click();
             page.locator("details").first().waitFor();
-            sound(page, method);
+            Axe.sound(page, method);
             person.button("Use another method").click();
             page.locator("[data-method=" + method + "]").waitFor();
         }
         page.navigate(world.url + "/link#nothing");
         page.getByText("This link was used already").waitFor();
-        sound(page, "a link that is over");
+        Axe.sound(page, "a link that is over");
     }
 
     @Test
@@ -143,17 +121,17 @@ class AccessibilityTest extends PublishingTest {
             desk.getByLabel("Password").fill(password);
             desk.keyboard().press("Enter");
             desk.getByLabel("Caller’s sign-in name").waitFor();
-            sound(desk, "the help desk");
+            Axe.sound(desk, "the help desk");
             desk.evaluate("() => { const image = document.createElement('img'); image.id = 'mute';"
                     + " document.body.append(image); }");
-            assertThat(desk.evaluate(RUN).toString())
+            assertThat(Axe.violations(desk).toString())
                     .as("what is wrong is found")
                     .contains("image-alt");
             desk.evaluate("() => document.getElementById('mute').remove()");
             desk.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Find"))
                     .click();
             desk.getByText("Type the name the caller signs in with").waitFor();
-            sound(desk, "the help desk with what is wrong");
+            Axe.sound(desk, "the help desk with what is wrong");
         } finally {
             api.delete("/administrators/" + login);
         }
@@ -166,6 +144,6 @@ class AccessibilityTest extends PublishingTest {
                 .first()
                 .click();
         page.getByText("How many methods").waitFor();
-        sound(page, "the policies with the table of methods");
+        Axe.sound(page, "the policies with the table of methods");
     }
 }

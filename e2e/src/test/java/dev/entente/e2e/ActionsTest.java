@@ -37,7 +37,7 @@ class ActionsTest {
 
     @Test
     void an_unlock_leaves_the_password_and_goes_on_to_a_new_one_without_proving_again() {
-        var crew = Crew.next();
+        var crew = world.crew();
         lock(crew);
         var person = new ApiPerson(world).wants("unlock").prove(crew.shore(), crew.address());
         assertThat(person.unlock().waitForOutcome(SOON).state()).isEqualTo("completed");
@@ -59,7 +59,7 @@ class ActionsTest {
 
     @Test
     void a_change_takes_the_old_password_and_a_wrong_one_counts_as_the_directory_counts() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).wants("change").prove(crew.shore(), crew.address());
         person.change("Not-My-Password-1", "Actions-Quay-201");
         World.waitUntil(
@@ -80,7 +80,7 @@ class ActionsTest {
 
     @Test
     void one_wrong_password_before_the_lock_nothing_is_tried() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         for (var i = 0; i < 2; i++) {
             World.binds("shore", crew.shore(), "Wrong-Wrong-" + i);
             World.binds("fleet", crew.fleet(), "Wrong-Wrong-" + i);
@@ -106,7 +106,7 @@ class ActionsTest {
 
     @Test
     void what_failed_is_tried_again_where_it_is_missing_without_proving_again() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         world.lab("ldap-down");
         try {
@@ -135,7 +135,7 @@ class ActionsTest {
 
     @Test
     void a_minimum_age_is_told_with_the_moment_from_which_it_can_be_done() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         try (var connection = World.ldap("fleet")) {
             connection.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
             var rules = "cn=slow,ou=policies,dc=fleet,dc=skerry,dc=test";
@@ -171,7 +171,7 @@ class ActionsTest {
 
     @Test
     void evidence_of_an_unlock_agrees_to_nothing_else() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).wants("unlock").prove(crew.shore(), crew.address());
         var sealing = person.sealing();
         var other = new ApiPerson(world);

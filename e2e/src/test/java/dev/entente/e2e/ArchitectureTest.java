@@ -127,12 +127,13 @@ class ArchitectureTest {
             Map.entry("verify/appcode", List.of("app_secret")),
             Map.entry("verify/emailcode", List.of()),
             Map.entry("verify/emaillink", List.of()),
+            Map.entry("verify/knowndevice", List.of("known_device")),
             Map.entry("verify/passkey", List.of("passkey")),
             Map.entry("verify/push", List.of("push_device")),
             Map.entry("verify/questions", List.of("security_answer", "question_round")),
             Map.entry("verify/recoverycode", List.of("recovery_code")),
             Map.entry("verify/smscode", List.of()),
-            Map.entry("verify/staff", List.of()),
+            Map.entry("verify/staff", List.of("spoken_answer")),
             Map.entry("helpdesk", List.of()),
             Map.entry("verify/voicecode", List.of()),
             Map.entry(
@@ -145,7 +146,8 @@ class ArchitectureTest {
                             "known_place",
                             "person_limits",
                             "pressure",
-                            "standing_code")),
+                            "standing_code",
+                            "work_done")),
             Map.entry("delivery", List.of("delivery", "sealed_password")));
 
     /** Tables that nothing asks any more; migrations only go forward. */

@@ -17,7 +17,7 @@ class AttentionTest {
 
     @Test
     void a_directory_whose_steward_is_gone_and_whose_backlog_grows_until_it_is_back() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         world.kill("steward-fleet");
         try {

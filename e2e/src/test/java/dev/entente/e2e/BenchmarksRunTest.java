@@ -10,7 +10,7 @@ import org.junit.jupiter.api.Test;
 class BenchmarksRunTest extends PublishingTest {
     private String lastLine(String bench) throws IOException {
         // As many people as passwords are carried at once: none is set by two at the same time.
-        var lines = world.bench(bench, Stream.generate(Crew::next).limit(6).toList())
+        var lines = world.bench(bench, Stream.generate(world::crew).limit(6).toList())
                 .expect(0)
                 .out()
                 .strip()
@@ -23,6 +23,13 @@ class BenchmarksRunTest extends PublishingTest {
     void deliver() throws IOException {
         assertThat(lastLine("DeliverBench"))
                 .matches("deliver slapd=\\d+\\.\\d+ active-directory=\\d+\\.\\d+ added-p50-ms=-?\\d+\\.\\d");
+    }
+
+    @Test
+    void names() throws IOException {
+        assertThat(lastLine("NamesBench"))
+                .matches(
+                        "names start-auc=\\d\\.\\d{3} ask-auc=\\d\\.\\d{3} answer-auc=\\d\\.\\d{3} planted-2ms-auc=\\d\\.\\d{3}");
     }
 
     @Test

@@ -33,7 +33,7 @@ class ChaosTest {
         var crew = new ArrayList<Crew>();
         var passwords = new HashMap<Crew, Map<String, String>>();
         for (var i = 0; i < PEOPLE; i++) {
-            crew.add(Crew.next());
+            crew.add(world.crew());
             passwords.put(crew.get(i), new HashMap<>(Map.of("shore", World.OLD_PASSWORD, "fleet", World.OLD_PASSWORD)));
         }
         var outcomes = new TreeMap<String, Integer>();

@@ -327,7 +327,7 @@ class CommandLineTest {
                             .out())
                     .contains("The service account signs in.");
             world.startSteward("shore");
-            var crew = Crew.next();
+            var crew = world.crew();
             var person = new ApiPerson(world).prove(crew.shore(), crew.address());
             person.choose("Ticket-Quay-101").waitForOutcome(Duration.ofSeconds(30));
             assertThat(person.result("Shore")).isEqualTo("done");
@@ -349,7 +349,7 @@ class CommandLineTest {
 
     @Test
     void deliveries_are_listed_filtered_and_shown_and_what_is_mistyped_is_said() {
-        var crew = Crew.next();
+        var crew = world.crew();
         new ApiPerson(world)
                 .prove(crew.shore(), crew.address())
                 .choose("Command-Quay-101")
@@ -557,7 +557,7 @@ class CommandLineTest {
 
     @Test
     void the_steward_log_tells_what_was_done_for_a_login_name() {
-        var crew = Crew.next();
+        var crew = world.crew();
         new ApiPerson(world)
                 .prove(crew.shore(), crew.address())
                 .choose("Logged-Quay-4711")

@@ -422,7 +422,7 @@ class ConsoleTest {
 
     @Test
     void an_attempt_reads_as_one_timeline() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address()).choose("Console-Quay-12");
         person.waitForOutcome(Duration.ofSeconds(30));
         var page = signedIn(1280);

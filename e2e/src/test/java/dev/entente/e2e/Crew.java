@@ -1,19 +1,20 @@
 package dev.entente.e2e;
 
-import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Queue;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Members of the deck crew whom no other test uses, one after the other. */
+/** A member of the deck crew whom no other test of the same world uses. */
 record Crew(String shore, String fleet, String address, String number) {
-    private static final Queue<Crew> REST = new ArrayDeque<>(all());
+    private static final List<Crew> ALL = all();
 
-    static synchronized Crew next() {
-        return REST.remove();
+    /** All of them, for a world of their own. */
+    static Queue<Crew> rest() {
+        return new ConcurrentLinkedQueue<>(ALL);
     }
 
     /** As people.py makes it, in E.164. */

@@ -193,7 +193,7 @@ class DeliveryMachineTest {
     private void round(int number) throws Exception {
         var random = new Random(17 * Long.getLong("interleaving.seed", 1) + number);
         moveTo(0);
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         person.choose("Machine-Quay-" + (100 + number));
         var order = UUID.fromString(

@@ -43,8 +43,8 @@ class DemandTest extends PublishingTest {
 
     @Test
     void a_person_brings_a_passkey_with_a_change_and_gets_in_by_it_where_mail_alone_is_refused() throws Exception {
-        var crew = Crew.next();
-        var other = Crew.next();
+        var crew = world.crew();
+        var other = world.crew();
         var file = Files.readString(Path.of(World.stewardFile("fleet")));
         try (var root = World.ldap("fleet")) {
             root.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
@@ -69,6 +69,11 @@ class DemandTest extends PublishingTest {
                             && explained(crew).contains("recognise none"));
             assertThat(world.entente("explain", crew.shore()).code()).isEqualTo(1);
 
+            assertThat(world.entente("directory", "preflight", "fleet").out())
+                    .contains("recognise 2 of them by none")
+                    .contains(crew.fleet())
+                    .contains(other.fleet());
+
             var refused = new ApiPerson(world)
                     .prove(other.shore(), other.address())
                     .choose("Lantern-Quay-4-Pines")
@@ -89,6 +94,11 @@ class DemandTest extends PublishingTest {
                     SOON,
                     "the steward's statement is there",
                     () -> !explained(crew).contains("recognise none"));
+            // Who proves their mailbox alone is asked for the passkey, before they choose a password in vain.
+            var mailed = new ApiPerson(world).prove(crew.shore(), crew.address());
+            assertThat(mailed.attempt.state()).isEqualTo("proving");
+            assertThat(mailed.attempt.methods()).containsExactly("passkey");
+            assertThat(world.entente("directory", "preflight", "fleet").out()).contains("recognise 1 of them by none");
             assertThat(browser.byPasskey(person, crew.shore(), "Lantern-Quay-6-Pines"))
                     .isEqualTo("Your new password works");
             assertThat(World.binds("fleet", crew.fleet(), "Lantern-Quay-6-Pines"))

@@ -28,7 +28,7 @@ class DirectoryLifeTest {
 
     @Test
     void suspending_stops_deliveries_at_once_and_says_so() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         world.kill("steward-fleet");
         try {
@@ -39,7 +39,7 @@ class DirectoryLifeTest {
             assertThat(person.result("Shore")).isEqualTo("done");
             assertThat(world.entente("directory", "show", "fleet").out()).contains("nothing is delivered");
 
-            var other = Crew.next();
+            var other = world.crew();
             var next = new ApiPerson(world).prove(other.shore(), other.address());
             assertThat(next.sealing().targets())
                     .singleElement()
@@ -167,7 +167,7 @@ class DirectoryLifeTest {
             assertThat(world.entente("directory", "show", "fleet").out())
                     .contains("Two processes use the key of steward fleet-copied");
             world.kill("thief");
-            var crew = Crew.next();
+            var crew = world.crew();
             assertThat(new ApiPerson(world)
                             .prove(crew.shore(), crew.address())
                             .choose("Life-Quay-301")

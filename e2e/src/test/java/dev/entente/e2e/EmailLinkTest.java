@@ -44,7 +44,7 @@ class EmailLinkTest extends PublishingTest {
 
     @Test
     void opened_elsewhere_it_takes_the_number_and_lets_the_first_page_go_on() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var before = world.mailbox.to(crew.address()).size();
         var person = new Person(world.browser().page(1280, 800), world.url);
@@ -66,7 +66,7 @@ class EmailLinkTest extends PublishingTest {
 
     @Test
     void in_the_browser_that_asked_it_goes_on_by_itself() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var before = world.mailbox.to(crew.address()).size();
         var page = world.browser().page(390, 844);
@@ -80,7 +80,7 @@ class EmailLinkTest extends PublishingTest {
 
     @Test
     void a_scanner_that_opens_it_uses_nothing_up_and_a_stranger_gets_nothing() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var before = world.mailbox.to(crew.address()).size();
         var person = asked(crew);
@@ -111,7 +111,7 @@ class EmailLinkTest extends PublishingTest {
 
     @Test
     void three_wrong_numbers_end_it_and_tell_the_person() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var before = world.mailbox.to(crew.address()).size();
         var person = asked(crew);
@@ -128,7 +128,7 @@ class EmailLinkTest extends PublishingTest {
 
     @Test
     void a_name_that_means_nobody_waits_in_the_same_way() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var nobody = new ApiPerson(world);
         nobody.start("no.such.person");

@@ -71,7 +71,7 @@ class ExplainTest extends PublishingTest {
 
     /** Something comes in the way of somebody who can, and goes again. */
     private void comesAndGoes(Runnable comes, String says, Runnable goes) {
-        var crew = Crew.next();
+        var crew = world.crew();
         world.entente("explain", crew.shore()).expect(0);
         comes.run();
         try {
@@ -146,12 +146,12 @@ class ExplainTest extends PublishingTest {
 
     @Test
     void limits_of_a_policy_and_methods_that_are_missing() throws IOException {
-        var once = Crew.next();
+        var once = world.crew();
         pilot("prove:\n  reset: { any-of: [email-code] }\nlimit: { resets: 1 per 24h }\n", once);
         assertBoth(once, true, "can reset now");
         assertBoth(once, false, "permits");
         back();
-        var lacking = Crew.next();
+        var lacking = world.crew();
         pilot(
                 "prove:\n  reset: { methods: 2, any-of: [email-code, app-code] }\n  details: { any-of: [email-code] }\n",
                 lacking);
@@ -160,7 +160,7 @@ class ExplainTest extends PublishingTest {
 
     @Test
     void tries_that_strangers_used_up_and_an_administrator_lifts() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot("prove:\n  reset: { any-of: [app-code] }\n  details: { any-of: [email-code] }\n", crew);
         var owner = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
         var offered = owner.setUp("app-code", "Phone");

@@ -9,7 +9,9 @@ import dev.entente.wire.HelpDeskApi;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.util.List;
+import java.util.Map;
 import java.util.UUID;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -90,7 +92,7 @@ class HelpDeskTest extends PublishingTest {
 
     @Test
     void a_caller_reads_the_number_and_goes_on_in_their_own_browser() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(PROVE, crew);
         var person = new Person(world.browser().page(390, 844), world.url);
         var before = world.mailbox.to(crew.address()).size();
@@ -137,7 +139,7 @@ class HelpDeskTest extends PublishingTest {
 
     @Test
     void the_command_line_shows_the_checklist_and_confirms_only_all_of_it() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(PROVE, crew);
         var person = asking(crew);
         assertThat(look(person).body()).contains("still-waiting");
@@ -162,7 +164,7 @@ class HelpDeskTest extends PublishingTest {
 
     @Test
     void staff_can_do_nothing_else() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(PROVE, crew);
         for (var path :
                 List.of("/people?search=a", "/administrators", "/events", "/directories", "/switches", "/today")) {
@@ -191,8 +193,8 @@ class HelpDeskTest extends PublishingTest {
 
     @Test
     void nobody_confirms_themselves_nor_people_outside_their_scopes() throws IOException {
-        var crew = Crew.next();
-        var other = Crew.next();
+        var crew = world.crew();
+        var other = world.crew();
         pilot(PROVE, crew);
         var person = asking(crew);
         var own = login + "-own";
@@ -228,7 +230,7 @@ class HelpDeskTest extends PublishingTest {
 
     @Test
     void who_is_privileged_has_to_be_confirmed_by_two() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(PROVE, crew);
         var person = asking(crew);
         var second = login + "-second";
@@ -258,7 +260,7 @@ class HelpDeskTest extends PublishingTest {
 
     @Test
     void to_deny_it_is_an_alarm_and_numbers_are_not_guessed() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(PROVE, crew);
         var person = asking(crew);
         var before = world.mailbox.to(crew.address()).size();
@@ -287,7 +289,7 @@ class HelpDeskTest extends PublishingTest {
 
     @Test
     void a_name_that_means_nobody_gets_a_number_and_staff_find_nothing() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot("prove:\n  reset: { methods: 2, any-of: [staff-confirmation, email-code] }\n", crew);
         var nobody = new ApiPerson(world);
         nobody.start("no.such.person");
@@ -300,5 +302,147 @@ class HelpDeskTest extends PublishingTest {
                                         new HelpDeskApi.Caller("no.such.person", number(nobody))))
                         .body())
                 .contains("request-missing");
+    }
+
+    private static final Pattern MANAGERS_LINK = Pattern.compile("/confirm#(\\S+)");
+    private static final String MANAGER = "birger.rennie@mail.skerry.test";
+
+    private ApiPerson.Answer manager(String path, Object body) {
+        return new ApiPerson(world).call("POST", "/confirmations" + path, body);
+    }
+
+    private String managersToken(int before) {
+        var text = world.mailbox.next(MANAGER, before).text();
+        var found = MANAGERS_LINK.matcher(text);
+        assertThat(found.find()).as(text).isTrue();
+        return found.group(1);
+    }
+
+    @Test
+    void a_manager_confirms_by_the_same_list_and_the_number_where_the_policy_lets_them() throws IOException {
+        var crew = world.crew();
+        pilot(PROVE + "  manager: true\n", crew);
+        var before = world.mailbox.to(MANAGER).size();
+        var person = asking(crew);
+        var token = managersToken(before);
+        var request = manager("/find", new HelpDeskApi.ManagerLink(token)).as(HelpDeskApi.HelpRequest.class);
+        assertThat(request.checklist()).containsExactly(CHECK, SECOND);
+        var wrong = number(person).equals("100000") ? "100001" : "100000";
+        var both = List.of(CHECK, SECOND);
+        assertThat(manager("", new HelpDeskApi.ManagerConfirmation(token, wrong, both, null))
+                        .body())
+                .contains("number-wrong");
+        assertThat(manager("", new HelpDeskApi.ManagerConfirmation(token, number(person), List.of(CHECK), null))
+                        .body())
+                .contains("unchecked");
+        assertThat(look(person).status()).isEqualTo(409);
+
+        var page = world.browser().page(390, 844);
+        page.navigate(world.url + "/confirm#" + token);
+        page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Is it " + name(crew) + "?"))
+                .waitFor();
+        page.getByLabel(CHECK).check();
+        page.getByLabel(SECOND).check();
+        page.getByLabel("Number on their screen").fill(number(person));
+        page.keyboard().press("Enter");
+        page.getByText("It’s confirmed").waitFor();
+        var proved = look(person);
+        assertThat(proved.status()).as(proved.body()).isEqualTo(200);
+        assertThat(world.entente("attempt", "show", person.attempt.reference())
+                        .expect(0)
+                        .out())
+                .contains("manager birger.rennie");
+        assertThat(manager("/find", new HelpDeskApi.ManagerLink(token)).body()).contains("request-over");
+    }
+
+    @Test
+    void three_wrong_numbers_or_a_denial_end_what_a_manager_was_asked() throws IOException {
+        var crew = world.crew();
+        pilot(PROVE + "  manager: true\n", crew);
+        var before = world.mailbox.to(MANAGER).size();
+        var person = asking(crew);
+        var token = managersToken(before);
+        var wrong = number(person).equals("100000") ? "100001" : "100000";
+        for (var i = 0; i < 3; i++) {
+            manager("", new HelpDeskApi.ManagerConfirmation(token, wrong, List.of(CHECK, SECOND), null));
+        }
+        assertThat(manager("", new HelpDeskApi.ManagerConfirmation(token, number(person), List.of(CHECK, SECOND), null))
+                        .body())
+                .contains("request-over");
+        assertThat(look(person).status()).isEqualTo(409);
+
+        var again = world.mailbox.to(MANAGER).size();
+        var second = asking(crew);
+        var other = managersToken(again);
+        assertThat(manager("/denial", new HelpDeskApi.ManagerLink(other)).status())
+                .isEqualTo(204);
+        assertThat(look(second).status()).isEqualTo(409);
+        assertThat(manager("/find", new HelpDeskApi.ManagerLink(other)).body()).contains("request-over");
+        assertThat(manager("/find", new HelpDeskApi.ManagerLink("made-up")).body())
+                .contains("request-over");
+    }
+
+    @Test
+    void no_manager_is_written_to_for_strangers_or_where_the_policy_says_nothing() throws IOException {
+        var crew = world.crew();
+        pilot(PROVE + "  manager: true\n", crew);
+        var before = world.mailbox.to(MANAGER).size();
+        var stranger = new ApiPerson(world);
+        stranger.start(crew.shore());
+        stranger.attempt = stranger.ask("staff-confirmation").as(PortalApi.Attempt.class);
+        Installation.waitUntil(SOON, "the request waits", () -> find(api, crew, number(stranger)) == 200);
+        pilot(PROVE, crew);
+        asking(crew);
+        // What is sent later came later: a mail to them would be there by now.
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+        assertThat(person.attempt.proved()).containsExactly("email-code");
+        assertThat(world.mailbox.to(MANAGER)).hasSize(before);
+    }
+
+    @Test
+    void what_the_help_desk_hears_is_compared_leniently_and_shown_to_nobody() throws IOException {
+        var crew = world.crew();
+        pilot(PROVE.replace("help-desk:", "  details: { any-of: [email-code] }\nhelp-desk:"), crew);
+        var owner = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        var offered = owner.setUp("staff-confirmation", null);
+        assertThat(offered.parts()).containsEntry("register", "2").containsKey("question.grandparents-town.en");
+        var set = owner.call(
+                "POST",
+                "/attempt/enrolments/" + offered.id() + "/confirmation",
+                new PortalApi.Answer(
+                        null,
+                        Map.of(
+                                "1.question", "grandparents-town",
+                                "1.answer", "Kirkwall",
+                                "2.question", "childhood-friend",
+                                "2.answer", "Philippa Sørås")));
+        assertThat(set.status()).as(set.body()).isEqualTo(200);
+        assertThat(set.body()).contains("Questions for the help desk");
+        owner.call("POST", "/attempt/end", null);
+
+        var person = asking(crew);
+        var request = found(staff, crew, number(person));
+        assertThat(request.spoken()).hasSize(2);
+        assertThat(request.spoken().get(0)).containsEntry("en", "In which town did your grandparents live?");
+        assertThat(heard(request.id(), "Stromness", "Filipa Soras").body()).contains("answers-wrong");
+        assertThat(confirm(staff, request.id(), CHECK, SECOND).body()).contains("answers-wrong");
+        assertThat(look(person).status()).isEqualTo(409);
+        assertThat(heard(request.id(), "kirkwal", "filipa soras").body()).contains("true");
+        assertThat(look(person).status()).isEqualTo(200);
+
+        var other = asking(crew);
+        var again = found(staff, crew, number(other));
+        for (var i = 0; i < 3; i++) {
+            assertThat(heard(again.id(), "no", "idea").body()).contains("answers-wrong");
+        }
+        assertThat(heard(again.id(), "kirkwall", "philippa soras").body()).contains("request-over");
+        assertThat(look(other).status()).isEqualTo(409);
+    }
+
+    private java.net.http.HttpResponse<String> heard(UUID id, String... answers) {
+        return staff.post(
+                "/help-desk/requests/" + id + "/confirmation",
+                ApiPerson.JSON.writeValueAsString(
+                        new HelpDeskApi.StaffConfirmation(List.of(CHECK, SECOND), List.of(answers), null)));
     }
 }

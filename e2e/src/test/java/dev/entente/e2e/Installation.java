@@ -17,6 +17,7 @@ import java.util.Collections;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Queue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
@@ -42,10 +43,16 @@ abstract class Installation {
     final Mailbox mailbox = new Mailbox("http://127.0.0.1:" + box);
     final Map<String, Process> processes = new ConcurrentHashMap<>();
     private Browser browser;
+    private final Queue<Crew> crew = Crew.rest();
 
     Installation(Path dir, int pgPort) {
         this.dir = dir;
         this.pgPort = pgPort;
+    }
+
+    /** Somebody of the deck crew whom no other test uses. */
+    final Crew crew() {
+        return crew.remove();
     }
 
     /** Files of an earlier run go, and at the end so does everything that runs. */

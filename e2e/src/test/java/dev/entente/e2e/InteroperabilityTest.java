@@ -2,28 +2,105 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.core.seal.Credential;
+import dev.entente.core.seal.CredentialStatement;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.Roster;
+import dev.entente.core.seal.SigningKey;
+import dev.entente.core.verify.appcode.AppCode;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.SecureRandom;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
 
-/** Seals and evidence made by another implementation of JOSE, Debian's command, from docs/protocol.md alone. */
+/** Seals, evidence and statements by another implementation of JOSE, from docs/protocol.md alone; codes of apps by another of RFC 6238. */
 class InteroperabilityTest {
-    private final World world = World.get();
+    @Test
+    void a_hundred_secrets_give_the_codes_that_another_implementation_gives() {
+        var random = new SecureRandom();
+        for (var i = 0; i < 100; i++) {
+            var secret = new byte[10 + random.nextInt(55)];
+            random.nextBytes(secret);
+            var kind = new AppCode.Kind(
+                    List.of("SHA1", "SHA256", "SHA512").get(i % 3), i % 2 == 0 ? 6 : 8, i % 5 == 0 ? 60 : 30);
+            var app = AppCode.of(secret, kind);
+            var seconds = random.nextLong(20_000_000_000L);
+            var code = World.run(
+                            Map.of(),
+                            "oathtool",
+                            "--totp=" + kind.hash(),
+                            "-d",
+                            String.valueOf(kind.digits()),
+                            "-s",
+                            kind.seconds() + "s",
+                            "-N",
+                            "@" + seconds,
+                            "-b",
+                            app.base32())
+                    .expect(0)
+                    .out()
+                    .strip();
+            assertThat(app.at(seconds / kind.seconds()))
+                    .as(kind + " at " + seconds)
+                    .isEqualTo(code);
+        }
+    }
+
+    @Test
+    void statements_about_credentials_are_read_and_written_by_another_implementation(@TempDir Path folder)
+            throws IOException {
+        var ours = SigningKey.generate(new SecureRandom());
+        var statement = new CredentialStatement(
+                1,
+                UUID.randomUUID(),
+                UUID.randomUUID(),
+                Credential.device(UUID.randomUUID().toString(), ours.publicKey()),
+                false,
+                1_764_400_000_000L);
+        var signed = Files.writeString(folder.resolve("statement"), statement.sign(ours));
+        var key = Files.writeString(folder.resolve("key.jwk"), ApiPerson.JSON.writeValueAsString(ours.publicKey()));
+        var read = jose("jws", "ver", "-i", signed.toString(), "-k", key.toString(), "-O", "-");
+        assertThat(ApiPerson.JSON.readTree(read))
+                .isEqualTo(ApiPerson.JSON.readTree(ApiPerson.JSON.writeValueAsString(statement)));
+
+        var theirs = folder.resolve("operator.jwk");
+        jose("jwk", "gen", "-i", "{\"kty\":\"EC\",\"crv\":\"P-256\"}", "-o", theirs.toString());
+        var jwk = ApiPerson.JSON.readTree(Files.readString(theirs));
+        var operator =
+                new EcKey("EC", "P-256", jwk.path("x").asString(), jwk.path("y").asString());
+        var payload = Files.writeString(folder.resolve("payload"), ApiPerson.JSON.writeValueAsString(statement));
+        var made = jose(
+                "jws",
+                "sig",
+                "-I",
+                payload.toString(),
+                "-s",
+                ApiPerson.JSON.writeValueAsString(Map.of(
+                        "protected",
+                        Map.of("alg", "ES256", "typ", "entente-credential+jwt", "kid", operator.thumbprint()))),
+                "-k",
+                theirs.toString(),
+                "-c",
+                "-o",
+                "-");
+        assertThat(CredentialStatement.verify(made.strip(), List.of(operator), statement.directory()))
+                .isEqualTo(statement);
+    }
 
     @Test
     void a_password_sealed_by_another_implementation_is_accepted(@TempDir Path folder) throws IOException {
-        var crew = Crew.next();
+        var world = World.get();
+        var crew = world.crew();
         var keyFile = folder.resolve("attempt.jwk");
         jose("jwk", "gen", "-i", "{\"kty\":\"EC\",\"crv\":\"P-256\"}", "-o", keyFile.toString());
         var jwk = ApiPerson.JSON.readTree(Files.readString(keyFile));

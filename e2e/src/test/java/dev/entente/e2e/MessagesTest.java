@@ -15,7 +15,7 @@ class MessagesTest extends PublishingTest {
 
     @Test
     void texts_of_the_configuration_reach_people_in_their_language() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         write("messages/code.yaml", """
                 message: code
                 subject: { en: "Your code, {name}", nb: "Koden din, {name}" }
@@ -66,7 +66,7 @@ class MessagesTest extends PublishingTest {
 
     @Test
     void somebody_who_did_not_get_through_is_told_where_the_policy_says_so() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot("tell: { person: [reset, failure] }\n", crew);
         var person = new ApiPerson(world);
         person.start(crew.shore()).as(PortalApi.Attempt.class);
@@ -89,7 +89,7 @@ class MessagesTest extends PublishingTest {
 
     @Test
     void administrators_are_told_when_a_privileged_account_has_a_new_password() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         var settings = ApiPerson.JSON.readValue(api.get("/channels/mail").body(), MailApi.MailChannel.class);
         var deck = "cn=Deck,ou=groups,dc=fleet,dc=skerry,dc=test";
         try {

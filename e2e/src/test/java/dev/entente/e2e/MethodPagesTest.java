@@ -88,7 +88,7 @@ class MethodPagesTest {
                     .contains(
                             "usually: { " + life + "tries: \"" + method.facts().tries() + "\", alone: \""
                                     + (method.facts().alone() ? "yes" : "no") + "\" }");
-            assertThat(view.contains("setUp:")).as(method.label()).isEqualTo(method.selfEnrolled());
+            assertThat(view.contains("setUp:")).as(method.label()).isEqualTo(method.prepared());
         }
     }
 }

@@ -31,7 +31,7 @@ class NoPasswordInServiceTest {
 
     @Test
     void passwords_are_nowhere_to_be_found_during_a_delivery_and_after_it(@TempDir Path folder) throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         var password = random();
         var person = new Person(world.browser().page(390, 844), world.url);
         var before = world.mailbox.to(crew.address()).size();

@@ -76,7 +76,7 @@ class NodesTest {
 
     @Test
     void a_steward_that_waits_at_one_node_is_handed_what_comes_to_the_other() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world, other).prove(crew.shore(), crew.address());
         person.choose("Nodes-Quay-101").waitForOutcome(Duration.ofSeconds(30));
         assertThat(person.attempt.state()).isEqualTo("completed");

@@ -22,7 +22,7 @@ class OtherSystemsTest {
 
     @Test
     void one_reset_reaches_a_directory_a_scim_service_and_a_local_command(@TempDir Path folder) throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         var published = false;
         try (var service = new ScimStandin("the-token")) {
             var rostered = service.add("r-" + crew.number(), crew.number());

@@ -44,7 +44,7 @@ class PasskeyTest extends PublishingTest {
 
     @Test
     void a_person_sets_one_up_in_the_browser_and_gets_a_new_password_with_it_alone() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         assertThat(explained(crew)).contains("passkey");
         var page = world.browser().page(390, 844);
@@ -59,8 +59,8 @@ class PasskeyTest extends PublishingTest {
 
     @Test
     void an_assertion_counts_for_its_attempt_its_owner_and_once() throws Exception {
-        var owner = Crew.next();
-        var other = Crew.next();
+        var owner = world.crew();
+        var other = world.crew();
         pilot(ALONE, owner, other);
         var passkey = owned(owner);
 
@@ -84,7 +84,7 @@ class PasskeyTest extends PublishingTest {
 
     @Test
     void what_is_not_as_it_should_be_is_refused_and_a_counter_that_goes_back_is_on_record() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var passkey = owned(crew);
         var person = asked(crew);
@@ -126,7 +126,7 @@ class PasskeyTest extends PublishingTest {
 
     @Test
     void a_passkey_has_a_name_is_set_up_once_and_can_be_removed() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var passkey = owned(crew);
         var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
@@ -160,7 +160,7 @@ class PasskeyTest extends PublishingTest {
 
     @Test
     void a_passkey_shows_two_factors() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(
                 "prove:\n  reset: { methods: 1, factors: 2, any-of: [passkey, app-code] }\n"
                         + "  details: { any-of: [email-code] }\n",
@@ -171,5 +171,25 @@ class PasskeyTest extends PublishingTest {
                         .as(PortalApi.Attempt.class)
                         .state())
                 .isEqualTo("proved");
+    }
+
+    @Test
+    void where_a_list_names_authenticators_only_those_can_be_set_up() throws Exception {
+        var crew = world.crew();
+        write("methods.yaml", "passkey: { authenticators: [2fc0579f-8113-47ea-b116-bb5a8db9202a] }\n");
+        pilot(ALONE, crew);
+        var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        var offered = person.setUp("passkey", null);
+        assertThat(offered.parts()).containsEntry("attestation", "direct");
+        var passkey = new SoftPasskey(origin);
+        var path = "/attempt/enrolments/" + offered.id() + "/confirmation";
+        assertThat(person.call("POST", path, passkey.register(offered)).body()).contains("passkey-not-taken");
+        var id = UUID.fromString("2fc0579f-8113-47ea-b116-bb5a8db9202a");
+        passkey.model = java.nio.ByteBuffer.allocate(16)
+                .putLong(id.getMostSignificantBits())
+                .putLong(id.getLeastSignificantBits())
+                .array();
+        assertThat(person.call("POST", path, passkey.register(offered)).status())
+                .isEqualTo(200);
     }
 }

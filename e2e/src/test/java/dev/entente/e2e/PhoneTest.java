@@ -89,7 +89,7 @@ class PhoneTest extends PublishingTest {
 
     @Test
     void a_voice_reads_the_code_twice() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot("prove:\n  reset: { any-of: [voice-code] }\n", crew);
         var person = begun(crew);
         person.attempt = person.ask("voice-code", end(crew)).as(PortalApi.Attempt.class);
@@ -103,7 +103,7 @@ class PhoneTest extends PublishingTest {
 
     @Test
     void nothing_is_sent_to_who_does_not_know_the_number_and_nothing_tells_so() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(TEXT, crew);
         var person = begun(crew);
         var wrong = person.ask("sms-code", end(crew).equals("1111") ? "2222" : "1111");
@@ -118,7 +118,7 @@ class PhoneTest extends PublishingTest {
 
     @Test
     void where_one_gateway_refuses_or_is_away_the_next_takes_it_and_what_is_spent_is_counted() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(TEXT, crew);
         for (var trouble : new String[] {"refuse", "down"}) {
             phones.behave("north", trouble);
@@ -142,7 +142,7 @@ class PhoneTest extends PublishingTest {
 
     @Test
     void what_became_of_a_message_is_on_record_told_or_asked_for() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(TEXT, crew);
         for (var kind : Map.of("lose", "undelivered", "deliver", "delivered", "silent", "delivered")
                 .entrySet()) {
@@ -210,7 +210,7 @@ class PhoneTest extends PublishingTest {
 
     @Test
     void a_number_gets_so_many_and_explain_says_so_while_a_known_browser_has_its_own() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot("prove:\n  reset: { any-of: [sms-code, email-code] }\n", crew);
         world.entente("phone", "limit", "--per-number", "1").expect(0);
         var owner = begun(crew);
@@ -241,7 +241,7 @@ class PhoneTest extends PublishingTest {
 
     @Test
     void gateways_that_were_away_are_looked_at_again_and_what_they_say_stays_off_the_record() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot("prove:\n  reset: { any-of: [sms-code, email-code] }\n", crew);
         phones.behave("north", "refuse");
         phones.behave("south", "down");
@@ -267,7 +267,7 @@ class PhoneTest extends PublishingTest {
 
     @Test
     void what_cannot_be_sent_is_not_offered() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot("prove:\n  reset: { any-of: [sms-code, email-code] }\n", crew);
         assertThat(new ApiPerson(world)
                         .start(crew.shore())

@@ -62,7 +62,7 @@ class PoliciesTest extends PublishingTest {
 
     @Test
     void two_methods_are_asked_for_each_code_counts_once_and_the_person_is_told_of_new_methods() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(
                 "prove:\n  reset: { methods: 2, any-of: [email-code, app-code, recovery-code] }\n"
                         + "  details: { any-of: [email-code] }\ntell: { person: [reset] }\n",
@@ -137,7 +137,7 @@ class PoliciesTest extends PublishingTest {
 
     @Test
     void a_lost_answer_is_given_again_and_what_was_proved_stays_proved() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(
                 "prove:\n  reset: { methods: 2, any-of: [email-code, recovery-code] }\n"
                         + "  details: { any-of: [email-code] }\n",
@@ -162,7 +162,7 @@ class PoliciesTest extends PublishingTest {
 
     @Test
     void after_an_unlock_a_new_password_asks_for_what_a_reset_asks_for() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(
                 "prove:\n  unlock: { any-of: [email-code] }\n  details: { any-of: [email-code] }\n"
                         + "  reset: { methods: 2, any-of: [email-code, recovery-code] }\n",
@@ -182,8 +182,8 @@ class PoliciesTest extends PublishingTest {
 
     @Test
     void two_factors_are_rehearsed_explained_and_asked_for() throws IOException {
-        var ready = Crew.next();
-        var lacking = Crew.next();
+        var ready = world.crew();
+        var lacking = world.crew();
         pilot("prove:\n  reset: { any-of: [email-code] }\n  details: { any-of: [email-code] }\n", ready, lacking);
         var prepared = prepared(ready);
 
@@ -232,8 +232,8 @@ class PoliciesTest extends PublishingTest {
 
     @Test
     void a_network_an_unknown_device_and_terms() throws IOException {
-        var here = Crew.next();
-        var there = Crew.next();
+        var here = world.crew();
+        var there = world.crew();
         write(
                 "networks/this-machine.yaml",
                 "network: this-machine\ntitle: this machine\nranges: [127.0.0.0/8, '::1/128']\n");
@@ -290,8 +290,8 @@ class PoliciesTest extends PublishingTest {
 
     @Test
     void a_known_device_is_asked_for_less_and_waits_and_tries_are_limited_without_a_word() throws IOException {
-        var crew = Crew.next();
-        var other = Crew.next();
+        var crew = world.crew();
+        var other = world.crew();
         pilot(
                 "prove:\n  reset: { any-of: [email-code, app-code] }\n  stricter:\n"
                         + "    - { when: unknown-device, actions: [reset], methods: 2 }\n  unlock: { any-of: [email-code] }\n"
@@ -338,7 +338,7 @@ class PoliciesTest extends PublishingTest {
 
     @Test
     void a_pause_between_resets() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot("prove:\n  reset: { any-of: [email-code] }\nlimit: { wait: 30m }\n", crew);
         new ApiPerson(world)
                 .prove(crew.shore(), crew.address())

@@ -35,7 +35,7 @@ class PortalApiTest {
     private final World world = World.get();
 
     private ApiPerson proved() {
-        var crew = Crew.next();
+        var crew = world.crew();
         return new ApiPerson(world).prove(crew.shore(), crew.address());
     }
 
@@ -80,7 +80,7 @@ class PortalApiTest {
 
     @Test
     void nothing_can_be_sealed_before_the_proof_and_the_cookie_changes_with_it() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world);
         var before = world.mailbox.to(crew.address()).size();
         person.start(crew.shore());
@@ -117,7 +117,7 @@ class PortalApiTest {
 
     @Test
     void a_stolen_cookie_enrols_nothing_ends_nothing_and_a_signature_counts_once_and_for_its_own_call() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
         var thief = new ApiPerson(world);
         thief.cookie = person.cookie;
@@ -146,7 +146,7 @@ class PortalApiTest {
 
     @Test
     void a_page_that_waits_is_told_what_changed_and_nothing_twice_and_a_second_one_takes_its_place() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world);
         person.start(crew.shore()).as(PortalApi.Attempt.class);
         try (var first = Stream.open(world, person)) {

@@ -126,7 +126,7 @@ class PushTest extends PublishingTest {
 
     @Test
     void a_person_registers_a_phone_and_gets_a_new_password_by_approving_on_it() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var page = world.browser().page(390, 844);
         var person = new Person(page, world.url);
@@ -146,8 +146,8 @@ class PushTest extends PublishingTest {
 
     @Test
     void an_approval_counts_for_its_attempt_with_its_number_once() throws IOException {
-        var owner = Crew.next();
-        var other = Crew.next();
+        var owner = world.crew();
+        var other = world.crew();
         pilot(ALONE, owner, other);
         var device = owned(owner);
         var stranger = owned(other);
@@ -193,7 +193,7 @@ class PushTest extends PublishingTest {
 
     @Test
     void to_deny_it_is_an_alarm_and_tells_the_asking_browser_nothing() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var device = owned(crew);
         var person = asked(crew);
@@ -214,7 +214,7 @@ class PushTest extends PublishingTest {
 
     @Test
     void a_person_is_not_worn_out_by_requests_and_a_device_that_was_removed_is_asked_nothing() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(ALONE, crew);
         var device = owned(crew);
         for (var round = 0; round < 5; round++) {

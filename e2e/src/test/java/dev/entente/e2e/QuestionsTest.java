@@ -98,7 +98,7 @@ class QuestionsTest extends PublishingTest {
 
     @Test
     void a_person_chooses_questions_on_a_page_and_gets_in_by_two_of_them() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         published(crew);
         var person = new Person(world.browser().page(390, 844), world.url);
         var before = world.mailbox.to(crew.address()).size();
@@ -156,7 +156,7 @@ class QuestionsTest extends PublishingTest {
 
     @Test
     void the_same_are_asked_until_they_were_answered_and_then_others_come() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         published(crew);
         var owner = owner(crew);
         var first = proved(crew, owner);
@@ -181,7 +181,7 @@ class QuestionsTest extends PublishingTest {
 
     @Test
     void nothing_of_them_is_shown_before_something_was_proved_and_nothing_kept_bare() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         published(crew);
         owner(crew);
         var stranger = new ApiPerson(world);
@@ -203,7 +203,7 @@ class QuestionsTest extends PublishingTest {
 
     @Test
     void answers_that_are_easy_to_guess_are_refused_beside_their_question() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         published(crew);
         var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
         var id = person.setUp("questions", null).id();
@@ -268,7 +268,7 @@ class QuestionsTest extends PublishingTest {
 
     @Test
     void new_ones_replace_those_of_before_and_removed_ones_count_no_more() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         published(crew);
         var owner = owner(crew);
         var again = new ApiPerson(world).wants("details");
@@ -297,5 +297,44 @@ class QuestionsTest extends PublishingTest {
                                         "What was cooked on special days?", "fish  pie"))
                         .status())
                 .isEqualTo(200);
+    }
+
+    @Test
+    void answers_that_an_administrator_brings_in_are_good_for_one_time() throws IOException {
+        var crew = world.crew();
+        var own = world.crew();
+        published(crew, own);
+        owner(own);
+        var file = folder.resolve("answers.csv");
+        java.nio.file.Files.writeString(
+                file,
+                "login,question,answer\n"
+                        + crew.shore() + ",ship,Norda-Lys\n"
+                        + crew.shore() + ",book,The Tide Tables\n"
+                        + own.shore() + ",ship,Kraken\n"
+                        + own.shore() + ",book,The Long Ships\n"
+                        + "nobody.at.all,ship,Kraken\n"
+                        + "nobody.at.all,book,The Long Ships\n"
+                        + "oda.leask,ship,ship\n"
+                        + "oda.leask,cat,Bosun\n");
+        var before = world.mailbox.to(crew.address()).size();
+        var said = world.entente("answers", "import", file.toString());
+        assertThat(said.code()).isEqualTo(1);
+        assertThat(said.out())
+                .contains("imported")
+                .contains("they have set up questions of their own already")
+                .contains("no one signs in as nobody.at.all")
+                .contains("The answer uses a word of the question");
+        assertThat(said.err()).contains("1 imported, 3 refused.");
+        assertThat(world.mailbox.next(crew.address(), before).text()).contains("Provisional answers");
+        assertThat(explained(crew)).contains("questions - enrolled and usable");
+
+        var wrong = new ApiPerson(world).prove(crew.shore(), crew.address());
+        assertThat(answer(wrong, asked(wrong), Map.of()).status()).isEqualTo(422);
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+        var right = answer(person, asked(person), ANSWERS);
+        assertThat(right.status()).as(right.body()).isEqualTo(200);
+        assertThat(explained(crew)).contains("questions - not enrolled");
+        assertThat(world.entente("event", "list", "--limit", "30").out()).contains("Provisional answers");
     }
 }

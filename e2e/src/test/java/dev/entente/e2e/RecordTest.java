@@ -23,7 +23,7 @@ class RecordTest {
 
     @Test
     void an_attempt_tells_its_whole_story_in_order() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address()).choose("Record-Quay-1001");
         person.waitForOutcome(Duration.ofSeconds(30));
         World.waitUntil(
@@ -147,7 +147,7 @@ class RecordTest {
         world.query(behind + change);
         try {
             world.onStatus(doubt, true);
-            new ApiPerson(world).start(Crew.next().shore());
+            new ApiPerson(world).start(world.crew().shore());
             World.waitUntil(
                     Duration.ofSeconds(15),
                     "an event waits",
@@ -166,7 +166,7 @@ class RecordTest {
 
     @Test
     void a_finished_attempt_goes_after_its_time_and_its_reference_still_leads_to_the_record() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address()).choose("Record-Quay-1002");
         person.waitForOutcome(Duration.ofSeconds(30));
         var reference = person.attempt.reference();
@@ -209,7 +209,7 @@ class RecordTest {
 
     @Test
     void a_message_that_cannot_be_sent_is_tried_again_and_its_fate_is_on_record() {
-        var crew = Crew.next();
+        var crew = world.crew();
         world.kill("standins");
         var person = new ApiPerson(world);
         person.start(crew.shore());

@@ -74,7 +74,7 @@ class RefusalTest {
     @BeforeAll
     void startSteward() throws Exception {
         var world = World.get();
-        crew = Crew.next();
+        crew = World.get().crew();
         account = idOf(crew.fleet());
         server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 10);
         server.setExecutor(Executors.newCachedThreadPool());
@@ -295,7 +295,7 @@ class RefusalTest {
     @Test
     void a_seal_bound_to_another_account() throws Exception {
         var attempt = UUID.randomUUID();
-        var other = idOf(Crew.next().fleet());
+        var other = idOf(World.get().crew().fleet());
         var seal = seal(right(attempt), "Refusal-Quay-103");
         assertRefused(order(attempt, other, "reset", seal, agreed(seal)), Cause.BAD_SEAL, "bound to another account");
     }
@@ -535,6 +535,10 @@ class RefusalTest {
     }
 
     private String bringing(Seal seal, Credential credential) {
+        return bringing(seal, List.of(credential), List.of());
+    }
+
+    private String bringing(Seal seal, List<Credential> credentials, List<String> withdrawn) {
         var plain = ApiPerson.evidence(seal);
         return new Evidence(
                         1,
@@ -545,7 +549,8 @@ class RefusalTest {
                         plain.seal(),
                         plain.iat(),
                         plain.exp(),
-                        List.of(credential))
+                        credentials,
+                        withdrawn)
                 .sign(attemptKey);
     }
 
@@ -612,12 +617,17 @@ class RefusalTest {
     }
 
     private Receipt changed(Officer of, String old, String password, Credential brings) throws InterruptedException {
+        return changed(of, old, password, List.of(brings), List.of());
+    }
+
+    private Receipt changed(Officer of, String old, String password, List<Credential> brings, List<String> withdraws)
+            throws InterruptedException {
         var attempt = UUID.randomUUID();
         var seal = Seal.parse(Sealer.seal(
                 binding(attempt, "change", List.of(of.id()), Roster.digest(roster), soon()),
                 List.of(recipient()),
                 Map.of("v", 1, "password", password, "old", old)));
-        return carriedOut(order(attempt, of.id(), "change", seal, bringing(seal, brings)));
+        return carriedOut(order(attempt, of.id(), "change", seal, bringing(seal, brings, withdraws)));
     }
 
     @Test
@@ -661,6 +671,27 @@ class RefusalTest {
         var done = carriedOut(reset(officer, "Refusal-Quay-224", List.of(key.proof(mine())), List.of()));
         assertThat(done.outcome()).as(done.detail()).isEqualTo(Outcome.DONE);
         assertThat(binds(officer, "Refusal-Quay-224")).isTrue();
+        // Nor is one withdrawn by who does not know the password, and it is by who does.
+        var thumbprint = List.of(key.credential().thumbprint());
+        assertThat(changed(officer, "Not-The-Password-8", "Refusal-Quay-226", List.of(), thumbprint)
+                        .credentials())
+                .isEmpty();
+        var attempt = UUID.randomUUID();
+        var seal = seal(
+                binding(attempt, "reset", List.of(officer.id()), Roster.digest(roster), soon()), "Refusal-Quay-227");
+        assertThat(carriedOut(order(attempt, officer.id(), "reset", seal, bringing(seal, List.of(), thumbprint)))
+                        .cause())
+                .isEqualTo(Cause.PROOF_DEMANDED);
+        assertThat(carriedOut(reset(officer, "Refusal-Quay-228", List.of(key.proof(mine())), List.of()))
+                        .outcome())
+                .isEqualTo(Outcome.DONE);
+        var withdrawn = changed(officer, "Refusal-Quay-228", "Refusal-Quay-229", List.of(), thumbprint);
+        assertThat(CredentialStatement.verify(withdrawn.credentials().get(0), List.of(identity), directory)
+                        .removed())
+                .isTrue();
+        assertThat(carriedOut(reset(officer, "Refusal-Quay-240", List.of(key.proof(mine())), List.of()))
+                        .cause())
+                .isEqualTo(Cause.PROOF_DEMANDED);
         // Whoever could clear the lockout in between still guesses no password by changes.
         Receipt last = null;
         for (var i = 0; i < 8 && (last == null || last.cause() != Cause.GUARD_RAIL); i++) {
@@ -733,7 +764,7 @@ class RefusalTest {
 
     @Test
     void passwords_of_one_entry_are_tried_a_few_times_an_hour_only() throws Exception {
-        var other = idOf(Crew.next().fleet());
+        var other = idOf(World.get().crew().fleet());
         var outcomes = new ArrayList<String>();
         for (var i = 0; i < 9; i++) {
             var attempt = UUID.randomUUID();

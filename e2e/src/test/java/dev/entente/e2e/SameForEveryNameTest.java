@@ -24,7 +24,7 @@ class SameForEveryNameTest {
 
     @Test
     void known_unknown_disabled_and_uncovered_names_get_answers_of_the_same_shape_size_and_time() {
-        var known = passage(Crew.next().shore());
+        var known = passage(world.crew().shore());
         for (var name : NAMES) {
             var other = passage(name);
             for (var step = 0; step < known.size(); step++) {
@@ -86,7 +86,7 @@ class SameForEveryNameTest {
 
     @Test
     void tries_of_a_code_are_consumed_before_they_are_compared_and_run_out() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world);
         var before = world.mailbox.to(crew.address()).size();
         person.start(crew.shore());
@@ -110,7 +110,7 @@ class SameForEveryNameTest {
 
     @Test
     void many_starts_in_one_name_block_that_name_for_nobody_known_or_not() {
-        for (var name : List.of(Crew.next().shore(), "somebody.else")) {
+        for (var name : List.of(world.crew().shore(), "somebody.else")) {
             var statuses = IntStream.range(0, 20)
                     .map(i -> new ApiPerson(world).start(name).status())
                     .distinct()
@@ -121,7 +121,7 @@ class SameForEveryNameTest {
 
     @Test
     void a_code_opens_no_other_attempt() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var before = world.mailbox.to(crew.address()).size();
         var one = new ApiPerson(world);
         one.start(crew.shore());

@@ -19,8 +19,8 @@ import org.junit.jupiter.api.Test;
 class ScopeHistoryTest extends PublishingTest {
     @Test
     void who_came_to_a_scope_and_who_left_it_is_told_with_the_reason() throws IOException {
-        var one = Crew.next();
-        var other = Crew.next();
+        var one = world.crew();
+        var other = world.crew();
         write("scopes/history.yaml", "scope: history\nany:\n  - people: [" + one.shore() + "]\n");
         write(
                 "policies/history.yaml",
@@ -51,7 +51,7 @@ class ScopeHistoryTest extends PublishingTest {
 
     @Test
     void membership_follows_the_directory_within_seconds() throws IOException, LDAPException {
-        var crew = Crew.next();
+        var crew = world.crew();
         write("scopes/pilot.yaml", "scope: pilot\nany:\n  - where: { title: Harbour pilot }\n");
         write("policies/pilot.yaml", "policy: pilot\nwho: scope pilot\nallow: [reset]\ndeliver: { to: [fleet] }\n");
         write("order.yaml", "order: [pilot, deck-crew]\n");
@@ -77,9 +77,9 @@ class ScopeHistoryTest extends PublishingTest {
 
     @Test
     void what_is_read_bit_by_bit_is_what_a_fresh_start_reads() throws Exception {
-        var titled = Crew.next();
-        var leaver = Crew.next();
-        var enrolled = Crew.next();
+        var titled = world.crew();
+        var leaver = world.crew();
+        var enrolled = world.crew();
         // A group of its own: nothing that another test did to a group comes in late here.
         var lookouts = "cn=Lookouts,ou=groups,dc=fleet,dc=skerry,dc=test";
         pilot(

@@ -16,6 +16,7 @@ import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -212,6 +213,12 @@ final class ServiceWorld extends Installation {
         waitUntil(Duration.ofSeconds(30), name + " is read", () -> steward.synced() > 0);
     }
 
+    private static String dn(JsonNode person, boolean shore) {
+        return "uid=" + person.path(shore ? "login" : "fleet").asString("") + ",ou="
+                + person.path("ou").asString() + ",ou=people,"
+                + (shore ? "dc=skerry,dc=test" : "dc=fleet,dc=skerry,dc=test");
+    }
+
     /** The people of the demo as one directory has them. */
     private static StewardApi.Batch contents(boolean shore) {
         var made = ApiPerson.JSON.readTree(run(
@@ -230,13 +237,16 @@ final class ServiceWorld extends Installation {
                                 .add(group(one.getKey())));
             });
         }
+        var names = new HashMap<String, String>();
+        for (JsonNode person : made.path("people")) {
+            names.put(person.path("login").asString(), dn(person, shore));
+        }
         for (JsonNode person : made.path("people")) {
             var login = person.path(shore ? "login" : "fleet").asString("");
             if (login.isEmpty()) {
                 continue;
             }
-            var dn = "uid=" + login + ",ou=" + person.path("ou").asString() + ",ou=people,"
-                    + (shore ? "dc=skerry,dc=test" : "dc=fleet,dc=skerry,dc=test");
+            var dn = dn(person, shore);
             people.add(new StewardApi.Person(
                     UUID.nameUUIDFromBytes(dn.getBytes(StandardCharsets.UTF_8)),
                     dn,
@@ -247,7 +257,7 @@ final class ServiceWorld extends Installation {
                     person.path("department").asString(),
                     shore ? person.path("mail").asString() : null,
                     shore ? person.path("mobile").asString(null) : null,
-                    null,
+                    shore ? names.get(person.path("manager").asString("")) : null,
                     person.path("disabled").asBoolean(),
                     person.path("locked").asBoolean(),
                     null,

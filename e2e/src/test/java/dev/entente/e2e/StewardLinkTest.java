@@ -73,7 +73,7 @@ class StewardLinkTest {
 
         world.kill("steward-fleet");
         try {
-            var crew = Crew.next();
+            var crew = world.crew();
             var person =
                     new ApiPerson(world).prove(crew.shore(), crew.address()).choose("Link-Quay-7001");
             var ask = ApiPerson.JSON.writeValueAsString(

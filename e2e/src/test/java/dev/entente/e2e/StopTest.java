@@ -49,7 +49,7 @@ class StopTest {
                         .expect(0)
                         .out())
                 .containsPattern("action:reset +STOPPED");
-        var crew = Crew.next();
+        var crew = world.crew();
         for (var name : List.of(crew.shore(), "nobody.at.all")) {
             var answer = new ApiPerson(world).start(name);
             assertThat(answer.status()).as(name).isEqualTo(503);
@@ -81,7 +81,7 @@ class StopTest {
 
     @Test
     void of_a_stopped_policy_its_people_learn_after_the_proof_and_go_on_where_they_were() {
-        var crew = Crew.next();
+        var crew = world.crew();
         stop("policy:deck-crew");
         assertThat(new ApiPerson(world).start("nobody.at.all").status()).isEqualTo(201);
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
@@ -92,7 +92,7 @@ class StopTest {
 
     @Test
     void what_waits_for_a_steward_is_ended_and_nothing_is_written() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         var before = World.passwordsSet("fleet", crew.fleet());
         world.kill("steward-fleet");
@@ -118,7 +118,7 @@ class StopTest {
 
     @Test
     void an_order_that_a_steward_holds_already_is_not_written_any_more() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         var before = World.passwordsSet("shore", crew.shore());
         var hold = world.proxies.get("shore").hold(HoldingProxy.At.BEFORE_BEGIN, person);
@@ -230,7 +230,7 @@ class StopTest {
 
     @Test
     void who_is_in_the_middle_of_it_is_told_in_the_page_and_goes_on_afterwards() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new Person(world.browser().page(390, 844), world.url);
         var before = world.mailbox.to(crew.address()).size();
         person.identify(crew.shore());

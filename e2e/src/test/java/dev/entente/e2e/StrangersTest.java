@@ -3,6 +3,7 @@ package dev.entente.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.bench.Mailbox;
+import dev.entente.bench.Recovery;
 import dev.entente.wire.PortalApi;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -73,7 +74,7 @@ class StrangersTest {
 
     @Test
     void an_owner_on_an_unknown_browser_gets_in_while_strangers_guess_and_ask_for_codes_by_every_spelling() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var spellings = List.of(crew.shore(), crew.shore().toUpperCase(), crew.fleet(), crew.shore() + "@skerry.test");
         sideBySide(24, i -> {
             var stranger = somebodyElsewhere();
@@ -100,6 +101,45 @@ class StrangersTest {
     }
 
     @Test
+    void after_many_wrong_answers_from_a_network_browsers_there_do_some_work_first_the_same_for_every_name() {
+        var network = somebodyElsewhere().network;
+        sideBySide(5, i -> {
+            var stranger = new ApiPerson(world);
+            stranger.network = network;
+            stranger.start("nobody.of.that.name");
+            stranger.attempt = stranger.ask().as(PortalApi.Attempt.class);
+            for (var guess = 0; guess < 5; guess++) {
+                stranger.answer("12345678");
+            }
+        });
+        var crew = world.crew();
+        var person = new ApiPerson(world);
+        person.network = network;
+        World.waitUntil(
+                SOON,
+                "work is asked for",
+                () -> person.begin("made.up", person.key.publicKey(), null).status() == 428);
+        var wanted = person.begin(crew.shore(), person.key.publicKey(), null);
+        assertThat(wanted.status()).isEqualTo(428);
+        assertThat(wanted.body()).contains("work-wanted", "\"bits\":16");
+        var work = Recovery.work(wanted.json());
+        var elsewhere = somebodyElsewhere();
+        assertThat(elsewhere
+                        .begin(crew.shore(), elsewhere.key.publicKey(), null)
+                        .status())
+                .isEqualTo(201);
+        assertThat(person.begin(crew.shore(), person.key.publicKey(), new PortalApi.Work(work.seed(), "x"))
+                        .status())
+                .isEqualTo(428);
+        assertThat(person.begin(crew.shore(), person.key.publicKey(), work).status())
+                .isEqualTo(201);
+        assertThat(person.begin(crew.shore(), person.key.publicKey(), work).status())
+                .as("the same work again")
+                .isEqualTo(428);
+        assertThat(person.start("made.up").status()).isEqualTo(201);
+    }
+
+    @Test
     void wrong_answers_on_names_that_mean_nobody_take_nothing_from_others_in_the_same_network() {
         var network = somebodyElsewhere().network;
         sideBySide(12, i -> {
@@ -111,7 +151,7 @@ class StrangersTest {
                 assertThat(stranger.answer("12345678").status()).isEqualTo(422);
             }
         });
-        var crew = Crew.next();
+        var crew = world.crew();
         var owner = new ApiPerson(world);
         owner.network = network;
         owner.prove(crew.shore(), crew.address());
@@ -146,7 +186,7 @@ class StrangersTest {
 
     @Test
     void a_stopped_network_is_shut_out_alone_and_explain_says_so() {
-        var crew = Crew.next();
+        var crew = world.crew();
         world.entente("stop", "network:192.0.2.9", "--reason", "a flood from there", "--for", "1h")
                 .expect(0);
         try {
@@ -169,7 +209,7 @@ class StrangersTest {
 
     @Test
     void going_on_before_a_proof_is_answered_alike_for_everybody_also_while_a_policy_is_stopped() {
-        var crew = Crew.next();
+        var crew = world.crew();
         world.entente("stop", "policy:deck-crew", "--reason", "a test").expect(0);
         try {
             var answers = List.of(crew.shore(), "nobody.at.all", "oda.leask").stream()
@@ -189,7 +229,7 @@ class StrangersTest {
 
     @Test
     void under_a_flood_answers_for_known_and_made_up_names_take_the_same_time() throws Exception {
-        var known = Crew.next().shore();
+        var known = world.crew().shore();
         var flood = new AtomicBoolean(true);
         var floods = IntStream.range(0, 12)
                 .mapToObj(i -> new Thread(() -> {
@@ -228,8 +268,8 @@ class StrangersTest {
 
     @Test
     void whoever_asks_for_many_codes_waits_behind_somebody_who_asks_for_one() {
-        var victims = List.of(Crew.next(), Crew.next(), Crew.next(), Crew.next(), Crew.next());
-        var owner = Crew.next();
+        var victims = List.of(world.crew(), world.crew(), world.crew(), world.crew(), world.crew());
+        var owner = world.crew();
         // Six messages are under way at a time; these conversations do not end while the mail server sleeps.
         world.signal("standins", "STOP");
         try {
@@ -263,7 +303,7 @@ class StrangersTest {
 
     @Test
     void limits_are_lifted_with_a_reason_on_record() {
-        var crew = Crew.next();
+        var crew = world.crew();
         assertThat(world.entente("person", "lift-limits", crew.shore(), "--reason", " ")
                         .expect(1)
                         .err())

@@ -88,7 +88,7 @@ class SyncTest {
 
     @Test
     void a_change_in_the_domain_is_seen_within_seconds() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         for (var i = 0; i < 3; i++) {
             World.binds("shore", crew.shore(), "Wrong-Wrong-" + i);
         }
@@ -97,7 +97,7 @@ class SyncTest {
 
     @Test
     void a_password_set_elsewhere_shows_that_the_accounts_are_out_of_step() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         new ApiPerson(world)
                 .prove(crew.shore(), crew.address())
                 .choose("Sync-Quay-101")
@@ -125,7 +125,7 @@ class SyncTest {
 
     @Test
     void whose_an_account_is_does_not_follow_an_attribute_but_an_administrator() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         try (var root = root()) {
             var victim = world.query("SELECT correlation FROM account WHERE login = '" + crew.shore() + "'");
             add(root, "claimant", "70002");
@@ -163,7 +163,7 @@ class SyncTest {
 
     @Test
     void a_name_that_somebody_signs_in_with_goes_on_to_mean_them_when_another_account_takes_it() throws Exception {
-        var crew = Crew.next();
+        var crew = world.crew();
         try (var root = root()) {
             // The owner's name in the domain, taken by another person's account in the fleet.
             add(root, crew.shore(), "70009");

@@ -24,7 +24,7 @@ class TakeOverTest {
     @ValueSource(strings = "shore")
     void work_of_a_steward_that_sleeps_flows_to_the_other_and_its_late_write_makes_nothing_untrue(String directory)
             throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         var before = World.passwordsSet(directory, crew.login(directory));
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         try (var second = new SecondSteward(world, directory, directory + "-2", List.of())) {
@@ -94,7 +94,7 @@ class TakeOverTest {
     }
 
     private static void reset(String password) {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         assertThat(person.choose(password).waitForOutcome(SOON).state()).isEqualTo("completed");
         assertThat(World.binds("fleet", crew.fleet(), password)).isTrue();

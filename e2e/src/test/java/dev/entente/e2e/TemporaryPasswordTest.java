@@ -98,7 +98,7 @@ class TemporaryPasswordTest {
     @Test
     @Order(1)
     void it_is_off_in_two_places_set_with_must_change_and_replaced_when_nobody_used_it() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         var asking = "/people/" + personId(crew.shore()) + "/temporary-password";
         var key = ApiPerson.JSON.writeValueAsString(new AttemptApi.NewTemporary(
                 SigningKey.generate(new SecureRandom()).publicKey()));
@@ -129,7 +129,7 @@ class TemporaryPasswordTest {
 
     @Test
     void one_that_was_used_is_left_alone() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         api.put("/switches", new ApprovalApi.Switches(true, false));
         actions("reset", "unlock", "change", "temporary");
         var before = world.mailbox.to(crew.address()).size();

@@ -35,8 +35,8 @@ class TokenTest extends PublishingTest {
 
     @Test
     void a_file_of_tokens_is_brought_in_and_each_row_says_what_became_of_it() throws IOException {
-        var crew = Crew.next();
-        var other = Crew.next();
+        var crew = world.crew();
+        var other = world.crew();
         pilot(TWO, crew, other);
         var one = token("A token of somebody's own", "SHA256", 8, 60);
         var serial = serial();
@@ -84,8 +84,8 @@ class TokenTest extends PublishingTest {
 
     @Test
     void a_key_container_says_whose_they_are_or_a_second_file_does() throws IOException {
-        var crew = Crew.next();
-        var other = Crew.next();
+        var crew = world.crew();
+        var other = world.crew();
         pilot(TWO, crew, other);
         var first = serial();
         var second = serial();
@@ -117,7 +117,7 @@ class TokenTest extends PublishingTest {
 
     @Test
     void where_weakenings_need_approval_tokens_wait_for_somebody_else() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         var serial = serial();
         var file = folder.resolve("tokens.csv");
         Files.writeString(

@@ -20,7 +20,7 @@ class TruthTest {
     @ParameterizedTest(name = "steward of {0} killed {1}")
     @CsvSource({"shore, BEFORE_BEGIN", "shore, AFTER_BEGIN", "fleet, BEFORE_BEGIN", "fleet, AFTER_BEGIN"})
     void killed_before_the_write_another_takes_over_and_the_password_is_set_once(String directory, HoldingProxy.At at) {
-        var crew = Crew.next();
+        var crew = world.crew();
         var before = World.passwordsSet(directory, crew.login(directory));
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
         var hold = world.proxies.get(directory).hold(at, person);
@@ -53,7 +53,7 @@ class TruthTest {
     private Swallowed swallow(String directory, String password) {
         var wire = world.wires.get(directory);
         for (var tries = 0; tries < 4; tries++) {
-            var crew = Crew.next();
+            var crew = world.crew();
             var before = World.passwordsSet(directory, crew.login(directory));
             var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
             var hold = world.proxies.get(directory).hold(HoldingProxy.At.AFTER_BEGIN, person);
@@ -77,7 +77,7 @@ class TruthTest {
     @ParameterizedTest(name = "steward of {0} killed before its receipt was taken")
     @ValueSource(strings = {"shore", "fleet"})
     void killed_before_the_receipt_it_is_handed_in_later(String directory) {
-        var crew = Crew.next();
+        var crew = world.crew();
         var before = World.passwordsSet(directory, crew.login(directory));
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
         var hold = world.proxies.get(directory).hold(HoldingProxy.At.BEFORE_RECEIPT, person);
@@ -105,7 +105,7 @@ class TruthTest {
 
     @Test
     void what_version_and_bind_cannot_tell_is_told_as_unknown() throws LDAPException {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
         var hold = world.proxies.get("fleet").hold(HoldingProxy.At.AFTER_BEGIN, person);
         person.choose("Truth-Quay-201");
@@ -156,7 +156,7 @@ class TruthTest {
 
     @Test
     void a_directory_that_is_away_is_told_as_not_changed() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
         world.lab("ldap-down");
         try {
@@ -173,7 +173,7 @@ class TruthTest {
 
     @Test
     void two_deliveries_that_end_in_the_same_moment_end_their_attempt() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
         var holds = List.of(
                 world.proxies.get("shore").hold(HoldingProxy.At.AFTER_BEGIN, person),
@@ -196,7 +196,7 @@ class TruthTest {
 
     @Test
     void ciphertext_is_gone_when_the_delivery_has_ended() {
-        var crew = Crew.next();
+        var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
         person.choose("Truth-Quay-401").waitForOutcome(Duration.ofSeconds(30));
         assertThat(world.query("SELECT count(*) FROM sealed_password WHERE attempt = (SELECT id FROM attempt WHERE"

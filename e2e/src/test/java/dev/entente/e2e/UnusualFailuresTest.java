@@ -20,7 +20,7 @@ class UnusualFailuresTest {
 
     /** @return how it ended */
     private String reset() {
-        var crew = Crew.next();
+        var crew = world.crew();
         return new ApiPerson(world)
                 .prove(crew.shore(), crew.address())
                 .choose("Attention-Quay-201")

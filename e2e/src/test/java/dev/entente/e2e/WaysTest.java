@@ -17,7 +17,7 @@ class WaysTest extends PublishingTest {
 
     @Test
     void who_reads_the_mail_adds_an_app_and_is_in_as_the_policy_says() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(OPEN, crew);
         assertThat(world.entente("policy", "show", "pilot").expect(0).out())
                 .contains("The mailbox alone is enough, by adding an app code first (1 person).")
@@ -46,7 +46,7 @@ class WaysTest extends PublishingTest {
 
     @Test
     void a_draft_that_closes_a_way_says_so_everywhere_before_it_is_published() throws IOException {
-        var crew = Crew.next();
+        var crew = world.crew();
         pilot(OPEN, crew);
         write(
                 "policies/pilot.yaml",

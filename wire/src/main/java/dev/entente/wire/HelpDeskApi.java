@@ -3,6 +3,7 @@ package dev.entente.wire;
 import dev.entente.core.policy.Action;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.UUID;
 
 /** Bodies of the help desk's API under {@code /api/v1/help-desk}: staff confirm who somebody is, and see or set no password. */
@@ -24,6 +25,7 @@ public final class HelpDeskApi {
      * @param privileged whether two of the staff have to confirm
      * @param network from where it was asked
      * @param checklist what has to be done before it is confirmed, as the policy says
+     * @param spoken what the caller wants to be asked, the texts of each question by language; empty if nothing
      * @param confirmedBy who confirmed already, where two have to; null if nobody did
      */
     public record HelpRequest(
@@ -36,6 +38,7 @@ public final class HelpDeskApi {
             @OneOf(Action.class) String action,
             String network,
             List<String> checklist,
+            List<Map<String, String>> spoken,
             String confirmedBy,
             Instant askedAt,
             Instant expiresAt) {}
@@ -44,9 +47,33 @@ public final class HelpDeskApi {
      * Confirms.
      *
      * @param checked every entry of the checklist, word for word
+     * @param heard what the caller answered to each spoken question, in their order; null where none is asked
      * @param note for the record, at most 500 characters; null for none
      */
-    public record StaffConfirmation(List<String> checked, String note) {}
+    public record StaffConfirmation(List<String> checked, List<String> heard, String note) {
+        public StaffConfirmation(List<String> checked, String note) {
+            this(checked, null, note);
+        }
+
+        /** Shows nothing of the answers. */
+        @Override
+        public String toString() {
+            return "StaffConfirmation[]";
+        }
+    }
+
+    /** What stands behind # in a manager's link. */
+    public record ManagerLink(String token) {}
+
+    /**
+     * A manager confirms.
+     *
+     * @param token what stands behind # in the link
+     * @param number on the person's screen, six digits
+     * @param checked every entry of the checklist, word for word
+     * @param note for the record, at most 500 characters; null for none
+     */
+    public record ManagerConfirmation(String token, String number, List<String> checked, String note) {}
 
     /**
      * What came of a confirmation.

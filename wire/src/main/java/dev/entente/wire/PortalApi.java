@@ -42,8 +42,21 @@ public final class PortalApi {
      * @param name as typed, at most 256 characters; never stored
      * @param action {@code reset}, {@code unlock}, {@code change} or {@code details}
      * @param key public half of the key that the browser made for this attempt
+     * @param work that was asked for by the problem {@code work-wanted}; null if none was
      */
-    public record Start(String name, @OneOf(Action.class) String action, EcKey key) {}
+    public record Start(String name, @OneOf(Action.class) String action, EcKey key, Work work) {
+        public Start(String name, String action, EcKey key) {
+            this(name, action, key, null);
+        }
+    }
+
+    /**
+     * Work that a browser did: SHA-256 of seed, a dot and nonce begins with as many zero bits as were asked for.
+     *
+     * @param seed as it was asked for
+     * @param nonce at most 20 characters
+     */
+    public record Work(String seed, String nonce) {}
 
     /**
      * Which method to send a challenge by.

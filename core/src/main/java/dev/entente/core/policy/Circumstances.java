@@ -2,6 +2,8 @@ package dev.entente.core.policy;
 
 import dev.entente.core.verify.Method;
 import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
 import java.util.Set;
 
 /**
@@ -15,5 +17,15 @@ import java.util.Set;
 public record Circumstances(Instant at, String network, Boolean knownDevice, Set<Method> broken) {
     public Circumstances {
         broken = Set.copyOf(broken);
+    }
+
+    /** Whether somebody who has a method can use it there: a device that was used before is none elsewhere. */
+    public boolean allow(Method method) {
+        return method.facts().source() != Method.Source.USE || Boolean.TRUE.equals(knownDevice);
+    }
+
+    /** Those of these that can be used there. */
+    List<Method> allowed(Collection<Method> methods) {
+        return methods.stream().filter(this::allow).toList();
     }
 }

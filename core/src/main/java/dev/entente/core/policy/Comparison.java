@@ -117,7 +117,13 @@ public record Comparison(List<String> sentences, String diff) {
         var all = new LinkedHashMap<String, Map<String, String>>();
         configuration
                 .networks()
-                .forEach((name, network) -> all.put(name, Map.of("ranges", String.join(", ", network.ranges()))));
+                .forEach((name, network) -> all.put(
+                        name,
+                        Map.of(
+                                "ranges",
+                                String.join(", ", network.ranges()),
+                                "shared",
+                                network.shared() ? "yes" : "no")));
         return all;
     }
 
@@ -141,6 +147,10 @@ public record Comparison(List<String> sentences, String diff) {
             facts.put("tries", String.valueOf(settings.tries()));
             facts.put("alone", settings.alone() ? "yes" : "no");
             facts.put("factor", settings.factor().label());
+            method.ownSettings()
+                    .forEach(own -> facts.put(
+                            own.name(),
+                            settings.own(own.name()).isEmpty() ? "any" : String.join(", ", settings.own(own.name()))));
             all.put(method.label(), facts);
         });
         return all;

@@ -51,6 +51,11 @@ public record Configuration(
         return messages.getOrDefault(message, message.usual());
     }
 
+    /** Whether several people use one device where this address is. */
+    public boolean shared(String address) {
+        return networks.values().stream().anyMatch(n -> n.shared() && n.holds(address));
+    }
+
     /** The same with what its scopes name and is not there marked as what cannot be known. */
     public Configuration within(Surroundings surroundings) {
         return new Configuration(

@@ -161,7 +161,7 @@ public final class ConfigurationReader {
             var requirement = policy.proof(action).value();
             var given = new ArrayList<>(requirement.anyOf());
             given.addAll(details.anyOf());
-            given.removeIf(Method::selfEnrolled);
+            given.removeIf(m -> !m.fromTheStart());
             if (action != Action.DETAILS
                     && !requirement.withinReachOf(given)
                     && !policy.couldEnrol(requirement, details, given)) {
@@ -189,36 +189,44 @@ public final class ConfigurationReader {
 
     private void network(String path, String text) {
         var document = new YamlDocument(path, problems);
-        document.root(text, List.of("network", "title", "ranges"), Set.of()).ifPresent(root -> {
-            var name = name(document, root, "network");
-            var title = document.text(root, "title");
-            var ranges = new ArrayList<String>();
-            for (var item : document.list(root, "ranges").orElse(List.of())) {
-                document.scalar(item.node(), item.pointer()).ifPresent(range -> {
-                    if (Network.range(range).isEmpty()) {
-                        document.problem(
-                                item.node(),
-                                item.pointer(),
-                                "\"" + range
-                                        + "\" isn't an address range; write for example 10.20.0.0/16 or 2001:db8::/32");
-                    } else if (Network.hasStrayBits(range)) {
-                        document.problem(
-                                item.node(),
-                                item.pointer(),
-                                "\"" + range + "\" has bits set behind its prefix; meant is perhaps "
-                                        + Network.range(range).orElseThrow());
-                    } else {
-                        ranges.add(range);
+        document.root(text, List.of("network", "title", "ranges", "shared"), Set.of())
+                .ifPresent(root -> {
+                    var name = name(document, root, "network");
+                    var title = document.text(root, "title");
+                    var ranges = new ArrayList<String>();
+                    for (var item : document.list(root, "ranges").orElse(List.of())) {
+                        document.scalar(item.node(), item.pointer()).ifPresent(range -> {
+                            if (Network.range(range).isEmpty()) {
+                                document.problem(
+                                        item.node(),
+                                        item.pointer(),
+                                        "\"" + range
+                                                + "\" isn't an address range; write for example 10.20.0.0/16 or 2001:db8::/32");
+                            } else if (Network.hasStrayBits(range)) {
+                                document.problem(
+                                        item.node(),
+                                        item.pointer(),
+                                        "\"" + range + "\" has bits set behind its prefix; meant is perhaps "
+                                                + Network.range(range).orElseThrow());
+                            } else {
+                                ranges.add(range);
+                            }
+                        });
                     }
+                    if (!root.has("ranges")) {
+                        document.problem(
+                                root.node(), "", "\"ranges\" is missing: name at least one, such as [10.20.0.0/16]");
+                    } else if (ranges.size() > 1000) {
+                        document.problem(root.values().get("ranges"), "/ranges", "at most 1,000 ranges are possible");
+                    }
+                    name.ifPresent(n -> networks.put(
+                            n,
+                            new Network(
+                                    n,
+                                    title.orElse(n),
+                                    ranges,
+                                    document.flag(root, "shared").orElse(false))));
                 });
-            }
-            if (!root.has("ranges")) {
-                document.problem(root.node(), "", "\"ranges\" is missing: name at least one, such as [10.20.0.0/16]");
-            } else if (ranges.size() > 1000) {
-                document.problem(root.values().get("ranges"), "/ranges", "at most 1,000 ranges are possible");
-            }
-            name.ifPresent(n -> networks.put(n, new Network(n, title.orElse(n), ranges)));
-        });
     }
 
     private void terms(String path, String text) {
@@ -342,7 +350,7 @@ public final class ConfigurationReader {
 
     private static MethodSettings usual(Method method) {
         var facts = method.facts();
-        return new MethodSettings(facts.life(), facts.tries(), facts.alone(), facts.factor());
+        return new MethodSettings(facts.life(), facts.tries(), facts.alone(), facts.factor(), Map.of());
     }
 
     private void methods(String text) {
@@ -350,27 +358,62 @@ public final class ConfigurationReader {
         var known = METHODS.keySet().stream().sorted().map(Method::label).toList();
         document.root(text, known, Set.of())
                 .ifPresent(root -> METHODS.forEach((method, usual) -> {
-                    document.part(
-                                    root,
-                                    method.label(),
-                                    usual.life() == null
-                                            ? List.of("tries", "alone", "factor")
-                                            : List.of("life", "tries", "alone", "factor"),
-                                    Set.of())
-                            .ifPresent(in -> methods.put(
-                                    method,
-                                    new MethodSettings(
-                                            document.span(in, "life", Duration.ofMinutes(1), Duration.ofHours(1))
-                                                    .orElse(usual.life()),
-                                            document.integer(in, "tries", 1, 10).orElse(usual.tries()),
-                                            document.flag(in, "alone").orElse(usual.alone()),
-                                            document.value(
-                                                            in,
-                                                            "factor",
-                                                            "possession, knowledge or inherence is expected",
-                                                            Factor::labelled)
-                                                    .orElse(usual.factor()))));
+                    document.part(root, method.label(), names(method, usual), Set.of())
+                            .ifPresent(in -> {
+                                if (!method.mayStandAlone()
+                                        && document.flag(in, "alone").orElse(false)) {
+                                    document.problem(
+                                            in.values().get("alone"),
+                                            in.pointer() + "/alone",
+                                            method.label() + " is never enough alone; leave alone out");
+                                }
+                                methods.put(
+                                        method,
+                                        new MethodSettings(
+                                                document.span(in, "life", Duration.ofMinutes(1), Duration.ofHours(1))
+                                                        .orElse(usual.life()),
+                                                document.integer(in, "tries", 1, 10)
+                                                        .orElse(usual.tries()),
+                                                document.flag(in, "alone").orElse(usual.alone()),
+                                                document.value(
+                                                                in,
+                                                                "factor",
+                                                                "possession, knowledge or inherence is expected",
+                                                                Factor::labelled)
+                                                        .orElse(usual.factor()),
+                                                own(document, in, method)));
+                            });
                 }));
+    }
+
+    private static List<String> names(Method method, MethodSettings usual) {
+        var names = new ArrayList<String>();
+        if (usual.life() != null) {
+            names.add("life");
+        }
+        names.addAll(List.of("tries", "alone", "factor"));
+        method.ownSettings().forEach(setting -> names.add(setting.name()));
+        return names;
+    }
+
+    private static Map<String, List<String>> own(YamlDocument document, Members in, Method method) {
+        var own = new LinkedHashMap<String, List<String>>();
+        for (var setting : method.ownSettings()) {
+            document.texts(in, setting.name()).ifPresent(texts -> {
+                var node = in.values().get(setting.name());
+                var pointer = in.pointer() + "/" + setting.name();
+                if (texts.isEmpty() || texts.size() > setting.most()) {
+                    document.problem(
+                            node, pointer, "name 1 to " + setting.most() + ", or leave " + setting.name() + " out");
+                }
+                texts.stream()
+                        .filter(text -> !setting.each().matcher(text).matches())
+                        .forEach(text ->
+                                document.problem(node, pointer, "\"" + text + "\" isn't one: " + setting.says()));
+                own.put(setting.name(), texts);
+            });
+        }
+        return own;
     }
 
     private void passwordRules(String path, String text) {

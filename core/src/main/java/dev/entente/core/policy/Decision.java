@@ -168,7 +168,11 @@ public record Decision(
                 ? "stopped by an administrator"
                 : circumstances.broken().contains(method)
                         ? "its channel isn't working"
-                        : enrolled ? "" : "not enrolled";
+                        : !enrolled
+                                ? "not enrolled"
+                                : circumstances.allow(method)
+                                        ? ""
+                                        : "enrolled, but only on a device that was used before";
         return new Standing(method, enrolled, why.isEmpty(), why);
     }
 
@@ -225,9 +229,24 @@ public record Decision(
                 .map(Standing::method)
                 .toList())) {
             obstacles.add(methodsMissing(requirement, methods));
+        } else if (!requirement.withinReachOf(circumstances.allowed(methods.stream()
+                .filter(Standing::enrolled)
+                .map(Standing::method)
+                .toList()))) {
+            obstacles.add(new Obstacle(
+                    "device-unknown",
+                    "Without a device that was used before, the person has too few methods: it takes "
+                            + requirement.words() + ".",
+                    "The person can try on a device of theirs; or "
+                            + lowerFirst(whatToDo(methods.stream()
+                                    .filter(m -> !m.enrolled())
+                                    .map(Standing::method)
+                                    .toList()))
+                            + "."));
         } else if (!requirement.withinReachOf(methods.stream()
                 .filter(m -> m.enrolled() && !circumstances.broken().contains(m.method()))
                 .map(Standing::method)
+                .filter(circumstances::allow)
                 .toList())) {
             obstacles.add(new Obstacle(
                     "channel-broken",
@@ -301,12 +320,22 @@ public record Decision(
                 .map(m -> m.costs() ? "a mobile number" : "an e-mail address")
                 .distinct()
                 .toList();
-        return (own.isEmpty() ? "" : "Let the person set up " + String.join(" or ", own))
-                + (own.isEmpty() || directory.isEmpty() ? "" : ", or ")
-                + (directory.isEmpty()
-                        ? ""
-                        : (own.isEmpty() ? "Add " : "add ") + String.join(" or ", directory)
-                                + " in the directory and synchronise");
+        var ways = new ArrayList<String>();
+        if (!own.isEmpty()) {
+            ways.add("let the person set up " + String.join(" or ", own));
+        }
+        if (!directory.isEmpty()) {
+            ways.add("add " + String.join(" or ", directory) + " in the directory and synchronise");
+        }
+        if (ways.isEmpty()) {
+            ways.add("let the person choose a new password once in a browser of their own");
+        }
+        var said = String.join(", or ", ways);
+        return Character.toUpperCase(said.charAt(0)) + said.substring(1);
+    }
+
+    private static String lowerFirst(String text) {
+        return Character.toLowerCase(text.charAt(0)) + text.substring(1);
     }
 
     private static Obstacle methodsMissing(Requirement requirement, List<Standing> methods) {

@@ -20,6 +20,8 @@ public enum Message {
     CODE_FOR_THE_HOUR(Set.of("code", "valid-for"), Set.of("code")),
     /** To be followed instead of typing a code. */
     LINK(Set.of("link", "valid-for"), Set.of("link")),
+    /** To the manager of somebody whom they may confirm; the name is that person's. */
+    MANAGER_ASKED(Set.of("link", "valid-for", "where"), Set.of("link", "name")),
     /** To a telephone; of its text the subject is not sent. */
     TEXT_CODE(Set.of("code", "valid-for"), Set.of("code")),
     /** Read out in a call. */

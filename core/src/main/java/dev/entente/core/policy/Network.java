@@ -27,11 +27,21 @@ public final class Network {
     private final String name;
     private final String title;
     private final List<String> ranges;
+    private final boolean shared;
     private final List<IPAddress> blocks;
 
-    /** @param ranges each one that {@link #range} can read */
+    /** One whose devices have their own users. */
     public Network(String name, String title, List<String> ranges) {
+        this(name, title, ranges, false);
+    }
+
+    /**
+     * @param ranges each one that {@link #range} can read
+     * @param shared whether several people use one device there, so that none is remembered
+     */
+    public Network(String name, String title, List<String> ranges, boolean shared) {
         this.name = name;
+        this.shared = shared;
         this.title = title;
         this.ranges = List.copyOf(ranges);
         this.blocks = ranges.stream().map(r -> range(r).orElseThrow()).toList();
@@ -67,6 +77,11 @@ public final class Network {
         return ranges;
     }
 
+    /** Whether several people use one device there: none is remembered, and what was remembered doesn't count. */
+    public boolean shared() {
+        return shared;
+    }
+
     /** Whether an address is in one of the ranges; an IPv4 address written as IPv6 counts as what it is. */
     public boolean holds(String address) {
         var parsed = new IPAddressString(address, PLAIN).getAddress();
@@ -84,14 +99,17 @@ public final class Network {
         return false;
     }
 
-    /** The same name and ranges: two readings of one file give the same network. */
+    /** The same name, ranges and devices: two readings of one file give the same network. */
     @Override
     public boolean equals(Object other) {
-        return other instanceof Network network && name.equals(network.name) && ranges.equals(network.ranges);
+        return other instanceof Network network
+                && name.equals(network.name)
+                && ranges.equals(network.ranges)
+                && shared == network.shared;
     }
 
     @Override
     public int hashCode() {
-        return Objects.hash(name, ranges);
+        return Objects.hash(name, ranges, shared);
     }
 }

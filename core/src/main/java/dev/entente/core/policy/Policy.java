@@ -31,6 +31,7 @@ import java.util.Set;
  * @param leaveOutDisabled whether disabled accounts are passed over; otherwise one of them stands in the way
  * @param terms the text to be accepted before a password is chosen; empty for none
  * @param checklist what the help desk has to do before it confirms who somebody is
+ * @param managerConfirms whether the person's manager can confirm it instead
  * @param tellPerson what the person is told of
  * @param tellAdministrators whether administrators are told of a privileged account's new password
  */
@@ -53,6 +54,7 @@ public record Policy(
         Setting<Boolean> leaveOutDisabled,
         Setting<Optional<String>> terms,
         Setting<List<String>> checklist,
+        Setting<Boolean> managerConfirms,
         Setting<Set<Occasion>> tellPerson,
         Setting<Boolean> tellAdministrators) {
 
@@ -184,6 +186,7 @@ public record Policy(
         facts.put("limit.disabled-account", text(leaveOutDisabled, leaveOutDisabled.value() ? "leave-out" : "refuse"));
         facts.put("terms", text(terms, terms.value().orElse("none")));
         facts.put("help-desk.checklist", text(checklist, listed(checklist.value(), "; ")));
+        facts.put("help-desk.manager", text(managerConfirms, managerConfirms.value() ? "yes" : "no"));
         facts.put(
                 "tell.person",
                 text(
@@ -276,6 +279,11 @@ public record Policy(
                     "Before confirming who someone is, the help desk checks: " + String.join("; ", checklist.value())
                             + ".",
                     "help-desk.checklist"));
+            if (managerConfirms.value()) {
+                sentences.add(Sentence.of(
+                        "Their manager can confirm it instead, by the same list, once they have shown something else.",
+                        "help-desk.manager"));
+            }
         }
         sentences.add(Sentence.of(
                 "A new password has to meet the rule set " + password.value() + " and the directory's own rules.",

@@ -70,6 +70,7 @@ final class PolicyReader {
                 new Setting<>(Optional.empty(), source),
                 new Setting<>(
                         List.of("They were called back on a number that the directory has, not one they gave"), source),
+                new Setting<>(false, source),
                 new Setting<>(Set.of(Occasion.RESET), source),
                 new Setting<>(false, source));
     }
@@ -125,6 +126,7 @@ final class PolicyReader {
                     merged.leaveOutDisabled(),
                     merged.terms(),
                     merged.checklist(),
+                    merged.managerConfirms(),
                     merged.tellPerson(),
                     merged.tellAdministrators())));
         });
@@ -178,7 +180,7 @@ final class PolicyReader {
         var limit = document.part(
                 root, "limit", List.of("resets", "tries", "wait", "inactive-account", "disabled-account"), Set.of());
         var tell = document.part(root, "tell", List.of("person", "administrators"), Set.of());
-        var helpDesk = document.part(root, "help-desk", List.of("checklist"), Set.of());
+        var helpDesk = document.part(root, "help-desk", List.of("checklist", "manager"), Set.of());
         var file = document.file();
         return new Policy(
                 base.name(),
@@ -221,6 +223,7 @@ final class PolicyReader {
                         base.terms(),
                         file),
                 said(helpDesk.flatMap(h -> checklist(h)), base.checklist(), file),
+                said(helpDesk.flatMap(h -> document.flag(h, "manager")), base.managerConfirms(), file),
                 said(tell.flatMap(t -> occasions(t)), base.tellPerson(), file),
                 said(tell.flatMap(t -> forAdministrators(t)), base.tellAdministrators(), file));
     }

@@ -33,13 +33,14 @@ final class QuestionsReader {
                                 "case-matters",
                                 "shown",
                                 "blocked-answers",
-                                "questions"),
+                                "questions",
+                                "spoken"),
                         Set.of())
                 .map(root -> {
                     var register = document.integer(root, "register", 1, 10).orElse(usual.register());
                     var ask = document.integer(root, "ask", 1, 10).orElse(Math.min(usual.ask(), register));
                     var own = document.integer(root, "own", 0, 10).orElse(usual.own());
-                    var questions = root.has("questions") ? questions(root) : usual.questions();
+                    var questions = root.has("questions") ? questions(root, "/questions") : usual.questions();
                     if (ask > register) {
                         wrong(root, "ask", "ask is above register, so more would be asked than anybody answered");
                     }
@@ -67,19 +68,37 @@ final class QuestionsReader {
                             document.flag(root, "case-matters").orElse(usual.caseMatters()),
                             document.flag(root, "shown").orElse(usual.shown()),
                             blocked,
-                            questions);
+                            questions,
+                            spoken(root).orElse(usual.spoken()));
                 });
     }
 
-    private void wrong(Members root, String name, String message) {
-        document.problem(root.values().getOrDefault(name, root.node()), "/" + name, message);
+    /** What the help desk asks. */
+    private Optional<QuestionSet> spoken(Members root) {
+        return document.part(root, "spoken", List.of("register", "questions"), Set.of())
+                .map(in -> {
+                    var usual = QuestionSet.usual().spoken();
+                    var register = document.integer(in, "register", 1, 5).orElse(usual.register());
+                    var questions = in.has("questions") ? questions(in, "/spoken/questions") : usual.questions();
+                    if (questions.size() < register) {
+                        wrong(
+                                in,
+                                in.has("questions") ? "questions" : "register",
+                                "there are too few questions to register " + register);
+                    }
+                    return QuestionSet.spoken(register, questions);
+                });
     }
 
-    private Map<String, Question> questions(Members root) {
+    private void wrong(Members in, String name, String message) {
+        document.problem(in.values().getOrDefault(name, in.node()), in.pointer() + "/" + name, message);
+    }
+
+    private Map<String, Question> questions(Members root, String pointer) {
         var questions = new LinkedHashMap<String, Question>();
-        document.mapping(root.values().get("questions"), "/questions")
+        document.mapping(root.values().get("questions"), pointer)
                 .ifPresent(all -> all.values().forEach((name, node) -> {
-                    var at = "/questions/" + name;
+                    var at = pointer + "/" + name;
                     if (!name.matches("[a-z0-9][a-z0-9-]{0,62}")) {
                         document.problem(node, at, "a name has at most 63 lower-case letters, digits and dashes");
                         return;

@@ -74,7 +74,11 @@ public final class Situations {
                 .filter(When.Week.class::isInstance)
                 .map(When.Week.class::cast)
                 .toList();
-        var devices = conditions.stream().anyMatch(When.UnknownDevice.class::isInstance)
+        var byDevice = configurations.stream()
+                .flatMap(c -> c.policies().stream())
+                .flatMap(p -> actions.stream().map(a -> p.proof(a).value()))
+                .anyMatch(r -> r.anyOf().stream().anyMatch(m -> m.facts().source() == Method.Source.USE));
+        var devices = byDevice || conditions.stream().anyMatch(When.UnknownDevice.class::isInstance)
                 ? Arrays.asList(true, false)
                 : Arrays.asList((Boolean) null);
         var situations = new ArrayList<Situation>();

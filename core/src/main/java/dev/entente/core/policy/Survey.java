@@ -157,11 +157,15 @@ public final class Survey {
         var requirement = policy.required(base.action, anybody, circumstances).requirement();
         asked.add(new Asked(policy.name(), requirement, people));
         var missing = new RoaringBitmap();
+        var elsewhere = new RoaringBitmap();
         split(requirement.anyOf(), 0, people, new ArrayList<>(), (have, some) -> {
             if (!requirement.withinReachOf(have)) {
                 missing.or(some);
+            } else if (!requirement.withinReachOf(circumstances.allowed(have))) {
+                elsewhere.or(some);
             }
         });
+        hinder("device-unknown", elsewhere, before);
         if (missing.isEmpty()) {
             return;
         }

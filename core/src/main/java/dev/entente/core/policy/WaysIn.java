@@ -203,7 +203,9 @@ public final class WaysIn {
                         ? policy.required(action, anybody, here).requirement()
                         : null,
                 details,
-                means,
+                means.entrySet().stream()
+                        .filter(e -> here.allow(e.getKey()))
+                        .collect(Collectors.toMap(Map.Entry::getKey, Map.Entry::getValue)),
                 action == Action.RESET ? given.besides() : Set.of());
     }
 

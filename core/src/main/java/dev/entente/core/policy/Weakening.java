@@ -56,6 +56,9 @@ public final class Weakening {
             if (is != null && !is.ranges().equals(network.ranges())) {
                 found.add("Network " + name + " holds other addresses.");
             }
+            if (network.shared() && (is == null || !is.shared())) {
+                found.add("Devices in network " + name + " are remembered.");
+            }
         });
         after.methods().forEach((method, is) -> {
             var was = before.methods().get(method);
@@ -70,6 +73,12 @@ public final class Weakening {
             }
             if (is.alone() && !was.alone()) {
                 found.add(method.label() + " may be enough alone.");
+            }
+            for (var own : method.ownSettings()) {
+                var taken = was.own(own.name());
+                if (!taken.isEmpty() && (is.own(own.name()).isEmpty() || !taken.containsAll(is.own(own.name())))) {
+                    found.add(method.label() + " takes other " + own.name() + ".");
+                }
             }
             if (is.factor() != was.factor()) {
                 found.add(method.label() + " counts as " + is.factor().label() + " instead of "
@@ -137,6 +146,9 @@ public final class Weakening {
         weaker(
                 !is.checklist().value().containsAll(was.checklist().value()),
                 name + " has the help desk check less before it confirms.");
+        weaker(
+                is.managerConfirms().value() && !was.managerConfirms().value(),
+                name + " lets managers confirm who somebody is.");
         weaker(!is.tellPerson().value().containsAll(was.tellPerson().value()), name + " tells the person about less.");
         weaker(
                 was.tellAdministrators().value() && !is.tellAdministrators().value(),

@@ -21,6 +21,7 @@ import java.util.UUID;
  * @param iat milliseconds since 1970
  * @param exp milliseconds since 1970
  * @param credentials made in this very browser, that stewards are to recognise the person by from now on; absent if there is none
+ * @param withdrawn thumbprints of credentials that stewards are to recognise the person by no more; absent if there is none
  */
 public record Evidence(
         int v,
@@ -31,7 +32,8 @@ public record Evidence(
         String seal,
         long iat,
         long exp,
-        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Credential> credentials) {
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Credential> credentials,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<String> withdrawn) {
     private static final int MOST_CREDENTIALS = 10;
     private static final String TYP = "entente-evidence+jwt";
 
@@ -47,7 +49,8 @@ public record Evidence(
         }
         accounts = List.copyOf(accounts);
         credentials = credentials == null ? List.of() : List.copyOf(credentials);
-        if (credentials.size() > MOST_CREDENTIALS) {
+        withdrawn = withdrawn == null ? List.of() : List.copyOf(withdrawn);
+        if (credentials.size() > MOST_CREDENTIALS || withdrawn.size() > MOST_CREDENTIALS) {
             throw new InvalidDocument("format", "the evidence names more than " + MOST_CREDENTIALS + " credentials");
         }
     }
@@ -55,7 +58,7 @@ public record Evidence(
     /** Evidence that names no credential. */
     public Evidence(
             int v, UUID attempt, UUID directory, String action, List<UUID> accounts, String seal, long iat, long exp) {
-        this(v, attempt, directory, action, accounts, seal, iat, exp, null);
+        this(v, attempt, directory, action, accounts, seal, iat, exp, null, null);
     }
 
     /**

@@ -15,6 +15,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.regex.Pattern;
 
 /**
  * A way to verify a person: what is so for everybody who uses it, as data. Each method is a class of its own in a package of its
@@ -32,7 +33,9 @@ public abstract class Method implements Comparable<Method> {
         /** People set it up by themselves, once they have verified. */
         PERSON,
         /** Somebody of the staff brings it in or vouches for it. */
-        STAFF
+        STAFF,
+        /** It comes by itself, by use. */
+        USE
     }
 
     /**
@@ -152,6 +155,16 @@ public abstract class Method implements Comparable<Method> {
         return facts.source() == Source.PERSON;
     }
 
+    /** Whether people set something up for it, once they have verified: the method, or what is asked besides. */
+    public boolean prepared() {
+        return selfEnrolled();
+    }
+
+    /** Whether somebody who has done nothing here yet may have it. */
+    public final boolean fromTheStart() {
+        return facts.source() == Source.DIRECTORY || facts.source() == Source.STAFF;
+    }
+
     /** Whether a code is sent, to where the directories say that the person is reached. */
     public final boolean sent() {
         return facts.by() != null;
@@ -162,6 +175,25 @@ public abstract class Method implements Comparable<Method> {
      */
     public boolean mayComeFirst() {
         return true;
+    }
+
+    /** Whether it may be set to suffice by itself. */
+    public boolean mayStandAlone() {
+        return true;
+    }
+
+    /**
+     * A setting that this method alone has, in {@code methods.yaml}: a list of texts, empty if nothing is said.
+     *
+     * @param each what each text looks like
+     * @param says what is expected, to follow a colon
+     * @param most texts
+     */
+    public record OwnSetting(String name, Pattern each, String says, int most) {}
+
+    /** Settings that it has besides those of all methods. */
+    public List<OwnSetting> ownSettings() {
+        return List.of();
     }
 
     /** Whether each message costs money, see {@link Channel#costs}. */

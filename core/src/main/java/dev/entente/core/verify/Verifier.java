@@ -25,6 +25,15 @@ public interface Verifier {
     }
 
     /**
+     * Whether it is worth being offered to a person there, once something was proved.
+     *
+     * @param browser keyed hash of what the browser is known by; null if it tells nothing
+     */
+    default boolean worksHere(UUID person, byte[] browser) {
+        return true;
+    }
+
+    /**
      * Makes what is sent to the person, behind the answer to the browser.
      *
      * @param beyondGuessing whether the code has to be one that nobody guesses
@@ -145,8 +154,13 @@ public interface Verifier {
      * @param kept what {@link #show} or {@link #send} gave to keep, or null
      * @param beyondGuessing whether its code is one that nobody guesses
      * @param from how well the person is known where the answer comes from
+     * @param browser keyed hash of what the browser is known by; null if it tells nothing
      */
-    record Asked(UUID challenge, String key, byte[] kept, boolean beyondGuessing, Familiarity from) {
+    record Asked(UUID challenge, String key, byte[] kept, boolean beyondGuessing, Familiarity from, byte[] browser) {
+        public Asked(UUID challenge, String key, byte[] kept, boolean beyondGuessing, Familiarity from) {
+            this(challenge, key, kept, beyondGuessing, from, null);
+        }
+
         /** One that is only asked how hard it would be to guess. */
         public static Asked imagined(Familiarity from) {
             return new Asked(new UUID(0, 0), "", null, false, from);

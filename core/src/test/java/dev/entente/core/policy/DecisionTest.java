@@ -326,6 +326,7 @@ class DecisionTest {
                 policy.leaveOutDisabled(),
                 policy.terms(),
                 policy.checklist(),
+                policy.managerConfirms(),
                 policy.tellPerson(),
                 policy.tellAdministrators());
         var here = new Circumstances(

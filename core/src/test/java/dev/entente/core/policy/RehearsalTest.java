@@ -22,8 +22,8 @@ import org.junit.jupiter.api.Test;
 /** Everybody at once gets the answers that each person gets alone. */
 class RehearsalTest {
     static final GroupGraph NESTED = new GroupGraph(Map.of("CN=cadets,DC=x", List.of("CN=crew,DC=x")));
-    private static final List<Method> METHODS =
-            List.of(Method.of("email-code"), Method.of("app-code"), Method.of("recovery-code"));
+    private static final List<Method> METHODS = List.of(
+            Method.of("email-code"), Method.of("app-code"), Method.of("recovery-code"), Method.of("known-device"));
 
     /** In some of the directories, some of them switched off, some of them long unused. */
     static List<PersonFacts.Account> accounts(Random random) {
@@ -80,7 +80,8 @@ class RehearsalTest {
                     "policies/" + name + ".yaml",
                     "policy: " + name + "\nwho: scope " + name + "\nallow: ["
                             + oneOf(random, "reset", "reset, unlock", "unlock") + "]\nprove:\n  reset: { methods: "
-                            + oneOf(random, "1", "2", "3") + ", any-of: [email-code, app-code, recovery-code]"
+                            + oneOf(random, "1", "2", "3") + ", any-of: [email-code, app-code, recovery-code"
+                            + oneOf(random, "]", ", known-device]")
                             + oneOf(random, "", ", must-include: [app-code]", ", first: [app-code, email-code]")
                             + " }\n"
                             + oneOf(
@@ -122,7 +123,7 @@ class RehearsalTest {
         var here = new Circumstances(
                 DecisionTest.MONDAY_NOON,
                 random.nextInt(3) == 0 ? null : oneOf(random, "10.1.1.1", "192.0.2.1"),
-                null,
+                random.nextInt(3) == 0 ? null : random.nextBoolean(),
                 Set.of());
         var was = new Survey(before, crowd, action, here);
         var is = new Survey(after, crowd, action, here);

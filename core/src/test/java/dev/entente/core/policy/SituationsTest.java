@@ -43,6 +43,15 @@ class SituationsTest {
     }
 
     @Test
+    void where_a_known_device_counts_as_a_proof_devices_are_told_apart() {
+        assertThat(words(
+                        configuration(
+                                "prove:\n  reset: { methods: 2, any-of: [email-code, sms-code, known-device] }\n"),
+                        Action.RESET))
+                .containsExactly("on a known device", "on an unknown device");
+    }
+
+    @Test
     void networks_that_overlap_times_and_devices_are_told_apart() {
         var configuration = configuration("""
                 refuse:

@@ -145,6 +145,7 @@ public class Admission {
         var cookie = cookies.renew(row);
         row.network = coming.address();
         row.device = coming.browser();
+        row.deviceName = coming.browserName();
         row.language = Languages.wish(coming.language());
         row.createdAt = clock.instant();
         row.expiresAt = row.createdAt.plus(settings.attemptLife());

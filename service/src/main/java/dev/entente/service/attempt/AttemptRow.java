@@ -65,8 +65,12 @@ class AttemptRow {
     /** Labels of the methods that were proved, in order. */
     List<String> proved = List.of();
 
-    /** Which browser: a keyed hash. */
+    /** Which browser: a keyed hash; null where none is remembered. */
     byte[] device;
+
+    /** What that browser is called in words. */
+    @Column(name = "device_name")
+    String deviceName;
 
     @Column(name = "terms_accepted")
     String termsAccepted;

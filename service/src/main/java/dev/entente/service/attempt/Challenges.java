@@ -77,6 +77,7 @@ public class Challenges {
     private final Offering offering;
     private final Admission admission;
     private final KnownPlaces places;
+    private final StartGate gate;
     private final Guesses guesses;
     private final StandingCodes standing;
     private final Pressure pressure;
@@ -101,6 +102,7 @@ public class Challenges {
             Offering offering,
             Admission admission,
             KnownPlaces places,
+            StartGate gate,
             Guesses guesses,
             StandingCodes standing,
             Pressure pressure,
@@ -123,6 +125,7 @@ public class Challenges {
         this.offering = offering;
         this.admission = admission;
         this.places = places;
+        this.gate = gate;
         this.guesses = guesses;
         this.standing = standing;
         this.pressure = pressure;
@@ -376,7 +379,13 @@ public class Challenges {
                             row.policy,
                             row.revision,
                             begun.expires()))
-                    .ifPresent(token -> notices.link(row, begun.method().facts().by(), token, begun.expires(), origin));
+                    .ifPresent(token -> {
+                        if (begun.method().sent()) {
+                            notices.link(row, begun.method().facts().by(), token, begun.expires(), origin);
+                        } else {
+                            notices.manager(row, token, begun.expires(), origin);
+                        }
+                    });
             return;
         }
         var made = verifier.send(begun.challenge(), way != Way.SHORT);
@@ -399,11 +408,16 @@ public class Challenges {
                 way == Way.FOR_THE_HOUR);
     }
 
-    /** Whether an answer by this method would count: for a decoy none does, nor one that the policy has no use for now. */
-    private static boolean counts(AttemptRow row, Method method) {
+    /** Whether an answer by this method would count: for a decoy none does, nor one that there is no use for now. */
+    private boolean counts(AttemptRow row, Method method) {
         return row.decoy == null
                 && row.required != null
-                && row.required.next(row.provedMethods()).contains(method);
+                && next(row, row.provedMethods()).contains(method);
+    }
+
+    private List<Method> next(AttemptRow row, List<Method> proved) {
+        return offering.next(
+                row.person, policy(row), Action.labelled(row.action).orElseThrow(), row.required, proved);
     }
 
     /**
@@ -433,8 +447,8 @@ public class Challenges {
         var counts = counts(row, consumed.method());
         var from = tried.from();
         var verifier = methods.verifier(consumed.method());
-        var asked =
-                new Verifier.Asked(challenge, row.key.thumbprint(), consumed.kept(), consumed.beyondGuessing(), from);
+        var asked = new Verifier.Asked(
+                challenge, row.key.thumbprint(), consumed.kept(), consumed.beyondGuessing(), from, coming.browser());
         // Tries on decoys take the same path, from a person and a network that there is not: they count against nobody.
         var charges = Guesses.charges(
                 tried.whose(),
@@ -581,7 +595,7 @@ public class Challenges {
         // What asks the database comes before what changes the row, which is then written once.
         var proved = new ArrayList<>(row.provedMethods());
         proved.add(method);
-        var enough = row.required.metBy(proved);
+        var enough = row.required.metBy(proved) && next(row, proved).isEmpty();
         guessedRight(row, method, tried, coming);
         if (enough) {
             places.proved(row.person, coming);
@@ -656,6 +670,7 @@ public class Challenges {
             Familiarity from,
             Limits.Charged charged,
             Coming coming) {
+        gate.failed(coming);
         var row = transaction.execute(status -> wrong(id, consumed, counts, blocked));
         if (row == null || !counts) {
             return;

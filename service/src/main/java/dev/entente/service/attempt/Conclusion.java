@@ -124,7 +124,7 @@ public class Conclusion {
         notices.done(row, doneIn);
         var resets = row.action.equals(Action.RESET.label()) || row.action.equals(Action.CHANGE.label());
         if (row.state == AttemptState.COMPLETED && resets && row.device != null) {
-            places.passwordSet(row.person, row.device);
+            places.passwordSet(row);
         }
     }
 

@@ -28,6 +28,7 @@ public class Continuation {
     private final People people;
     private final Admission admission;
     private final KnownPlaces places;
+    private final Offering offering;
     private final PersonNotices notices;
     private final Stops stops;
     private final EventLog events;
@@ -41,6 +42,7 @@ public class Continuation {
             People people,
             Admission admission,
             KnownPlaces places,
+            Offering offering,
             PersonNotices notices,
             Stops stops,
             EventLog events,
@@ -52,6 +54,7 @@ public class Continuation {
         this.people = people;
         this.admission = admission;
         this.places = places;
+        this.offering = offering;
         this.notices = notices;
         this.stops = stops;
         this.events = events;
@@ -94,7 +97,10 @@ public class Continuation {
             row.required = decision.required().orElseThrow().requirement();
             row.challenges = 0;
             // A reset may ask for more than the unlock did.
-            var enough = row.required.metBy(row.provedMethods());
+            var proved = row.provedMethods();
+            var enough = row.required.metBy(proved)
+                    && offering.next(row.person, decision.policy().orElseThrow(), Action.RESET, row.required, proved)
+                            .isEmpty();
             row.reopen(enough ? AttemptStep.GO_ON : AttemptStep.PROVE_MORE, row.state, now, now.plus(GO_ON_WINDOW));
             events.write(NewEvent.of("attempt.went-on", row.id, row.revision));
         } else if (List.of(AttemptState.INCOMPLETE, AttemptState.REFUSED, AttemptState.FAILED)

@@ -3,11 +3,15 @@ package dev.entente.service.attempt;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
+import dev.entente.service.policy.Configurations;
+import dev.entente.service.verify.Enrolments;
+import dev.entente.service.verify.knowndevice.KnownDevices;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.HashMap;
 import java.util.UUID;
 import org.hibernate.Session;
+import org.springframework.context.event.EventListener;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
@@ -23,11 +27,32 @@ public class KnownPlaces {
     private final Session database;
     private final KeyRing keys;
     private final InstantSource clock;
+    private final Configurations configurations;
+    private final Enrolments enrolments;
+    private final KnownDevices devices;
 
-    KnownPlaces(Session database, KeyRing keys, InstantSource clock) {
+    KnownPlaces(
+            Session database,
+            KeyRing keys,
+            InstantSource clock,
+            Configurations configurations,
+            Enrolments enrolments,
+            KnownDevices devices) {
         this.database = database;
         this.keys = keys;
         this.clock = clock;
+        this.configurations = configurations;
+        this.enrolments = enrolments;
+        this.devices = devices;
+    }
+
+    /**
+     * What a browser is known by there; null where several people use one device, so that none is remembered.
+     *
+     * @param cookie as the browser sent it; null if it sent none
+     */
+    public byte[] browser(String cookie, String address) {
+        return configurations.current().shared(address) ? null : keys.blind("device", cookie == null ? "" : cookie);
     }
 
     /**
@@ -64,7 +89,7 @@ public class KnownPlaces {
         return Sql.rows(database, """
                         SELECT coalesce((SELECT CASE max(CASE WHEN kind = 'browser' THEN 2 ELSE 1 END)
                                 WHEN 2 THEN 'BROWSER' WHEN 1 THEN 'NETWORK' END FROM known_place
-                            WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = :browser
+                            WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = cast(:browser AS bytea)
                                 OR kind = 'network' AND place = :network)), 'NONE') AS familiarity,
                             coalesce((SELECT era FROM person_limits WHERE person = :person), 0) AS era""", Visit.class)
                 .setParameter("person", person)
@@ -90,7 +115,7 @@ public class KnownPlaces {
         var known = new HashMap<String, Boolean>();
         Sql.rows(database, """
                         SELECT kind, coalesce(password_set_at > :since, false) AS password_set FROM known_place
-                        WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = :browser
+                        WHERE person = :person AND last_at > :since AND (kind = 'browser' AND place = cast(:browser AS bytea)
                             OR kind = 'network' AND place = :network)""", Seen.class)
                 .setParameter("person", person)
                 .setParameter("browser", coming.browser())
@@ -129,7 +154,7 @@ public class KnownPlaces {
     public boolean anybody(byte[] browser) {
         return Sql.values(
                                 database,
-                                "SELECT count(*) FROM known_place WHERE kind = 'browser' AND place = :place AND last_at > :since",
+                                "SELECT count(*) FROM known_place WHERE kind = 'browser' AND place = cast(:place AS bytea) AND last_at > :since",
                                 Long.class)
                         .setParameter("place", browser)
                         .setParameter("since", clock.instant().minus(LIFE))
@@ -142,7 +167,9 @@ public class KnownPlaces {
     public void proved(UUID person, Coming coming) {
         Sql.change(database, """
                         INSERT INTO known_place (person, kind, place, first_at, last_at)
-                        VALUES (:person, 'browser', :browser, :now, :now), (:person, 'network', :network, :now, :now)
+                        SELECT :person, kind, place, :now, :now
+                        FROM (VALUES ('browser', cast(:browser AS bytea)), ('network', cast(:network AS bytea))) AS here (kind, place)
+                        WHERE place IS NOT NULL
                         ON CONFLICT (person, kind, place) DO UPDATE SET last_at = excluded.last_at""")
                 .setParameter("person", person)
                 .setParameter("browser", coming.browser())
@@ -151,15 +178,29 @@ public class KnownPlaces {
                 .executeUpdate();
     }
 
-    /** A person has a new password, set on this browser. */
+    /** A person has a new password, set on the browser of this attempt: from now on it is a device of theirs. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void passwordSet(UUID person, byte[] browser) {
+    void passwordSet(AttemptRow row) {
         Sql.change(database, """
                         UPDATE known_place SET password_set_at = :now
                         WHERE person = :person AND kind = 'browser' AND place = :place""")
                 .setParameter("now", clock.instant())
-                .setParameter("person", person)
-                .setParameter("place", browser)
+                .setParameter("person", row.person)
+                .setParameter("place", row.device)
+                .executeUpdate();
+        if (!devices.known(row.person, row.device)) {
+            var id = enrolments.came(row.person, devices.method(), row.deviceName, row.id, row.revision);
+            devices.keep(id, row.person, row.device);
+        }
+    }
+
+    /** The person doesn't count it among their devices any more: it's as if they had never been there. */
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void forgotten(KnownDevices.Forgotten device) {
+        Sql.change(database, "DELETE FROM known_place WHERE person = :person AND kind = 'browser' AND place = :place")
+                .setParameter("person", device.person())
+                .setParameter("place", device.browser())
                 .executeUpdate();
     }
 
@@ -167,11 +208,18 @@ public class KnownPlaces {
         return keys.blind("network of a person", network);
     }
 
+    private record Forgotten(UUID person, String kind, byte[] place) {}
+
     @Scheduled(fixedDelay = 3_600_000, initialDelay = 120_000)
     @Transactional
     void forget() {
-        Sql.change(database, "DELETE FROM known_place WHERE last_at < :before")
+        Sql.rows(
+                        database,
+                        "DELETE FROM known_place WHERE last_at < :before RETURNING person, kind, place",
+                        Forgotten.class)
                 .setParameter("before", clock.instant().minus(LIFE))
-                .executeUpdate();
+                .getResultStream()
+                .filter(f -> f.kind().equals(BROWSER))
+                .forEach(f -> devices.end(f.person(), f.place()));
     }
 }

@@ -1,6 +1,8 @@
 package dev.entente.service.attempt;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Policy;
+import dev.entente.core.policy.Requirement;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.emailcode.EmailCodeMethod;
 import dev.entente.service.attempt.Attempts.Attempt;
@@ -9,6 +11,7 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
+import dev.entente.service.verify.Methods;
 import dev.entente.wire.PortalApi;
 import java.util.List;
 import java.util.Set;
@@ -25,13 +28,24 @@ public class Offering {
     private final Stops stops;
     private final Guesses guesses;
     private final KnownPlaces places;
+    private final Methods methods;
+    private final FurtherProof further;
 
-    Offering(Configurations configurations, People people, Stops stops, Guesses guesses, KnownPlaces places) {
+    Offering(
+            Configurations configurations,
+            People people,
+            Stops stops,
+            Guesses guesses,
+            KnownPlaces places,
+            Methods methods,
+            FurtherProof further) {
         this.configurations = configurations;
         this.people = people;
         this.stops = stops;
         this.guesses = guesses;
         this.places = places;
+        this.methods = methods;
+        this.further = further;
     }
 
     /** What people may do by themselves: whatever any policy allows, the same for every name. */
@@ -88,7 +102,14 @@ public class Offering {
         if (attempt.proved().isEmpty() || attempt.required().isEmpty()) {
             return methods(attempt.action());
         }
-        var nearer = attempt.required().get().next(attempt.proved());
+        var nearer = attempt.person()
+                .map(p -> next(
+                        p,
+                        configurations.policy(attempt.revision(), attempt.policy()),
+                        attempt.action(),
+                        attempt.required().get(),
+                        attempt.proved()))
+                .orElse(List.of());
         if (nearer.isEmpty()) {
             return List.of();
         }
@@ -100,8 +121,21 @@ public class Offering {
                 .orElse(Set.of());
         return next.stream()
                 .filter(enrolled::contains)
+                .filter(m -> attempt.person()
+                        .filter(p -> methods.verifier(m).worksHere(p, attempt.browser()))
+                        .isPresent())
                 .filter(m -> !spent.contains(m))
                 .toList();
+    }
+
+    /**
+     * Methods that bring somebody who has proved these nearer; empty if nothing is missing. What their directory's stewards demand
+     * is asked for here, and not found out at the end.
+     */
+    List<Method> next(UUID person, Policy policy, Action action, Requirement required, List<Method> proved) {
+        return required.metBy(proved)
+                ? List.copyOf(further.wanted(person, policy, action, proved))
+                : required.next(proved);
     }
 
     private Origin origin(UUID person, Attempt attempt) {

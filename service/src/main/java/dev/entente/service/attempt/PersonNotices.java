@@ -34,6 +34,8 @@ public class PersonNotices {
     /** Strangers could fill somebody's mailbox with news of their own failures. */
     private static final int FAILURES_A_DAY = 3;
 
+    private static final int MANAGERS_AN_HOUR = 5;
+
     private final People people;
     private final Configurations configurations;
     private final Notifications notifications;
@@ -68,6 +70,23 @@ public class PersonNotices {
         var person = person(row);
         var to = person.flatMap(p -> addresses.of(p, channel)).orElse(null);
         notifications.link(about(row, person, to), channel, token, expires, origin);
+    }
+
+    /**
+     * Asks the person's manager to confirm who it is, where the policy says that managers may. Only once something was proved, so
+     * that strangers send nobody anything.
+     */
+    void manager(AttemptRow row, String token, Instant expires, byte[] origin) {
+        if (row.proved.isEmpty() || !policy(row).managerConfirms().value()) {
+            return;
+        }
+        var person = person(row);
+        person.flatMap(people::manager)
+                .flatMap(manager -> addresses.mail(manager))
+                .filter(to -> limits.useHere(
+                        "managers-asked", String.valueOf(row.person), MANAGERS_AN_HOUR, Duration.ofHours(1)))
+                .ifPresent(
+                        to -> notifications.managerAsked(about(row, person, to), row.network, token, expires, origin));
     }
 
     /** What a person is recognised by was changed. */

@@ -91,6 +91,9 @@ final class EventSentences {
             case "credential.recognised" ->
                 "The steward " + said.of("steward") + " of " + said.of("directory") + " recognises the person by a "
                         + said.of("method") + " from now on.";
+            case "credential.forgotten" ->
+                "The person withdrew a " + said.of("method") + ", and the steward " + said.of("steward") + " of "
+                        + said.of("directory") + " recognises them by it no more.";
             case "credential.refused" ->
                 "A statement about a credential in " + said.of("directory") + " was refused: " + said.of("why") + ".";
             case "staff.opened" -> said.of("administrator") + " opened the request at the help desk.";
@@ -128,6 +131,9 @@ final class EventSentences {
                 said.or("administrator", "The person") + " enrolled a method: " + said.of("method") + ".";
             case "method.removed" ->
                 said.or("administrator", "The person") + " removed a method: " + said.of("method") + ".";
+            case "staff.answers-wrong" ->
+                said.or("administrator", "The help desk") + " heard wrong answers to the caller's questions.";
+            case "answers.ended" -> "Provisional answers of a person don't count any more.";
             case "terms.accepted" -> "The person accepted the terms " + said.of("terms") + ".";
             case "alarm.raised" -> "The person raised an alarm: this wasn't me.";
             case "configuration.published" ->

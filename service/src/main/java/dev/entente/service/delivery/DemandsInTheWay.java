@@ -3,32 +3,59 @@ package dev.entente.service.delivery;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Decision.Obstacle;
+import dev.entente.core.policy.Policy;
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Method;
+import dev.entente.service.attempt.FurtherProof;
 import dev.entente.service.directory.Credentials;
 import dev.entente.service.directory.Credentials.Demand;
+import dev.entente.service.directory.Directories;
+import dev.entente.service.directory.Jobs;
+import dev.entente.service.people.DirectoryContents;
 import dev.entente.service.people.DirectoryGroups;
+import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
 import dev.entente.service.policy.Hindrance;
 import dev.entente.service.verify.Enrolments;
+import dev.entente.wire.DirectoryApi.Finding;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
+import java.util.Set;
+import java.util.UUID;
 import java.util.stream.Collectors;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
 /** Who could not show a steward the proof that it demands. */
 @Component
-class DemandsInTheWay implements Hindrance {
+class DemandsInTheWay implements Hindrance, FurtherProof {
+    private static final String UNMET = "proof-demanded";
+    /** How many are named. */
+    private static final int NAMED = 5;
+
     private final Credentials credentials;
     private final Enrolments enrolments;
     private final DirectoryGroups groups;
+    private final DirectoryContents contents;
+    private final Directories directories;
+    private final People people;
 
-    DemandsInTheWay(Credentials credentials, Enrolments enrolments, DirectoryGroups groups) {
+    DemandsInTheWay(
+            Credentials credentials,
+            Enrolments enrolments,
+            DirectoryGroups groups,
+            DirectoryContents contents,
+            Directories directories,
+            People people) {
         this.credentials = credentials;
         this.enrolments = enrolments;
         this.groups = groups;
+        this.contents = contents;
+        this.directories = directories;
+        this.people = people;
     }
 
     @Override
@@ -39,20 +66,98 @@ class DemandsInTheWay implements Hindrance {
         if (decision.action() == Action.DETAILS || decision.action() == Action.CHANGE) {
             return new Found(obstacles, notes);
         }
-        var policy = decision.policy().orElseThrow();
-        var reach = groups.groups().reach(person.groups());
-        for (var account : person.accounts()) {
-            var demand = credentials.demand(account.directoryId());
-            if (!demand.any()
-                    || !policy.deliverTo().value().contains(account.directory())
-                    || demand.groups().stream().noneMatch(reach::holds)
-                            && demand.bases().stream()
-                                    .noneMatch(base -> base.equals("*") || GroupGraph.stands(account.dn(), base))) {
-                continue;
-            }
-            look(person, account, decision, demand, obstacles, notes);
+        for (var account : demanded(person, decision.policy().orElseThrow())) {
+            look(person, account, decision, credentials.demand(account.directoryId()), obstacles, notes);
         }
         return new Found(obstacles, notes);
+    }
+
+    /** One of those that every directory with a demand on this person takes, and by which it recognises them. */
+    @Override
+    @Transactional(readOnly = true)
+    public Set<Method> wanted(UUID id, Policy policy, Action action, Collection<Method> proved) {
+        if (action != Action.RESET && action != Action.UNLOCK
+                || directories.all().stream()
+                        .noneMatch(d -> policy.deliverTo().value().contains(d.name())
+                                && credentials.demand(d.id()).any())) {
+            return Set.of();
+        }
+        var person = people.find(id).orElse(null);
+        if (person == null) {
+            return Set.of();
+        }
+        for (var account : demanded(person, policy)) {
+            var recognised = recognised(person, account, credentials.demand(account.directoryId()));
+            if (!recognised.isEmpty() && proved.stream().noneMatch(m -> recognised.contains(m.label()))) {
+                return Method.set(recognised.stream().map(Method::of).toList());
+            }
+        }
+        return Set.of();
+    }
+
+    /** Accounts that stewards demand a proof for before they write to them. */
+    private List<Person.Account> demanded(Person person, Policy policy) {
+        var reach = groups.groups().reach(person.groups());
+        return person.accounts().stream()
+                .filter(a -> policy.deliverTo().value().contains(a.directory()))
+                .filter(a -> {
+                    var demand = credentials.demand(a.directoryId());
+                    return demand.groups().stream().anyMatch(reach::holds)
+                            || demand.bases().stream()
+                                    .anyMatch(base -> base.equals("*") || GroupGraph.stands(a.dn(), base));
+                })
+                .toList();
+    }
+
+    /** What the stewards know and the person has no more is of no use to them. */
+    private Set<String> recognised(Person person, Person.Account account, Demand demand) {
+        return enrolments.credentials(person.id()).stream()
+                .filter(c -> demand.proof().contains(c.method()))
+                .filter(c -> credentials.knows(account.directoryId(), account.id(), c.thumbprint()))
+                .map(Credential::method)
+                .collect(Collectors.toSet());
+    }
+
+    /** Who could show the stewards nothing that they recognise, as preflight tells it. */
+    @EventListener
+    @Transactional(readOnly = true)
+    public void looked(Jobs.Looked looked) {
+        var demand = credentials.demand(looked.directory());
+        if (!demand.any()) {
+            return;
+        }
+        var recognised = credentials.recognised(looked.directory(), demand.proof());
+        var all = contents.under(looked.directory(), demand.groups(), demand.bases());
+        var unmet = all.stream()
+                .filter(a -> !recognised.contains(a.id()))
+                .map(DirectoryContents.Under::login)
+                .toList();
+        var wanted = words(demand);
+        looked.findings()
+                .add(
+                        unmet.isEmpty()
+                                ? new Finding(
+                                        "ok",
+                                        UNMET,
+                                        "The stewards recognise everybody of whom they demand a " + wanted + ".",
+                                        all.size() + " of " + all.size(),
+                                        "")
+                                : new Finding(
+                                        "warning",
+                                        UNMET,
+                                        "The stewards demand a " + wanted + " of " + all.size()
+                                                + " accounts, and recognise " + unmet.size()
+                                                + " of them by none, so their people can't reset.",
+                                        String.join(", ", unmet.subList(0, Math.min(NAMED, unmet.size())))
+                                                + (unmet.size() > NAMED
+                                                        ? " and " + (unmet.size() - NAMED) + " more"
+                                                        : ""),
+                                        "Each sets one up and changes their password once in the same browser, or the operator"
+                                                + " signs it: entente steward sign-credential."));
+    }
+
+    private static String words(Demand demand) {
+        return demand.proof().stream().map(label -> Method.of(label).words()).collect(Collectors.joining(" or "));
     }
 
     private void look(
@@ -62,14 +167,8 @@ class DemandsInTheWay implements Hindrance {
             Demand demand,
             List<Obstacle> obstacles,
             List<String> notes) {
-        var wanted =
-                demand.proof().stream().map(label -> Method.of(label).words()).collect(Collectors.joining(" or "));
-        // What the stewards know and the person has no more is of no use to them.
-        var recognised = enrolments.credentials(person.id()).stream()
-                .filter(c -> demand.proof().contains(c.method()))
-                .filter(c -> credentials.knows(account.directoryId(), account.id(), c.thumbprint()))
-                .map(Credential::method)
-                .collect(Collectors.toSet());
+        var wanted = words(demand);
+        var recognised = recognised(person, account, demand);
         if (recognised.isEmpty()) {
             obstacles.add(new Obstacle(
                     "proof-demanded",

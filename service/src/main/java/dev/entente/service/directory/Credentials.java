@@ -114,6 +114,17 @@ public class Credentials {
                 .getSingleResult();
     }
 
+    /** Accounts of which the stewards of a directory recognise somebody by one of these methods. */
+    public Set<UUID> recognised(UUID directory, Collection<String> methods) {
+        return Set.copyOf(Sql.values(database, """
+                        SELECT account FROM (SELECT account FROM credential_statement
+                            WHERE directory = :directory AND method = ANY (cast(:methods AS text[]))
+                            GROUP BY account, credential HAVING NOT bool_or(removed)) AS known GROUP BY account""", UUID.class)
+                .setParameter("directory", directory)
+                .setParameter("methods", methods.toArray(String[]::new))
+                .getResultList());
+    }
+
     /** Takes a statement that the operator signed. */
     @Transactional(noRollbackFor = Problem.class)
     public void put(String name, String signed, String administrator) {
@@ -143,12 +154,13 @@ public class Credentials {
             try {
                 var statement = CredentialStatement.verify(signed, List.of(steward.key()), directory);
                 if (keep(statement, signed)) {
-                    events.write(NewEvent.operation("credential.recognised")
-                            .with("directory", directories.name(directory))
-                            .with("steward", steward.name())
-                            .with("account", statement.account().toString())
-                            .with("method", statement.credential().method())
-                            .with("credential", statement.credential().thumbprint()));
+                    events.write(
+                            NewEvent.operation(statement.removed() ? "credential.forgotten" : "credential.recognised")
+                                    .with("directory", directories.name(directory))
+                                    .with("steward", steward.name())
+                                    .with("account", statement.account().toString())
+                                    .with("method", statement.credential().method())
+                                    .with("credential", statement.credential().thumbprint()));
                 }
             } catch (InvalidDocument e) {
                 events.write(NewEvent.operation("credential.refused")

@@ -14,6 +14,7 @@ import jakarta.persistence.LockModeType;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -211,7 +212,7 @@ public class Jobs {
         row.state = end.done() ? "done" : "failed";
         row.message = end.message();
         row.cursor = end.cursor();
-        row.result = end.findings() == null ? null : new JobRow.Result(end.findings());
+        row.result = end.findings() == null ? null : new JobRow.Result(found(row, end));
         row.endedAt = clock.instant();
         if (row.kind.equals("preflight")) {
             preflightEnded(row, directory);
@@ -225,6 +226,21 @@ public class Jobs {
         events.write(NewEvent.operation(row.kind + ".ended")
                 .with("directory", directory.name)
                 .with("result", said(row)));
+    }
+
+    /**
+     * A steward looked at its directory; whoever knows more about that directory adds it, in the same transaction.
+     *
+     * @param findings can be added to
+     */
+    public record Looked(UUID directory, List<Finding> findings) {}
+
+    private List<Finding> found(JobRow row, StewardApi.JobEnd end) {
+        var findings = new ArrayList<>(end.findings());
+        if (row.kind.equals("preflight") && end.done()) {
+            publisher.publishEvent(new Looked(row.directory, findings));
+        }
+        return findings;
     }
 
     private record Coded(UUID directory, String code) {}

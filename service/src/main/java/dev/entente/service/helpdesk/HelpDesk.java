@@ -15,6 +15,7 @@ import dev.entente.service.platform.Problem;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.verify.Awaited;
 import dev.entente.service.verify.Awaited.Request;
+import dev.entente.service.verify.staff.SpokenQuestions;
 import dev.entente.wire.HelpDeskApi;
 import java.time.InstantSource;
 import java.time.LocalDate;
@@ -36,6 +37,7 @@ class HelpDesk {
 
     private final Staff staff;
     private final Awaited awaited;
+    private final SpokenQuestions spoken;
     private final People people;
     private final DirectoryGroups groups;
     private final Configurations configurations;
@@ -46,6 +48,7 @@ class HelpDesk {
     HelpDesk(
             Staff staff,
             Awaited awaited,
+            SpokenQuestions spoken,
             People people,
             DirectoryGroups groups,
             Configurations configurations,
@@ -54,6 +57,7 @@ class HelpDesk {
             InstantSource clock) {
         this.staff = staff;
         this.awaited = awaited;
+        this.spoken = spoken;
         this.people = people;
         this.groups = groups;
         this.configurations = configurations;
@@ -82,17 +86,74 @@ class HelpDesk {
         return Optional.of(shown(request.get(), person.get()));
     }
 
-    /** Confirms; true if the person goes on now, false if somebody else has to confirm, too. */
-    public boolean confirm(UUID id, HelpDeskApi.StaffConfirmation confirmation, String by) {
+    /**
+     * Confirms; after three times of wrong answers nothing is asked any more.
+     *
+     * @return true if the person goes on now, false if somebody else has to confirm, too; empty if what was heard is wrong
+     */
+    public Optional<Boolean> confirm(UUID id, HelpDeskApi.StaffConfirmation confirmation, String by) {
         var request = waiting(id);
         var person = people.find(request.person()).orElseThrow(HelpDesk::over);
         allowed(person, staff.member(by));
+        if (!spoken.right(person.id(), confirmation.heard())) {
+            awaited.wrong(request, by, null);
+            events.write(event("staff.answers-wrong", request, by));
+            return Optional.empty();
+        }
+        return Optional.of(confirm(request, person, confirmation.checked(), confirmation.note(), by));
+    }
+
+    /** What a manager's link leads to; opening it changes nothing, since scanners open links, too. */
+    public HelpDeskApi.HelpRequest asked(String token) {
+        var asked = manager(token);
+        return shown(asked.request(), asked.person());
+    }
+
+    /**
+     * A manager confirms, as staff do.
+     *
+     * @param number that the person read out; after three wrong ones nothing is asked any more
+     * @return true if the person goes on now, false if the help desk has to confirm, too; empty if the number is wrong
+     */
+    public Optional<Boolean> confirm(HelpDeskApi.ManagerConfirmation confirmation) {
+        var asked = manager(confirmation.token());
+        if (!asked.request().shows(confirmation.number())) {
+            awaited.wrong(asked.request(), asked.by(), null);
+            events.write(event("staff.number-wrong", asked.request(), asked.by()));
+            return Optional.empty();
+        }
+        return Optional.of(
+                confirm(asked.request(), asked.person(), confirmation.checked(), confirmation.note(), asked.by()));
+    }
+
+    /** A manager denies; the person and administrators are told. */
+    public void deny(String token) {
+        var asked = manager(token);
+        events.write(event("staff.denied", asked.request(), asked.by()));
+        awaited.deny(asked.request(), asked.by(), null, "denied by the manager");
+    }
+
+    private record AskedByLink(Request request, Person person, String by) {}
+
+    /** Whoever is not the manager any more, or whose policy does not let managers confirm any more, finds nothing. */
+    private AskedByLink manager(String token) {
+        return awaited.linked(token, METHOD)
+                .flatMap(request -> people.find(request.person())
+                        .filter(person -> configurations
+                                .policy(request.revision(), request.policy())
+                                .managerConfirms()
+                                .value())
+                        .flatMap(person -> people.manager(person)
+                                .map(manager -> new AskedByLink(request, person, "manager " + manager.login()))))
+                .orElseThrow(HelpDesk::over);
+    }
+
+    private boolean confirm(Request request, Person person, List<String> checked, String said, String by) {
         var checklist = checklist(request);
-        if (confirmation.checked() == null
-                || !Set.copyOf(confirmation.checked()).containsAll(checklist)) {
+        if (checked == null || !Set.copyOf(checked).containsAll(checklist)) {
             throw Problem.invalid("unchecked", "Do everything on the checklist first, and tick it.");
         }
-        var note = note(confirmation.note());
+        var note = note(said);
         if (privileged(person) && request.firstBy() == null) {
             awaited.first(request, by);
             events.write(event("staff.confirmed-first", request, by).withPersonal("note", note));
@@ -123,8 +184,7 @@ class HelpDesk {
     }
 
     private static Problem over() {
-        return Problem.conflict(
-                "request-over", "This request was answered already, or has expired. Ask the caller to start again.");
+        return Problem.conflict("request-over", "This was answered already, or has expired. Ask them to start again.");
     }
 
     private void allowed(Person person, Member member) {
@@ -192,6 +252,7 @@ class HelpDesk {
                 request.action(),
                 request.network(),
                 checklist(request),
+                spoken.asked(person.id()),
                 request.firstBy(),
                 request.createdAt(),
                 request.expiresAt());

@@ -66,7 +66,12 @@ class HelpDeskController {
             @PathVariable UUID id,
             @RequestBody HelpDeskApi.StaffConfirmation confirmation,
             @AuthenticationPrincipal String by) {
-        return new HelpDeskApi.Confirmed(desk.confirm(id, confirmation, by));
+        return new HelpDeskApi.Confirmed(
+                desk.confirm(id, confirmation, by)
+                        .orElseThrow(
+                                () -> Problem.invalid(
+                                        "answers-wrong",
+                                        "What you heard isn't right. Ask again and type it as it sounds; after three wrong tries the request ends.")));
     }
 
     /** Denies it: the person and administrators are told. */

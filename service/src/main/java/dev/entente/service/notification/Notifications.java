@@ -5,6 +5,7 @@ import static dev.entente.core.policy.Message.ATTEMPT_FAILED;
 import static dev.entente.core.policy.Message.CODE;
 import static dev.entente.core.policy.Message.CODE_FOR_THE_HOUR;
 import static dev.entente.core.policy.Message.LINK;
+import static dev.entente.core.policy.Message.MANAGER_ASKED;
 import static dev.entente.core.policy.Message.METHODS_CHANGED;
 import static dev.entente.core.policy.Message.METHOD_ADDED;
 import static dev.entente.core.policy.Message.METHOD_REMOVED;
@@ -130,6 +131,20 @@ public class Notifications {
         // What stands behind # is sent to no server and written to no log.
         var link = settings.publicUrl().resolve("/link#") + token;
         queue(about, channel, LINK, about.to(), Map.of("link", link, "valid-for", minutes(expires)), expires, origin);
+    }
+
+    /** A link for the manager of whom it is about. Its payload is dropped when the link expires. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void managerAsked(About about, String network, String token, Instant expires, byte[] origin) {
+        var link = settings.publicUrl().resolve("/confirm#") + token;
+        queue(
+                about,
+                Channel.MAIL,
+                MANAGER_ASKED,
+                about.to(),
+                Map.of("link", link, "valid-for", minutes(expires), "where", network),
+                expires,
+                origin);
     }
 
     private String minutes(Instant until) {

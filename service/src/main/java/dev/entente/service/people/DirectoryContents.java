@@ -1,9 +1,12 @@
 package dev.entente.service.people;
 
+import dev.entente.core.scope.GroupGraph;
 import dev.entente.service.platform.Sql;
+import java.util.Collection;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -55,6 +58,32 @@ public class DirectoryContents {
                 .setParameter("key", key)
                 .getResultList()
                 .isEmpty();
+    }
+
+    /** An account that {@link #under} found. */
+    public record Under(UUID id, String login) {}
+
+    /**
+     * Accounts of a directory in these groups, nested, or below these entries, by name.
+     *
+     * @param groups distinguished names
+     * @param bases distinguished names; {@code *} for every account
+     */
+    public List<Under> under(UUID directory, Collection<String> groups, Collection<String> bases) {
+        return Sql.rows(database, """
+                        WITH RECURSIVE inside (key) AS (SELECT unnest(cast(:groups AS text[]))
+                            UNION SELECT m.member_key FROM membership m JOIN inside i
+                                ON m.directory = :directory AND m.group_key = i.key)
+                        SELECT id, login FROM account WHERE directory = :directory AND gone_at IS NULL AND NOT quarantined
+                            AND (:everybody OR dn_key IN (SELECT key FROM inside)
+                                OR EXISTS (SELECT FROM unnest(cast(:bases AS text[])) AS base WHERE starts_with(dn_key, base || ',')))
+                        ORDER BY login""", Under.class)
+                .setParameter("directory", directory)
+                .setParameter(
+                        "groups", groups.stream().map(GroupGraph::placeKey).toArray(String[]::new))
+                .setParameter("bases", bases.stream().map(GroupGraph::placeKey).toArray(String[]::new))
+                .setParameter("everybody", bases.contains("*"))
+                .getResultList();
     }
 
     /** Some names to sign in with that begin alike. */

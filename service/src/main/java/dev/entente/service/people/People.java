@@ -1,6 +1,7 @@
 package dev.entente.service.people;
 
 import dev.entente.core.policy.PersonFacts;
+import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.verify.Method;
 import dev.entente.service.people.Person.Account;
 import dev.entente.service.platform.Problem;
@@ -9,6 +10,7 @@ import dev.entente.service.platform.Standing;
 import dev.entente.wire.PeopleApi;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -128,6 +130,22 @@ public class People {
         var ids = query.getResultList();
         var found = find(ids);
         return ids.stream().filter(found::containsKey).map(found::get).toList();
+    }
+
+    /** Whom the most trusted directory that says so has as a person's manager; nobody is their own. */
+    public Optional<Person> manager(Person person) {
+        return person.accounts().stream()
+                .filter(a -> !a.quarantined() && a.state().manager() != null)
+                .min(Comparator.comparingInt(Account::trust))
+                .flatMap(a -> Sql.values(database, """
+                                SELECT person FROM account WHERE directory = :directory AND dn_key = :dn
+                                AND gone_at IS NULL AND NOT quarantined""", UUID.class)
+                        .setParameter("directory", a.directoryId())
+                        .setParameter("dn", GroupGraph.placeKey(a.state().manager()))
+                        .getResultStream()
+                        .findFirst())
+                .filter(manager -> !manager.equals(person.id()))
+                .flatMap(this::find);
     }
 
     /** Several; whoever is gone is left out. */

@@ -1,5 +1,7 @@
 package dev.entente.service.platform;
 
+import jakarta.validation.constraints.Max;
+import jakarta.validation.constraints.Min;
 import jakarta.validation.constraints.NotBlank;
 import jakarta.validation.constraints.NotNull;
 import jakarta.validation.constraints.Pattern;
@@ -30,6 +32,7 @@ import org.springframework.validation.annotation.Validated;
  * @param changesInterval how long after one look for changes in a directory the next follows
  * @param comparisonInterval how long after one full comparison with a directory the next follows
  * @param startsPerNetwork attempts from one network within a quarter of an hour; before that each takes longer to answer
+ * @param workBits how hard the work is that browsers of a network do before they start once it used a third of that; 0 for none
  * @param codesPerHour codes that a person is sent in an hour for those who ask from unknown places, for those who ask from
  *     known networks, and for a known browser, each
  * @param attemptsKept how long finished attempts are kept; the record keeps what happened
@@ -56,6 +59,7 @@ public record ServiceSettings(
         @DefaultValue("3s") Duration changesInterval,
         @DefaultValue("1h") Duration comparisonInterval,
         @DefaultValue("120") int startsPerNetwork,
+        @DefaultValue("16") @Min(0) @Max(20) int workBits,
         @DefaultValue("5") int codesPerHour,
         @DefaultValue("90d") Duration attemptsKept,
         @DefaultValue({}) List<String> trustedProxies,

@@ -32,7 +32,7 @@ class PagesController implements WebMvcConfigurer {
     }
 
     /** For people. */
-    @GetMapping({"/", "/recover", "/not-me", "/link"})
+    @GetMapping({"/", "/recover", "/not-me", "/link", "/confirm"})
     ResponseEntity<String> portal() {
         return page(portal);
     }

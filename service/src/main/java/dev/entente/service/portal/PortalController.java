@@ -128,18 +128,14 @@ class PortalController {
 
     /** What the first page needs. */
     @GetMapping("/context")
-    PortalApi.Context context(@CookieValue(name = DEVICE, required = false) String device) {
+    PortalApi.Context context(@CookieValue(name = DEVICE, required = false) String device, HttpServletRequest request) {
         return new PortalApi.Context(
                 settings.organisation(),
                 settings.helpDesk(),
                 offering.actions(),
                 offering.ready(),
                 offering.paused(),
-                device != null && places.anybody(hash(device)));
-    }
-
-    private byte[] hash(String device) {
-        return keys.blind("device", device == null ? "" : device);
+                device != null && places.anybody(places.browser(device, networks.of(request))));
     }
 
     private Coming coming(HttpServletRequest request, String device) {
@@ -147,7 +143,8 @@ class PortalController {
         return new Coming(
                 address,
                 ClientNetwork.oneNetwork(address),
-                hash(device),
+                places.browser(device, address),
+                BrowserName.of(request.getHeader(HttpHeaders.USER_AGENT)),
                 request.getHeader(HttpHeaders.ACCEPT_LANGUAGE));
     }
 
@@ -169,7 +166,7 @@ class PortalController {
         // Every browser gets one, whoever starts: it says nothing until something was finished with it.
         var device = known != null && known.matches("[A-Za-z0-9_-]{43}") ? known : newDevice();
         var coming = coming(request, device);
-        var ticket = gate.admit(coming, device.equals(known));
+        var ticket = gate.admit(coming, device.equals(known), done(start.work()));
         var answer = deadline.answer(
                 () -> {
                     return transaction.execute(status -> {
@@ -182,6 +179,10 @@ class PortalController {
                 ticket.slower());
         answer.onCompletion(ticket::close);
         return answer;
+    }
+
+    private static StartGate.Done done(PortalApi.Work work) {
+        return work == null ? StartGate.Done.NOTHING : new StartGate.Done(work.seed(), work.nonce());
     }
 
     /** Where the attempt stands; nothing if this browser holds none. */

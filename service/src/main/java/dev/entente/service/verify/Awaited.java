@@ -81,8 +81,10 @@ public class Awaited implements AnsweredElsewhere.Store {
 
     @Override
     public Optional<String> ask(Verifier.Ring ring, Method method, String number) {
-        var token =
-                method.sent() ? Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(TOKEN)) : null;
+        // What the staff are asked can reach a manager by a link as well.
+        var token = method.sent() || method.facts().source() == Method.Source.STAFF
+                ? Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(TOKEN))
+                : null;
         Sql.change(database, """
                         INSERT INTO awaited (challenge, method, person, attempt, shown, attempt_key, action, network, policy,
                             revision, token_hash, created_at, expires_at)
@@ -132,14 +134,15 @@ public class Awaited implements AnsweredElsewhere.Store {
                 .findFirst();
     }
 
-    /** The one that a link leads to, locked until the transaction ends; empty if it was answered or is over. */
-    public Optional<Request> linked(String token) {
+    /** The one that a method's link leads to, locked until the transaction ends; empty if it was answered or is over. */
+    public Optional<Request> linked(String token, Method method) {
         return Sql.rows(
                         database,
-                        "SELECT " + COLUMNS + " FROM awaited WHERE token_hash = :hash"
+                        "SELECT " + COLUMNS + " FROM awaited WHERE token_hash = :hash AND method = :method"
                                 + " AND verdict IS NULL AND expires_at > :now FOR UPDATE",
                         Request.class)
                 .setParameter("hash", keys.blind("link", token == null ? "" : token))
+                .setParameter("method", method.label())
                 .setParameter("now", clock.instant())
                 .getResultStream()
                 .findFirst();

@@ -62,6 +62,14 @@ public class EnrolmentTable {
                 .getResultList();
     }
 
+    /** It counts no more. */
+    public void end(UUID id) {
+        Sql.change(database, "UPDATE enrolment SET removed_at = :now, changed_in = this_transaction() WHERE id = :id")
+                .setParameter("now", clock.instant())
+                .setParameter("id", id)
+                .executeUpdate();
+    }
+
     /** It recognised its person just now. */
     public void used(UUID id) {
         Sql.change(database, "UPDATE enrolment SET last_used_at = :now WHERE id = :id")

@@ -10,6 +10,7 @@ import dev.entente.service.platform.Sql;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -111,8 +112,8 @@ public class Enrolments {
      */
     public Offered offer(UUID person, Method method, String label, String login, By by) {
         var enroller = methods.enroller(method);
-        if (enroller == null) {
-            throw Problem.invalid("not-self-enrolled", "Nobody has to set this up: it comes from the directories.");
+        if (!method.prepared()) {
+            throw Problem.invalid("not-self-enrolled", "Nobody has to set this up: it comes by itself.");
         }
         var name = name(label, enroller);
         var have = of(person).stream().filter(e -> e.method().equals(method)).toList();
@@ -148,10 +149,31 @@ public class Enrolments {
      * @return its id, under which the method keeps what is secret of it; empty if the person has as many as they may
      */
     public Optional<UUID> give(UUID person, Method method, String label, String administrator) {
-        var enroller = methods.enroller(method);
-        if (of(person).stream().filter(e -> e.method().equals(method)).count() >= enroller.most()) {
+        if (of(person).stream().filter(e -> e.method().equals(method)).count()
+                >= methods.enroller(method).most()) {
             return Optional.empty();
         }
+        var id = there(person, method, label, new By(null, 0, administrator));
+        publisher.publishEvent(new ChangedByAdministrator(person, label, true));
+        return Optional.of(id);
+    }
+
+    /**
+     * Somebody has what nobody sets up, by use; what was not used for longest makes room for it.
+     *
+     * @return its id, under which the method keeps what it is
+     */
+    public UUID came(UUID person, Method method, String label, UUID attempt, int revision) {
+        var have = of(person).stream().filter(e -> e.method().equals(method)).toList();
+        if (have.size() >= methods.enroller(method).most()) {
+            have.stream()
+                    .min(Comparator.comparing(e -> e.lastUsed() == null ? e.since() : e.lastUsed()))
+                    .ifPresent(e -> end(e.id(), method));
+        }
+        return there(person, method, label, new By(attempt, revision, null));
+    }
+
+    private UUID there(UUID person, Method method, String label, By by) {
         var id = UUID.randomUUID();
         Sql.change(database, """
                         INSERT INTO enrolment (id, person, method, label, created_at)
@@ -159,12 +181,11 @@ public class Enrolments {
                 .setParameter("id", id)
                 .setParameter("person", person)
                 .setParameter("method", method.label())
-                .setParameter("label", name(label, enroller))
+                .setParameter("label", name(label, methods.enroller(method)))
                 .setParameter("now", clock.instant())
                 .executeUpdate();
-        counts(person, id, method, new By(null, 0, administrator));
-        publisher.publishEvent(new ChangedByAdministrator(person, label, true));
-        return Optional.of(id);
+        counts(person, id, method, by);
+        return id;
     }
 
     private static String name(String label, Enroller enroller) {

@@ -19,7 +19,12 @@ public class Methods {
 
     Methods(List<Verifier> verifiers, List<Enroller> enrollers) {
         this.verifiers = each("judges", verifiers, Verifier::method, Set.copyOf(Method.known()));
-        this.enrollers = each("sets up", enrollers, Enroller::method, Method.from(Method.Source.PERSON));
+        this.enrollers = each(
+                "sets up",
+                enrollers,
+                Enroller::method,
+                Method.set(
+                        Method.known().stream().filter(m -> !m.fromTheStart()).toList()));
     }
 
     private static <T> Map<Method, T> each(
@@ -48,7 +53,7 @@ public class Methods {
         return verifiers.values();
     }
 
-    /** Who sets it up; only for methods that people set up by themselves. */
+    /** Who sets it up; only for methods that people set up, or that come by use. */
     public Enroller enroller(Method method) {
         return enrollers.get(method);
     }

@@ -29,6 +29,7 @@ public final class SampleSettings {
                 minute,
                 minute,
                 120,
+                16,
                 5,
                 minute,
                 trustedProxies,

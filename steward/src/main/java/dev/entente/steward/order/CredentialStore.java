@@ -80,6 +80,19 @@ final class CredentialStore {
         return added;
     }
 
+    /** Those with these thumbprints count no more for an account; which did until now. */
+    synchronized List<Credential> withdraw(UUID account, List<String> thumbprints) {
+        var gone = accounts.getOrDefault(account, List.of()).stream()
+                .filter(k -> !k.removed() && thumbprints.contains(k.credential().thumbprint()))
+                .map(Known::credential)
+                .toList();
+        gone.forEach(credential -> put(account, credential, true));
+        if (!gone.isEmpty()) {
+            write();
+        }
+        return gone;
+    }
+
     private boolean put(UUID account, Credential credential, boolean removed) {
         var known = accounts.computeIfAbsent(account, id -> new ArrayList<>());
         for (var i = 0; i < known.size(); i++) {

@@ -121,6 +121,7 @@ public final class OrderHandler {
         private String key;
 
         private List<Credential> brought = List.of();
+        private List<String> withdrawn = List.of();
         private List<String> recognised = List.of();
 
         Progress(Order order) {
@@ -345,7 +346,9 @@ public final class OrderHandler {
                 "the seal is valid for longer than this steward allows");
         takeStatements(order, judgeRoster(binding.roster()));
         try {
-            progress.brought = Evidence.verify(order.evidence(), seal, now).credentials();
+            var evidence = Evidence.verify(order.evidence(), seal, now);
+            progress.brought = evidence.credentials();
+            progress.withdrawn = evidence.withdrawn();
             progress.key = binding.key();
         } catch (InvalidDocument e) {
             throw new Ends(Outcome.REFUSED, Cause.BAD_EVIDENCE, e.getMessage());
@@ -401,22 +404,29 @@ public final class OrderHandler {
     }
 
     /**
-     * Takes the credentials that the person brought, once it is sure that it was them: they knew the password that they changed, or
-     * had another credential that is known here.
+     * Takes the credentials that the person brought, and forgets those that they withdrew, once it is sure that it was them: they
+     * knew the password that they changed, or had another credential that is known here.
      */
     private void recognise(Progress progress) {
         var order = progress.order;
-        if (progress.brought.isEmpty()
+        if (progress.brought.isEmpty() && progress.withdrawn.isEmpty()
                 || !order.action().equals("change")
                         && proofs.missing(order.proofs(), progress.key, order.account(), guard.demanded())
                                 .isPresent()) {
             return;
         }
-        progress.recognised = credentials.add(order.account(), progress.brought).stream()
-                .map(credential -> new CredentialStatement(
-                                1, order.directory(), order.account(), credential, false, clock.millis())
-                        .sign(state.identity()))
-                .toList();
+        progress.recognised = new ArrayList<>();
+        credentials
+                .add(order.account(), progress.brought)
+                .forEach(c -> progress.recognised.add(stated(order, c, false)));
+        credentials
+                .withdraw(order.account(), progress.withdrawn)
+                .forEach(c -> progress.recognised.add(stated(order, c, true)));
+    }
+
+    private String stated(Order order, Credential credential, boolean removed) {
+        return new CredentialStatement(1, order.directory(), order.account(), credential, removed, clock.millis())
+                .sign(state.identity());
     }
 
     private Content open(Seal seal) throws Ends {

@@ -4,6 +4,8 @@ import dev.entente.core.verify.Factor;
 import dev.entente.core.verify.Holding;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
+import java.util.List;
+import java.util.regex.Pattern;
 
 /**
  * A passkey that the person's device or security key holds. It is unlocked where it is, by a PIN, a finger or a face, which is
@@ -11,6 +13,9 @@ import java.time.Duration;
  */
 public final class PasskeyMethod extends Method {
     public static final String LABEL = "passkey";
+
+    /** Name of the setting that lists which authenticators are taken. */
+    public static final String AUTHENTICATORS = "authenticators";
 
     public PasskeyMethod() {
         super(new Facts(
@@ -24,5 +29,15 @@ public final class PasskeyMethod extends Method {
                 Source.PERSON,
                 null,
                 Holding.SECURITY_KEY));
+    }
+
+    /** Only these authenticators are taken, by what they say that they are (AAGUID, WebAuthn level 2 section 6.1). */
+    @Override
+    public List<OwnSetting> ownSettings() {
+        return List.of(new OwnSetting(
+                AUTHENTICATORS,
+                Pattern.compile("[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}"),
+                "an AAGUID is expected, such as 2fc0579f-8113-47ea-b116-bb5a8db9202a",
+                100));
     }
 }

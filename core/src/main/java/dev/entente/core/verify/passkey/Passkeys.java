@@ -21,6 +21,7 @@ import java.security.GeneralSecurityException;
 import java.security.KeyPairGenerator;
 import java.security.interfaces.ECPublicKey;
 import java.security.spec.ECGenParameterSpec;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 
@@ -91,10 +92,21 @@ public final class Passkeys {
     /** Why something was refused. */
     public static final class Refused extends Exception {
         private final boolean cloned;
+        private final boolean otherModel;
 
         Refused(String message, boolean cloned) {
+            this(message, cloned, false);
+        }
+
+        private Refused(String message, boolean cloned, boolean otherModel) {
             super(message, null, false, false);
             this.cloned = cloned;
+            this.otherModel = otherModel;
+        }
+
+        /** Whether it is by an authenticator that isn't taken. */
+        public boolean otherModel() {
+            return otherModel;
         }
 
         /** Whether the signature counter went back: somebody may hold a copy. */
@@ -107,8 +119,20 @@ public final class Passkeys {
      * Verifies a registration.
      *
      * @param response RegistrationResponseJSON (WebAuthn level 3, section 5.1), as browsers make it
+     * @param authenticators that are taken (AAGUID); empty for any. What an authenticator says of itself is believed
+     * @throws Refused if it is not right; {@link Refused#otherModel} if it is by another authenticator
      */
-    public Passkey register(String response, byte[] challenge) throws Refused {
+    public Passkey register(String response, byte[] challenge, Collection<String> authenticators) throws Refused {
+        var made = register(response, challenge);
+        if (!authenticators.isEmpty()
+                && !authenticators.contains(
+                        converter.convert(made.data()).getAaguid().toString())) {
+            throw new Refused("the authenticator isn't one of those that are taken", false, true);
+        }
+        return made;
+    }
+
+    private Passkey register(String response, byte[] challenge) throws Refused {
         try {
             var parameters = ALGORITHMS.stream()
                     .map(a -> new PublicKeyCredentialParameters(PublicKeyCredentialType.PUBLIC_KEY, a))

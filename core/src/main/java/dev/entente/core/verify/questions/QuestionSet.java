@@ -1,6 +1,7 @@
 package dev.entente.core.verify.questions;
 
 import java.text.Normalizer;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -22,6 +23,7 @@ import java.util.stream.Collectors;
  * @param shown whether an answer can be read while it is typed, unless the person hides it
  * @param blocked what is no answer, as it is compared
  * @param questions by name
+ * @param spoken the set of its own from which the help desk asks; null in that one
  */
 public record QuestionSet(
         int register,
@@ -31,13 +33,15 @@ public record QuestionSet(
         boolean caseMatters,
         boolean shown,
         Set<String> blocked,
-        Map<String, Question> questions) {
+        Map<String, Question> questions,
+        QuestionSet spoken) {
     /** The longest answer that is looked at, in characters. */
     public static final int LONGEST_ANSWER = 100;
 
     /** The longest question of a person's own, in characters. */
     public static final int LONGEST_QUESTION = 200;
 
+    private static final int MOST_GIVEN = 10;
     private static final int SHORTEST_QUESTION = 10;
     private static final int SHORTEST_WORD = 3;
 
@@ -60,6 +64,19 @@ public record QuestionSet(
      * @param own the text of their own one; null for one of the set
      */
     public record Chosen(String name, String own, String answer) {
+        /** Reads {@code N.question} or {@code N.own}, and {@code N.answer}, for each N from 1. */
+        public static List<Chosen> of(Map<String, String> parts) {
+            var chosen = new ArrayList<Chosen>();
+            for (var i = 1; parts.containsKey(i + ".answer"); i++) {
+                var own = parts.get(i + ".own");
+                chosen.add(new Chosen(
+                        own == null ? parts.get(i + ".question") : null,
+                        own == null ? null : own.strip(),
+                        parts.get(i + ".answer")));
+            }
+            return chosen;
+        }
+
         /** Shows nothing of the answer. */
         @Override
         public String toString() {
@@ -74,7 +91,12 @@ public record QuestionSet(
      * @param code for programs, lower case and dashes
      * @param says a sentence for the person
      */
-    public record Fault(int at, String code, String says) {}
+    public record Fault(int at, String code, String says) {
+        /** The sentence, after which one it is about. */
+        public String words() {
+            return (at < 0 ? "" : "Question " + (at + 1) + ": ") + says;
+        }
+    }
 
     public QuestionSet {
         blocked = Set.copyOf(blocked);
@@ -92,11 +114,44 @@ public record QuestionSet(
         questions.put("best-meal", text("Which dish did your family cook on special days?"));
         questions.put("old-book", text("Which book did you read more than once when you were young?"));
         questions.put("dream-trip", text("Where did you want to travel when you were a child?"));
-        return new QuestionSet(3, 2, 0, 3, false, false, Set.of(), questions);
+        return new QuestionSet(3, 2, 0, 3, false, false, Set.of(), questions, usualSpoken());
+    }
+
+    private static QuestionSet usualSpoken() {
+        var questions = new LinkedHashMap<String, Question>();
+        questions.put("childhood-friend", text("What was your best friend called when you were a child?"));
+        questions.put("grandparents-town", text("In which town did your grandparents live?"));
+        questions.put("first-holiday", text("Where did you go on the first holiday that you remember?"));
+        questions.put("school-subject", text("Which subject did you like best at school?"));
+        return spoken(2, questions);
+    }
+
+    /** Questions that the help desk asks, of which everybody registers so many. */
+    public static QuestionSet spoken(int register, Map<String, Question> questions) {
+        return new QuestionSet(register, register, 0, 2, false, true, Set.of(), questions, null);
     }
 
     private static Question text(String en) {
         return new Question(0, Map.of("en", en));
+    }
+
+    /**
+     * What a page needs to let somebody choose: {@code register}, {@code own}, {@code shown}, {@code shortest}, and the questions'
+     * texts as {@code question.NAME.LANGUAGE}, with {@code digits.NAME} where a number is wanted.
+     */
+    public Map<String, String> offered() {
+        var parts = new LinkedHashMap<String, String>();
+        parts.put("register", String.valueOf(register));
+        parts.put("own", String.valueOf(own));
+        parts.put("shown", String.valueOf(shown));
+        parts.put("shortest", String.valueOf(shortest));
+        questions.forEach((name, question) -> {
+            question.texts().forEach((language, text) -> parts.put("question." + name + "." + language, text));
+            if (question.digits() > 0) {
+                parts.put("digits." + name, String.valueOf(question.digits()));
+            }
+        });
+        return parts;
     }
 
     /** An answer as it is compared. */
@@ -132,6 +187,17 @@ public record QuestionSet(
                             ? "Choose your questions from the list."
                             : "At most " + own + " may be questions of your own.");
         }
+        return faultOfEach(chosen);
+    }
+
+    /** What is wrong with answers that an administrator brings in for somebody; empty if they can be taken. */
+    public Optional<Fault> faultOfGiven(List<Chosen> given) {
+        return given.size() < ask || given.size() > MOST_GIVEN
+                ? fault(-1, "answers-number", "give " + ask + " to " + MOST_GIVEN + " answers")
+                : faultOfEach(given);
+    }
+
+    private Optional<Fault> faultOfEach(List<Chosen> chosen) {
         var asked = new HashSet<String>();
         var answers = new HashSet<String>();
         for (var i = 0; i < chosen.size(); i++) {

@@ -30,4 +30,10 @@ public final class StaffConfirmationMethod extends Method {
     public String words() {
         return "confirmation by the help desk";
     }
+
+    /** Questions that the help desk asks, for whoever wants to be asked. */
+    @Override
+    public boolean prepared() {
+        return true;
+    }
 }

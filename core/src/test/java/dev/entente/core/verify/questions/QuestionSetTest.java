@@ -65,7 +65,8 @@ class QuestionSetTest {
                 false,
                 false,
                 Set.of(),
-                Map.of("pin", new QuestionSet.Question(6, Map.of("en", "Your PIN"))));
+                Map.of("pin", new QuestionSet.Question(6, Map.of("en", "Your PIN"))),
+                null);
         assertThat(pin.fault(List.of(new Chosen("pin", null, "830164")))).isEmpty();
         for (var wrong : List.of("83016", "111111", "121212", "83o164", "")) {
             assertThat(pin.fault(List.of(new Chosen("pin", null, wrong))))

@@ -59,7 +59,7 @@ public class EmailLinks {
      */
     @Transactional
     public Outcome follow(String token, UUID holds, String number) {
-        var request = awaited.linked(token)
+        var request = awaited.linked(token, Method.of(EmailLinkMethod.LABEL))
                 .orElseThrow(() -> Problem.of(
                         HttpStatus.GONE,
                         "link-over",

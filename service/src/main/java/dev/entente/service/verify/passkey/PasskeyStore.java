@@ -14,6 +14,7 @@ import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Sql;
+import dev.entente.service.policy.Configurations;
 import dev.entente.service.verify.Enroller;
 import dev.entente.service.verify.EnrolmentTable;
 import java.security.MessageDigest;
@@ -41,6 +42,7 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
     private final KeyRing keys;
     private final EventLog events;
     private final ServiceSettings settings;
+    private final Configurations configurations;
     private final SecureRandom random;
     private final Passkey nobodys;
 
@@ -51,6 +53,7 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
             KeyRing keys,
             EventLog events,
             ServiceSettings settings,
+            Configurations configurations,
             SecureRandom random) {
         this.database = database;
         this.enrolments = enrolments;
@@ -58,6 +61,7 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
         this.keys = keys;
         this.events = events;
         this.settings = settings;
+        this.configurations = configurations;
         this.random = random;
         this.nobodys = passkeys.nobodys();
     }
@@ -91,7 +95,7 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
     /**
      * Its parts are what PublicKeyCredentialCreationOptions (WebAuthn level 2, section 5.4) needs: {@code challenge}, {@code user}
      * and {@code exclude} (base64url, separated by spaces), {@code relyingParty}, {@code organisation}, {@code login},
-     * {@code algorithms} (separated by spaces).
+     * {@code attestation}, {@code algorithms} (separated by spaces).
      */
     @Override
     public Offered offer(UUID id, UUID person, String login) {
@@ -118,9 +122,15 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                         settings.organisation(),
                         "login",
                         login,
+                        "attestation",
+                        authenticators().isEmpty() ? "none" : "direct",
                         "algorithms",
                         Passkeys.algorithms().stream().map(String::valueOf).collect(Collectors.joining(" "))),
                 List.of());
+    }
+
+    private List<String> authenticators() {
+        return configurations.current().methods().get(method()).own(PasskeyMethod.AUTHENTICATORS);
     }
 
     /** What an authenticator remembers a person by: says nothing about who it is. */
@@ -139,8 +149,13 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                 .getSingleResult();
         Passkey made;
         try {
-            made = passkeys.register(answer.parts().getOrDefault("credential", ""), challenge);
+            made = passkeys.register(answer.parts().getOrDefault("credential", ""), challenge, authenticators());
         } catch (Passkeys.Refused e) {
+            if (e.otherModel()) {
+                throw Problem.invalid(
+                        "passkey-not-taken",
+                        "Only certain security keys can be used here, and this isn't one. Use the one you were given.");
+            }
             throw Problem.invalid(
                     "passkey-refused",
                     "This passkey can't be used here. Try again, and unlock it with your PIN, finger or face when asked.");

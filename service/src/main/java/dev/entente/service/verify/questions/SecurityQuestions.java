@@ -7,13 +7,18 @@ import dev.entente.core.verify.questions.QuestionSet;
 import dev.entente.core.verify.questions.QuestionSet.Chosen;
 import dev.entente.core.verify.questions.QuestionsMethod;
 import dev.entente.core.verify.questions.QuestionsVerifier;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
+import dev.entente.service.verify.AnswerHashes;
 import dev.entente.service.verify.Enroller;
 import dev.entente.service.verify.EnrolmentTable;
-import java.util.ArrayList;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
 import java.util.Comparator;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
@@ -21,36 +26,41 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.Semaphore;
 import org.hibernate.Session;
 import org.springframework.context.annotation.Bean;
 import org.springframework.http.HttpStatus;
-import org.springframework.security.crypto.argon2.Argon2PasswordEncoder;
+import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.json.JsonMapper;
 
-/**
- * What people chose and answered. Of an answer is kept Argon2id over its HMAC under a key from outside the database: whoever has
- * the database alone has nothing to try answers on.
- */
+/** What people chose and answered; of answers only hashes are kept. */
 @Component
 class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
-    private static final String KEY = "security answers";
-    private static final int AT_ONCE = 4;
+    private static final Duration PROVISIONAL = Duration.ofDays(30);
 
     private final Session database;
     private final EnrolmentTable enrolments;
     private final Configurations configurations;
     private final KeyRing keys;
     private final JsonMapper json;
-    private final Argon2PasswordEncoder argon2 = Argon2PasswordEncoder.defaultsForSpringSecurity_v5_8();
-    private final String nobody = argon2.encode("nobody answered this");
-    /** Each takes memory and a core for a while. */
-    private final Semaphore hashing = new Semaphore(AT_ONCE, true);
+    private final EventLog events;
+    private final InstantSource clock;
+    private final AnswerHashes hashes;
 
     SecurityQuestions(
-            Session database, EnrolmentTable enrolments, Configurations configurations, KeyRing keys, JsonMapper json) {
+            Session database,
+            EnrolmentTable enrolments,
+            Configurations configurations,
+            KeyRing keys,
+            JsonMapper json,
+            EventLog events,
+            InstantSource clock,
+            AnswerHashes hashes) {
+        this.hashes = hashes;
+        this.events = events;
+        this.clock = clock;
         this.database = database;
         this.enrolments = enrolments;
         this.configurations = configurations;
@@ -82,48 +92,91 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
         return "Security questions";
     }
 
-    /**
-     * Its parts are {@code register}, {@code own}, {@code shown}, {@code shortest}, and the questions' texts as
-     * {@code question.NAME.LANGUAGE}, with {@code digits.NAME} where a number is wanted.
-     */
+    /** Its parts are those of {@link QuestionSet#offered}. */
     @Override
     public Offered offer(UUID id, UUID person, String login) {
-        var set = set();
-        var parts = new LinkedHashMap<String, String>();
-        parts.put("register", String.valueOf(set.register()));
-        parts.put("own", String.valueOf(set.own()));
-        parts.put("shown", String.valueOf(set.shown()));
-        parts.put("shortest", String.valueOf(set.shortest()));
-        set.questions().forEach((name, question) -> {
-            question.texts().forEach((language, text) -> parts.put("question." + name + "." + language, text));
-            if (question.digits() > 0) {
-                parts.put("digits." + name, String.valueOf(question.digits()));
-            }
-        });
-        return new Offered(false, parts, List.of());
+        return new Offered(false, set().offered(), List.of());
     }
 
     /** Its parts are, for each N from 1, {@code N.question} or {@code N.own}, and {@code N.answer}. */
     @Override
     public void confirm(UUID id, UUID person, Answer answer) {
         var set = set();
-        var chosen = new ArrayList<Chosen>();
-        for (var i = 1; answer.parts().containsKey(i + ".answer"); i++) {
-            var own = answer.parts().get(i + ".own");
-            chosen.add(new Chosen(
-                    own == null ? answer.parts().get(i + ".question") : null,
-                    own == null ? null : own.strip(),
-                    answer.parts().get(i + ".answer")));
-        }
+        var chosen = Chosen.of(answer.parts());
         set.fault(chosen).ifPresent(fault -> {
             throw Problem.of(
-                    HttpStatus.UNPROCESSABLE_CONTENT,
-                    fault.code(),
-                    (fault.at() < 0 ? "" : "Question " + (fault.at() + 1) + ": ") + fault.says(),
-                    Map.of("at", fault.at() + 1));
+                    HttpStatus.UNPROCESSABLE_CONTENT, fault.code(), fault.words(), Map.of("at", fault.at() + 1));
         });
         // They replace those of before.
         enrolments.replace(person, id, method()).forEach(this::forget);
+        keep(id, chosen, null);
+    }
+
+    /** What is wrong with answers that an administrator brings in, to follow "refused"; empty if they can be taken. */
+    Optional<String> wrong(List<Chosen> given) {
+        return set().faultOfGiven(given)
+                .map(fault -> (fault.at() < 0 ? "" : given.get(fault.at()).name() + ": ") + fault.says());
+    }
+
+    /** Whether a person chose questions by themselves. */
+    boolean own(UUID person) {
+        return enrolments.of(person, method()).stream().anyMatch(id -> !provisional(id));
+    }
+
+    /** Keeps answers that an administrator brought in: good for one time, and for so long. */
+    void bring(UUID id, List<Chosen> given) {
+        keep(id, given, clock.instant().plus(PROVISIONAL));
+    }
+
+    /** Those that an administrator brought in for somebody count no more. */
+    void endProvisional(UUID person) {
+        if (enrolments.of(person, method()).stream().anyMatch(this::provisional)) {
+            end(person);
+        }
+    }
+
+    /** The one that counts now. */
+    private Optional<UUID> counting(UUID person) {
+        return enrolments.of(person, method()).stream()
+                .filter(id -> Sql.values(
+                                database,
+                                "SELECT provisional_until IS NULL OR provisional_until > :now FROM question_round"
+                                        + " WHERE enrolment = :id",
+                                Boolean.class)
+                        .setParameter("now", clock.instant())
+                        .setParameter("id", id)
+                        .getResultStream()
+                        .anyMatch(Boolean::booleanValue))
+                .findFirst();
+    }
+
+    private boolean provisional(UUID id) {
+        return Sql.values(
+                        database,
+                        "SELECT provisional_until IS NOT NULL FROM question_round WHERE enrolment = :id",
+                        Boolean.class)
+                .setParameter("id", id)
+                .getResultStream()
+                .anyMatch(Boolean::booleanValue);
+    }
+
+    private void end(UUID person) {
+        enrolments.replace(person, new UUID(0, 0), method()).forEach(this::forget);
+        events.write(NewEvent.operation("answers.ended").with("person", person.toString()));
+    }
+
+    /** What nobody used in its time counts no more. */
+    @Scheduled(fixedDelay = 600_000)
+    @Transactional
+    void endOld() {
+        Sql.values(database, "SELECT enrolment FROM question_round WHERE provisional_until < :now", UUID.class)
+                .setParameter("now", clock.instant())
+                .getResultList()
+                .forEach(id -> enrolments.owner(id, method()).ifPresent(this::end));
+    }
+
+    private void keep(UUID id, List<Chosen> chosen, Instant provisionalUntil) {
+        var set = set();
         for (var place = 0; place < chosen.size(); place++) {
             var one = chosen.get(place);
             var texts = one.name() == null
@@ -135,39 +188,21 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
                     .setParameter("id", id)
                     .setParameter("place", place)
                     .setParameter("texts", keys.encrypt(context(id, place), json.writeValueAsString(texts)))
-                    .setParameter("hash", hash(peppered(id, place, set.plain(one.answer()))))
+                    .setParameter("hash", hashes.hash(id, place, set.plain(one.answer())))
                     .setParameter("cases", set.caseMatters())
                     .executeUpdate();
         }
-        Sql.change(database, "INSERT INTO question_round (enrolment) VALUES (:id)")
+        Sql.change(
+                        database,
+                        "INSERT INTO question_round (enrolment, provisional_until)"
+                                + " VALUES (:id, cast(:until AS timestamptz))")
                 .setParameter("id", id)
+                .setParameter("until", provisionalUntil)
                 .executeUpdate();
     }
 
     private static String context(UUID id, int place) {
         return "security question " + id + " " + place;
-    }
-
-    private String peppered(UUID enrolment, int place, String plain) {
-        return HexFormat.of().formatHex(keys.blind(KEY, enrolment + " " + place + " " + plain));
-    }
-
-    private String hash(String peppered) {
-        hashing.acquireUninterruptibly();
-        try {
-            return argon2.encode(peppered);
-        } finally {
-            hashing.release();
-        }
-    }
-
-    private boolean matches(String peppered, String hash) {
-        hashing.acquireUninterruptibly();
-        try {
-            return argon2.matches(peppered, hash == null ? nobody : hash) && hash != null;
-        } finally {
-            hashing.release();
-        }
     }
 
     @Override
@@ -184,7 +219,7 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
     @Override
     public Map<Integer, Map<String, String>> asked(UUID person, int many) {
         var asked = new LinkedHashMap<Integer, Map<String, String>>();
-        enrolments.of(person, method()).stream().findFirst().ifPresent(id -> {
+        counting(person).ifPresent(id -> {
             var round = Sql.values(database, "SELECT round FROM question_round WHERE enrolment = :id", Integer.class)
                     .setParameter("id", id)
                     .getSingleResult();
@@ -214,7 +249,7 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
 
     @Override
     public boolean matches(Optional<UUID> person, Map<Integer, String> answers) {
-        var enrolment = person.flatMap(p -> enrolments.of(p, method()).stream().findFirst());
+        var enrolment = person.flatMap(this::counting);
         var right = !answers.isEmpty();
         for (var answer : answers.entrySet()) {
             var kept = enrolment.flatMap(id -> Sql.rows(database, """
@@ -225,13 +260,11 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
                     .getResultStream()
                     .findFirst());
             // Each is looked at, whatever came of those before.
-            right &= matches(
-                    peppered(
-                            kept.map(Hashed::enrolment).orElse(new UUID(0, 0)),
-                            answer.getKey(),
-                            QuestionSet.plain(
-                                    answer.getValue(),
-                                    kept.map(Hashed::caseMatters).orElse(false))),
+            right &= hashes.matches(
+                    kept.map(Hashed::enrolment).orElse(new UUID(0, 0)),
+                    answer.getKey(),
+                    QuestionSet.plain(
+                            answer.getValue(), kept.map(Hashed::caseMatters).orElse(false)),
                     kept.map(Hashed::answerHash).orElse(null));
         }
         return right;
@@ -239,6 +272,11 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
 
     @Override
     public void answered(UUID person) {
+        if (enrolments.of(person, method()).stream().anyMatch(this::provisional)) {
+            // Somebody else knows them: once is enough for the person to choose their own.
+            end(person);
+            return;
+        }
         for (var id : enrolments.of(person, method())) {
             Sql.change(database, "UPDATE question_round SET round = round + 1 WHERE enrolment = :id")
                     .setParameter("id", id)

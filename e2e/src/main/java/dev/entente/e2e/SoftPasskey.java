@@ -20,6 +20,7 @@ import java.security.spec.ECGenParameterSpec;
 import java.util.Arrays;
 import java.util.Base64;
 import java.util.Map;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * An authenticator in software, written from WebAuthn level 2 (sections 6.1, 6.5 and 7) and COSE (RFC 9053) without the library that
@@ -37,6 +38,9 @@ final class SoftPasskey {
     String origin;
     String relyingParty = "localhost";
     long counter;
+    /** Which authenticator it says that it is (AAGUID), 16 bytes. */
+    byte[] model = new byte[16];
+
     boolean verifiesUser = true;
 
     SoftPasskey(String origin) throws GeneralSecurityException {
@@ -117,21 +121,22 @@ final class SoftPasskey {
                 null,
                 Map.of(
                         "credential",
-                        ApiPerson.JSON.writeValueAsString(Map.of(
-                                "id",
-                                text,
-                                "rawId",
-                                text,
-                                "type",
-                                "public-key",
-                                "clientExtensionResults",
-                                Map.of(),
-                                "response",
-                                response))));
+                        JsonMapper.shared()
+                                .writeValueAsString(Map.of(
+                                        "id",
+                                        text,
+                                        "rawId",
+                                        text,
+                                        "type",
+                                        "public-key",
+                                        "clientExtensionResults",
+                                        Map.of(),
+                                        "response",
+                                        response))));
     }
 
     private byte[] client(String type, String challenge) {
-        return ApiPerson.JSON
+        return JsonMapper.shared()
                 .writeValueAsString(
                         Map.of("type", type, "challenge", challenge, "origin", origin, "crossOrigin", false))
                 .getBytes(StandardCharsets.UTF_8);
@@ -144,7 +149,7 @@ final class SoftPasskey {
         data.write(PRESENT | (verifiesUser ? VERIFIED : 0) | (attested ? ATTESTED : 0));
         data.writeInt((int) counter);
         if (attested) {
-            data.write(new byte[16]);
+            data.write(model);
             data.writeShort(id.length);
             data.write(id);
             var point = ((ECPublicKey) pair.getPublic()).getW();

@@ -1,0 +1,108 @@
+import { useEffect, useState } from "react";
+import { api } from "../../portal/api";
+import type { HelpRequest } from "../../portal/api";
+import { useTask } from "../../shared/task";
+import { Button, Field, Notice } from "../../shared/ui";
+import { managers as words } from "./en";
+
+/** The page that a manager's link opens. Opening it changes nothing; the number on the person's screen does. */
+export function ConfirmPerson() {
+  const [token] = useState(() => window.location.hash.slice(1));
+  const [request, setRequest] = useState<HelpRequest>();
+  const [checked, setChecked] = useState<string[]>([]);
+  const [number, setNumber] = useState("");
+  const [done, setDone] = useState<"confirmed" | "more" | "denied">();
+  const { busy, error, setError, run } = useTask();
+
+  useEffect(() => {
+    // The token has no business in the browser's history.
+    window.history.replaceState(null, "", window.location.pathname);
+    void run(async () => setRequest(await api.managerFind(token)));
+    // Once.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
+
+  if (!request) {
+    return error ? <Notice tone="bad">{error}</Notice> : <p role="status">{words.opening}</p>;
+  }
+  if (done) {
+    return (
+      <div className="flex flex-col gap-2" role="status">
+        <h1 className="text-2xl font-semibold">{done === "denied" ? words.denied : words.confirmed}</h1>
+        <p className="text-muted">
+          {{ confirmed: words.confirmedSays, more: words.more, denied: words.deniedSays }[done](request.name)}
+        </p>
+      </div>
+    );
+  }
+  const ready = request.checklist.every((one) => checked.includes(one));
+  return (
+    <form
+      noValidate
+      className="flex flex-col gap-5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!/^[0-9]{6}$/.test(number)) {
+          setError(words.numberWrong);
+          return;
+        }
+        void run(
+          async () => setDone((await api.managerConfirm(token, number, checked)).complete ? "confirmed" : "more"),
+          "confirm",
+        );
+      }}
+    >
+      <div className="flex flex-col gap-2">
+        <h1 className="text-2xl font-semibold">{words.title(request.name)}</h1>
+        <p className="text-muted">{words.says(request.name, request.network)}</p>
+      </div>
+      <fieldset className="flex flex-col gap-2">
+        <legend className="sr-only">{words.checklist}</legend>
+        {request.checklist.map((one) => (
+          <label key={one} className="flex min-h-11 items-start gap-3 py-2">
+            <input
+              type="checkbox"
+              className="accent-accent mt-0.5 size-5 shrink-0"
+              checked={checked.includes(one)}
+              onChange={(event) =>
+                setChecked(event.target.checked ? [...checked, one] : checked.filter((other) => other !== one))
+              }
+            />
+            <span>{one}</span>
+          </label>
+        ))}
+      </fieldset>
+      <Field
+        large
+        label={words.number}
+        hint={words.numberHint}
+        name="number"
+        inputMode="numeric"
+        autoComplete="off"
+        maxLength={7}
+        className="tracking-widest"
+        value={number}
+        onChange={(event) => setNumber(event.target.value.replace(/\D/g, ""))}
+        error={error}
+      />
+      {!ready && <p className="text-muted text-sm">{words.tick}</p>}
+      <div className="flex flex-wrap gap-3">
+        <Button type="submit" look="primary" large disabled={!ready} busy={busy === "confirm"}>
+          {words.confirm}
+        </Button>
+        <Button
+          large
+          busy={busy === "deny"}
+          onClick={() =>
+            void run(async () => {
+              await api.managerDeny(token);
+              setDone("denied");
+            }, "deny")
+          }
+        >
+          {words.deny}
+        </Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,42 @@
+package dev.entente.service.helpdesk;
+
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.HelpDeskApi;
+import org.springframework.http.HttpStatus;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+/** What the page calls that a manager's link opens. Whoever has the link may call it; it changes nothing without the number. */
+@RestController
+@RequestMapping("/api/v1/portal/confirmations")
+class ManagerController {
+    private final HelpDesk desk;
+
+    ManagerController(HelpDesk desk) {
+        this.desk = desk;
+    }
+
+    /** What is asked. */
+    @PostMapping("/find")
+    HelpDeskApi.HelpRequest find(@RequestBody HelpDeskApi.ManagerLink link) {
+        return desk.asked(link.token());
+    }
+
+    /** Confirms who it is. */
+    @PostMapping
+    HelpDeskApi.Confirmed confirm(@RequestBody HelpDeskApi.ManagerConfirmation confirmation) {
+        return new HelpDeskApi.Confirmed(desk.confirm(confirmation)
+                .orElseThrow(() -> Problem.invalid(
+                        "number-wrong", "This isn't the number on their screen. Have them read it again.")));
+    }
+
+    /** Denies it: the person and administrators are told. */
+    @PostMapping("/denial")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void deny(@RequestBody HelpDeskApi.ManagerLink link) {
+        desk.deny(link.token());
+    }
+}
