@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.bench.Mailbox;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.util.Arrays;
@@ -95,6 +96,36 @@ class KnownDeviceTest extends PublishingTest {
                         + " WHERE a.login = '" + crew.shore()
                         + "' AND k.kind = 'browser' AND k.password_set_at IS NOT NULL"))
                 .isEqualTo("0");
+    }
+
+    @Test
+    void a_browser_from_which_it_was_somebody_else_is_no_device_of_the_person_s() throws IOException {
+        var crew = world.crew();
+        pilot(ONE, crew);
+        var before = world.mailbox.to(crew.address()).size();
+        var stranger = new ApiPerson(world);
+        reset(stranger, crew, "Device-Quay-401");
+        withPaper(crew);
+        pilot(TWO, crew);
+        assertThat(again(stranger).prove(crew.shore(), crew.address()).attempt.methods())
+                .contains("known-device");
+        World.waitUntil(
+                SOON,
+                "the owner is told",
+                () -> world.mailbox.to(crew.address()).stream()
+                        .anyMatch(m -> Mailbox.link(m).isPresent()));
+        assertThat(world.mailbox.to(crew.address()).size()).isGreaterThan(before);
+        var link = world.mailbox.to(crew.address()).stream()
+                .filter(m -> m.subject().contains("your password was reset"))
+                .flatMap(m -> Mailbox.link(m).stream())
+                .findFirst()
+                .orElseThrow();
+        assertThat(new ApiPerson(world)
+                        .call("POST", "/alarms", new PortalApi.Alarm(link.replaceAll(".*#", "")))
+                        .status())
+                .isEqualTo(201);
+        assertThat(again(stranger).prove(crew.shore(), crew.address()).attempt.methods())
+                .containsExactly("recovery-code");
     }
 
     @Test
