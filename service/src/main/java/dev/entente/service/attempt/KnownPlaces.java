@@ -1,6 +1,7 @@
 package dev.entente.service.attempt;
 
 import dev.entente.core.guess.Familiarity;
+import dev.entente.service.notification.Notifications;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
@@ -202,6 +203,17 @@ public class KnownPlaces {
                 .setParameter("person", device.person())
                 .setParameter("place", device.browser())
                 .executeUpdate();
+    }
+
+    /** Where it was somebody else, the browser is no device of the person's, and no place where they are known. */
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void alarmed(Notifications.AlarmRaised alarm) {
+        var row = database.find(AttemptRow.class, alarm.attempt());
+        if (row != null && row.person != null && row.device != null) {
+            devices.end(row.person, row.device);
+            forgotten(new KnownDevices.Forgotten(row.person, row.device));
+        }
     }
 
     private byte[] network(String network) {

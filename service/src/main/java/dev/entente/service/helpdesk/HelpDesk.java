@@ -21,6 +21,7 @@ import java.time.InstantSource;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -83,7 +84,8 @@ class HelpDesk {
         // Who has no number learns nothing of anybody, not even whether they are there.
         allowed(person.get(), staff.member(by));
         events.write(event("staff.opened", request.get(), by));
-        return Optional.of(shown(request.get(), person.get()));
+        return Optional.of(
+                shown(request.get(), person.get(), spoken.asked(person.get().id())));
     }
 
     /**
@@ -106,7 +108,8 @@ class HelpDesk {
     /** What a manager's link leads to; opening it changes nothing, since scanners open links, too. */
     public HelpDeskApi.HelpRequest asked(String token) {
         var asked = manager(token);
-        return shown(asked.request(), asked.person());
+        // What the help desk asks is no manager's business.
+        return shown(asked.request(), asked.person(), List.of());
     }
 
     /**
@@ -241,7 +244,7 @@ class HelpDesk {
         return NewEvent.of(kind, request.attempt(), request.revision()).withPersonal("administrator", by);
     }
 
-    private HelpDeskApi.HelpRequest shown(Request request, Person person) {
+    private HelpDeskApi.HelpRequest shown(Request request, Person person, List<Map<String, String>> asked) {
         return new HelpDeskApi.HelpRequest(
                 request.challenge(),
                 attempts.get(request.attempt()).reference().toString(),
@@ -252,7 +255,7 @@ class HelpDesk {
                 request.action(),
                 request.network(),
                 checklist(request),
-                spoken.asked(person.id()),
+                asked,
                 request.firstBy(),
                 request.createdAt(),
                 request.expiresAt());

@@ -43,6 +43,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import org.hibernate.Session;
+import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
@@ -62,6 +63,7 @@ public class Notifications {
     private final ServiceSettings settings;
     private final JsonMapper json;
     private final InstantSource clock;
+    private final ApplicationEventPublisher publisher;
 
     Notifications(
             Session database,
@@ -71,7 +73,8 @@ public class Notifications {
             WakeUps wakeUps,
             ServiceSettings settings,
             JsonMapper json,
-            InstantSource clock) {
+            InstantSource clock,
+            ApplicationEventPublisher publisher) {
         this.database = database;
         this.events = events;
         this.keys = keys;
@@ -80,6 +83,7 @@ public class Notifications {
         this.settings = settings;
         this.json = json;
         this.clock = clock;
+        this.publisher = publisher;
     }
 
     /** What is sent; {@code to} is null for decoys, which take the same path and are dropped at its end. */
@@ -313,10 +317,16 @@ public class Notifications {
                 .orElseThrow(() ->
                         Problem.missing("message", "with this link. Contact the help desk: " + settings.helpDesk()));
         events.write(about(raised.attempt(), "alarm.raised", raised.revision()));
+        if (raised.attempt() != null) {
+            publisher.publishEvent(new AlarmRaised(raised.attempt()));
+        }
         return Optional.ofNullable(raised.attempt());
     }
 
     private record Alarm(UUID attempt, int revision) {}
+
+    /** Somebody said that an attempt was not theirs; published in the transaction that notes it. */
+    public record AlarmRaised(UUID attempt) {}
 
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)

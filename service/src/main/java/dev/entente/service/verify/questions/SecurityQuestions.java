@@ -73,7 +73,8 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
         return new QuestionsVerifier(store, store::set);
     }
 
-    private QuestionSet set() {
+    // Not private: the bean may be a proxy, whose own fields are empty.
+    QuestionSet set() {
         return configurations.current().questions();
     }
 
