@@ -1,6 +1,5 @@
-import { QRCodeSVG } from "qrcode.react";
-import { useState } from "react";
-import type { ReactNode } from "react";
+import { lazy, Suspense, useState } from "react";
+import type { ComponentType, ReactNode } from "react";
 import { texts } from "../portal/texts";
 import { Button, Field } from "../shared/ui";
 import type { SettingUp } from "./method";
@@ -16,6 +15,14 @@ interface ScanWords {
   tooShort: string;
   submit: string;
 }
+
+// Only who sets something up needs it; without it what is typed instead is still there.
+const QRCodeSVG = lazy<ComponentType<{ value: string; size: number; title: string }>>(() =>
+  import("qrcode.react").then(
+    (loaded) => ({ default: loaded.QRCodeSVG }),
+    () => ({ default: () => null }),
+  ),
+);
 
 /** Scan a square image, and type the six digits that the app shows then. `children` are for who cannot scan. */
 export function ScanPage({
@@ -47,7 +54,9 @@ export function ScanPage({
         <li>
           {words.scan}
           <div className="mt-3 w-fit rounded-lg bg-white p-3">
-            <QRCodeSVG value={value} size={188} title={words.image} />
+            <Suspense>
+              <QRCodeSVG value={value} size={188} title={words.image} />
+            </Suspense>
           </div>
           {children}
         </li>
