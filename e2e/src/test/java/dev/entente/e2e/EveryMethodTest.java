@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.microsoft.playwright.BrowserContext;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.TimeoutError;
 import com.microsoft.playwright.options.AriaRole;
 import dev.entente.bench.Mailbox;
 import dev.entente.core.seal.SigningKey;
@@ -326,7 +327,12 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
             choose(method, seen);
             answer(method, mails, texts);
         }
-        person.reachPassword();
+        try {
+            person.reachPassword();
+        } catch (TimeoutError e) {
+            throw new AssertionError(
+                    String.join(" and ", methods) + " did not lead to a password: " + person.text(), e);
+        }
         Axe.sound(page, "the page that asks for a password");
         type(page.getByLabel("New password"), "Every-Quay-" + ++passwords + "-Tide");
         page.keyboard().press("Enter");

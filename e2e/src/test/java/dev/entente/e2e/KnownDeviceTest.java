@@ -59,9 +59,13 @@ class KnownDeviceTest extends PublishingTest {
         var first = new ApiPerson(world);
         reset(first, crew, "Device-Quay-101");
         pilot(TWO, crew);
-        assertThat(explained(crew))
-                .contains("known-device - enrolled, but only on a device that was used before")
-                .contains("Without a device that was used before");
+        assertThat(world.entente("explain", crew.shore()).out())
+                .contains("possible    on a known device: with 2 of")
+                .contains("impossible  on an unknown device: Without a device that was used before");
+        assertThat(world.entente("explain", "--network", "203.0.113.9", crew.shore())
+                        .expect(1)
+                        .out())
+                .contains("known-device: enrolled, but only on a device that was used before");
         assertThat(world.entente("explain", "--known-device", crew.shore())
                         .expect(0)
                         .out())

@@ -27,6 +27,9 @@ public final class Budget {
     /** The chance from one network against all accounts together in any 24 hours. */
     public static final double NETWORK_DAY = 1e-3;
 
+    /** The limit that a policy sets besides. */
+    public static final String POLICY = "guess-policy";
+
     /** Failures in a row with one method of one person, from wherever. */
     public static final int IN_A_ROW = 100;
 
@@ -89,7 +92,7 @@ public final class Budget {
         charges.add(new Charge("guess-row", own, null, tries, inARow(from, one.space())));
         one.narrower()
                 .ifPresent(n -> charges.add(
-                        new Charge("guess-policy", one.person() + " " + from.label(), n.window(), tries, n.tries())));
+                        new Charge(POLICY, one.person() + " " + from.label(), n.window(), tries, n.tries())));
         return List.copyOf(charges);
     }
 

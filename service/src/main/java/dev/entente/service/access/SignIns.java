@@ -144,7 +144,7 @@ class SignIns {
                     .setParameter("now", clock.instant())
                     .executeUpdate();
         }
-        charges.stream().filter(c -> c.window() == null).forEach(c -> limits.succeeded(Map.of(c, 0L)));
+        charges.stream().filter(c -> c.window() == null).forEach(c -> limits.succeeded(Map.of(c, 0L), List.of()));
         events.write(NewEvent.administration("administrator.signed-in", row.login)
                 .with("second", row.hasSecondFactor())
                 .withPersonal("network", from.address()));

@@ -2,6 +2,7 @@ package dev.entente.service.attempt;
 
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.AttemptStep;
+import dev.entente.core.guess.Budget;
 import dev.entente.core.guess.Charge;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.policy.Action;
@@ -658,7 +659,22 @@ public class Challenges {
                     .filter(c -> c.window() == null)
                     .forEach(c -> left.put(c, from == tried.from() || from == Familiarity.NONE ? outstanding : 0L));
         }
-        limits.succeeded(left);
+        // Of a code that was paid for with all its tries, those that were not needed were no wrong answers.
+        var consumed = tried.consumed();
+        var unused = consumed.prepaid() && !consumed.beyondGuessing()
+                ? Guesses.charges(
+                                tried.whose(),
+                                method,
+                                methods.verifier(method).space(Verifier.Asked.imagined(tried.from()), Answer.typed("")),
+                                tried.from(),
+                                coming.network(),
+                                policy(row),
+                                consumed.left() + 1)
+                        .stream()
+                        .filter(c -> c.limit().equals(Budget.POLICY))
+                        .toList()
+                : List.<Charge>of();
+        limits.succeeded(left, unused);
     }
 
     /** What a wrong answer leads to, behind it. */

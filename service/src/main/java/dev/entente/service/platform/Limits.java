@@ -85,7 +85,7 @@ public class Limits {
                         RETURNING limit_key, window_end, used)
                     SELECT w.place, t.used FROM wanted w LEFT JOIN taken t USING (limit_key, window_end)
                     ORDER BY w.place""")) {
-                keysAndEnds(connection, statement, charges);
+                keysAndEnds(connection, statement, 1, charges);
                 statement.setArray(
                         3,
                         connection.createArrayOf(
@@ -124,7 +124,7 @@ public class Limits {
                         WITH ORDINALITY AS w(limit_key, window_end, most, place)
                     LEFT JOIN limit_count c USING (limit_key, window_end)
                     WHERE coalesce(c.used, 0) > w.most ORDER BY w.place""")) {
-                keysAndEnds(connection, statement, charges);
+                keysAndEnds(connection, statement, 1, charges);
                 statement.setArray(
                         3,
                         connection.createArrayOf(
@@ -142,14 +142,14 @@ public class Limits {
         });
     }
 
-    private void keysAndEnds(Connection connection, PreparedStatement statement, List<Charge> charges)
+    private void keysAndEnds(Connection connection, PreparedStatement statement, int first, List<Charge> charges)
             throws SQLException {
         statement.setArray(
-                1,
+                first,
                 connection.createArrayOf(
                         "bytea", charges.stream().map(this::key).toArray(byte[][]::new)));
         statement.setArray(
-                2,
+                first + 1,
                 connection.createArrayOf(
                         "timestamptz",
                         charges.stream().map(c -> end(c.window()).toString()).toArray()));
@@ -169,21 +169,32 @@ public class Limits {
         }
     }
 
-    /** Sets what is counted until a success, which has come now, to what may still fail; all in one order. */
+    /**
+     * A success has come: sets what is counted until then to what may still fail, and gives back what was paid in advance; all in
+     * one statement and one order.
+     */
     @Transactional
-    public void succeeded(Map<Charge, Long> outstanding) {
-        var charges = List.copyOf(outstanding.keySet());
+    public void succeeded(Map<Charge, Long> outstanding, List<Charge> unused) {
+        var charges = new ArrayList<>(outstanding.keySet());
+        charges.addAll(unused);
         database.doWork(connection -> {
             try (var statement = connection.prepareStatement("""
-                    WITH left_over AS (SELECT c.ctid AS row, w.amount FROM limit_count c
-                        JOIN unnest(?::bytea[], ?::timestamptz[], ?::bigint[]) AS w(limit_key, window_end, amount)
+                    WITH left_over AS (SELECT c.ctid AS row,
+                            CASE WHEN w.place <= ? THEN w.amount ELSE greatest(0, c.used - w.amount) END AS amount
+                        FROM limit_count c
+                        JOIN unnest(?::bytea[], ?::timestamptz[], ?::bigint[])
+                            WITH ORDINALITY AS w(limit_key, window_end, amount, place)
                             USING (limit_key, window_end) ORDER BY c.limit_key FOR UPDATE OF c)
                     UPDATE limit_count SET used = l.amount FROM left_over l WHERE limit_count.ctid = l.row""")) {
-                keysAndEnds(connection, statement, charges);
+                statement.setInt(1, outstanding.size());
+                keysAndEnds(connection, statement, 2, charges);
                 statement.setArray(
-                        3,
+                        4,
                         connection.createArrayOf(
-                                "int8", charges.stream().map(outstanding::get).toArray()));
+                                "int8",
+                                charges.stream()
+                                        .map(c -> outstanding.getOrDefault(c, c.amount()))
+                                        .toArray()));
                 statement.executeUpdate();
             }
         });
