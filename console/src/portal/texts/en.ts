@@ -60,7 +60,7 @@ export const en = {
 
   start: {
     working:
-      "Very many people start here right now, so your browser has to do a sum first. It takes a few seconds, and you don’t have to do anything.",
+      "A lot of people are starting from your network right now, so your browser does a short calculation first. It takes a few seconds, and you don’t have to do anything.",
     title: "How can we help?",
     paused: (until: string) => (until ? `Paused for now; come back ${until}` : "Paused for now"),
     name: "Your sign-in name",
