@@ -3,7 +3,7 @@
 #   PostgreSQL, a domain controller (kind active-directory) and slapd (kind ldap), with the people of Skerry Line.
 # Environment: LAB_AD_IP (127.0.10.1), LAB_LDAPS_PORT (3636), LAB_PG_PORT (54320), LAB_CACHE (FOLDER/cache)
 # LAB_PG_OPTIONS: further options of PostgreSQL.
-# LAB_BULK_AD, LAB_BULK_LDAP: how many more people to make, for measuring.
+# LAB_BULK_AD, LAB_BULK_LDAP: how many more people to make, for measuring. LAB_MORE_CREW: how many more of the crew, for tests.
 # lab.sh pg-up|pg-down|ldap-up|ldap-down|ad-up|ad-down FOLDER: one of them. ad-make: only puts the domain into the cache.
 # ad-keytab: writes the service account's keys for Kerberos to FOLDER/ad/svc-entente.keytab.
 set -euo pipefail
@@ -143,7 +143,7 @@ CONF
 
 # Makes the domain once and keeps it for others; whoever comes meanwhile waits.
 ad_make() {
-    AD_MADE=ad${LAB_BULK_AD:-}-$(samba -V | tr -dc 0-9.)-$(cat "$HERE"/ad_make.py "$HERE"/people.py | sha256sum | cut -c1-12).tgz
+    AD_MADE=ad${LAB_BULK_AD:-}-${LAB_MORE_CREW:-}-$(samba -V | tr -dc 0-9.)-$(cat "$HERE"/ad_make.py "$HERE"/people.py | sha256sum | cut -c1-12).tgz
     mkdir -p "$CACHE"
     exec 9>"$CACHE/lock"
     flock 9

@@ -5,6 +5,7 @@ Prints JSON: people, with the accounts that each has. Phone numbers are from ran
 under .test.
 """
 import json
+import os
 import sys
 import unicodedata
 
@@ -70,7 +71,9 @@ def people():
     home = {"Deck": "Deck Crew", "Engine": "Engine Crew", "Bridge": "Bridge Officers", "Terminals": "Terminal Staff",
             "Office": "Shore Office", "Agency": "Agency Crew"}
     all_of_them, taken, number, turn = list(awkward), {p["login"] for p in awkward}, 15, 0
-    for department, ou, count, kind, fleet in CROWD:
+    # Tests need more of the crew, each of them once.
+    more = ("Deck", "Deck", int(os.environ.get("LAB_MORE_CREW") or 0), "permanent", True)
+    for department, ou, count, kind, fleet in CROWD + [more]:
         for _ in range(count):
             while True:
                 given, surname = GIVEN[turn % len(GIVEN)], SURNAME[(turn // len(GIVEN) * 7 + turn * 3) % len(SURNAME)]

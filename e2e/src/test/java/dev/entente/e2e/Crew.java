@@ -2,7 +2,6 @@ package dev.entente.e2e;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.Queue;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import tools.jackson.databind.JsonNode;
@@ -28,7 +27,7 @@ record Crew(String shore, String fleet, String address, String number) {
 
     private static List<Crew> all() {
         var printed = World.run(
-                Map.of(),
+                Installation.MORE_CREW,
                 "/usr/bin/python3",
                 World.ROOT.resolve("bin/lib/people.py").toString());
         var crew = new ArrayList<Crew>();

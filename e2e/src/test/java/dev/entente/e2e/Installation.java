@@ -32,6 +32,9 @@ abstract class Installation {
     static final int NUMBER = Integer.getInteger("entente.test.world", 1);
     static final String PASSWORD = "a-long-test-password";
     static final String GATEWAY_SECRET = "a-secret-of-the-phone-gateways";
+    /** More of the crew than the demo has, so that every test has people of its own. */
+    static final Map<String, String> MORE_CREW = Map.of("LAB_MORE_CREW", "150");
+
     static final String MARKER = "marker-Lantern-Quay-7731-planted";
 
     final Path dir;

@@ -33,6 +33,7 @@ class NodesTest {
                 String.valueOf(port),
                 String.valueOf(world.smtp),
                 other,
+                "-Dentente.starts-per-network=100000",
                 "-Dentente.lease=4s",
                 "-Dentente.directory-timeout=2s");
         World.waitUntil(

@@ -592,17 +592,18 @@ class PoliciesTest extends PublishingTest {
     void a_code_that_was_answered_rightly_takes_nothing_of_the_policy_s_tries() throws IOException {
         var crew = world.crew();
         pilot("prove:\n  reset: { any-of: [email-code] }\nlimit: { tries: 6 per 24h }\n", crew);
-        for (var i = 0; i < 3; i++) {
+        var device = "";
+        // In a browser that is known after the first time, where no other limit of a day counts.
+        for (var i = 0; i < 4; i++) {
             var before = world.mailbox.to(crew.address()).size();
             var person = new ApiPerson(world);
-            person.network = "203.0.113.201";
+            person.device = device;
             person.start(crew.shore());
             person.attempt = person.ask().as(PortalApi.Attempt.class);
             var code = Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
-            assertThat(code.replaceAll("[^0-9A-Z]", ""))
-                    .as("the %d. code", i + 1)
-                    .matches("[0-9]{8}");
+            assertThat(code.replaceAll("\\s", "")).as("the %d. code", i + 1).matches("[0-9]{8}");
             assertThat(person.answer(code).status()).isEqualTo(200);
+            device = person.device;
         }
     }
 }

@@ -293,7 +293,8 @@ final class World extends Installation {
                 "LAB_LDAPS_PORT", String.valueOf(LDAPS_PORT),
                 "LAB_PG_PORT", String.valueOf(PG_PORT),
                 "LAB_PG_OPTIONS", "-c shared_preload_libraries=pg_stat_statements",
-                "LAB_CACHE", ROOT.resolve(".test/cache").toString());
+                "LAB_CACHE", ROOT.resolve(".test/cache").toString(),
+                "LAB_MORE_CREW", MORE_CREW.get("LAB_MORE_CREW"));
     }
 
     /** A benchmark, brief, with some of the crew: what it printed. */
