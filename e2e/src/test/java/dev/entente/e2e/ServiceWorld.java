@@ -222,7 +222,7 @@ final class ServiceWorld extends Installation {
     /** The people of the demo as one directory has them. */
     private static StewardApi.Batch contents(boolean shore) {
         var made = ApiPerson.JSON.readTree(run(
-                        MORE_CREW,
+                        Map.of(),
                         "/usr/bin/python3",
                         ROOT.resolve("bin/lib/people.py").toString())
                 .expect(0)

@@ -186,11 +186,11 @@ class SyncTest {
     void a_sync_that_loses_many_people_stops_and_asks() throws Exception {
         try (var root = root()) {
             var many = new ArrayList<String>();
-            for (var i = 0; i < 40; i++) {
+            for (var i = 0; i < 60; i++) {
                 add(root, "leaver" + i, "71" + (100 + i));
                 many.add("uid=leaver" + i + PEOPLE);
             }
-            seen("the last one is there", "leaver39", "Someone leaver39");
+            seen("the last one is there", "leaver59", "Someone leaver59");
             // The steward sees nothing of the deletions, as if the reading had gone wrong.
             world.kill("steward-fleet");
             for (var dn : many) {
@@ -199,7 +199,7 @@ class SyncTest {
             world.query("UPDATE directory SET sync_cursor = NULL WHERE name = 'fleet'");
             world.startSteward("fleet");
             assertThat(world.entente("directory", "sync", "fleet").expect(1).out())
-                    .contains("did not see 40 of", "entente directory accept-loss fleet");
+                    .contains("did not see 60 of", "entente directory accept-loss fleet");
             assertThat(shown("leaver7")).contains("Someone leaver7");
             assertThat(world.entente("directory", "list").out()).contains("accept-loss");
             world.entente("directory", "accept-loss", "fleet").expect(0);
