@@ -1,12 +1,13 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { inLanguage } from "../../methods/questions/texts";
+import { Checklist } from "../../methods/staff-confirmation/checklist";
 import { said } from "../../shared/problem";
 import { Badge, Button, Field, Notice } from "../../shared/ui";
 import { api, data } from "../api";
 import type { HelpRequest } from "../api";
 import type { Page } from "../page";
 import { Facts, PageHead, Section, Time } from "../parts";
-import { inLanguage } from "../../methods/questions/texts";
 
 const actions: Record<HelpRequest["action"], string> = {
   reset: "reset their password",
@@ -142,22 +143,7 @@ function Asked({
       </Section>
       <Section title="Before you confirm">
         <div className="flex max-w-2xl flex-col gap-4">
-          <fieldset className="flex flex-col gap-2">
-            <legend className="sr-only">Checklist</legend>
-            {request.checklist.map((one) => (
-              <label key={one} className="flex items-start gap-2">
-                <input
-                  type="checkbox"
-                  className="accent-accent mt-1 size-4"
-                  checked={checked.includes(one)}
-                  onChange={(event) =>
-                    setChecked(event.target.checked ? [...checked, one] : checked.filter((other) => other !== one))
-                  }
-                />
-                <span>{one}</span>
-              </label>
-            ))}
-          </fieldset>
+          <Checklist name="Checklist" items={request.checklist} checked={checked} onChange={setChecked} />
           {request.spoken.length > 0 && (
             <fieldset className="flex flex-col gap-3">
               <legend className="mb-1">Ask the caller, and type what you hear. You can’t see what’s right.</legend>

@@ -1,26 +1,16 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { api } from "../../portal/api";
 import type { FollowedLink } from "../../portal/api";
+import { useLink } from "../../portal/link";
 import { useOrganisation } from "../../portal/shell";
-import { useTask } from "../../shared/task";
 import { Button, Field, Notice } from "../../shared/ui";
 import { en as words } from "./en";
 
 /** The page that a mailed link opens. Only the browser that asked goes on by itself: scanners open links, too. */
 export function FollowLink() {
   const { helpDesk } = useOrganisation();
-  const [token] = useState(() => window.location.hash.slice(1));
-  const [found, setFound] = useState<FollowedLink>();
+  const { token, found, setFound, busy, error, setError, run } = useLink<FollowedLink>(api.follow);
   const [number, setNumber] = useState("");
-  const { busy, error, setError, run } = useTask();
-
-  useEffect(() => {
-    // The token has no business in the browser's history.
-    window.history.replaceState(null, "", window.location.pathname);
-    void run(async () => setFound(await api.follow(token)));
-    // Once; what is typed later asks again.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, []);
 
   if (!found) {
     return error ? <Notice tone="bad">{error}</Notice> : <p role="status">{words.follow}</p>;

@@ -1,26 +1,17 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { api } from "../../portal/api";
 import type { HelpRequest } from "../../portal/api";
-import { useTask } from "../../shared/task";
+import { useLink } from "../../portal/link";
 import { Button, Field, Notice } from "../../shared/ui";
+import { Checklist } from "./checklist";
 import { managers as words } from "./en";
 
 /** The page that a manager's link opens. Opening it changes nothing; the number on the person's screen does. */
 export function ConfirmPerson() {
-  const [token] = useState(() => window.location.hash.slice(1));
-  const [request, setRequest] = useState<HelpRequest>();
+  const { token, found: request, busy, error, setError, run } = useLink<HelpRequest>(api.managerFind);
   const [checked, setChecked] = useState<string[]>([]);
   const [number, setNumber] = useState("");
   const [done, setDone] = useState<"confirmed" | "more" | "denied">();
-  const { busy, error, setError, run } = useTask();
-
-  useEffect(() => {
-    // The token has no business in the browser's history.
-    window.history.replaceState(null, "", window.location.pathname);
-    void run(async () => setRequest(await api.managerFind(token)));
-    // Once.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, []);
 
   if (!request) {
     return error ? <Notice tone="bad">{error}</Notice> : <p role="status">{words.opening}</p>;
@@ -56,22 +47,7 @@ export function ConfirmPerson() {
         <h1 className="text-2xl font-semibold">{words.title(request.name)}</h1>
         <p className="text-muted">{words.says(request.name, request.network)}</p>
       </div>
-      <fieldset className="flex flex-col gap-2">
-        <legend className="sr-only">{words.checklist}</legend>
-        {request.checklist.map((one) => (
-          <label key={one} className="flex min-h-11 items-start gap-3 py-2">
-            <input
-              type="checkbox"
-              className="accent-accent mt-0.5 size-5 shrink-0"
-              checked={checked.includes(one)}
-              onChange={(event) =>
-                setChecked(event.target.checked ? [...checked, one] : checked.filter((other) => other !== one))
-              }
-            />
-            <span>{one}</span>
-          </label>
-        ))}
-      </fieldset>
+      <Checklist name={words.checklist} items={request.checklist} checked={checked} onChange={setChecked} />
       <Field
         large
         label={words.number}
