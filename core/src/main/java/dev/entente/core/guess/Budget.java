@@ -27,7 +27,7 @@ public final class Budget {
     /** The chance from one network against all accounts together in any 24 hours. */
     public static final double NETWORK_DAY = 1e-3;
 
-    /** The limit that a policy sets besides. */
+    /** Name of the limit that is the policy's own. */
     public static final String POLICY = "guess-policy";
 
     /** Failures in a row with one method of one person, from wherever. */

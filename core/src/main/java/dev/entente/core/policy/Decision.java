@@ -51,7 +51,7 @@ public record Decision(
             if (!usable) {
                 return why;
             }
-            // the staff can vouch for everybody, and nobody enrolls that
+            // The staff can vouch for everybody, and nobody enrols that.
             return method.facts().source() == Method.Source.STAFF ? "usable" : "enrolled and usable";
         }
     }
@@ -238,10 +238,10 @@ public record Decision(
                     "Without a device that was used before, the person has too few methods: it takes "
                             + requirement.words() + ".",
                     "The person can try on a device of theirs; or "
-                            + lowerFirst(whatToDo(methods.stream()
+                            + whatToDo(methods.stream()
                                     .filter(m -> !m.enrolled())
                                     .map(Standing::method)
-                                    .toList()))
+                                    .toList())
                             + "."));
         } else if (!requirement.withinReachOf(methods.stream()
                 .filter(m -> m.enrolled() && !circumstances.broken().contains(m.method()))
@@ -309,7 +309,7 @@ public record Decision(
         });
     }
 
-    /** What could bring somebody what they lack; what directories say nobody sets up by themselves. */
+    /** What could bring somebody what they lack, to follow "or"; what directories say nobody sets up by themselves. */
     private static String whatToDo(List<Method> lacks) {
         var own = lacks.stream()
                 .filter(Method::selfEnrolled)
@@ -330,12 +330,7 @@ public record Decision(
         if (ways.isEmpty()) {
             ways.add("let the person choose a new password once in a browser of their own");
         }
-        var said = String.join(", or ", ways);
-        return Character.toUpperCase(said.charAt(0)) + said.substring(1);
-    }
-
-    private static String lowerFirst(String text) {
-        return Character.toLowerCase(text.charAt(0)) + text.substring(1);
+        return String.join(", or ", ways);
     }
 
     private static Obstacle methodsMissing(Requirement requirement, List<Standing> methods) {
@@ -361,7 +356,7 @@ public record Decision(
                                 ? "none of them"
                                 : "only " + has.stream().map(Requirement::name).collect(Collectors.joining(" and ")))
                         + ".",
-                whatToDo(lacks) + ", or ask for less in the policy.");
+                Policy.capital(whatToDo(lacks)) + ", or ask for less in the policy.");
     }
 
     private static Obstacle stopped(Stop stop) {

@@ -7,7 +7,6 @@ import dev.entente.core.guess.Charge;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Policy;
-import dev.entente.core.seal.Proof;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
@@ -79,6 +78,7 @@ public class Challenges {
     private final Admission admission;
     private final KnownPlaces places;
     private final StartGate gate;
+    private final AttemptProofs proofs;
     private final Guesses guesses;
     private final StandingCodes standing;
     private final Pressure pressure;
@@ -104,6 +104,7 @@ public class Challenges {
             Admission admission,
             KnownPlaces places,
             StartGate gate,
+            AttemptProofs proofs,
             Guesses guesses,
             StandingCodes standing,
             Pressure pressure,
@@ -127,6 +128,7 @@ public class Challenges {
         this.admission = admission;
         this.places = places;
         this.gate = gate;
+        this.proofs = proofs;
         this.guesses = guesses;
         this.standing = standing;
         this.pressure = pressure;
@@ -418,7 +420,7 @@ public class Challenges {
 
     private List<Method> next(AttemptRow row, List<Method> proved) {
         return offering.next(
-                row.person, policy(row), Action.labelled(row.action).orElseThrow(), row.required, proved);
+                row.id, row.person, policy(row), Action.labelled(row.action).orElseThrow(), row.required, proved);
     }
 
     /**
@@ -592,7 +594,7 @@ public class Challenges {
         Sql.change(database, "UPDATE challenge SET answered = true, code_hash = NULL WHERE id = :id")
                 .setParameter("id", asked.challenge())
                 .executeUpdate();
-        methods.verifier(method).proof(asked, answer).ifPresent(proof -> keep(proof, asked.challenge(), id));
+        methods.verifier(method).proof(asked, answer).ifPresent(proof -> proofs.keep(proof, asked.challenge(), id));
         // What asks the database comes before what changes the row, which is then written once.
         var proved = new ArrayList<>(row.provedMethods());
         proved.add(method);
@@ -617,29 +619,6 @@ public class Challenges {
         var cookie = cookies.renew(row);
         wakeUps.changed(row.id);
         return new Outcome(new Holding(Attempts.running(row), cookie), false);
-    }
-
-    private void keep(Proof proof, UUID challenge, UUID attempt) {
-        Sql.change(database, """
-                        INSERT INTO attempt_proof (challenge, attempt, document)
-                        VALUES (:challenge, :attempt, cast(:document AS jsonb))""")
-                .setParameter("challenge", challenge)
-                .setParameter("attempt", attempt)
-                .setParameter("document", JSON.writeValueAsString(proof))
-                .executeUpdate();
-    }
-
-    /** What the person's own credentials signed in an attempt, for stewards that judge it again. */
-    @Transactional(readOnly = true)
-    public List<Proof> proofs(UUID attempt) {
-        return Sql.values(
-                        database,
-                        "SELECT cast(document AS text) FROM attempt_proof WHERE attempt = :attempt LIMIT 10",
-                        String.class)
-                .setParameter("attempt", attempt)
-                .getResultStream()
-                .map(text -> JSON.readValue(text, Proof.class))
-                .toList();
     }
 
     /** Failures in a row end with a success, but for what other open challenges may still fail. */

@@ -99,7 +99,13 @@ public class Continuation {
             // A reset may ask for more than the unlock did.
             var proved = row.provedMethods();
             var enough = row.required.metBy(proved)
-                    && offering.next(row.person, decision.policy().orElseThrow(), Action.RESET, row.required, proved)
+                    && offering.next(
+                                    row.id,
+                                    row.person,
+                                    decision.policy().orElseThrow(),
+                                    Action.RESET,
+                                    row.required,
+                                    proved)
                             .isEmpty();
             row.reopen(enough ? AttemptStep.GO_ON : AttemptStep.PROVE_MORE, row.state, now, now.plus(GO_ON_WINDOW));
             events.write(NewEvent.of("attempt.went-on", row.id, row.revision));

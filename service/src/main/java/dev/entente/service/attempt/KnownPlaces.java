@@ -199,9 +199,13 @@ public class KnownPlaces {
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)
     public void forgotten(KnownDevices.Forgotten device) {
+        forget(device.person(), device.browser());
+    }
+
+    private void forget(UUID person, byte[] browser) {
         Sql.change(database, "DELETE FROM known_place WHERE person = :person AND kind = 'browser' AND place = :place")
-                .setParameter("person", device.person())
-                .setParameter("place", device.browser())
+                .setParameter("person", person)
+                .setParameter("place", browser)
                 .executeUpdate();
     }
 
@@ -212,7 +216,7 @@ public class KnownPlaces {
         var row = database.find(AttemptRow.class, alarm.attempt());
         if (row != null && row.person != null && row.device != null) {
             devices.end(row.person, row.device);
-            forgotten(new KnownDevices.Forgotten(row.person, row.device));
+            forget(row.person, row.device);
         }
     }
 

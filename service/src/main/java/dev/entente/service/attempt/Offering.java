@@ -30,6 +30,7 @@ public class Offering {
     private final KnownPlaces places;
     private final Methods methods;
     private final FurtherProof further;
+    private final AttemptProofs proofs;
 
     Offering(
             Configurations configurations,
@@ -38,7 +39,8 @@ public class Offering {
             Guesses guesses,
             KnownPlaces places,
             Methods methods,
-            FurtherProof further) {
+            FurtherProof further,
+            AttemptProofs proofs) {
         this.configurations = configurations;
         this.people = people;
         this.stops = stops;
@@ -46,6 +48,7 @@ public class Offering {
         this.places = places;
         this.methods = methods;
         this.further = further;
+        this.proofs = proofs;
     }
 
     /** What people may do by themselves: whatever any policy allows, the same for every name. */
@@ -104,6 +107,7 @@ public class Offering {
         }
         var nearer = attempt.person()
                 .map(p -> next(
+                        attempt.id(),
                         p,
                         configurations.policy(attempt.revision(), attempt.policy()),
                         attempt.action(),
@@ -132,9 +136,10 @@ public class Offering {
      * Methods that bring somebody who has proved these nearer; empty if nothing is missing. What their directory's stewards demand
      * is asked for here, and not found out at the end.
      */
-    List<Method> next(UUID person, Policy policy, Action action, Requirement required, List<Method> proved) {
+    List<Method> next(
+            UUID attempt, UUID person, Policy policy, Action action, Requirement required, List<Method> proved) {
         return required.metBy(proved)
-                ? List.copyOf(further.wanted(person, policy, action, proved))
+                ? List.copyOf(further.wanted(person, policy, action, () -> proofs.of(attempt)))
                 : required.next(proved);
     }
 

@@ -133,6 +133,7 @@ final class EventSentences {
                 said.or("administrator", "The person") + " removed a method: " + said.of("method") + ".";
             case "staff.answers-wrong" ->
                 said.or("administrator", "The help desk") + " heard wrong answers to the caller's questions.";
+            case "device.forgotten" -> "A device that the person used before doesn't count any more.";
             case "answers.ended" -> "Provisional answers of a person don't count any more.";
             case "terms.accepted" -> "The person accepted the terms " + said.of("terms") + ".";
             case "alarm.raised" -> "The person raised an alarm: this wasn't me.";

@@ -6,6 +6,7 @@ import dev.entente.core.policy.Decision.Obstacle;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.core.seal.Credential;
+import dev.entente.core.seal.Proof;
 import dev.entente.core.verify.Method;
 import dev.entente.service.attempt.FurtherProof;
 import dev.entente.service.directory.Credentials;
@@ -17,13 +18,15 @@ import dev.entente.service.people.DirectoryGroups;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
 import dev.entente.service.policy.Hindrance;
+import dev.entente.service.policy.Stops;
+import dev.entente.service.verify.BroughtIn;
 import dev.entente.service.verify.Enrolments;
 import dev.entente.wire.DirectoryApi.Finding;
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
+import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -33,8 +36,6 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 class DemandsInTheWay implements Hindrance, FurtherProof {
     private static final String UNMET = "proof-demanded";
-    /** How many are named. */
-    private static final int NAMED = 5;
 
     private final Credentials credentials;
     private final Enrolments enrolments;
@@ -42,6 +43,7 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
     private final DirectoryContents contents;
     private final Directories directories;
     private final People people;
+    private final Stops stops;
 
     DemandsInTheWay(
             Credentials credentials,
@@ -49,13 +51,15 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
             DirectoryGroups groups,
             DirectoryContents contents,
             Directories directories,
-            People people) {
+            People people,
+            Stops stops) {
         this.credentials = credentials;
         this.enrolments = enrolments;
         this.groups = groups;
         this.contents = contents;
         this.directories = directories;
         this.people = people;
+        this.stops = stops;
     }
 
     @Override
@@ -67,15 +71,15 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
             return new Found(obstacles, notes);
         }
         for (var account : demanded(person, decision.policy().orElseThrow())) {
-            look(person, account, decision, credentials.demand(account.directoryId()), obstacles, notes);
+            look(person, account, credentials.demand(account.directoryId()), obstacles, notes);
         }
         return new Found(obstacles, notes);
     }
 
-    /** One of those that every directory with a demand on this person takes, and by which it recognises them. */
+    /** Those by which the stewards of one directory recognise the person, one directory after the other. */
     @Override
     @Transactional(readOnly = true)
-    public Set<Method> wanted(UUID id, Policy policy, Action action, Collection<Method> proved) {
+    public Set<Method> wanted(UUID id, Policy policy, Action action, Supplier<List<Proof>> signed) {
         if (action != Action.RESET && action != Action.UNLOCK
                 || directories.all().stream()
                         .noneMatch(d -> policy.deliverTo().value().contains(d.name())
@@ -88,11 +92,19 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
         }
         for (var account : demanded(person, policy)) {
             var recognised = recognised(person, account, credentials.demand(account.directoryId()));
-            if (!recognised.isEmpty() && proved.stream().noneMatch(m -> recognised.contains(m.label()))) {
-                return Method.set(recognised.stream().map(Method::of).toList());
+            if (!recognised.isEmpty()
+                    && signed.get().stream()
+                            .noneMatch(proof -> recognised.stream()
+                                    .anyMatch(c ->
+                                            c.method().equals(proof.method()) && c.id().equals(proof.credential())))) {
+                return methods(recognised);
             }
         }
         return Set.of();
+    }
+
+    private static Set<Method> methods(List<Credential> of) {
+        return Method.set(of.stream().map(c -> Method.of(c.method())).toList());
     }
 
     /** Accounts that stewards demand a proof for before they write to them. */
@@ -110,12 +122,11 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
     }
 
     /** What the stewards know and the person has no more is of no use to them. */
-    private Set<String> recognised(Person person, Person.Account account, Demand demand) {
+    private List<Credential> recognised(Person person, Person.Account account, Demand demand) {
         return enrolments.credentials(person.id()).stream()
                 .filter(c -> demand.proof().contains(c.method()))
                 .filter(c -> credentials.knows(account.directoryId(), account.id(), c.thumbprint()))
-                .map(Credential::method)
-                .collect(Collectors.toSet());
+                .toList();
     }
 
     /** Who could show the stewards nothing that they recognise, as preflight tells it. */
@@ -148,10 +159,7 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
                                         "The stewards demand a " + wanted + " of " + all.size()
                                                 + " accounts, and recognise " + unmet.size()
                                                 + " of them by none, so their people can't reset.",
-                                        String.join(", ", unmet.subList(0, Math.min(NAMED, unmet.size())))
-                                                + (unmet.size() > NAMED
-                                                        ? " and " + (unmet.size() - NAMED) + " more"
-                                                        : ""),
+                                        BroughtIn.named(unmet),
                                         "Each sets one up and changes their password once in the same browser, or the operator"
                                                 + " signs it: entente steward sign-credential."));
     }
@@ -161,12 +169,7 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
     }
 
     private void look(
-            Person person,
-            Person.Account account,
-            Decision decision,
-            Demand demand,
-            List<Obstacle> obstacles,
-            List<String> notes) {
+            Person person, Person.Account account, Demand demand, List<Obstacle> obstacles, List<String> notes) {
         var wanted = words(demand);
         var recognised = recognised(person, account, demand);
         if (recognised.isEmpty()) {
@@ -177,17 +180,17 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
                     "The person sets one up and changes their password once in the same browser, or the operator signs it:"
                             + " entente steward sign-credential.",
                     true));
-        } else if (decision.methods().stream()
-                .noneMatch(m -> m.usable() && recognised.contains(m.method().label()))) {
+        } else if (methods(recognised).stream()
+                .allMatch(m -> stops.inForce().stream().anyMatch(stop -> stop.stops(m)))) {
             obstacles.add(new Obstacle(
-                    "proof-not-asked",
+                    "proof-stopped",
                     "The stewards of " + account.directory() + " demand a " + wanted + " for " + account.login()
-                            + ", but the policy doesn't ask for it, or it can't be used now.",
-                    "Add it to the policy's must-include for whom it concerns, and see what stands in its way.",
+                            + ", and all that they recognise is stopped.",
+                    "Resume one of them: entente stops.",
                     true));
         } else {
             notes.add("The stewards of " + account.directory() + " write to " + account.login() + " only with a "
-                    + wanted + " that they recognise themselves.");
+                    + wanted + " that they recognise themselves, so it's asked for in any case.");
         }
     }
 }

@@ -2,7 +2,7 @@ package dev.entente.service.delivery;
 
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.seal.Order;
-import dev.entente.service.attempt.Challenges;
+import dev.entente.service.attempt.AttemptProofs;
 import dev.entente.service.directory.Credentials;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.ServiceSettings;
@@ -21,7 +21,7 @@ class SignedOrders {
     private final Session database;
     private final Configurations configurations;
     private final Credentials credentials;
-    private final Challenges challenges;
+    private final AttemptProofs proofs;
     private final KeyRing keys;
     private final ServiceSettings settings;
 
@@ -29,13 +29,13 @@ class SignedOrders {
             Session database,
             Configurations configurations,
             Credentials credentials,
-            Challenges challenges,
+            AttemptProofs proofs,
             KeyRing keys,
             ServiceSettings settings) {
         this.database = database;
         this.configurations = configurations;
         this.credentials = credentials;
-        this.challenges = challenges;
+        this.proofs = proofs;
         this.keys = keys;
         this.settings = settings;
     }
@@ -84,7 +84,7 @@ class SignedOrders {
                 check,
                 settings.lease().toMillis(),
                 row.expiresAt.toEpochMilli(),
-                demands ? challenges.proofs(row.attempt) : List.of(),
+                demands ? proofs.of(row.attempt) : List.of(),
                 demands ? credentials.statements(row.directory, row.account) : List.of());
     }
 }

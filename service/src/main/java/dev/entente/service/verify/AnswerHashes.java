@@ -1,9 +1,14 @@
 package dev.entente.service.verify;
 
+import dev.entente.core.verify.questions.QuestionSet;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Problem;
 import java.util.HexFormat;
+import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.Semaphore;
+import org.springframework.http.HttpStatus;
 import org.springframework.security.crypto.argon2.Argon2PasswordEncoder;
 import org.springframework.stereotype.Component;
 
@@ -24,6 +29,14 @@ public class AnswerHashes {
 
     AnswerHashes(KeyRing keys) {
         this.keys = keys;
+    }
+
+    /** Refuses what somebody chose, if something is wrong with it. */
+    public static void refuse(Optional<QuestionSet.Fault> found) {
+        found.ifPresent(fault -> {
+            throw Problem.of(
+                    HttpStatus.UNPROCESSABLE_CONTENT, fault.code(), fault.words(), Map.of("at", fault.at() + 1));
+        });
     }
 
     private String peppered(UUID enrolment, int place, String plain) {

@@ -28,6 +28,7 @@ public class Enrolments {
     private static final Duration OFFER = Duration.ofMinutes(30);
 
     private final Session database;
+    private final EnrolmentTable table;
     private final Methods methods;
     private final EventLog events;
     private final InstantSource clock;
@@ -35,11 +36,13 @@ public class Enrolments {
 
     Enrolments(
             Session database,
+            EnrolmentTable table,
             Methods methods,
             EventLog events,
             InstantSource clock,
             ApplicationEventPublisher publisher) {
         this.database = database;
+        this.table = table;
         this.methods = methods;
         this.events = events;
         this.clock = clock;
@@ -125,16 +128,7 @@ public class Enrolments {
         Sql.change(database, "DELETE FROM enrolment WHERE person = :person AND confirmed_at IS NULL")
                 .setParameter("person", person)
                 .executeUpdate();
-        var id = UUID.randomUUID();
-        Sql.change(database, """
-                        INSERT INTO enrolment (id, person, method, label, created_at)
-                        VALUES (:id, :person, :method, :label, :now)""")
-                .setParameter("id", id)
-                .setParameter("person", person)
-                .setParameter("method", method.label())
-                .setParameter("label", name)
-                .setParameter("now", clock.instant())
-                .executeUpdate();
+        var id = insert(person, method, name);
         var offered = enroller.offer(id, person, login);
         if (offered.complete()) {
             have.forEach(before -> end(before.id(), method));
@@ -173,7 +167,8 @@ public class Enrolments {
         return there(person, method, label, new By(attempt, revision, null));
     }
 
-    private UUID there(UUID person, Method method, String label, By by) {
+    /** Counts for nothing yet. */
+    private UUID insert(UUID person, Method method, String name) {
         var id = UUID.randomUUID();
         Sql.change(database, """
                         INSERT INTO enrolment (id, person, method, label, created_at)
@@ -181,9 +176,14 @@ public class Enrolments {
                 .setParameter("id", id)
                 .setParameter("person", person)
                 .setParameter("method", method.label())
-                .setParameter("label", name(label, methods.enroller(method)))
+                .setParameter("label", name)
                 .setParameter("now", clock.instant())
                 .executeUpdate();
+        return id;
+    }
+
+    private UUID there(UUID person, Method method, String label, By by) {
+        var id = insert(person, method, name(label, methods.enroller(method)));
         counts(person, id, method, by);
         return id;
     }
@@ -272,10 +272,7 @@ public class Enrolments {
     }
 
     private void end(UUID id, Method method) {
-        Sql.change(database, "UPDATE enrolment SET removed_at = :now, changed_in = this_transaction() WHERE id = :id")
-                .setParameter("now", clock.instant())
-                .setParameter("id", id)
-                .executeUpdate();
+        table.end(id);
         methods.enroller(method).forget(id);
     }
 }

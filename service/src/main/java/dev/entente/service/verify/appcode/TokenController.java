@@ -7,10 +7,9 @@ import dev.entente.service.approval.Approvals;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.verify.BroughtIn;
 import dev.entente.service.verify.Enrolments;
 import dev.entente.wire.TokenApi;
-import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -36,19 +35,18 @@ import tools.jackson.databind.json.JsonMapper;
 class TokenController {
     private static final String KIND = "app-tokens";
     private static final int LONGEST_SERIAL = 60;
-    private static final int NAMED = 5;
 
     private final AppCodes codes;
     private final Enrolments enrolments;
     private final People people;
-    private final Approvals approvals;
+    private final BroughtIn imports;
     private final JsonMapper json;
 
-    TokenController(AppCodes codes, Enrolments enrolments, People people, Approvals approvals, JsonMapper json) {
+    TokenController(AppCodes codes, Enrolments enrolments, People people, BroughtIn imports, JsonMapper json) {
         this.codes = codes;
         this.enrolments = enrolments;
         this.people = people;
-        this.approvals = approvals;
+        this.imports = imports;
         this.json = json;
     }
 
@@ -62,35 +60,27 @@ class TokenController {
                 || wanted.tokens().size() > TokenApi.MOST) {
             throw Problem.invalid("tokens-number", "Import 1 to " + TokenApi.MOST + " tokens at once.");
         }
-        var serials = new HashSet<String>();
-        var good = new ArrayList<TokenApi.Token>();
-        var refused = new ArrayList<Optional<String>>();
-        for (var token : wanted.tokens()) {
-            var why = serials.add(token.serial()) ? wrong(token) : Optional.of("its serial number appears twice");
-            refused.add(why);
-            if (why.isEmpty()) {
-                good.add(token);
-            }
-        }
-        var made = good.isEmpty()
-                || approvals.make(KIND, "", List.of(says(good)), new TokenApi.Import(good), administrator);
-        var outcomes = new ArrayList<TokenApi.Outcome>();
-        for (var i = 0; i < refused.size(); i++) {
-            var token = wanted.tokens().get(i);
-            outcomes.add(new TokenApi.Outcome(
-                    token.serial(),
-                    token.login(),
-                    refused.get(i).isPresent() ? "refused" : made ? "imported" : "waits",
-                    refused.get(i).orElse(null)));
-        }
-        return ResponseEntity.status(made ? HttpStatus.OK : HttpStatus.ACCEPTED).body(new TokenApi.Imported(outcomes));
+        var brought = imports.bring(
+                KIND,
+                wanted.tokens(),
+                TokenApi.Token::serial,
+                "its serial number appears twice",
+                this::wrong,
+                TokenController::says,
+                TokenApi.Import::new,
+                administrator);
+        return ResponseEntity.status(brought.made() ? HttpStatus.OK : HttpStatus.ACCEPTED)
+                .body(new TokenApi.Imported(brought.each().stream()
+                        .map(o ->
+                                new TokenApi.Outcome(o.item().serial(), o.item().login(), o.state(), o.why()))
+                        .toList()));
     }
 
     private static String says(List<TokenApi.Token> tokens) {
-        var logins = tokens.stream().map(TokenApi.Token::login).distinct().toList();
         return tokens.size() + (tokens.size() == 1 ? " token is" : " tokens are") + " imported, for "
-                + String.join(", ", logins.subList(0, Math.min(NAMED, logins.size())))
-                + (logins.size() > NAMED ? " and " + (logins.size() - NAMED) + " more" : "") + ".";
+                + BroughtIn.named(
+                        tokens.stream().map(TokenApi.Token::login).distinct().toList())
+                + ".";
     }
 
     /** Why a token can't be used, to follow "refused". */

@@ -5,6 +5,8 @@ import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
 import dev.entente.core.verify.knowndevice.KnownDeviceMethod;
 import dev.entente.core.verify.knowndevice.KnownDeviceVerifier;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.verify.Enroller;
 import dev.entente.service.verify.EnrolmentTable;
@@ -24,11 +26,13 @@ public class KnownDevices implements Enroller, KnownDeviceVerifier.Store {
 
     private final Session database;
     private final EnrolmentTable enrolments;
+    private final EventLog events;
     private final ApplicationEventPublisher publisher;
 
-    KnownDevices(Session database, EnrolmentTable enrolments, ApplicationEventPublisher publisher) {
+    KnownDevices(Session database, EnrolmentTable enrolments, EventLog events, ApplicationEventPublisher publisher) {
         this.database = database;
         this.enrolments = enrolments;
+        this.events = events;
         this.publisher = publisher;
     }
 
@@ -79,11 +83,12 @@ public class KnownDevices implements Enroller, KnownDeviceVerifier.Store {
                 .executeUpdate();
     }
 
-    /** One that was not used for long is none of the person's any more. */
+    /** One that was not used for long, or was used by somebody else, is none of the person's any more. */
     @Transactional(propagation = Propagation.MANDATORY)
     public void end(UUID person, byte[] browser) {
         enrolment(person, browser).ifPresent(id -> {
             enrolments.end(id);
+            events.write(NewEvent.operation("device.forgotten").with("person", person.toString()));
             Sql.change(database, "DELETE FROM known_device WHERE enrolment = :id")
                     .setParameter("id", id)
                     .executeUpdate();

@@ -5,11 +5,10 @@ import dev.entente.service.approval.Approvals;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.verify.BroughtIn;
 import dev.entente.service.verify.Enrolments;
 import dev.entente.wire.AnswerApi;
 import dev.entente.wire.AnswerApi.GivenAnswers;
-import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import org.springframework.context.event.EventListener;
@@ -32,20 +31,19 @@ import tools.jackson.databind.json.JsonMapper;
 @RequestMapping("/api/v1/security-answers")
 class AnswerController {
     private static final String KIND = "security-answers";
-    private static final int NAMED = 5;
 
     private final SecurityQuestions questions;
     private final Enrolments enrolments;
     private final People people;
-    private final Approvals approvals;
+    private final BroughtIn imports;
     private final JsonMapper json;
 
     AnswerController(
-            SecurityQuestions questions, Enrolments enrolments, People people, Approvals approvals, JsonMapper json) {
+            SecurityQuestions questions, Enrolments enrolments, People people, BroughtIn imports, JsonMapper json) {
         this.questions = questions;
         this.enrolments = enrolments;
         this.people = people;
-        this.approvals = approvals;
+        this.imports = imports;
         this.json = json;
     }
 
@@ -60,34 +58,24 @@ class AnswerController {
             throw Problem.invalid(
                     "answers-number", "Import the answers of 1 to " + AnswerApi.MOST + " people at once.");
         }
-        var logins = new HashSet<String>();
-        var good = new ArrayList<GivenAnswers>();
-        var refused = new ArrayList<Optional<String>>();
-        for (var one : wanted.people()) {
-            var why = logins.add(one.login()) ? wrong(one) : Optional.of("they appear twice");
-            refused.add(why);
-            if (why.isEmpty()) {
-                good.add(one);
-            }
-        }
-        var made = good.isEmpty()
-                || approvals.make(KIND, "", List.of(says(good)), new AnswerApi.AnswerImport(good), administrator);
-        var outcomes = new ArrayList<AnswerApi.AnswerOutcome>();
-        for (var i = 0; i < refused.size(); i++) {
-            outcomes.add(new AnswerApi.AnswerOutcome(
-                    wanted.people().get(i).login(),
-                    refused.get(i).isPresent() ? "refused" : made ? "imported" : "waits",
-                    refused.get(i).orElse(null)));
-        }
-        return ResponseEntity.status(made ? HttpStatus.OK : HttpStatus.ACCEPTED)
-                .body(new AnswerApi.AnswersImported(outcomes));
+        var brought = imports.bring(
+                KIND,
+                wanted.people(),
+                GivenAnswers::login,
+                "they appear twice",
+                this::wrong,
+                AnswerController::says,
+                AnswerApi.AnswerImport::new,
+                administrator);
+        return ResponseEntity.status(brought.made() ? HttpStatus.OK : HttpStatus.ACCEPTED)
+                .body(new AnswerApi.AnswersImported(brought.each().stream()
+                        .map(o -> new AnswerApi.AnswerOutcome(o.item().login(), o.state(), o.why()))
+                        .toList()));
     }
 
     private static String says(List<GivenAnswers> people) {
-        var logins = people.stream().map(GivenAnswers::login).toList();
         return "Provisional answers to security questions are imported, for "
-                + String.join(", ", logins.subList(0, Math.min(NAMED, logins.size())))
-                + (logins.size() > NAMED ? " and " + (logins.size() - NAMED) + " more" : "") + ".";
+                + BroughtIn.named(people.stream().map(GivenAnswers::login).toList()) + ".";
     }
 
     /** Why somebody's can't be used, to follow "refused". */

@@ -10,7 +10,6 @@ import dev.entente.core.verify.questions.QuestionsVerifier;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
-import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.verify.AnswerHashes;
@@ -28,7 +27,6 @@ import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.context.annotation.Bean;
-import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -58,14 +56,14 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
             EventLog events,
             InstantSource clock,
             AnswerHashes hashes) {
-        this.hashes = hashes;
-        this.events = events;
-        this.clock = clock;
         this.database = database;
         this.enrolments = enrolments;
         this.configurations = configurations;
         this.keys = keys;
         this.json = json;
+        this.events = events;
+        this.clock = clock;
+        this.hashes = hashes;
     }
 
     @Bean
@@ -104,10 +102,7 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
     public void confirm(UUID id, UUID person, Answer answer) {
         var set = set();
         var chosen = Chosen.of(answer.parts());
-        set.fault(chosen).ifPresent(fault -> {
-            throw Problem.of(
-                    HttpStatus.UNPROCESSABLE_CONTENT, fault.code(), fault.words(), Map.of("at", fault.at() + 1));
-        });
+        AnswerHashes.refuse(set.fault(chosen));
         // They replace those of before.
         enrolments.replace(person, id, method()).forEach(this::forget);
         keep(id, chosen, null);

@@ -7,7 +7,6 @@ import dev.entente.core.verify.questions.QuestionSet.Chosen;
 import dev.entente.core.verify.staff.Heard;
 import dev.entente.core.verify.staff.StaffConfirmationMethod;
 import dev.entente.service.platform.KeyRing;
-import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.verify.AnswerHashes;
@@ -19,7 +18,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -81,10 +79,7 @@ public class SpokenQuestions implements Enroller {
     public void confirm(UUID id, UUID person, Answer answer) {
         var set = set();
         var chosen = Chosen.of(answer.parts());
-        set.fault(chosen).ifPresent(fault -> {
-            throw Problem.of(
-                    HttpStatus.UNPROCESSABLE_CONTENT, fault.code(), fault.words(), Map.of("at", fault.at() + 1));
-        });
+        AnswerHashes.refuse(set.fault(chosen));
         enrolments.replace(person, id, method()).forEach(this::forget);
         for (var place = 0; place < chosen.size(); place++) {
             var one = chosen.get(place);
