@@ -7,6 +7,7 @@ import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Arrays;
 import java.util.List;
 import org.junit.jupiter.api.Test;
 
@@ -28,6 +29,17 @@ class DemandTest extends PublishingTest {
                 .map(a -> a.state() + " " + a.says())
                 .findFirst()
                 .orElseThrow();
+    }
+
+    private static final String PROVE =
+            "prove:\n  reset: { any-of: [email-code, passkey] }\n  change: { any-of: [email-code] }\n"
+                    + "  details: { any-of: [email-code] }\n";
+
+    /** Proves their mailbox, and is asked for a passkey all the same, before they choose a password in vain. */
+    private void askedForMore(Crew crew) {
+        var mailed = new ApiPerson(world).prove(crew.shore(), crew.address());
+        assertThat(mailed.attempt.state()).isEqualTo("proving");
+        assertThat(mailed.attempt.methods()).containsExactly("passkey");
     }
 
     private String credentials(Crew crew) {
@@ -54,11 +66,7 @@ class DemandTest extends PublishingTest {
                     "cn: Watch",
                     "member: " + World.fleetDn(crew.fleet()),
                     "member: " + World.fleetDn(other.fleet()));
-            pilot(
-                    "prove:\n  reset: { any-of: [email-code, passkey] }\n  change: { any-of: [email-code] }\n"
-                            + "  details: { any-of: [email-code] }\n",
-                    crew,
-                    other);
+            pilot(PROVE, crew, other);
             restart(file.replace(
                     "protected-groups: []",
                     "protected-groups: ['" + WATCH + "']\n  demand: { groups: ['" + WATCH + "'], proof: [passkey] }"));
@@ -94,10 +102,42 @@ class DemandTest extends PublishingTest {
                     SOON,
                     "the steward's statement is there",
                     () -> !explained(crew).contains("recognise none"));
-            // Who proves their mailbox alone is asked for the passkey, before they choose a password in vain.
-            var mailed = new ApiPerson(world).prove(crew.shore(), crew.address());
-            assertThat(mailed.attempt.state()).isEqualTo("proving");
-            assertThat(mailed.attempt.methods()).containsExactly("passkey");
+            askedForMore(crew);
+            // A passkey that the stewards do not know shows them nothing.
+            var stray = new SoftPasskey(world.url);
+            var owner = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+            var offered = owner.setUp("passkey", "Not known to any steward");
+            assertThat(owner.call(
+                                    "POST",
+                                    "/attempt/enrolments/" + offered.id() + "/confirmation",
+                                    stray.register(offered))
+                            .status())
+                    .isEqualTo(200);
+            var byStray = new ApiPerson(world);
+            byStray.start(crew.shore());
+            byStray.attempt = byStray.ask("passkey").as(PortalApi.Attempt.class);
+            byStray.attempt = byStray.call(
+                            "POST",
+                            "/attempt/challenges/" + byStray.attempt.challenge().id() + "/answers",
+                            stray.sign(byStray.attempt.challenge().parts().get("challenge")))
+                    .as(PortalApi.Attempt.class);
+            assertThat(byStray.attempt.state()).isEqualTo("proving");
+            assertThat(byStray.attempt.methods()).containsExactly("passkey");
+            var strays = Arrays.stream(
+                            owner.call("GET", "/attempt/enrolments", null).as(PortalApi.OwnMethod[].class))
+                    .filter(m -> m.label().equals("Not known to any steward"))
+                    .findFirst()
+                    .orElseThrow();
+            owner.call("DELETE", "/attempt/enrolments/" + strays.id(), null);
+            // Where the policy does not ask for it, it is asked for as well, and explain says so.
+            pilot(
+                    PROVE.replace("reset: { any-of: [email-code, passkey] }", "reset: { any-of: [email-code] }"),
+                    crew,
+                    other);
+            assertThat(world.entente("explain", crew.shore()).expect(0).out())
+                    .contains("so it's asked for in any case");
+            askedForMore(crew);
+            pilot(PROVE, crew, other);
             assertThat(world.entente("directory", "preflight", "fleet").out()).contains("recognise 1 of them by none");
             assertThat(browser.byPasskey(person, crew.shore(), "Lantern-Quay-6-Pines"))
                     .isEqualTo("Your new password works");

@@ -39,7 +39,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 
 /**
  * Whole attempts in the browser by every method: alone where it may be, and in pairs in which each comes second once. With the
- * keyboard only, at the size of a phone and of a desk, and every state of every page is looked at by {@link Axe}.
+ * keyboard only, at the size of a phone and of a desk; {@link Axe} looks at the pages that are passed on the way.
  */
 class EveryMethodTest extends PublishingIn<ServiceWorld> {
     private static final List<String> METHODS = List.of(

@@ -140,6 +140,30 @@ class StrangersTest {
     }
 
     @Test
+    void a_browser_does_the_work_by_itself_beside_the_page() {
+        // From this machine's own network, in which the browser is.
+        sideBySide(5, i -> {
+            var stranger = new ApiPerson(world);
+            stranger.start("nobody.of.that.name");
+            stranger.attempt = stranger.ask().as(PortalApi.Attempt.class);
+            for (var guess = 0; guess < 5; guess++) {
+                stranger.answer("12345678");
+            }
+        });
+        var there = new ApiPerson(world);
+        World.waitUntil(
+                SOON,
+                "work is asked for",
+                () -> there.begin("made.up", there.key.publicKey(), null).status() == 428);
+        var crew = world.crew();
+        var done = Long.parseLong(world.query("SELECT count(*) FROM work_done"));
+        var person = new Person(world.browser().page(390, 844), world.url);
+        person.identify(crew.shore(), "reset");
+        assertThat(Long.parseLong(world.query("SELECT count(*) FROM work_done")))
+                .isGreaterThan(done);
+    }
+
+    @Test
     void wrong_answers_on_names_that_mean_nobody_take_nothing_from_others_in_the_same_network() {
         var network = somebodyElsewhere().network;
         sideBySide(12, i -> {
