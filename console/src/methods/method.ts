@@ -44,13 +44,13 @@ export interface MethodView {
   /** What is asked before a challenge is, if anything is; ends with a challenge. */
   Before?: ComponentType<Asking>;
   Ask: ComponentType<Asking>;
+  /** About one that a person has, instead of since when; `since` says that. */
+  listed?: (one: Enrolment, since: string) => string;
   /** For methods that people set up by themselves. */
   setUp?: {
     /** On the button, for somebody who has or has not set one up. */
     start: (has: boolean) => string;
     ready: string;
     Page: ComponentType<SettingUp>;
-    /** About one that is there, instead of since when. */
-    about?: (one: Enrolment) => string;
   };
 }

@@ -8,6 +8,11 @@ import type { Attempt, Enrolment, OfferedEnrolment } from "./api";
 import { madeHere, thumbprintOf, withdraw } from "./remembered";
 import { texts } from "./texts";
 
+function listed(one: Enrolment): string {
+  const since = texts.details.since(new Date(one.since));
+  return methods[one.method]?.listed?.(one, since) ?? since;
+}
+
 /** How the person can be recognised, and setting up more. */
 export function DetailsPage({
   onChange,
@@ -79,9 +84,7 @@ export function DetailsPage({
                 <span className="flex min-w-0 flex-1 flex-col">
                   <strong className="font-semibold">{one.id ? one.label : view?.words.name}</strong>
                   <span className="text-muted text-sm">
-                    {one.id
-                      ? (view?.setUp?.about?.(one) ?? texts.details.since(new Date(one.since)))
-                      : texts.details.fromOrganisation(one.label)}
+                    {one.id ? listed(one) : texts.details.fromOrganisation(one.label)}
                   </span>
                   {one.unknownTo.length > 0 && (
                     <span className="text-warn text-sm">

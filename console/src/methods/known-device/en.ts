@@ -1,5 +1,6 @@
 export const en = {
   label: "Known device",
+  listed: (since: string) => `A device you use here, ${since}`,
   name: "Use this device",
   about: "You chose a password here before",
   title: "Checking this device",

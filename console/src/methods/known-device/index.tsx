@@ -41,5 +41,6 @@ const view: MethodView = {
   words: { ...words },
   usually: { tries: "3", alone: "no" },
   Ask: AskDevice,
+  listed: (_, since) => words.listed(since),
 };
 export default view;

@@ -37,11 +37,11 @@ const view: MethodView = {
   Ask: (props) => (
     <CodePage {...props} words={words} placeholder="abcd-efg2-345h" lengths={[10, 14]} autoComplete="off" />
   ),
+  listed: (one) => words.left(one.left),
   setUp: {
     start: (has) => (has ? words.createNew : words.create),
     ready: words.ready,
     Page: CodesPage,
-    about: (one) => words.left(one.left),
   },
 };
 export default view;

@@ -24,7 +24,7 @@ export const managers = {
   opening: "Opening …",
   title: (name: string) => `Is it ${name}?`,
   says: (name: string, network: string) =>
-    `${name} can’t sign in, asked from ${network}, and says that you’re their manager. Do this before you confirm:`,
+    `Someone who says they’re ${name} can’t sign in, and asked from ${network}. You’re listed as their manager. Before you confirm that it’s really them, do this:`,
   checklist: "Before you confirm",
   number: "Number on their screen",
   numberHint: "Six digits. Have them read it to you",
