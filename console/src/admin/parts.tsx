@@ -290,6 +290,8 @@ export const decoys: Record<string, string> = {
   "no-account": "The person has no account to write to.",
   "account-disabled": "An account is disabled.",
   "no-mail": "No e-mail address is known.",
+  "mailbox-locked": "The only mailbox known opens with the person’s own password.",
+  "device-unknown": "It takes a device that the person used before.",
   "reset-limit": "The person has used up the resets for this period.",
   "reset-wait": "The pause between two resets is not over.",
   "tries-limit": "Too many wrong answers were given for this person.",

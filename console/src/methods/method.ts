@@ -1,6 +1,6 @@
 import type { LucideIcon } from "lucide-react";
 import type { ComponentType } from "react";
-import type { Enrolment, OfferedEnrolment, Step } from "../portal/api";
+import type { Attempt, Enrolment, OfferedEnrolment, Step } from "../portal/api";
 
 /** What a method is called and how it is asked for, in one language. */
 export interface MethodWords {
@@ -43,6 +43,8 @@ export interface MethodView {
   usually: { life?: string; tries: string; alone: "yes" | "no" };
   /** What is asked before a challenge is, if anything is; ends with a challenge. */
   Before?: ComponentType<Asking>;
+  /** Whether that page is needed in this attempt; always if nothing is said. */
+  wantsBefore?: (attempt: Attempt) => boolean;
   Ask: ComponentType<Asking>;
   /** About one that a person has, instead of since when; `since` says that. */
   listed?: (one: Enrolment, since: string) => string;

@@ -15,6 +15,7 @@ const attempt = (more: object = {}) =>
     accounts: [],
     methods: ["email-code", "sms-code", "push"],
     proved: [],
+    addresses: [],
     mayGoOn: false,
     mailed: false,
     waiting: false,
@@ -66,6 +67,35 @@ describe("a code to a telephone", () => {
     expect(screen.getByLabelText("Last four digits")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Use another method" }));
     expect(screen.getByLabelText("Code")).toBeTruthy();
+  });
+});
+
+describe("several mailboxes", () => {
+  const two = {
+    addresses: [
+      { id: "a1", hint: "i…@s….test" },
+      { id: "a2", hint: "h…@h….test" },
+    ],
+    proved: ["app-code"],
+  };
+
+  it("are chosen from once something was proved, and it goes to that one", async () => {
+    const service = serve({ "POST /portal/attempt/challenges": [201, asked("email-code")] });
+    const step = steps();
+    render(<ProvePage attempt={attempt(two)} {...step} />);
+    await userEvent.click(screen.getByText("A code by e-mail"));
+    expect(screen.getByRole("heading", { name: "Choose an address" })).toBeTruthy();
+    expect(service.calls()).toEqual([]);
+    await userEvent.click(screen.getByRole("button", { name: "h…@h….test" }));
+    await waitFor(() => expect(service.asked[0]?.body).toEqual({ method: "email-code", address: "a2" }));
+    expect(step.onChange).toHaveBeenCalled();
+  });
+
+  it("are not asked about where there is one only", async () => {
+    const service = serve({ "POST /portal/attempt/challenges": [201, asked("email-code")] });
+    render(<ProvePage attempt={attempt()} {...steps()} />);
+    await userEvent.click(screen.getByText("A code by e-mail"));
+    await waitFor(() => expect(service.asked[0]?.body).toEqual({ method: "email-code" }));
   });
 });
 

@@ -37,7 +37,7 @@ export function NumberPage({
       setError(words.endWrong);
       return;
     }
-    void run(async () => onChange(await api.ask(method, end)));
+    void run(async () => onChange(await api.ask(method, { end })));
   }
 
   return (

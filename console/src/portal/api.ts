@@ -86,8 +86,9 @@ export const api = {
   },
   /** The attempt of this browser, if there is one. */
   attempt: () => call<Attempt | undefined>("GET", "/attempt"),
-  /** `end` are the last digits of the number, for what goes to a telephone. */
-  ask: (method: string, end?: string) => call<Attempt>("POST", "/attempt/challenges", { method, end }),
+  /** `to` says where: the last digits of the number, or which address. */
+  ask: (method: string, to?: { end?: string; address?: string }) =>
+    call<Attempt>("POST", "/attempt/challenges", { method, ...to }),
   answer: (challenge: string, answer: Answer) =>
     call<Attempt>("POST", `/attempt/challenges/${challenge}/answers`, answer),
   accept: (terms: string) => call<Attempt>("POST", "/attempt/terms", { terms }),

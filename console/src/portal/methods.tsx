@@ -1,9 +1,10 @@
-import { ChevronRight, Mail } from "lucide-react";
+import { Mail } from "lucide-react";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
-import { methods } from "../methods";
+import { before, methods } from "../methods";
 import { api } from "./api";
 import type { Step } from "./api";
+import { Choice } from "./choice";
 import { ReferenceLine, useOrganisation } from "./shell";
 import { texts } from "./texts";
 
@@ -20,7 +21,7 @@ export function MethodsPage({
   const again = attempt.proved.length > 0;
 
   const choose = (method: string) =>
-    methods[method]?.Before ? onBefore(method) : void run(async () => onChange(await api.ask(method)), method);
+    before(method, attempt) ? onBefore(method) : void run(async () => onChange(await api.ask(method)), method);
 
   return (
     <div className="flex flex-col gap-5">
@@ -41,24 +42,17 @@ export function MethodsPage({
       <ul className="flex flex-col gap-3">
         {attempt.methods.map((method) => {
           const words = methods[method]?.words;
-          const Icon = methods[method]?.icon ?? Mail;
           return (
             <li key={method}>
-              <button
-                type="button"
-                data-method={method}
-                aria-busy={busy === method}
+              <Choice
+                icon={methods[method]?.icon ?? Mail}
+                title={words?.name ?? method}
+                about={words?.about}
+                method={method}
+                busy={busy === method}
                 disabled={Boolean(busy)}
                 onClick={() => choose(method)}
-                className="border-control bg-surface hover:bg-sunken flex min-h-16 w-full items-center gap-3 rounded-lg border p-4 text-left disabled:opacity-60"
-              >
-                <Icon aria-hidden className="text-accent-ink size-5 shrink-0" />
-                <span className="flex min-w-0 flex-1 flex-col">
-                  <strong className="font-semibold">{words?.name ?? method}</strong>
-                  <span className="text-muted">{words?.about}</span>
-                </span>
-                <ChevronRight aria-hidden className="text-muted size-5 shrink-0" />
-              </button>
+              />
             </li>
           );
         })}

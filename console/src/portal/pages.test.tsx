@@ -30,6 +30,7 @@ const attempt = (more: object = {}) =>
     accounts: [],
     methods: ["email-code", "app-code"],
     proved: [],
+    addresses: [],
     mayGoOn: false,
     mailed: true,
     waiting: false,

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { methods } from "../methods";
+import { before as beforeOf, methods } from "../methods";
 import type { Step } from "./api";
 import { MethodsPage } from "./methods";
 
@@ -9,10 +9,10 @@ export function ProvePage(props: Step) {
   const [before, setBefore] = useState("");
   const challenge = props.attempt.challenge;
   const only = props.attempt.methods.length === 1 ? props.attempt.methods[0]! : "";
-  const first = methods[before || (challenge ? "" : only)];
-  if (first?.Before) {
+  const First = beforeOf(before || (challenge ? "" : only), props.attempt);
+  if (First) {
     return (
-      <first.Before
+      <First
         {...props}
         onChange={(attempt) => {
           setBefore("");
@@ -32,7 +32,7 @@ export function ProvePage(props: Step) {
         key={challenge.method}
         {...props}
         onOtherWay={props.attempt.methods.length > 1 ? () => setLeft(challenge.id) : undefined}
-        onAgain={view.Before && (() => setBefore(challenge.method))}
+        onAgain={beforeOf(challenge.method, props.attempt) && (() => setBefore(challenge.method))}
       />
     )
   );

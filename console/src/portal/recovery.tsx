@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem } from "../shared/problem";
 import { useTask } from "../shared/task";
 import { Button, Field, Notice } from "../shared/ui";
-import { methods } from "../methods";
+import { before } from "../methods";
 import { api, signWith } from "./api";
 import type { Attempt } from "./api";
 import { ProvePage } from "./prove";
@@ -237,7 +237,7 @@ function NamePage({
     await keep(attempt.reference, pair);
     signWith(attempt.reference, pair);
     const [only] = attempt.methods;
-    if (only && attempt.methods.length === 1 && !methods[only]?.Before) {
+    if (only && attempt.methods.length === 1 && !before(only, attempt)) {
       attempt = await api.ask(only);
     }
     onStarted(attempt, pair);

@@ -183,6 +183,7 @@ export function Directory() {
                   ["People are matched by", one.correlation],
                   ["Further sign-in names", one.loginAttributes.join(", ") || "none"],
                   ["Protected groups", one.protectedGroups.join("; ") || "none"],
+                  ["Mailboxes with the same password", one.mailboxes.join(", ") || "none"],
                   ["Trust", `${one.trust} (a lower number is believed more)`],
                   ["Largest loss in a sync", `${one.lossShare} % before it stops and asks`],
                   ["Operator key", <span className="font-mono text-sm break-all">{one.operatorKey}</span>],
@@ -281,6 +282,7 @@ function Edit({ directory }: { directory: DirectoryData }) {
     correlation: directory.correlation,
     loginAttributes: directory.loginAttributes.join(" "),
     protectedGroups: directory.protectedGroups.join("\n"),
+    mailboxes: directory.mailboxes.join(" "),
     trust: String(directory.trust),
     lossShare: String(directory.lossShare),
   });
@@ -297,6 +299,7 @@ function Edit({ directory }: { directory: DirectoryData }) {
             correlation: form.correlation,
             loginAttributes: form.loginAttributes.split(/\s+/).filter(Boolean),
             protectedGroups: form.protectedGroups.split("\n").filter((line) => line.trim()),
+            mailboxes: form.mailboxes.split(/[\s,]+/).filter(Boolean),
             trust: Number(form.trust),
             lossShare: Number(form.lossShare),
           },
@@ -325,6 +328,11 @@ function Edit({ directory }: { directory: DirectoryData }) {
         {field("base", "People below")}
         {field("groupBase", "Groups below", "Leave empty to use the same")}
         {field("loginAttributes", "Further sign-in names", "Names of attributes, separated by spaces")}
+        {field(
+          "mailboxes",
+          "Mailboxes with the same password",
+          "Domains, such as skerry.test. Codes sent there don’t count unless a policy says so",
+        )}
         {field("trust", "Trust", "1 is believed most; addresses come from the most trusted directory")}
         {field("lossShare", "Largest loss in a sync, in per cent", "A larger loss stops the sync and asks you")}
         <Lines

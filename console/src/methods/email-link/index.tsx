@@ -1,5 +1,6 @@
 import { MailOpen } from "lucide-react";
 import { useOrganisation } from "../../portal/shell";
+import { AddressPage, severalAddresses } from "../address-page";
 import type { Asking, MethodView } from "../method";
 import { WaitingPage } from "../waiting-page";
 import { en as words } from "./en";
@@ -19,6 +20,8 @@ const view: MethodView = {
   icon: MailOpen,
   words: { ...words },
   usually: { life: "10m", tries: "5", alone: "yes" },
+  Before: (props) => <AddressPage {...props} method="email-link" />,
+  wantsBefore: severalAddresses,
   Ask: AskMailbox,
 };
 export default view;

@@ -1,113 +1,19 @@
-import { startAuthentication, startRegistration } from "@simplewebauthn/browser";
 import { Fingerprint } from "lucide-react";
-import { useState } from "react";
-import { api } from "../../portal/api";
-import { credentialOf, remember } from "../../portal/remembered";
-import { useOrganisation } from "../../portal/shell";
-import { texts } from "../../portal/texts";
-import { useTask } from "../../shared/task";
-import { Button, Notice } from "../../shared/ui";
-import type { Asking, MethodView, SettingUp } from "../method";
-import { Trouble } from "../trouble";
+import { AuthenticatorPage, RegisterPage } from "../authenticator-page";
+import type { MethodView } from "../method";
 import { en as words } from "./en";
-
-/** The browser asks for any passkey of this service; nothing here tells whose there are. */
-function AskPasskey({ attempt, onChange, onGone, onRestart, onOtherWay }: Asking) {
-  const [cancelled, setCancelled] = useState(false);
-  const { busy, error, run } = useTask(onGone);
-  const challenge = attempt.challenge;
-
-  const use = () =>
-    run(async () => {
-      setCancelled(false);
-      const signed = await startAuthentication({
-        optionsJSON: {
-          challenge: challenge.parts.challenge ?? "",
-          rpId: challenge.parts.relyingParty,
-          userVerification: "required",
-        },
-      }).catch(() => null);
-      if (!signed) {
-        setCancelled(true);
-        return;
-      }
-      onChange(await api.answer(challenge.id, { parts: { credential: JSON.stringify(signed) } }));
-    });
-
-  return (
-    <div className="flex flex-col gap-5">
-      <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.title}</h1>
-        <p className="text-muted">{words.what}</p>
-      </div>
-      {error && <Notice tone="bad">{error}</Notice>}
-      {cancelled && <Notice tone="warn">{words.cancelled}</Notice>}
-      <Button look="primary" large autoFocus busy={Boolean(busy)} onClick={() => void use()}>
-        {busy ? words.waiting : words.use}
-      </Button>
-      <Trouble title={words.trouble} attempt={attempt} onRestart={onRestart} onOtherWay={onOtherWay}>
-        <li>{words.first}</li>
-        <li>{words.only}</li>
-      </Trouble>
-    </div>
-  );
-}
-
-function SetUpPasskey({ offered, error, busy, onBack, onConfirm }: SettingUp) {
-  const { organisation } = useOrganisation();
-  const [failed, setFailed] = useState(false);
-  const { parts } = offered;
-
-  async function create() {
-    setFailed(false);
-    const made = await startRegistration({
-      optionsJSON: {
-        challenge: parts.challenge ?? "",
-        rp: { id: parts.relyingParty, name: parts.organisation ?? "" },
-        user: { id: parts.user ?? "", name: parts.login ?? "", displayName: parts.login ?? "" },
-        pubKeyCredParams: (parts.algorithms ?? "").split(" ").map((alg) => ({ type: "public-key", alg: Number(alg) })),
-        excludeCredentials: (parts.exclude ?? "")
-          .split(" ")
-          .filter(Boolean)
-          .map((id) => ({ type: "public-key", id })),
-        // It has to be found without a name, which is asked of nobody before they have proved something.
-        authenticatorSelection: { residentKey: "required", userVerification: "required" },
-        attestation: parts.attestation === "direct" ? "direct" : "none",
-      },
-    }).catch(() => null);
-    if (made) {
-      const credential = credentialOf(made.id, made.response.authenticatorData);
-      if (credential) remember(credential);
-      onConfirm({ parts: { credential: JSON.stringify(made) } });
-    } else {
-      setFailed(true);
-    }
-  }
-
-  return (
-    <div className="flex flex-col gap-5">
-      <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.addTitle}</h1>
-        <p className="text-muted">{words.addSays(organisation)}</p>
-      </div>
-      {error && <Notice tone="bad">{error}</Notice>}
-      {failed && !error && <Notice tone="warn">{words.notCreated}</Notice>}
-      <Button look="primary" large autoFocus busy={busy} onClick={() => void create()}>
-        {words.create}
-      </Button>
-      <Button look="quiet" large onClick={onBack} className="self-start">
-        {texts.back}
-      </Button>
-    </div>
-  );
-}
 
 const view: MethodView = {
   method: "passkey",
   icon: Fingerprint,
   words,
   usually: { life: "5m", tries: "5", alone: "yes" },
-  Ask: AskPasskey,
-  setUp: { start: () => words.add, ready: words.ready, Page: SetUpPasskey },
+  // The browser asks for any passkey of this service; nothing here tells whose there are.
+  Ask: (props) => <AuthenticatorPage {...props} words={words} />,
+  setUp: {
+    start: () => words.add,
+    ready: words.ready,
+    Page: (props) => <RegisterPage {...props} words={words} />,
+  },
 };
 export default view;

@@ -87,6 +87,11 @@ export const en = {
     cannot: "Can’t use any of these?",
     cannotSays: (helpDesk: string) => `Contact the help desk: ${helpDesk}. They can help you get back in.`,
   },
+  addresses: {
+    title: "Choose an address",
+    says: "Your organisation has several for you. Only parts of them are shown.",
+    none: "Can’t read any of them?",
+  },
   code: {
     sentAgain: "Use the newest code. Earlier ones no longer work.",
     valid: (minutes: number) => `Valid for about ${minutes} more ${minutes === 1 ? "minute" : "minutes"}`,

@@ -61,6 +61,7 @@ final class Crowd implements AutoCloseable {
                             List.of(),
                             List.of(),
                             List.of(),
+                            List.of(),
                             null,
                             operator.publicKey()));
             added.add(name);

@@ -239,7 +239,7 @@ public final class NamesBench {
         times.took(Call.START, exists, visit.start(name));
         var end = Method.of(method).costs() ? "0000" : null;
         var before = System.nanoTime();
-        var asked = visit.call("/attempt/challenges", new PortalApi.Ask(method, end), 201);
+        var asked = visit.call("/attempt/challenges", new PortalApi.Ask(method, end, null), 201);
         times.took(Call.ASK, exists, System.nanoTime() - before);
         // What waits for somebody else is asked with an empty answer, and a signature is none; everything else is
         // typed.

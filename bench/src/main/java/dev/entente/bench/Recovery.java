@@ -106,7 +106,8 @@ public final class Recovery {
     void prove(Mailbox mailbox) throws IOException, InterruptedException {
         var started = call(
                 "POST", "/attempts", new PortalApi.Start(login, "reset", key.publicKey()), PortalApi.Attempt.class);
-        var asked = call("POST", "/attempt/challenges", new PortalApi.Ask("email-code", null), PortalApi.Attempt.class);
+        var asked = call(
+                "POST", "/attempt/challenges", new PortalApi.Ask("email-code", null, null), PortalApi.Attempt.class);
         var code = mailbox.codeOf(started.reference(), address);
         call(
                 "POST",

@@ -66,6 +66,7 @@ final class DirectoryCommands {
             line("login names", String.join(", ", directory.loginAttributes()));
             line("attributes", String.join(", ", directory.attributes()));
             line("protected", String.join("; ", directory.protectedGroups()));
+            line("same password", String.join(", ", directory.mailboxes()));
             line("trust", String.valueOf(directory.trust()));
             System.out.println("  operator key  " + directory.operatorKey());
             System.out.println("  roster        version " + directory.rosterVersion());
@@ -282,6 +283,14 @@ final class DirectoryCommands {
         @Option(names = "--protect-group", paramLabel = "DN", description = "members are never written; repeat")
         private List<String> protectGroups = List.of();
 
+        @Option(
+                names = "--mailbox-domain",
+                paramLabel = "DOMAIN",
+                description =
+                        "mailboxes there open with this directory's passwords, so codes sent there count only where a"
+                                + " policy says so; repeat")
+        private List<String> mailboxes = List.of();
+
         @Option(names = "--probe", paramLabel = "DN", description = "dedicated account to try rights on")
         private String probe;
 
@@ -350,6 +359,7 @@ final class DirectoryCommands {
                                         loginAttributes,
                                         attributes,
                                         protectGroups,
+                                        mailboxes,
                                         trust,
                                         key.publicKey()),
                                 DirectoryApi.Directory.class);
@@ -461,6 +471,14 @@ final class DirectoryCommands {
         @Option(names = "--protect-group", paramLabel = "DN", description = "members count as privileged; repeat")
         private List<String> protectGroups;
 
+        @Option(
+                names = "--mailbox-domain",
+                paramLabel = "DOMAIN",
+                description =
+                        "mailboxes there open with this directory's passwords, so codes sent there count only where a"
+                                + " policy says so; repeat, or \"\" for none")
+        private List<String> mailboxes;
+
         @Option(names = "--trust", paramLabel = "NUMBER")
         private Integer trust;
 
@@ -486,6 +504,7 @@ final class DirectoryCommands {
                                     loginAttributes,
                                     attributes,
                                     protectGroups,
+                                    mailboxes,
                                     trust,
                                     lossShare));
             System.err.println("Changed. Preflight looks again by itself: entente directory show " + name);

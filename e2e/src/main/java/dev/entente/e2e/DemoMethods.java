@@ -97,7 +97,8 @@ public final class DemoMethods {
         var started = call(
                 "POST", "/attempts", new PortalApi.Start(login, "details", key.publicKey()), PortalApi.Attempt.class);
         reference = started.reference().replaceAll("[^0-9]", "");
-        var asked = call("POST", "/attempt/challenges", new PortalApi.Ask("email-code", null), PortalApi.Attempt.class);
+        var asked = call(
+                "POST", "/attempt/challenges", new PortalApi.Ask("email-code", null, null), PortalApi.Attempt.class);
         call(
                 "POST",
                 "/attempt/challenges/" + asked.challenge().id() + "/answers",

@@ -1,6 +1,5 @@
 package dev.entente.e2e;
 
-import com.google.gson.JsonObject;
 import com.microsoft.playwright.Page;
 import dev.entente.bench.Mailbox;
 import java.io.IOException;
@@ -45,7 +44,7 @@ public final class MethodsInBrowser {
         var pictures = Path.of(arguments[2]);
         try (var browser = new Browser()) {
             var page = browser.page(390, 844);
-            authenticator(page);
+            new VirtualAuthenticators(page);
             var first = new Person(page, arguments[0]);
             methods.addPasskey(first, arguments[3], arguments[4]);
             System.out.println(arguments[3] + " set up a passkey");
@@ -77,22 +76,6 @@ public final class MethodsInBrowser {
         page.screenshot(new Page.ScreenshotOptions().setPath(folder.resolve(name + ".png")));
     }
 
-    /** Chromium's own authenticator, which holds passkeys and verifies its user. */
-    public static void authenticator(Page page) {
-        var session = page.context().newCDPSession(page);
-        session.send("WebAuthn.enable");
-        var options = new JsonObject();
-        options.addProperty("protocol", "ctap2");
-        options.addProperty("transport", "internal");
-        options.addProperty("hasResidentKey", true);
-        options.addProperty("hasUserVerification", true);
-        options.addProperty("isUserVerified", true);
-        options.addProperty("automaticPresenceSimulation", true);
-        var body = new JsonObject();
-        body.add("options", options);
-        session.send("WebAuthn.addVirtualAuthenticator", body);
-    }
-
     private void details(Person person, String login, String address) {
         var before = mailbox.to(address).size();
         person.identify(login, "details");
@@ -112,6 +95,18 @@ public final class MethodsInBrowser {
         person.heading("Add a passkey").waitFor();
         person.button("Create passkey").click();
         person.waitForText("Your passkey is set up");
+        var said = person.text();
+        done(person);
+        return said;
+    }
+
+    /** Registers a security key, after a code by e-mail; what the page says of it. */
+    public String addSecurityKey(Person person, String login, String address) {
+        details(person, login, address);
+        person.button("Add a security key").click();
+        person.heading("Add a security key").waitFor();
+        person.button("Register key").click();
+        person.waitForText("Your security key is set up");
         var said = person.text();
         done(person);
         return said;

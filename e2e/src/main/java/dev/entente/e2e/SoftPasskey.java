@@ -51,6 +51,17 @@ final class SoftPasskey {
         pair = generator.generateKeyPair();
     }
 
+    /** @param verifiesUser whether it says that its user unlocked it */
+    SoftPasskey(String origin, boolean verifiesUser) throws GeneralSecurityException {
+        this(origin);
+        this.verifiesUser = verifiesUser;
+    }
+
+    /** As it calls itself (base64url). */
+    String id() {
+        return TEXT.encodeToString(id);
+    }
+
     /** RegistrationResponseJSON for what was offered. */
     PortalApi.Answer register(PortalApi.OfferedEnrolment offered) throws IOException, GeneralSecurityException {
         handle = offered.parts().get("user");

@@ -171,7 +171,7 @@ final class ApiPerson {
 
     /** @param end of the telephone number, for what goes to one */
     Answer ask(String method, String end) {
-        return call("POST", "/attempt/challenges", new PortalApi.Ask(method, end));
+        return call("POST", "/attempt/challenges", new PortalApi.Ask(method, end, null));
     }
 
     /** Begins to set up a method. */

@@ -48,6 +48,7 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
             "voice-code",
             "email-link",
             "passkey",
+            "security-key",
             "push",
             "app-code",
             "known-device",
@@ -63,6 +64,7 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
     private final Queue<String> recoveryCodes = new ArrayDeque<>();
     private Crew crew;
     private Page page;
+    private VirtualAuthenticators authenticators;
     private Person person;
     private UUID device;
     private String secret;
@@ -128,7 +130,11 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
                         .readValue(registered, DeviceApi.Registered.class)
                         .check()));
         own.call("POST", "/attempt/end", null);
-        new MethodsInBrowser(world.url, world.boxUrl()).addPasskey(person, crew.shore(), crew.address());
+        var browser = new MethodsInBrowser(world.url, world.boxUrl());
+        browser.addPasskey(person, crew.shore(), crew.address());
+        authenticators.plugIn();
+        authenticators.use(true);
+        browser.addSecurityKey(person, crew.shore(), crew.address());
         // A password that is chosen in this browser makes it a known one.
         attempt("email-code");
     }
@@ -226,6 +232,14 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
             case "passkey" -> {
                 var use = person.button("Use passkey");
                 use.waitFor();
+                Axe.sound(page, method);
+                authenticators.use(false);
+                press(use);
+            }
+            case "security-key" -> {
+                var use = person.button("Use security key");
+                use.waitFor();
+                authenticators.use(true);
                 Axe.sound(page, method);
                 press(use);
             }
@@ -357,7 +371,7 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
                 """);
         pilot(policy(1), crew);
         page = world.browser().page(width, width == 390 ? 844 : 800);
-        MethodsInBrowser.authenticator(page);
+        authenticators = new VirtualAuthenticators(page);
         person = new Person(page, world.url);
         equipped();
         var alone = METHODS.stream().filter(m -> Method.of(m).facts().alone()).toList();

@@ -48,7 +48,7 @@ class PasskeyTest extends PublishingTest {
         pilot(ALONE, crew);
         assertThat(explained(crew)).contains("passkey");
         var page = world.browser().page(390, 844);
-        MethodsInBrowser.authenticator(page);
+        new VirtualAuthenticators(page);
         var person = new Person(page, world.url);
         var browser = new MethodsInBrowser(world.url, world.boxUrl());
         browser.addPasskey(person, crew.shore(), crew.address());
@@ -138,7 +138,7 @@ class PasskeyTest extends PublishingTest {
         bad.verifiesUser = false;
         assertThat(person.call("POST", "/attempt/enrolments/" + again.id() + "/confirmation", bad.register(again))
                         .body())
-                .contains("unlock it with your PIN");
+                .contains("touch or unlock it");
         var mine = ApiPerson.JSON.readValue(
                 person.call("GET", "/attempt/enrolments", null).body(), PortalApi.OwnMethod[].class);
         UUID id = null;

@@ -67,7 +67,7 @@ class PortalApiTest {
                 .as("no attempt is no fault")
                 .isEqualTo(204);
         assertProblem(
-                person.call("POST", "/attempt/challenges", new PortalApi.Ask("smoke-signal", null)),
+                person.call("POST", "/attempt/challenges", new PortalApi.Ask("smoke-signal", null, null)),
                 422,
                 "no such method");
     }

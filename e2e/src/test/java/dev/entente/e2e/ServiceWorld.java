@@ -178,6 +178,7 @@ final class ServiceWorld extends Installation {
                         List.of(),
                         List.of(),
                         List.of("CN=Directory Administrators,OU=Groups,DC=skerry,DC=test"),
+                        List.of(),
                         trust,
                         operator.publicKey())));
         if (added.statusCode() != 201) {
@@ -256,6 +257,7 @@ final class ServiceWorld extends Installation {
                     person.path("number").asString(),
                     person.path("department").asString(),
                     shore ? person.path("mail").asString() : null,
+                    List.of(),
                     shore ? person.path("mobile").asString(null) : null,
                     shore ? names.get(person.path("manager").asString("")) : null,
                     person.path("disabled").asBoolean(),

@@ -62,8 +62,17 @@ public final class PortalApi {
      * Which method to send a challenge by.
      *
      * @param end the last four digits of the number, for what goes to a telephone; null otherwise
+     * @param address one of the attempt's addresses, for what goes to a mailbox; null for the first
      */
-    public record Ask(@MethodName String method, String end) {}
+    public record Ask(@MethodName String method, String end, String address) {}
+
+    /**
+     * One of several mailboxes that the person can choose from.
+     *
+     * @param id within this attempt
+     * @param hint enough for whoever knows it, such as {@code a…@s….test}
+     */
+    public record Address(String id, String hint) {}
 
     /**
      * An answer.
@@ -84,6 +93,7 @@ public final class PortalApi {
      *
      * @param state {@code proving}, {@code proved}, {@code delivering} or how it ended
      * @param methods the ones that can be chosen now
+     * @param addresses where mail can go if there are several mailboxes; empty before the first proof
      * @param proved the ones that were proved, in order
      * @param challenge the one that waits for an answer, or null
      * @param terms what has to be accepted before anything is done, or null
@@ -97,6 +107,7 @@ public final class PortalApi {
             @OneOf(AttemptState.class) String state,
             @OneOf(Action.class) String action,
             List<String> methods,
+            List<Address> addresses,
             List<String> proved,
             Challenge challenge,
             Terms terms,

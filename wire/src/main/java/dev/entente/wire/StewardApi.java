@@ -121,6 +121,8 @@ public final class StewardApi {
      * One account as the directory has it. Times are milliseconds since 1970, null where the directory does not say.
      *
      * @param logins login names besides {@code login}
+     * @param mail the address that the directory names first
+     * @param moreMail its other ones; null from a steward that does not read them
      * @param phone the number of a telephone of the person's own, as the directory writes it
      * @param rules name of the directory's rules for this account alone, or null
      */
@@ -133,6 +135,7 @@ public final class StewardApi {
             String correlation,
             String department,
             String mail,
+            List<String> moreMail,
             String phone,
             String manager,
             boolean disabled,

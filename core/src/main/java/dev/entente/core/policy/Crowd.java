@@ -24,6 +24,7 @@ public final class Crowd {
     private final Bitmaps<String> disabled;
     private final Map<String, long[]> lastSignIn = new HashMap<>();
     private final Bitmaps<Method> enrolled;
+    private final Bitmaps<Method> behindPassword;
     private final RoaringBitmap privileged;
     private final RoaringBitmap unprivileged;
 
@@ -34,6 +35,7 @@ public final class Crowd {
         enabled = new Bitmaps<>();
         disabled = new Bitmaps<>();
         enrolled = new Bitmaps<>();
+        behindPassword = new Bitmaps<>();
         privileged = new RoaringBitmap();
         unprivileged = new RoaringBitmap();
     }
@@ -45,6 +47,7 @@ public final class Crowd {
         disabled = other.disabled.copy();
         other.lastSignIn.forEach((directory, times) -> lastSignIn.put(directory, times.clone()));
         enrolled = other.enrolled.copy();
+        behindPassword = other.behindPassword.copy();
         privileged = other.privileged.clone();
         unprivileged = other.unprivileged.clone();
     }
@@ -72,6 +75,7 @@ public final class Crowd {
             }
         }
         person.enrolled().forEach(m -> enrolled.add(m, number));
+        person.behindPassword().forEach(m -> behindPassword.add(m, number));
         if (person.privileged() != null) {
             (person.privileged() ? privileged : unprivileged).add(number);
         }
@@ -96,6 +100,7 @@ public final class Crowd {
                     }
                 }));
         enrolled.remove(numbers);
+        behindPassword.remove(numbers);
         privileged.andNot(numbers);
         unprivileged.andNot(numbers);
     }
@@ -148,6 +153,13 @@ public final class Crowd {
     /** People who have a method; not to be changed. */
     public RoaringBitmap enrolled(Method method) {
         return enrolled.get(method);
+    }
+
+    /** People who have a method that counts under this policy; not to be changed. */
+    RoaringBitmap enrolled(Method method, Policy policy) {
+        return policy.lockedMailbox().value()
+                ? RoaringBitmap.or(enrolled.get(method), behindPassword.get(method))
+                : enrolled.get(method);
     }
 
     /** People whose accounts are privileged, are not, or of whom that is not known. */

@@ -14,6 +14,7 @@ import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * Whether one person may do one thing, and why: what runs and what explains is this one computation.
@@ -124,9 +125,10 @@ public record Decision(
                             "No published policy covers this person.",
                             "Add the person to a scope, or a policy for a scope that holds them.")));
         }
+        var decided = decides;
         var required = decides.required(action, person, circumstances);
         var methods = required.requirement().anyOf().stream()
-                .map(m -> standing(m, person, circumstances, stops))
+                .map(m -> standing(m, person, decided, circumstances, stops))
                 .toList();
         return new Decision(
                 action,
@@ -162,14 +164,17 @@ public record Decision(
         return String.join("\n", lines) + "\n";
     }
 
-    private static Standing standing(Method method, PersonFacts person, Circumstances circumstances, List<Stop> stops) {
-        var enrolled = person.enrolled().contains(method);
+    private static Standing standing(
+            Method method, PersonFacts person, Policy policy, Circumstances circumstances, List<Stop> stops) {
+        var enrolled = policy.methodsOf(person).contains(method);
         var why = stops.stream().anyMatch(s -> s.stops(method))
                 ? "stopped by an administrator"
                 : circumstances.broken().contains(method)
                         ? "its channel isn't working"
                         : !enrolled
-                                ? "not enrolled"
+                                ? person.behindPassword().contains(method)
+                                        ? "goes only to a mailbox that one of the person's own passwords opens"
+                                        : "not enrolled"
                                 : circumstances.allow(method)
                                         ? ""
                                         : "enrolled, but only on a device that was used before";
@@ -228,7 +233,7 @@ public record Decision(
                 .filter(Standing::enrolled)
                 .map(Standing::method)
                 .toList())) {
-            obstacles.add(methodsMissing(requirement, methods));
+            obstacles.add(methodsMissing(policy, requirement, methods, person));
         } else if (!requirement.withinReachOf(circumstances.allowed(methods.stream()
                 .filter(Standing::enrolled)
                 .map(Standing::method)
@@ -333,7 +338,8 @@ public record Decision(
         return String.join(", or ", ways);
     }
 
-    private static Obstacle methodsMissing(Requirement requirement, List<Standing> methods) {
+    private static Obstacle methodsMissing(
+            Policy policy, Requirement requirement, List<Standing> methods, PersonFacts person) {
         var has = methods.stream()
                 .filter(Standing::enrolled)
                 .map(Standing::method)
@@ -342,6 +348,18 @@ public record Decision(
                 .filter(m -> !m.enrolled())
                 .map(Standing::method)
                 .toList();
+        var behind = lacks.stream().filter(person.behindPassword()::contains).toList();
+        if (!behind.isEmpty()
+                && requirement.withinReachOf(
+                        Stream.concat(has.stream(), behind.stream()).toList())) {
+            return new Obstacle(
+                    "mailbox-locked",
+                    "The person's only mailbox opens with a password of their own accounts, so whoever has lost that can't read a"
+                            + " code there.",
+                    "Add another address in the directory and synchronise, let the person set up another method, or set"
+                            + " locked-mailbox in "
+                            + policy.lockedMailbox().source().replace("built in", "defaults.yaml") + ".");
+        }
         if (has.isEmpty() && lacks.contains(Method.of(EmailCodeMethod.LABEL))) {
             return new Obstacle(
                     "no-mail",

@@ -12,9 +12,12 @@ import java.util.Set;
  * @param subject what scopes need to know
  * @param accounts the person's accounts
  * @param enrolled methods that the person could use
+ * @param behindPassword methods that reach the person only where one of their own passwords opens, such as a mailbox; see
+ *     {@link Policy#lockedMailbox}
  * @param privileged whether one of the accounts is in a protected group; null if that is not known
  */
-public record PersonFacts(Subject subject, List<Account> accounts, Set<Method> enrolled, Boolean privileged) {
+public record PersonFacts(
+        Subject subject, List<Account> accounts, Set<Method> enrolled, Set<Method> behindPassword, Boolean privileged) {
     /**
      * One account.
      *
@@ -27,5 +30,11 @@ public record PersonFacts(Subject subject, List<Account> accounts, Set<Method> e
     public PersonFacts {
         accounts = List.copyOf(accounts);
         enrolled = Method.set(enrolled);
+        behindPassword = Method.set(behindPassword);
+    }
+
+    /** Of somebody who is reached independently of passwords. */
+    public PersonFacts(Subject subject, List<Account> accounts, Set<Method> enrolled, Boolean privileged) {
+        this(subject, accounts, enrolled, Set.of(), privileged);
     }
 }

@@ -1,5 +1,6 @@
 package dev.entente.core.policy;
 
+import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -9,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 
 /**
  * What a scope may do and must prove, complete: whatever the file did not say is inherited, and each value tells from where.
@@ -20,6 +22,8 @@ import java.util.Set;
  * @param refuse what is refused all the same, and when
  * @param prove what must be proved, by action
  * @param stricter when more is asked for
+ * @param lockedMailbox whether a mailbox counts that the person's own password opens: who has lost it is locked out of both, and
+ *     who has stolen it is in both
  * @param password the name of the rule set
  * @param deliverTo directories whose accounts get the new password
  * @param clearLockout clear a lockout together with the reset
@@ -43,6 +47,7 @@ public record Policy(
         Setting<List<Refusal>> refuse,
         Map<Action, Setting<Requirement>> prove,
         Setting<List<Stricter>> stricter,
+        Setting<Boolean> lockedMailbox,
         Setting<String> password,
         Setting<List<String>> deliverTo,
         Setting<Boolean> clearLockout,
@@ -90,6 +95,16 @@ public record Policy(
     /** What has to be proved for an action: as it says, or as a reset if it says nothing. */
     public Setting<Requirement> proof(Action action) {
         return prove.getOrDefault(action, prove.get(Action.RESET));
+    }
+
+    /** Methods that somebody could use here. */
+    public Set<Method> methodsOf(PersonFacts person) {
+        if (!lockedMailbox.value() || person.behindPassword().isEmpty()) {
+            return person.enrolled();
+        }
+        var all = new TreeSet<>(person.enrolled());
+        all.addAll(person.behindPassword());
+        return all;
     }
 
     /** What is asked for under these circumstances, and which conditions asked for more. */
@@ -173,6 +188,7 @@ public record Policy(
                                         .map(s -> s.when().words() + ": " + s.words())
                                         .toList(),
                                 "; ")));
+        facts.put("prove.locked-mailbox", text(lockedMailbox, yes(lockedMailbox.value())));
         facts.put("password", text(password, password.value()));
         facts.put("deliver.to", text(deliverTo, String.join(", ", deliverTo.value())));
         facts.put("deliver.clear-lockout", text(clearLockout, yes(clearLockout.value())));
@@ -273,6 +289,10 @@ public record Policy(
         stricter.value()
                 .forEach(s -> sentences.add(
                         Sentence.of(capital(s.when().words()) + " it takes " + s.words() + ".", "prove.stricter")));
+        if (lockedMailbox.value() && methods().stream().anyMatch(m -> m.facts().by() == Channel.MAIL)) {
+            sentences.add(Sentence.of(
+                    "Codes and links may go to a mailbox that the same password opens.", "prove.locked-mailbox"));
+        }
         terms.value().ifPresent(t -> sentences.add(Sentence.of("They accept the terms " + t + " first.", "terms")));
         if (methods().stream().anyMatch(m -> m.facts().source() == Method.Source.STAFF)) {
             sentences.add(Sentence.of(

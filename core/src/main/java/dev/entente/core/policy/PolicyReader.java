@@ -58,6 +58,7 @@ final class PolicyReader {
                 new Setting<>(List.of(), source),
                 Map.of(Action.RESET, new Setting<>(Requirement.one(Method.of(EmailCodeMethod.LABEL)), source)),
                 new Setting<>(List.of(), source),
+                new Setting<>(false, source),
                 new Setting<>("", source),
                 new Setting<>(List.of(), source),
                 new Setting<>(true, source),
@@ -115,6 +116,7 @@ final class PolicyReader {
                     merged.refuse(),
                     merged.prove(),
                     merged.stricter(),
+                    merged.lockedMailbox(),
                     merged.password(),
                     merged.deliverTo(),
                     merged.clearLockout(),
@@ -165,7 +167,8 @@ final class PolicyReader {
 
     /** What a file says laid over what it inherits. */
     private Policy inherited(Members root, Policy base) {
-        var prove = document.part(root, "prove", List.of("reset", "unlock", "change", "details", "stricter"), Set.of());
+        var prove = document.part(
+                root, "prove", List.of("reset", "unlock", "change", "details", "stricter", "locked-mailbox"), Set.of());
         var proofs = new EnumMap<Action, Setting<Requirement>>(base.prove());
         for (var action : PROVED) {
             prove.flatMap(p -> document.part(
@@ -190,6 +193,7 @@ final class PolicyReader {
                 said(refusals(root), base.refuse(), file),
                 proofs,
                 said(prove.flatMap(p -> stricter(p)), base.stricter(), file),
+                said(prove.flatMap(p -> document.flag(p, "locked-mailbox")), base.lockedMailbox(), file),
                 said(known(root, "password", "rule set", lists.passwords()), base.password(), file),
                 said(deliver.flatMap(d -> targets(d)), base.deliverTo(), file),
                 said(deliver.flatMap(d -> document.flag(d, "clear-lockout")), base.clearLockout(), file),

@@ -158,7 +158,7 @@ public final class Survey {
         asked.add(new Asked(policy.name(), requirement, people));
         var missing = new RoaringBitmap();
         var elsewhere = new RoaringBitmap();
-        split(requirement.anyOf(), 0, people, new ArrayList<>(), (have, some) -> {
+        split(policy, requirement.anyOf(), 0, people, new ArrayList<>(), (have, some) -> {
             if (!requirement.withinReachOf(have)) {
                 missing.or(some);
             } else if (!requirement.withinReachOf(circumstances.allowed(have))) {
@@ -177,7 +177,7 @@ public final class Survey {
         var details = policy.required(Action.DETAILS, anybody, circumstances).requirement();
         var methods = new ArrayList<>(requirement.anyOf());
         details.anyOf().stream().filter(m -> !methods.contains(m)).forEach(methods::add);
-        split(methods, 0, missing, new ArrayList<>(), (have, some) -> {
+        split(policy, methods, 0, missing, new ArrayList<>(), (have, some) -> {
             if (!policy.couldEnrol(requirement, details, have)) {
                 stranded.or(some);
             }
@@ -198,6 +198,7 @@ public final class Survey {
         for (var policy : base.policies) {
             for (var privileged : PRIVILEGED) {
                 split(
+                        policy,
                         policy.methods(),
                         0,
                         RoaringBitmap.and(base.covered.get(policy.name()), base.crowd.privileged(privileged)),
@@ -217,8 +218,9 @@ public final class Survey {
         void take(List<Method> have, RoaringBitmap people);
     }
 
-    /** Splits people by which of the methods they have; each part meets a requirement as a whole or not at all. */
-    private void split(List<Method> methods, int index, RoaringBitmap people, List<Method> have, Part each) {
+    /** Splits people by which of the methods they have under a policy; each part meets a requirement as a whole or not at all. */
+    private void split(
+            Policy policy, List<Method> methods, int index, RoaringBitmap people, List<Method> have, Part each) {
         if (people.isEmpty()) {
             return;
         }
@@ -227,11 +229,11 @@ public final class Survey {
             return;
         }
         var method = methods.get(index);
-        var with = base.crowd.enrolled(method);
+        var with = base.crowd.enrolled(method, policy);
         have.add(method);
-        split(methods, index + 1, RoaringBitmap.and(people, with), have, each);
+        split(policy, methods, index + 1, RoaringBitmap.and(people, with), have, each);
         have.remove(have.size() - 1);
-        split(methods, index + 1, RoaringBitmap.andNot(people, with), have, each);
+        split(policy, methods, index + 1, RoaringBitmap.andNot(people, with), have, each);
     }
 
     private void hinder(String code, RoaringBitmap people, RoaringBitmap all) {

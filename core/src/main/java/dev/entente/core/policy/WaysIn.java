@@ -177,7 +177,7 @@ public final class WaysIn {
     public static Map<Situation, List<Way>> of(Policy policy, Action action, PersonFacts person, Given given) {
         var accounts =
                 person.accounts().stream().map(PersonFacts.Account::directory).toList();
-        var means = means(person.enrolled(), m -> given.selfWritten().by(accounts, m));
+        var means = means(policy.methodsOf(person), m -> given.selfWritten().by(accounts, m));
         var ways = new LinkedHashMap<Situation, List<Way>>();
         for (var situation : given.situations()) {
             ways.put(situation, of(asked(policy, action, person, means, situation.circumstances(), given)));

@@ -119,6 +119,9 @@ public final class Weakening {
         }
         weaker(!is.refuse().value().containsAll(was.refuse().value()), name + " refuses less.");
         weaker(!is.stricter().value().containsAll(was.stricter().value()), name + " requires less under a condition.");
+        weaker(
+                is.lockedMailbox().value() && !was.lockedMailbox().value(),
+                name + " accepts mailboxes that the same password opens.");
         weaker(!is.scope().equals(was.scope()), name + " covers another scope.");
         weaker(!is.password().value().equals(was.password().value()), name + " uses another rule set.");
         weaker(

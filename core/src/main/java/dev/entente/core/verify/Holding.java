@@ -8,6 +8,8 @@ public enum Holding {
     PHONE_NUMBER("the phone number"),
     UNLOCKED_PHONE("the unlocked phone"),
     SECURITY_KEY("the passkey and what unlocks it"),
+    /** Whoever has the key can touch it. */
+    TOUCHED_KEY("the security key"),
     PAPER("the paper with recovery codes"),
     COMMON_KNOWLEDGE("what colleagues know"),
     /** A session of the person's, in which a directory lets them change what it says of them. */

@@ -127,6 +127,21 @@ class DecisionTest {
     }
 
     @Test
+    void a_mailbox_that_the_same_password_opens_counts_only_where_the_policy_says_so() {
+        var mailbox = Method.of("email-code");
+        var person = new PersonFacts(crew().subject(), crew().accounts(), Set.of(), Set.of(mailbox), false);
+        var refused = decide("", person, Action.RESET, at(null));
+        assertThat(codes(refused)).containsExactly("mailbox-locked");
+        assertThat(refused.obstacles().get(0).whatToDo()).contains("locked-mailbox in defaults.yaml");
+        assertThat(refused.methods().get(0).words()).contains("own passwords opens");
+        assertThat(decide("prove: { locked-mailbox: true }\n", person, Action.RESET, at(null))
+                        .possible())
+                .isTrue();
+        // Where it would not be enough either, what is missing is said instead.
+        assertThat(codes(decide(TWO, person, Action.RESET, at(null)))).containsExactly("no-mail");
+    }
+
+    @Test
     void recovery_codes_never_suffice_alone_unless_that_is_changed() {
         var one = "prove:\n  reset: { any-of: [email-code, recovery-code] }\n";
         assertThat(codes(decide(one, crew(Method.of("recovery-code")), Action.RESET, at(null))))
@@ -315,6 +330,7 @@ class DecisionTest {
                 policy.refuse(),
                 Map.of(Action.RESET, new Policy.Setting<>(base, "test")),
                 new Policy.Setting<>(conditions, "test"),
+                policy.lockedMailbox(),
                 policy.password(),
                 policy.deliverTo(),
                 policy.clearLockout(),

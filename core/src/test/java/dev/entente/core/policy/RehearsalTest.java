@@ -51,10 +51,13 @@ class RehearsalTest {
         }
         var enrolled = new TreeSet<Method>();
         METHODS.stream().filter(m -> random.nextBoolean()).forEach(enrolled::add);
+        var mailbox = Method.of("email-code");
+        var behind = random.nextInt(3) == 0 && enrolled.remove(mailbox) ? Set.of(mailbox) : Set.<Method>of();
         return new PersonFacts(
                 Subject.inGroups(new UUID(random.nextLong(), random.nextLong()), groups),
                 accounts(random),
                 enrolled,
+                behind,
                 random.nextInt(5) == 0 ? null : random.nextInt(4) == 0);
     }
 
@@ -84,6 +87,7 @@ class RehearsalTest {
                             + oneOf(random, "]", ", known-device]")
                             + oneOf(random, "", ", must-include: [app-code]", ", first: [app-code, email-code]")
                             + " }\n"
+                            + oneOf(random, "", "  locked-mailbox: true\n")
                             + oneOf(
                                     random,
                                     "",
@@ -143,7 +147,8 @@ class RehearsalTest {
                     .isEqualTo(one.policy().isPresent() && other.policy().isEmpty());
             assertThat(rehearsal.people(Rehearsal.Kind.LACKS_METHODS).contains(i))
                     .isEqualTo(other.obstacles().stream()
-                            .anyMatch(o -> Set.of("methods-missing", "no-mail").contains(o.code())));
+                            .anyMatch(o -> Set.of("methods-missing", "no-mail", "mailbox-locked")
+                                    .contains(o.code())));
             if (one.required().isPresent() && other.required().isPresent()) {
                 var had = one.required().get().requirement();
                 var has = other.required().get().requirement();

@@ -177,20 +177,36 @@ public class Challenges {
     /**
      * Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered.
      *
-     * @param end the last digits of the number, for what goes to a telephone; whether they are right is not told
+     * @param to where it goes
      */
     @Transactional
-    public Now ask(String cookie, Method method, String end, Coming coming) {
+    public Now ask(String cookie, Method method, To to, Coming coming) {
+        var end = to.end();
         if (method.costs() && (end == null || !end.matches("[0-9]{" + END + "}"))) {
             throw Problem.invalid("number-end-missing", "Type the last " + END + " digits of your number.");
         }
         behind.checkRoom();
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        if (to.address() != null
+                && !offering.chosen(Attempts.running(row), method, to.address()).isPresent()) {
+            throw Problem.invalid("address-unknown", "Choose one of the addresses shown.");
+        }
         var asked = insert(row, method);
-        behind.run(() -> send(asked, end, coming, 0));
+        behind.run(() -> send(asked, to, coming, 0));
         return new Now(
                 Attempts.running(row),
                 new Asked(asked.challenge(), method, asked.tries(), asked.expires(), asked.shown()));
+    }
+
+    /**
+     * Where something is sent, as far as the person says it.
+     *
+     * @param end the last digits of the number, for what goes to a telephone; whether they are right is not told
+     * @param address one of the {@link Offering#addresses}; null for the first
+     */
+    public record To(String end, String address) {
+        /** Where the directories say that the person is reached. */
+        public static final To FIRST = new To(null, null);
     }
 
     /** An attempt with the challenge that was asked just now. */
@@ -260,21 +276,21 @@ public class Challenges {
         WITHHELD
     }
 
-    private void send(Begun begun, String end, Coming coming, int waited) {
-        var to = transaction.execute(status -> recipient(begun, end, coming, status));
+    private void send(Begun begun, To where, Coming coming, int waited) {
+        var to = transaction.execute(status -> recipient(begun, where.end(), coming, status));
         if (to == null) {
             return;
         }
         if (!to.row().resolved) {
             // Whose it is, is looked up on another thread or another node.
             if (waited < 200) {
-                behind.later(() -> send(begun, end, coming, waited + 1));
+                behind.later(() -> send(begun, where, coming, waited + 1));
             }
             return;
         }
         var verifier = methods.verifier(begun.method());
         var way = !to.counts() ? Way.NOT_SENT : way(to, begun, verifier, coming);
-        transaction.executeWithoutResult(status -> send(begun, verifier, way, to, coming));
+        transaction.executeWithoutResult(status -> send(begun, verifier, way, to, where, coming));
         if (way == Way.WITHHELD) {
             pressure.count(Pressure.Kind.WITHHELD, coming.network(), to.row().person);
         }
@@ -317,7 +333,7 @@ public class Challenges {
             return true;
         }
         var number = people.find(row.person)
-                .flatMap(p -> addresses.of(p, method.facts().by()))
+                .flatMap(p -> addresses.of(p, method.facts().by(), true))
                 .map(n -> n.replaceAll(";.*", ""))
                 .orElse("");
         return number.length() > END
@@ -356,7 +372,7 @@ public class Challenges {
         return paid.taken() ? Way.SHORT : Way.BEYOND_GUESSING;
     }
 
-    private void send(Begun begun, Verifier verifier, Way way, Recipient to, Coming coming) {
+    private void send(Begun begun, Verifier verifier, Way way, Recipient to, To where, Coming coming) {
         var row = database.find(AttemptRow.class, begun.attempt(), LockModeType.PESSIMISTIC_WRITE);
         if (!row.quiet) {
             events.write(
@@ -384,7 +400,7 @@ public class Challenges {
                             begun.expires()))
                     .ifPresent(token -> {
                         if (begun.method().sent()) {
-                            notices.link(row, begun.method().facts().by(), token, begun.expires(), origin);
+                            notices.link(row, address(row, begun, where), token, begun.expires(), origin);
                         } else {
                             notices.manager(row, token, begun.expires(), origin);
                         }
@@ -405,10 +421,15 @@ public class Challenges {
         notices.code(
                 row,
                 begun.method().facts().by(),
+                address(row, begun, where),
                 code,
                 way == Way.FOR_THE_HOUR ? clock.instant().plus(STANDING) : begun.expires(),
                 origin,
                 way == Way.FOR_THE_HOUR);
+    }
+
+    private Optional<String> address(AttemptRow row, Begun begun, To where) {
+        return offering.chosen(Attempts.running(row), begun.method(), where.address());
     }
 
     /** Whether an answer by this method would count: for a decoy none does, nor one that there is no use for now. */

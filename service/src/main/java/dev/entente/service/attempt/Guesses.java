@@ -133,7 +133,7 @@ public class Guesses {
             return List.of();
         }
         return people.find(person)
-                .flatMap(p -> addresses.of(p, method.facts().by()))
+                .flatMap(p -> addresses.of(p, method.facts().by(), true))
                 .map(number -> phone.charges(number, from))
                 .orElse(List.of());
     }

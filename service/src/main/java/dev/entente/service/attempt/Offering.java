@@ -3,17 +3,25 @@ package dev.entente.service.attempt;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Requirement;
+import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.emailcode.EmailCodeMethod;
 import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.Guesses.Origin;
+import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ClientNetwork;
+import dev.entente.service.platform.KeyRing;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.policy.Stops;
 import dev.entente.service.verify.Methods;
 import dev.entente.wire.PortalApi;
+import java.util.Arrays;
+import java.util.Base64;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import org.springframework.stereotype.Component;
@@ -23,6 +31,9 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 @Transactional(readOnly = true)
 public class Offering {
+    /** Bytes that tell a few addresses of one attempt apart. */
+    private static final int ID = 9;
+
     private final Configurations configurations;
     private final People people;
     private final Stops stops;
@@ -31,6 +42,8 @@ public class Offering {
     private final Methods methods;
     private final FurtherProof further;
     private final AttemptProofs proofs;
+    private final Addresses addresses;
+    private final KeyRing keys;
 
     Offering(
             Configurations configurations,
@@ -40,7 +53,9 @@ public class Offering {
             KnownPlaces places,
             Methods methods,
             FurtherProof further,
-            AttemptProofs proofs) {
+            AttemptProofs proofs,
+            Addresses addresses,
+            KeyRing keys) {
         this.configurations = configurations;
         this.people = people;
         this.stops = stops;
@@ -49,6 +64,8 @@ public class Offering {
         this.methods = methods;
         this.further = further;
         this.proofs = proofs;
+        this.addresses = addresses;
+        this.keys = keys;
     }
 
     /** What people may do by themselves: whatever any policy allows, the same for every name. */
@@ -119,7 +136,8 @@ public class Offering {
         }
         var next = usable(nearer);
         var person = attempt.person().flatMap(people::find);
-        var enrolled = person.map(p -> people.facts(p).enrolled()).orElse(Set.of());
+        var policy = configurations.policy(attempt.revision(), attempt.policy());
+        var enrolled = person.map(p -> policy.methodsOf(people.facts(p))).orElse(Set.of());
         var spent = attempt.person()
                 .map(p -> guesses.spent(p, origin(p, attempt), null).keySet())
                 .orElse(Set.of());
@@ -130,6 +148,57 @@ public class Offering {
                         .isPresent())
                 .filter(m -> !spent.contains(m))
                 .toList();
+    }
+
+    /**
+     * Mailboxes that the person can choose from, each by an id of this attempt; nothing before the first proof, so that a name alone
+     * tells nothing of them.
+     *
+     * @param offered what can be chosen now
+     */
+    public Map<String, String> addresses(Attempt attempt, List<Method> offered) {
+        if (attempt.proved().isEmpty()
+                || offered.stream().noneMatch(m -> m.facts().by() == Channel.MAIL)) {
+            return Map.of();
+        }
+        var all = all(attempt, Channel.MAIL);
+        var shown = new LinkedHashMap<String, String>();
+        if (all.size() > 1) {
+            all.forEach(address -> shown.put(id(attempt, address), Addresses.masked(address)));
+        }
+        return shown;
+    }
+
+    /**
+     * Where something goes.
+     *
+     * @param id one of {@link #addresses}; null for the first
+     */
+    Optional<String> chosen(Attempt attempt, Method method, String id) {
+        if (id != null && (attempt.proved().isEmpty() || method.facts().by() != Channel.MAIL)) {
+            return Optional.empty();
+        }
+        return all(attempt, method.facts().by()).stream()
+                .filter(address -> id == null || id(attempt, address).equals(id))
+                .findFirst();
+    }
+
+    private List<String> all(Attempt attempt, Channel channel) {
+        return attempt.person()
+                .flatMap(people::find)
+                .map(p -> addresses.all(
+                        p,
+                        channel,
+                        configurations
+                                .policy(attempt.revision(), attempt.policy())
+                                .lockedMailbox()
+                                .value()))
+                .orElse(List.of());
+    }
+
+    private String id(Attempt attempt, String address) {
+        var blind = keys.blind("address of an attempt", attempt.id() + " " + address);
+        return Base64.getUrlEncoder().withoutPadding().encodeToString(Arrays.copyOf(blind, ID));
     }
 
     /**

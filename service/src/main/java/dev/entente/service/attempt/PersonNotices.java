@@ -59,17 +59,20 @@ public class PersonNotices {
     }
 
     /** A code that was asked for. */
-    void code(AttemptRow row, Channel channel, OneTimeCode code, Instant expires, byte[] origin, boolean forTheHour) {
-        var person = person(row);
-        var to = person.flatMap(p -> addresses.of(p, channel)).orElse(null);
-        notifications.code(about(row, person, to), channel, code, expires, origin, forTheHour);
+    void code(
+            AttemptRow row,
+            Channel channel,
+            Optional<String> to,
+            OneTimeCode code,
+            Instant expires,
+            byte[] origin,
+            boolean forTheHour) {
+        notifications.code(about(row, person(row), to.orElse(null)), channel, code, expires, origin, forTheHour);
     }
 
     /** A link that was asked for. */
-    void link(AttemptRow row, Channel channel, String token, Instant expires, byte[] origin) {
-        var person = person(row);
-        var to = person.flatMap(p -> addresses.of(p, channel)).orElse(null);
-        notifications.link(about(row, person, to), channel, token, expires, origin);
+    void link(AttemptRow row, Optional<String> to, String token, Instant expires, byte[] origin) {
+        notifications.link(about(row, person(row), to.orElse(null)), Channel.MAIL, token, expires, origin);
     }
 
     /**

@@ -77,6 +77,7 @@ public class DirectoryList {
                 row.loginAttributes,
                 row.attributes,
                 row.protectedGroups,
+                row.mailboxes,
                 row.trust,
                 row.lossShare,
                 row.suspendedAt,

@@ -56,6 +56,9 @@ class DirectoryRow {
     @Column(name = "protected_groups")
     List<String> protectedGroups = List.of();
 
+    /** Domains whose mailboxes open with the directory's passwords, in lower case. */
+    List<String> mailboxes = List.of();
+
     /** Directories with a lower number are believed more. */
     int trust = 1;
 

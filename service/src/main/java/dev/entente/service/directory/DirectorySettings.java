@@ -11,8 +11,10 @@ import dev.entente.wire.DirectoryApi;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
+import java.util.regex.Pattern;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -32,6 +34,8 @@ class DirectorySettings {
     /** What scopes may ask about unless the administrator says otherwise. */
     private static final List<String> FOR_SCOPES = List.of(
             "department", "departmentNumber", "title", "employeeType", "company", "physicalDeliveryOfficeName", "l");
+
+    private static final Pattern DOMAIN = Pattern.compile("[\\p{L}\\p{N}][\\p{L}\\p{N}.-]{0,252}");
 
     private final Session database;
     private final Directories directories;
@@ -88,6 +92,7 @@ class DirectorySettings {
         row.loginAttributes = listed(wanted.loginAttributes());
         row.attributes = wanted.attributes() == null ? FOR_SCOPES : listed(wanted.attributes());
         row.protectedGroups = listed(wanted.protectedGroups());
+        row.mailboxes = domains(wanted.mailboxes());
         // Two that are added side by side must not take the same one.
         Sql.values(database, "SELECT cast(pg_advisory_xact_lock(4712) AS text)", String.class)
                 .getSingleResult();
@@ -121,6 +126,7 @@ class DirectorySettings {
         trustAlone(after);
         var says = new ArrayList<String>();
         difference(says, name, "protected groups", row.protectedGroups, after.protectedGroups);
+        difference(says, name, "domains whose mailboxes open with its passwords", row.mailboxes, after.mailboxes);
         difference(says, name, "trust", row.trust, after.trust);
         difference(says, name, "correlation attribute", row.correlation, after.correlation);
         difference(says, name, "log-in attributes", row.loginAttributes, after.loginAttributes);
@@ -137,6 +143,7 @@ class DirectorySettings {
         row.loginAttributes = from.loginAttributes;
         row.attributes = from.attributes;
         row.protectedGroups = from.protectedGroups;
+        row.mailboxes = from.mailboxes;
         row.trust = from.trust;
         row.lossShare = from.lossShare;
     }
@@ -152,6 +159,7 @@ class DirectorySettings {
         row.loginAttributes = wanted.loginAttributes() == null ? row.loginAttributes : listed(wanted.loginAttributes());
         row.attributes = wanted.attributes() == null ? row.attributes : listed(wanted.attributes());
         row.protectedGroups = wanted.protectedGroups() == null ? row.protectedGroups : listed(wanted.protectedGroups());
+        row.mailboxes = wanted.mailboxes() == null ? row.mailboxes : domains(wanted.mailboxes());
         row.trust = otherwise(wanted.trust(), row.trust);
         row.lossShare = otherwise(wanted.lossShare(), row.lossShare);
     }
@@ -233,6 +241,14 @@ class DirectorySettings {
                         .toList();
     }
 
+    /** Compared with domains of addresses, which are in lower case. */
+    private static List<String> domains(List<String> wanted) {
+        return listed(wanted).stream()
+                .map(d -> d.toLowerCase(Locale.ROOT))
+                .distinct()
+                .toList();
+    }
+
     private static void valid(DirectoryRow row) {
         var local = row.kind.equals("local");
         if (local != row.servers.isEmpty()
@@ -257,6 +273,12 @@ class DirectorySettings {
             throw Problem.invalid(
                     "directory-numbers",
                     "Trust and the share of people a sync may lose must be numbers from 1 to 100.");
+        }
+        if (row.mailboxes.size() > 20
+                || !row.mailboxes.stream().allMatch(d -> DOMAIN.matcher(d).matches())) {
+            throw Problem.invalid(
+                    "mail-domains",
+                    "Mailboxes are named by at most twenty domains, such as skerry.test, without an @.");
         }
         if (row.loginAttributes.size() > 8) {
             throw Problem.invalid("too-many-attributes", "There can be at most eight attributes for log-in names.");

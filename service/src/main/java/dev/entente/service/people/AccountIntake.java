@@ -13,7 +13,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.regex.Pattern;
 import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 
 /** Accounts as a sync reads them, a whole batch with each statement. */
@@ -21,6 +23,8 @@ import org.springframework.stereotype.Component;
 class AccountIntake {
     // Clocks of directories and ours may differ this much, and a password that we set be seen this late.
     private static final Duration OURS = Duration.ofMinutes(2);
+
+    private static final Pattern ADDRESS = Pattern.compile("\\S+@[^\\s@]+");
 
     private final AccountOwners owners;
     private final LoginNames logins;
@@ -52,28 +56,29 @@ class AccountIntake {
         var places = owners.places(sql, directory, batch, known);
         var persons = owners.owners(sql, batch, places);
         var now = clock.instant();
+        var mails = batch.stream().map(AccountIntake::mails).toList();
         var phones = batch.stream().map(p -> numbers.read(p.phone())).toList();
         Function<Function<StewardApi.Person, String>, String[]> column =
                 value -> batch.stream().map(value).toArray(String[]::new);
         sql.update(
                 """
                 INSERT INTO account (id, directory, person, dn, dn_key, login, display_name, department, disabled, locked,
-                    mail, phone, calls_only, phone_undialable, seen_at, correlation, quarantined, manager, ends_at, must_change, last_sign_in, password_set_at,
+                    mail, mail_domains, phone, calls_only, phone_undialable, seen_at, correlation, quarantined, manager, ends_at, must_change, last_sign_in, password_set_at,
                     password_ends_at, rules, attributes, changed_in)
-                SELECT t.id, ?, t.person, t.dn, t.dn_key, t.login, t.name, t.department, t.disabled, t.locked, t.mail,
+                SELECT t.id, ?, t.person, t.dn, t.dn_key, t.login, t.name, t.department, t.disabled, t.locked, t.mail, t.mail_domains,
                     t.phone, t.calls_only, t.phone_undialable, ?,
                     t.correlation, t.quarantined, t.manager, t.ends_at, t.must_change, t.last_sign_in, t.password_set_at,
                     t.password_ends_at, t.rules, t.attributes,
                     (SELECT this_transaction())
                 FROM unnest(?::uuid[], ?::uuid[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[],
-                    ?::boolean[], ?::bytea[], ?::bytea[], ?::boolean[], ?::boolean[], ?::text[], ?::boolean[], ?::text[], ?::timestamptz[], ?::boolean[],
+                    ?::boolean[], ?::bytea[], ?::text[], ?::bytea[], ?::boolean[], ?::boolean[], ?::text[], ?::boolean[], ?::text[], ?::timestamptz[], ?::boolean[],
                     ?::timestamptz[], ?::timestamptz[], ?::timestamptz[], ?::text[], ?::jsonb[])
-                    AS t(id, person, dn, dn_key, login, name, department, disabled, locked, mail, phone, calls_only,
+                    AS t(id, person, dn, dn_key, login, name, department, disabled, locked, mail, mail_domains, phone, calls_only,
                         phone_undialable, correlation, quarantined,
                         manager, ends_at, must_change, last_sign_in, password_set_at, password_ends_at, rules, attributes)
                 ON CONFLICT (id) DO UPDATE SET dn = excluded.dn, dn_key = excluded.dn_key, login = excluded.login,
                     display_name = excluded.display_name, department = excluded.department, disabled = excluded.disabled,
-                    locked = excluded.locked, mail = excluded.mail, phone = excluded.phone,
+                    locked = excluded.locked, mail = excluded.mail, mail_domains = excluded.mail_domains, phone = excluded.phone,
                     calls_only = excluded.calls_only, phone_undialable = excluded.phone_undialable, seen_at = excluded.seen_at, gone_at = NULL,
                     person = excluded.person, correlation = excluded.correlation, quarantined = excluded.quarantined,
                     manager = excluded.manager, ends_at = excluded.ends_at, must_change = excluded.must_change,
@@ -92,9 +97,14 @@ class AccountIntake {
                 column.apply(StewardApi.Person::department),
                 batch.stream().map(StewardApi.Person::disabled).toArray(Boolean[]::new),
                 batch.stream().map(StewardApi.Person::locked).toArray(Boolean[]::new),
-                batch.stream()
-                        .map(p -> p.mail() == null ? null : addresses.encryptedMail(p.id(), p.mail()))
+                IntStream.range(0, batch.size())
+                        .mapToObj(i -> mails.get(i).isEmpty()
+                                ? null
+                                : addresses.encryptedMail(batch.get(i).id(), mails.get(i)))
                         .toArray(byte[][]::new),
+                mails.stream()
+                        .map(all -> all.isEmpty() ? null : Addresses.domains(all))
+                        .toArray(String[]::new),
                 IntStream.range(0, batch.size())
                         .mapToObj(i -> phones.get(i)
                                 .map(d -> addresses.encryptedPhone(batch.get(i).id(), d.number()))
@@ -144,6 +154,18 @@ class AccountIntake {
                         .withPersonal("login", person.login()));
             }
         }
+    }
+
+    /** Addresses with something before and after their @, each once; the directory's first one first. */
+    private static List<String> mails(StewardApi.Person person) {
+        return Stream.concat(
+                        Stream.ofNullable(person.mail()),
+                        person.moreMail() == null ? Stream.empty() : person.moreMail().stream())
+                .map(String::strip)
+                .filter(a -> ADDRESS.matcher(a).matches())
+                .distinct()
+                .limit(Addresses.MOST)
+                .toList();
     }
 
     private static Timestamp[] times(List<StewardApi.Person> batch, Function<StewardApi.Person, Long> time) {

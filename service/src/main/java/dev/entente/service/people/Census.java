@@ -52,7 +52,7 @@ public class Census {
     /** To be taken before reading: what changes meanwhile is read again next time. */
     public Mark mark() {
         var state = Sql.rows(database, """
-                        SELECT string_agg(concat_ws(' ', id, name, trust, protected_groups, removed_at), ', ' ORDER BY id)
+                        SELECT string_agg(concat_ws(' ', id, name, trust, protected_groups, mailboxes, removed_at), ', ' ORDER BY id)
                                 || (SELECT count(*) FROM correlation_case WHERE decision = 'join') AS era,
                             string_agg(cast(changed_at AS text), ', ' ORDER BY id)
                                 || (SELECT concat_ws(' ', ', ', count(*), sum(changed_in)) FROM method_of_person)
@@ -84,7 +84,7 @@ public class Census {
         var enrolled = enrolled(ids);
         stream("""
                 SELECT a.person, p.number, d.name AS directory, d.trust, a.login, a.dn, a.disabled, a.quarantined,
-                    a.mail IS NOT NULL AS has_mail, a.phone IS NOT NULL AS has_phone, a.calls_only, a.last_sign_in, cast(a.attributes AS text) AS attributes,
+                    a.mail IS NOT NULL AS has_mail, a.mail_domains, d.mailboxes, a.phone IS NOT NULL AS has_phone, a.calls_only, a.last_sign_in, cast(a.attributes AS text) AS attributes,
                     ARRAY(SELECT l.login_key FROM account_login l WHERE l.account = a.id) AS logins
                 FROM account a JOIN known_directory d ON d.id = a.directory JOIN person p ON p.id = a.person
                 WHERE a.gone_at IS NULL""" + (ids == null ? "" : " AND a.person = ANY(?)") + " ORDER BY a.person", ids, rows -> {
@@ -119,6 +119,8 @@ public class Census {
                 row.getBoolean("disabled"),
                 Person.Account.reach(
                         row.getBoolean("has_mail"), row.getBoolean("has_phone"), row.getBoolean("calls_only")),
+                GatheredFacts.Mailboxes.of(row.getString("mail_domains"), Arrays.asList((String[])
+                        row.getArray("mailboxes").getArray())),
                 signedIn == null ? null : signedIn.toInstant(),
                 StoredAttributes.read(row.getString("attributes")),
                 Arrays.asList((String[]) row.getArray("logins").getArray()));

@@ -28,10 +28,27 @@ final class GatheredFacts {
     private final Map<String, Set<String>> attributes = new HashMap<>();
     private int trust = Integer.MAX_VALUE;
     private final Set<Channel> reach = EnumSet.noneOf(Channel.class);
+    /** Domains of addresses in the most trusted directory; nothing where one is not known. */
+    private final Set<String> domains = new HashSet<>();
+    /** Domains whose mailboxes open with a password of any of the accounts. */
+    private final Set<String> behind = new HashSet<>();
 
     GatheredFacts(UUID id, Set<Method> enrolled) {
         this.id = id;
         this.enrolled = enrolled;
+    }
+
+    /**
+     * What deciding needs to know of mailboxes.
+     *
+     * @param domains of the account's addresses
+     * @param opened domains whose mailboxes open with passwords of the account's directory
+     */
+    record Mailboxes(List<String> domains, List<String> opened) {
+        /** @param stored as {@link Addresses#domains} makes it; null where nothing is known */
+        static Mailboxes of(String stored, List<String> opened) {
+            return new Mailboxes(stored == null ? List.of("") : List.of(stored.split(" ")), opened);
+        }
     }
 
     /** Of the most trusted directories that know the person, one has to know where they are reached. */
@@ -42,18 +59,24 @@ final class GatheredFacts {
             String dn,
             boolean disabled,
             Set<Channel> channels,
+            Mailboxes mailboxes,
             Instant lastSignIn,
             Map<String, List<String>> said,
             Collection<String> names) {
         accounts.add(new PersonFacts.Account(directory, login, disabled, lastSignIn));
         places.add(dn);
         logins.addAll(names);
+        behind.addAll(mailboxes.opened());
         if (directoryTrust < trust) {
             trust = directoryTrust;
             reach.clear();
+            domains.clear();
         }
         if (directoryTrust == trust) {
             reach.addAll(channels);
+            if (channels.contains(Channel.MAIL)) {
+                domains.addAll(mailboxes.domains());
+            }
         }
         said.forEach((name, values) -> attributes
                 .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new LinkedHashSet<>())
@@ -65,7 +88,15 @@ final class GatheredFacts {
         methods.addAll(enrolled);
         // The staff can vouch for everybody.
         methods.addAll(Method.from(Method.Source.STAFF));
-        reach.forEach(channel -> methods.addAll(Method.by(channel)));
-        return new PersonFacts(new Subject(id, groups, places, logins, attributes), accounts, methods, privileged);
+        var locked = reach.contains(Channel.MAIL) && behind.containsAll(domains);
+        reach.stream()
+                .filter(channel -> channel != Channel.MAIL || !locked)
+                .forEach(channel -> methods.addAll(Method.by(channel)));
+        return new PersonFacts(
+                new Subject(id, groups, places, logins, attributes),
+                accounts,
+                methods,
+                locked ? Method.by(Channel.MAIL) : Set.of(),
+                privileged);
     }
 }

@@ -32,7 +32,7 @@ public class People {
     private static final String ACCOUNTS = """
             SELECT a.id, a.directory, d.name AS directory_name, d.title AS directory_title, d.trust, a.person, p.number,
                 p.display_name AS person_name, p.correlation, a.department, a.dn, a.login, a.display_name, a.disabled, a.locked,
-                a.mail, a.phone, a.calls_only, a.quarantined, a.must_change, a.ends_at, a.last_sign_in, a.password_set_at, a.password_ends_at,
+                a.mail, a.mail_domains, d.mailboxes, a.phone, a.calls_only, a.quarantined, a.must_change, a.ends_at, a.last_sign_in, a.password_set_at, a.password_ends_at,
                 a.changed_elsewhere_at, a.manager, a.rules, cast(a.attributes AS text) AS attributes,
                 ARRAY(SELECT g.dn FROM membership m JOIN directory_group g ON g.directory = m.directory
                     AND g.dn_key = m.group_key WHERE m.directory = a.directory AND m.member_key = a.dn_key) AS groups,
@@ -182,6 +182,7 @@ public class People {
                         a.dn(),
                         a.disabled(),
                         a.reach(),
+                        GatheredFacts.Mailboxes.of(a.mailDomains(), a.mailboxes()),
                         a.state().lastSignIn(),
                         a.attributes(),
                         a.logins()));
@@ -256,6 +257,8 @@ public class People {
             boolean disabled,
             boolean locked,
             byte[] mail,
+            String mailDomains,
+            List<String> mailboxes,
             byte[] phone,
             boolean callsOnly,
             boolean quarantined,
@@ -283,6 +286,8 @@ public class People {
                     disabled,
                     locked,
                     mail,
+                    mailDomains,
+                    mailboxes,
                     phone,
                     callsOnly,
                     groups,

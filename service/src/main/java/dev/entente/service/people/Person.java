@@ -31,6 +31,8 @@ public record Person(
      * One account.
      *
      * @param mail encrypted, see {@link Addresses}; null if the directory has none
+     * @param mailDomains as {@link Addresses#domains}; null where they are not known
+     * @param mailboxes domains whose mailboxes open with passwords of the account's directory
      * @param phone encrypted, as E.164; null if the directory has none that can be dialled
      * @param callsOnly whether the telephone takes no text messages
      */
@@ -45,6 +47,8 @@ public record Person(
             boolean disabled,
             boolean locked,
             byte[] mail,
+            String mailDomains,
+            List<String> mailboxes,
             byte[] phone,
             boolean callsOnly,
             List<String> groups,

@@ -52,14 +52,18 @@ class Enrolling {
         var all = new ArrayList<PortalApi.OwnMethod>();
         var found = people.find(person);
         // What the person's policy never asks for would only make the list longer.
-        var asked = attempts.policy(attempt).methods();
+        var policy = attempts.policy(attempt);
+        var asked = policy.methods();
         for (var method : Method.from(Method.Source.DIRECTORY)) {
             if (!asked.contains(method)) {
                 continue;
             }
-            found.flatMap(p -> addresses.of(p, method.facts().by()))
-                    .ifPresent(address -> all.add(new PortalApi.OwnMethod(
-                            null, method.label(), covered(address), null, null, null, List.of(), null)));
+            found.stream()
+                    .flatMap(p -> addresses
+                            .all(p, method.facts().by(), policy.lockedMailbox().value())
+                            .stream())
+                    .forEach(address -> all.add(new PortalApi.OwnMethod(
+                            null, method.label(), Addresses.masked(address), null, null, null, List.of(), null)));
         }
         for (var one : enrolments.of(person)) {
             var credential = enrolments.credential(person, one.id());
@@ -109,15 +113,5 @@ class Enrolling {
 
     private static Enrolments.By by(Attempt attempt) {
         return new Enrolments.By(attempt.id(), attempt.revision(), null);
-    }
-
-    /** An address to recognise, without telling it to whoever looks over a shoulder. */
-    private static String covered(String address) {
-        if (address.startsWith("+")) {
-            var number = address.replaceAll(";.*", "");
-            return number.substring(0, 3) + "…" + number.substring(number.length() - 3);
-        }
-        var at = address.lastIndexOf('@');
-        return at < 1 ? "…" : address.charAt(0) + "…" + address.substring(at);
     }
 }

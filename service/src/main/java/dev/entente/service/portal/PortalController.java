@@ -203,7 +203,7 @@ class PortalController {
         var method = method(ask.method());
         var coming = coming(request, device);
         return deadline.answer(() -> transaction.execute(status -> ResponseEntity.status(HttpStatus.CREATED)
-                .body(asked(challenges.ask(cookie, method, ask.end(), coming)))));
+                .body(asked(challenges.ask(cookie, method, new Challenges.To(ask.end(), ask.address()), coming)))));
     }
 
     /**
@@ -453,11 +453,15 @@ class PortalController {
                 .orElse(null);
         var standing =
                 attempt.sealings() == 0 ? new Deliveries.Standing(List.of(), false) : deliveries.standing(attempt);
+        var methods = offering.methods(attempt);
         return new PortalApi.Attempt(
                 attempt.reference().toString(),
                 attempt.state().name().toLowerCase(Locale.ROOT),
                 attempt.action().label(),
-                offering.methods(attempt).stream().map(Method::label).toList(),
+                methods.stream().map(Method::label).toList(),
+                offering.addresses(attempt, methods).entrySet().stream()
+                        .map(a -> new PortalApi.Address(a.getKey(), a.getValue()))
+                        .toList(),
                 attempt.proved().stream().map(Method::label).toList(),
                 open,
                 attempts.terms(attempt).map(t -> terms(t, attempt.language())).orElse(null),

@@ -35,13 +35,16 @@ class EnrolmentController {
     @Transactional(readOnly = true)
     public List<PeopleApi.Enrolment> list(@PathVariable UUID id) {
         var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
+        var facts = people.facts(person);
         var all = new ArrayList<PeopleApi.Enrolment>();
         for (var method : Method.from(Method.Source.DIRECTORY)) {
-            if (people.facts(person).enrolled().contains(method)) {
+            var behind = facts.behindPassword().contains(method);
+            if (behind || facts.enrolled().contains(method)) {
                 all.add(new PeopleApi.Enrolment(
                         null,
                         method.label(),
-                        (method.costs() ? "Number" : "Address") + " from the directory",
+                        (method.costs() ? "Number" : "Address") + " from the directory"
+                                + (behind ? "; its mailbox opens with the person's own password" : ""),
                         null,
                         null,
                         null));

@@ -33,6 +33,14 @@ public class EnrolmentTable {
                 .getResultList();
     }
 
+    /** All that count for a person, whatever the method. */
+    public List<UUID> of(UUID person) {
+        return Sql.values(database, """
+                        SELECT id FROM enrolment WHERE person = :person AND confirmed_at IS NOT NULL AND removed_at IS NULL""", UUID.class)
+                .setParameter("person", person)
+                .getResultList();
+    }
+
     /** Whose one is; empty if it does not count. */
     public Optional<UUID> owner(UUID id, Method method) {
         return Sql.values(database, """

@@ -41,6 +41,7 @@ final class ActiveDirectoryExamination {
     private static final UUID MOBILE = UUID.fromString("f0f8ffa3-1191-11d0-a060-00aa006c33ed");
     private static final UUID PERSONAL_INFORMATION = UUID.fromString("77b5b886-944a-11d1-aebd-0000f80367c1");
     private static final UUID MAIL = UUID.fromString("bf967961-0de6-11d0-a285-00aa003049e2");
+    private static final UUID OTHER_MAILBOX = UUID.fromString("0296c123-40da-11d1-a9c0-0000f80367c1");
     private static final UUID PUBLIC_INFORMATION = UUID.fromString("e48d0154-bcf8-11d1-8702-00c04fb96050");
     private static final String USER_CLASS = "bf967aba-0de6-11d0-a285-00aa003049e2";
     private static final Control DESCRIPTOR = new Control(
@@ -199,8 +200,9 @@ final class ActiveDirectoryExamination {
                 if (rights.holds(self, AccessRights.WRITE_PROPERTY, MOBILE, PERSONAL_INFORMATION)) {
                     selfWritable.put(Finding.PHONE_SELF_WRITABLE, "mobile and other phone numbers");
                 }
-                if (rights.holds(self, AccessRights.WRITE_PROPERTY, MAIL, PUBLIC_INFORMATION)) {
-                    selfWritable.put(Finding.MAIL_SELF_WRITABLE, "mail");
+                var mail = rights.holds(self, AccessRights.WRITE_PROPERTY, MAIL, PUBLIC_INFORMATION);
+                if (mail || rights.holds(self, AccessRights.WRITE_PROPERTY, OTHER_MAILBOX, PUBLIC_INFORMATION)) {
+                    selfWritable.put(Finding.MAIL_SELF_WRITABLE, mail ? "mail" : "otherMailbox");
                 }
                 break;
             }

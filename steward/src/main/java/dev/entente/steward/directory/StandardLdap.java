@@ -389,6 +389,8 @@ final class StandardLdap implements DirectoryAdapter {
                 e.getAttributeValue(reading.correlation()),
                 e.getAttributeValue("departmentNumber"),
                 e.getAttributeValue("mail"),
+                // Any number of them (RFC 4524 section 2.16).
+                LdapText.values(e, "mail").stream().skip(1).toList(),
                 e.getAttributeValue("mobile"),
                 e.getAttributeValue("manager"),
                 LOCKED_FOR_EVER.equals(locked),

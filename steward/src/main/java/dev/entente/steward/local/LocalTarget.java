@@ -150,6 +150,10 @@ public final class LocalTarget implements Target {
                     account.path("correlation").asString(null),
                     null,
                     account.path("mail").asString(null),
+                    account.path("more-mail")
+                            .valueStream()
+                            .map(a -> a.asString(""))
+                            .toList(),
                     account.path("phone").asString(null),
                     null,
                     account.path("disabled").asBoolean(false),

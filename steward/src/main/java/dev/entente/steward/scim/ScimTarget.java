@@ -158,11 +158,18 @@ public final class ScimTarget implements Target {
 
     private static StewardApi.Person person(UUID id, JsonNode user, Reading reading) {
         String mail = null;
+        var mails = new ArrayList<String>();
         for (var one : user.path("emails")) {
+            var address = one.path("value").asString(null);
+            if (address == null) {
+                continue;
+            }
+            mails.add(address);
             if (mail == null || one.path("primary").asBoolean(false)) {
-                mail = one.path("value").asString(null);
+                mail = address;
             }
         }
+        mails.remove(mail);
         // Of several numbers the one of a mobile telephone (RFC 7643 section 4.1.2).
         String phone = null;
         for (var one : user.path("phoneNumbers")) {
@@ -187,6 +194,7 @@ public final class ScimTarget implements Target {
                 attribute(user, reading.correlation()),
                 attribute(user, "department"),
                 mail,
+                mails,
                 phone,
                 null,
                 !user.path("active").asBoolean(true),

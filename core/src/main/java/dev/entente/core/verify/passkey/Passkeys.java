@@ -27,7 +27,7 @@ import java.util.Optional;
 
 /**
  * Registrations and assertions (WebAuthn level 2, sections 7.1 and 7.2), verified by webauthn4j: origin, relying party, challenge,
- * presence and verification of the user, signature, and the signature counter.
+ * presence and, unless {@link #touched} says otherwise, verification of the user, signature, and the signature counter.
  */
 public final class Passkeys {
     /** Those that every authenticator of today knows, best first: ES256, EdDSA, RS256 (COSE, RFC 9053). */
@@ -38,17 +38,28 @@ public final class Passkeys {
     private final AttestedCredentialDataConverter converter;
     private final Origin origin;
     private final String relyingParty;
+    private final boolean unlocked;
 
     /**
      * @param origin of the pages (RFC 6454): scheme, host, and port if it is not the usual one
      * @param relyingParty a host, the origin's own or one it belongs to
      */
     public Passkeys(String origin, String relyingParty) {
+        this(Origin.create(origin), relyingParty, true);
+    }
+
+    private Passkeys(Origin origin, String relyingParty, boolean unlocked) {
         var objects = new ObjectConverter();
         this.manager = WebAuthnManager.createNonStrictWebAuthnManager(objects);
         this.converter = new AttestedCredentialDataConverter(objects);
-        this.origin = Origin.create(origin);
+        this.origin = origin;
         this.relyingParty = relyingParty;
+        this.unlocked = unlocked;
+    }
+
+    /** The same for authenticators that show that somebody touches them, and not who. */
+    public Passkeys touched() {
+        return new Passkeys(origin, relyingParty, false);
     }
 
     /** The relying party's name (section 5.1.2): a host. */
@@ -138,7 +149,7 @@ public final class Passkeys {
                     .map(a -> new PublicKeyCredentialParameters(PublicKeyCredentialType.PUBLIC_KEY, a))
                     .toList();
             var made = manager.verifyRegistrationResponseJSON(
-                    response, new RegistrationParameters(server(challenge), parameters, true, true));
+                    response, new RegistrationParameters(server(challenge), parameters, unlocked, true));
             var authenticator = made.getAttestationObject().getAuthenticatorData();
             var data = authenticator.getAttestedCredentialData();
             return new Passkey(
@@ -190,7 +201,7 @@ public final class Passkeys {
                     null);
             var said = manager.verifyAuthenticationResponseJSON(
                     response,
-                    new AuthenticationParameters(server(challenge), record, List.of(passkey.id()), true, true));
+                    new AuthenticationParameters(server(challenge), record, List.of(passkey.id()), unlocked, true));
             return said.getAuthenticatorData().getSignCount();
         } catch (MaliciousCounterValueException e) {
             throw new Refused("the signature counter went back", true);

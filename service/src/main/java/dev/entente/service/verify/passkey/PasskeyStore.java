@@ -3,7 +3,6 @@ package dev.entente.service.verify.passkey;
 import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
-import dev.entente.core.verify.Verifier;
 import dev.entente.core.verify.passkey.PasskeyMethod;
 import dev.entente.core.verify.passkey.PasskeyVerifier;
 import dev.entente.core.verify.passkey.Passkeys;
@@ -26,16 +25,22 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
-import org.springframework.context.annotation.Bean;
-import org.springframework.stereotype.Component;
 
-/** What people's devices and security keys registered. */
-@Component
-class PasskeyStore implements Enroller, PasskeyVerifier.Store {
+/** What people's devices and security keys registered for one method, and how they register for it. */
+public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
     private static final int MOST = 10;
     private static final int NONCE = 32;
     private static final Base64.Encoder TEXT = Base64.getUrlEncoder().withoutPadding();
 
+    /**
+     * What differs from one method to another.
+     *
+     * @param remembers whether the authenticator has to remember whom it is for, so that it can be asked for without a name
+     * @param unlocked whether it has to be unlocked, each time
+     */
+    public record Kind(String method, String usualName, boolean remembers, boolean unlocked) {}
+
+    private final Kind kind;
     private final Session database;
     private final EnrolmentTable enrolments;
     private final Passkeys passkeys;
@@ -47,6 +52,7 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
     private final Passkey nobodys;
 
     PasskeyStore(
+            Kind kind,
             Session database,
             EnrolmentTable enrolments,
             Passkeys passkeys,
@@ -55,9 +61,10 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
             ServiceSettings settings,
             Configurations configurations,
             SecureRandom random) {
+        this.kind = kind;
         this.database = database;
         this.enrolments = enrolments;
-        this.passkeys = passkeys;
+        this.passkeys = kind.unlocked() ? passkeys : passkeys.touched();
         this.keys = keys;
         this.events = events;
         this.settings = settings;
@@ -66,20 +73,14 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
         this.nobodys = passkeys.nobodys();
     }
 
-    @Bean
-    static Passkeys passkeys(ServiceSettings settings) {
-        var url = settings.publicUrl();
-        return new Passkeys(url.getScheme() + "://" + url.getAuthority(), url.getHost());
-    }
-
-    @Bean
-    static Verifier passkey(Passkeys passkeys, PasskeyStore store, SecureRandom random) {
-        return new PasskeyVerifier(passkeys, store, random);
+    /** Who judges assertions by what is kept here. */
+    public PasskeyVerifier judge() {
+        return new PasskeyVerifier(passkeys, this, random);
     }
 
     @Override
     public Method method() {
-        return Method.of(PasskeyMethod.LABEL);
+        return Method.of(kind.method());
     }
 
     @Override
@@ -89,13 +90,13 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
 
     @Override
     public String usualName() {
-        return "Passkey";
+        return kind.usualName();
     }
 
     /**
      * Its parts are what PublicKeyCredentialCreationOptions (WebAuthn level 2, section 5.4) needs: {@code challenge}, {@code user}
      * and {@code exclude} (base64url, separated by spaces), {@code relyingParty}, {@code organisation}, {@code login},
-     * {@code attestation}, {@code algorithms} (separated by spaces).
+     * {@code residentKey}, {@code userVerification}, {@code attachment} (empty for any), {@code attestation}, {@code algorithms} (separated by spaces).
      */
     @Override
     public Offered offer(UUID id, UUID person, String login) {
@@ -107,30 +108,31 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                 .executeUpdate();
         return new Offered(
                 false,
-                Map.of(
-                        "challenge",
-                        TEXT.encodeToString(challenge),
-                        "user",
-                        TEXT.encodeToString(handle(person)),
-                        "exclude",
-                        of(person).stream()
-                                .map(k -> TEXT.encodeToString(k.id()))
-                                .collect(Collectors.joining(" ")),
-                        "relyingParty",
-                        passkeys.relyingParty(),
-                        "organisation",
-                        settings.organisation(),
-                        "login",
-                        login,
-                        "attestation",
-                        authenticators().isEmpty() ? "none" : "direct",
-                        "algorithms",
-                        Passkeys.algorithms().stream().map(String::valueOf).collect(Collectors.joining(" "))),
+                Map.ofEntries(
+                        Map.entry("challenge", TEXT.encodeToString(challenge)),
+                        Map.entry("user", TEXT.encodeToString(handle(person))),
+                        Map.entry("exclude", registered(person)),
+                        Map.entry("relyingParty", passkeys.relyingParty()),
+                        Map.entry("organisation", settings.organisation()),
+                        Map.entry("login", login),
+                        Map.entry("residentKey", kind.remembers() ? "required" : "discouraged"),
+                        // What only signs when it is touched is a key of its own, not the computer that it is plugged
+                        // into.
+                        Map.entry("attachment", kind.unlocked() ? "" : "cross-platform"),
+                        Map.entry("userVerification", kind.unlocked() ? "required" : "discouraged"),
+                        Map.entry("attestation", authenticators().isEmpty() ? "none" : "direct"),
+                        Map.entry(
+                                "algorithms",
+                                Passkeys.algorithms().stream()
+                                        .map(String::valueOf)
+                                        .collect(Collectors.joining(" ")))),
                 List.of());
     }
 
     private List<String> authenticators() {
-        return configurations.current().methods().get(method()).own(PasskeyMethod.AUTHENTICATORS);
+        return method().ownSettings().isEmpty()
+                ? List.of()
+                : configurations.current().methods().get(method()).own(PasskeyMethod.AUTHENTICATORS);
     }
 
     /** What an authenticator remembers a person by: says nothing about who it is. */
@@ -158,7 +160,7 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
             }
             throw Problem.invalid(
                     "passkey-refused",
-                    "This passkey can't be used here. Try again, and unlock it with your PIN, finger or face when asked.");
+                    "This one can't be used here. Try again, and touch or unlock it when your browser asks.");
         }
         var kept = Sql.change(database, """
                         UPDATE passkey SET challenge = NULL, credential_id = :credential, data = :data, counter = :counter,
@@ -171,7 +173,8 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                 .setParameter("synced", made.synced())
                 .executeUpdate();
         if (kept == 0) {
-            throw Problem.conflict("passkey-known", "This passkey is already set up.");
+            throw Problem.conflict(
+                    "passkey-known", "This one is already set up. Use another one, or the one you have.");
         }
     }
 
@@ -184,6 +187,10 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
 
     @Override
     public Optional<Credential> credential(UUID id) {
+        // Stewards believe in what was unlocked alone.
+        if (!kind.unlocked()) {
+            return Optional.empty();
+        }
         var url = settings.publicUrl();
         return Sql.rows(database, """
                         SELECT enrolment, credential_id, data, counter, synced FROM passkey
@@ -214,8 +221,22 @@ class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                         WHERE enrolment IN (:ids) AND credential_id IS NOT NULL""", Stored.class).setParameter("ids", ids).getResultList();
     }
 
-    private List<Passkey> of(UUID person) {
-        return stored(person).stream().map(Stored::passkey).toList();
+    /** Ids of those that a person has. */
+    public List<byte[]> of(UUID person) {
+        return stored(person).stream().map(Stored::credentialId).toList();
+    }
+
+    /** Everything that the person registered for any of the methods: one device must not count as two of them. */
+    private String registered(UUID person) {
+        var ids = enrolments.of(person);
+        return ids.isEmpty()
+                ? ""
+                : Sql.values(database, """
+                        SELECT credential_id FROM passkey WHERE credential_id IS NOT NULL AND enrolment IN (:ids)""", byte[].class)
+                        .setParameter("ids", ids)
+                        .getResultStream()
+                        .map(TEXT::encodeToString)
+                        .collect(Collectors.joining(" "));
     }
 
     private Optional<Stored> stored(UUID person, byte[] id) {

@@ -1,0 +1,2 @@
+/** Security keys that are touched, and remember nobody. */
+package dev.entente.core.verify.securitykey;
