@@ -141,25 +141,6 @@ class PhoneTest extends PublishingTest {
     }
 
     @Test
-    void what_became_of_a_message_is_on_record_told_or_asked_for() throws IOException {
-        var crew = world.crew();
-        pilot(TEXT, crew);
-        for (var kind : Map.of("lose", "undelivered", "deliver", "delivered", "silent", "delivered")
-                .entrySet()) {
-            phones.behave("north", kind.getKey());
-            var person = begun(crew);
-            person.attempt = person.ask("sms-code", end(crew)).as(PortalApi.Attempt.class);
-            Installation.waitUntil(
-                    Duration.ofSeconds(60),
-                    kind.getKey() + " is told",
-                    () -> world.query(
-                                    "SELECT e.kind FROM event e JOIN attempt a ON a.id = e.attempt WHERE a.reference = '"
-                                            + person.attempt.reference().replaceAll("[^0-9]", "") + "'")
-                            .contains("notification." + kind.getValue()));
-        }
-    }
-
-    @Test
     void only_the_gateway_itself_tells_what_became_of_a_message() throws Exception {
         var at = URI.create(world.url + "/api/v1/gateways/north/states");
         var body = ApiPerson.JSON
