@@ -175,6 +175,26 @@ export const ask = {
         data(api.GET("/api/v1/explain", { params: { query: { person, draft, ...circumstances(asked) } } })),
     }),
 
+  eventKinds: () =>
+    queryOptions({
+      queryKey: ["event-kinds"],
+      queryFn: () => data(api.GET("/api/v1/events/kinds")),
+      staleTime: Infinity,
+    }),
+  /** Values that are empty ask for nothing. */
+  events: (wanted: Omit<NonNullable<Query<"/api/v1/events">>, "after" | "limit">) => {
+    const query = Object.fromEntries(Object.entries(wanted).filter(([, value]) => value));
+    return infiniteQueryOptions({
+      ...byPages,
+      queryKey: ["events", query],
+      queryFn: ({ pageParam }) =>
+        data(
+          api.GET("/api/v1/events", { params: { query: { ...query, after: pageParam || undefined, limit: ROWS } } }),
+        ),
+      placeholderData: keepPreviousData,
+    });
+  },
+
   attempts: (state: Query<"/api/v1/attempts">["state"]) =>
     infiniteQueryOptions({
       ...byPages,

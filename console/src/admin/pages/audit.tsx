@@ -140,7 +140,10 @@ export function Attempt() {
                         <Time at={event.at} />
                       </span>
                       <span
-                        className={clsx("min-w-0", /refused|failed|unknown|blocked/.test(event.kind) && "text-bad")}
+                        className={clsx(
+                          "min-w-0",
+                          (event.severity === "warning" || event.severity === "alert") && "text-bad",
+                        )}
                       >
                         {event.sentence}
                       </span>

@@ -1,6 +1,6 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { Badge, Button, Disclosure, Field, Notice, Select } from "../../shared/ui";
 import { api, data } from "../api";
 import { type Action, choices } from "../choices";
@@ -283,6 +283,16 @@ export function Person() {
             <Methods person={one.id} />
             <Section title="Latest attempts">
               <Loading query={attempts}>{() => <Attempts rows={attempts.data!.items} />}</Loading>
+              {one.accounts[0] && (
+                <p className="mt-2">
+                  <Link
+                    className="text-accent-ink rounded-sm underline"
+                    to={`/audit/events?person=${encodeURIComponent(one.accounts[0].login)}`}
+                  >
+                    Everything on record that concerned {one.name}
+                  </Link>
+                </p>
+              )}
             </Section>
           </>
         );

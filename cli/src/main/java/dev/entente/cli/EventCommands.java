@@ -3,9 +3,15 @@ package dev.entente.cli;
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.Page;
 import dev.entente.wire.RecordApi;
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JavaType;
 
@@ -17,21 +23,163 @@ final class EventCommands {
     @ParentCommand
     private Entente entente;
 
-    @Command(name = "list", description = "Sealed events, newest first.")
+    /** What is looked for; the same words as in the console's addresses. */
+    static final class Filters {
+        @Option(names = "--kind", paramLabel = "KIND", description = "such as order.done; see event kinds")
+        private String kind;
+
+        @Option(names = "--part", paramLabel = "PART", description = "of the record, such as delivery")
+        private String part;
+
+        @Option(
+                names = "--person",
+                paramLabel = "LOGIN",
+                description = "everything that concerned somebody, with their attempts")
+        private String person;
+
+        @Option(names = "--reference", paramLabel = "REFERENCE", description = "of an attempt")
+        private String reference;
+
+        @Option(names = "--administrator", paramLabel = "LOGIN")
+        private String administrator;
+
+        @Option(names = "--directory", paramLabel = "NAME")
+        private String directory;
+
+        @Option(names = "--steward", paramLabel = "NAME")
+        private String steward;
+
+        @Option(names = "--method", paramLabel = "METHOD")
+        private String method;
+
+        @Option(names = "--policy", paramLabel = "NAME")
+        private String policy;
+
+        @Option(names = "--network", paramLabel = "ADDRESS")
+        private String network;
+
+        @Option(names = "--cause", paramLabel = "CAUSE", description = "why a delivery did not take effect")
+        private String cause;
+
+        @Option(names = "--state", paramLabel = "STATE", description = "how an attempt ended")
+        private String state;
+
+        @Option(names = "--message", paramLabel = "KIND", description = "a kind of message")
+        private String message;
+
+        @Option(names = "--severity", paramLabel = "SEVERITY", description = "at least info, notice, warning or alert")
+        private String severity;
+
+        @Option(names = "--since", paramLabel = "TIME", description = "RFC 3339, such as 2026-11-29T08:00:00Z")
+        private String since;
+
+        @Option(names = "--until", paramLabel = "TIME", description = "the moment after the last")
+        private String until;
+
+        String query() {
+            var said = new LinkedHashMap<String, String>();
+            said.put("kind", kind);
+            said.put("part", part);
+            said.put("person", person);
+            said.put("reference", reference);
+            said.put("administrator", administrator);
+            said.put("directory", directory);
+            said.put("steward", steward);
+            said.put("method", method);
+            said.put("policy", policy);
+            said.put("network", network);
+            said.put("cause", cause);
+            said.put("state", state);
+            said.put("message", message);
+            said.put("severity", severity);
+            said.put("since", since);
+            said.put("until", until);
+            return said.entrySet().stream()
+                    .filter(e -> e.getValue() != null)
+                    .map(e -> "&" + e.getKey() + "=" + Api.encoded(e.getValue()))
+                    .collect(Collectors.joining());
+        }
+    }
+
+    @Command(name = "kinds", description = "Every kind of event, with its fields; personal ones can be erased.")
+    int kinds() {
+        var kinds = List.of(entente.api().get("/events/kinds", RecordApi.EventKind[].class));
+        entente.printer()
+                .list(
+                        kinds,
+                        "No kind.",
+                        List.of(
+                                new Column<>("KIND", RecordApi.EventKind::name),
+                                new Column<>("PART", RecordApi.EventKind::part),
+                                new Column<>("SEVERITY", RecordApi.EventKind::severity),
+                                new Column<>("KEPT AS", k -> String.join(", ", k.classes())),
+                                new Column<>(
+                                        "FIELDS",
+                                        k -> k.fields().stream()
+                                                .map(f -> f.name() + (f.type().equals("personal") ? " (personal)" : ""))
+                                                .collect(Collectors.joining(", ")))));
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "list",
+            description = "Events, newest first: sealed ones, or those that meet every filter that is named.")
     int list(
+            @Mixin Filters filters,
             @Option(names = "--limit", defaultValue = "30", description = "at most this many (${DEFAULT-VALUE})")
                     Limit limit) {
-        var events = limit.of(entente.api(), "/events?", RecordApi.Event.class);
+        var events = limit.of(entente.api(), "/events?" + filters.query(), RecordApi.Event.class);
         entente.printer()
                 .list(
                         events,
-                        "No event yet.",
+                        "No such event.",
                         List.of(
                                 new Column<>("SEQ", RecordApi.Event::seq),
                                 new Column<>("TIME", e -> Printer.time(e.at())),
                                 new Column<>("KIND", RecordApi.Event::kind),
                                 new Column<>("REFERENCE", RecordApi.Event::reference),
                                 new Column<>("WHAT HAPPENED", RecordApi.Event::sentence)));
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "export",
+            description = {
+                "Write the sealed record to a file, a JSON document a line, for others to prove and keep.",
+                "An interrupted export goes on where it stopped when it is started again."
+            })
+    int export(@Parameters(paramLabel = "FILE") Path file) throws IOException {
+        return new RecordFile(entente).export(file);
+    }
+
+    @Command(
+            name = "verify",
+            description = {
+                "Prove that the record is what was sealed: hashes, tree, signatures, and checkpoints you kept.",
+                "Exit code 1 if anything is wrong, with the first event that is."
+            })
+    int verify(
+            @Parameters(paramLabel = "FILE", arity = "0..1", description = "an export; else the service's record now")
+                    Path file,
+            @Option(
+                            names = "--key",
+                            paramLabel = "THUMBPRINT",
+                            description = "of the key that has to have signed it; else the one that the record names")
+                    String key,
+            @Option(
+                            names = "--kept",
+                            paramLabel = "FILE",
+                            description = "checkpoints that you kept, a line each; the record has to extend them")
+                    Path kept)
+            throws IOException {
+        return new RecordFile(entente).verify(file, key, kept);
+    }
+
+    @Command(
+            name = "checkpoint",
+            description = "Print the latest signed checkpoint. Keep it where the service's operators can't reach it.")
+    int checkpoint() {
+        System.out.println(new RecordFile(entente).checkpoint());
         return Entente.DONE;
     }
 

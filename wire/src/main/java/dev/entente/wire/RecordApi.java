@@ -1,5 +1,9 @@
 package dev.entente.wire;
 
+import dev.entente.core.audit.EventKind.Severity;
+import dev.entente.core.audit.EventKind.Type;
+import dev.entente.core.audit.RecordVerifier;
+import dev.entente.core.seal.EcKey;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -20,7 +24,45 @@ public final class RecordApi {
             int revision,
             Map<String, Object> data,
             Map<String, String> personal,
+            @OneOf(Severity.class) String severity,
             String sentence) {}
+
+    /**
+     * A kind of event.
+     *
+     * @param part of the record that it belongs to, such as {@code delivery}
+     * @param written whether it is still written
+     * @param classes how long events of it are kept
+     */
+    public record EventKind(
+            String name,
+            String part,
+            @OneOf(Severity.class) String severity,
+            boolean written,
+            List<String> classes,
+            List<EventField> fields) {}
+
+    /** One field of a kind; {@code personal} ones name somebody and are erasable. */
+    public record EventField(String name, @OneOf(Type.class) String type, boolean optional) {}
+
+    /**
+     * A part of the record as it was sealed, for whoever verifies it: events in their order, and the checkpoints that were signed after
+     * them.
+     *
+     * @param size how many events are sealed
+     * @param key whose signature checkpoints bear
+     * @param after the position from which the next part goes on; null at the end
+     */
+    public record SealedPart(
+            List<RecordVerifier.Sealed> events, List<SignedCheckpoint> checkpoints, long size, EcKey key, Long after) {}
+
+    /**
+     * A signed checkpoint.
+     *
+     * @param size how many events it covers
+     * @param statement as it was signed; docs/protocol.md describes it
+     */
+    public record SignedCheckpoint(long size, String statement) {}
 
     /**
      * What needs attention and how the last day went.

@@ -1,6 +1,8 @@
 package dev.entente.service.audit;
 
 import dev.entente.core.attempt.Reference;
+import dev.entente.core.audit.EventCatalogue;
+import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
@@ -77,6 +79,32 @@ public class AuditTrail {
         return sealed("l.seq < :seq ORDER BY l.seq DESC", seq, limit);
     }
 
+    /** Events by their ids, in this order. */
+    List<Event> events(List<UUID> ids) {
+        if (ids.isEmpty()) {
+            return List.of();
+        }
+        var found = new HashMap<UUID, Event>();
+        Sql.rows(database, """
+                        SELECT l.seq, e.id AS event, a.reference FROM event e LEFT JOIN event_leaf l ON l.event = e.id
+                        LEFT JOIN attempt_reference a ON a.attempt = e.attempt WHERE e.id IN (:ids)""", Place.class)
+                .setParameter("ids", ids)
+                .getResultStream()
+                .forEach(place -> found.put(place.event(), event(place)));
+        return ids.stream().map(found::get).toList();
+    }
+
+    private Event event(Place place) {
+        var row = database.createQuery("FROM EventRow WHERE id = :id", EventRow.class)
+                .setParameter("id", place.event())
+                .getSingleResult();
+        return event(
+                row,
+                place.seq(),
+                place.reference() == null ? null : new Reference(place.reference()).toString(),
+                personal(row.id));
+    }
+
     private List<Event> sealed(String condition, long seq, int limit) {
         return Sql.rows(
                         database,
@@ -87,21 +115,12 @@ public class AuditTrail {
                 .setParameter("seq", seq)
                 .setParameter("limit", limit)
                 .getResultStream()
-                .map(place -> {
-                    var row = database.createQuery("FROM EventRow WHERE id = :id", EventRow.class)
-                            .setParameter("id", place.event())
-                            .getSingleResult();
-                    return event(
-                            row,
-                            place.seq(),
-                            place.reference() == null ? null : new Reference(place.reference()).toString(),
-                            personal(row.id));
-                })
+                .map(this::event)
                 .toList();
     }
 
     /** @param reference of the attempt that the event belongs to, digits only; null if it belongs to none */
-    private record Place(long seq, UUID event, String reference) {}
+    private record Place(Long seq, UUID event, String reference) {}
 
     private record Personal(String name, String value) {}
 
@@ -116,6 +135,7 @@ public class AuditTrail {
     }
 
     private static Event event(EventRow row, Long seq, String reference, Map<String, String> personal) {
+        var known = EventCatalogue.find(row.kind);
         return new Event(
                 seq,
                 row.id,
@@ -126,6 +146,7 @@ public class AuditTrail {
                 row.revision,
                 row.data,
                 personal,
-                EventSentences.of(row.kind, row.data, personal));
+                known.map(kind -> kind.severity().label()).orElse(Severity.INFO.label()),
+                known.map(kind -> kind.words(row.data, personal, "en")).orElse(row.kind));
     }
 }

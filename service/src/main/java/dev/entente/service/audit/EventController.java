@@ -1,7 +1,15 @@
 package dev.entente.service.audit;
 
+import dev.entente.core.audit.EventCatalogue;
+import dev.entente.core.audit.EventKind.Retention;
+import dev.entente.core.audit.EventKind.Severity;
+import dev.entente.wire.OneOf;
 import dev.entente.wire.Page;
+import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.Event;
+import java.util.Arrays;
+import java.util.LinkedHashMap;
+import java.util.List;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -13,20 +21,106 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1/events")
 class EventController {
     private final AuditTrail trail;
+    private final EventSearch search;
 
-    EventController(AuditTrail trail) {
+    EventController(AuditTrail trail, EventSearch search) {
         this.trail = trail;
+        this.search = search;
     }
 
-    /** Newest first; {@code after} is the position below which the next page starts. */
+    /** What is looked for besides person, reference, severity and time: values of fields, and {@code kind} and {@code part}. */
+    private static final List<String> FIELDS = List.of(
+            "kind",
+            "part",
+            "administrator",
+            "directory",
+            "steward",
+            "method",
+            "policy",
+            "network",
+            "cause",
+            "state",
+            "message");
+
+    /**
+     * Newest first. Without any filter the sealed ones, by their positions; with some, those that meet all of them, sealed or not
+     * yet. A page may hold fewer than were asked for, even none, and still have one after it.
+     *
+     * @param person a name by which somebody signs in: everything that concerned them, with their attempts
+     * @param severity the least: info, notice, warning or alert
+     * @param since the first moment, RFC 3339
+     * @param until the moment after the last, RFC 3339
+     */
     @GetMapping
-    Page<Event> list(@RequestParam(required = false) Long after, @RequestParam(defaultValue = "50") int limit) {
+    Page<Event> list(
+            @RequestParam(required = false) String after,
+            @RequestParam(defaultValue = "50") int limit,
+            @RequestParam(required = false) String kind,
+            @RequestParam(required = false) String part,
+            @RequestParam(required = false) String person,
+            @RequestParam(required = false) String reference,
+            @RequestParam(required = false) String administrator,
+            @RequestParam(required = false) String directory,
+            @RequestParam(required = false) String steward,
+            @RequestParam(required = false) String method,
+            @RequestParam(required = false) String policy,
+            @RequestParam(required = false) String network,
+            @RequestParam(required = false) String cause,
+            @RequestParam(required = false) String state,
+            @RequestParam(required = false) String message,
+            @RequestParam(required = false) @OneOf(Severity.class) String severity,
+            @RequestParam(required = false) String since,
+            @RequestParam(required = false) String until) {
         var size = Math.max(1, Math.min(limit, 200));
-        var items = trail.before(after == null ? Long.MAX_VALUE : after, size);
+        var values = Arrays.asList(
+                kind, part, administrator, directory, steward, method, policy, network, cause, state, message);
+        var fields = new LinkedHashMap<String, String>();
+        for (var i = 0; i < FIELDS.size(); i++) {
+            if (values.get(i) != null && !values.get(i).isBlank()) {
+                fields.put(FIELDS.get(i), values.get(i));
+            }
+        }
+        var wanted =
+                new EventSearch.Wanted(fields, said(severity), said(person), said(reference), said(since), said(until));
+        if (!wanted.nothing()) {
+            return search.find(wanted, said(after), size);
+        }
+        var items = trail.before(position(after), size);
         var next = items.size() < size
                 ? null
                 : String.valueOf(items.get(items.size() - 1).seq());
         return new Page<>(items, next);
+    }
+
+    private static String said(String text) {
+        return text == null || text.isBlank() ? null : text.strip();
+    }
+
+    private static long position(String after) {
+        try {
+            return after == null ? Long.MAX_VALUE : Long.parseLong(after);
+        } catch (NumberFormatException e) {
+            throw EventSearch.noPage();
+        }
+    }
+
+    /** Every kind that there is or was, with its fields. */
+    @GetMapping("/kinds")
+    List<RecordApi.EventKind> kinds() {
+        return EventCatalogue.all().stream()
+                .map(kind -> new RecordApi.EventKind(
+                        kind.name(),
+                        kind.part(),
+                        kind.severity().label(),
+                        kind.written(),
+                        kind.classes().stream().map(Retention::label).sorted().toList(),
+                        kind.fields().entrySet().stream()
+                                .map(f -> new RecordApi.EventField(
+                                        f.getKey(),
+                                        f.getValue().type().label(),
+                                        f.getValue().optional()))
+                                .toList()))
+                .toList();
     }
 
     /** Oldest first from a position on; ask again from one past the last to follow. */

@@ -1,6 +1,7 @@
 package dev.entente.service.audit;
 
 import dev.entente.core.audit.AuditEvent;
+import dev.entente.core.audit.EventCatalogue;
 import dev.entente.service.platform.KeyRing;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -9,7 +10,6 @@ import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.hibernate.Session;
@@ -38,10 +38,14 @@ public class EventLog {
         this.clock = clock;
     }
 
-    /** Writes an event; it becomes part of the record if and only if the transaction commits. */
+    /**
+     * Writes an event; it becomes part of the record if and only if the transaction commits.
+     *
+     * @throws IllegalArgumentException if it is not what the catalogue says, and then what it tells does not happen either
+     */
     @Transactional(propagation = Propagation.MANDATORY)
     public void write(NewEvent event) {
-        kept().events.add(new Happened(event, clock.millis()));
+        kept().events.add(new Happened(event.fitted(), clock.millis()));
     }
 
     private record Happened(NewEvent event, long at) {}
@@ -72,6 +76,7 @@ public class EventLog {
         var nth = new HashMap<UUID, Integer>();
         var rows = new Rows("uuid", "text", "int8", "text", "uuid", "int4", "int4", "text", "text", "bytea", "bytea");
         var personal = new Rows("uuid", "text", "text", "bytea");
+        var terms = new Rows("text", "int8", "uuid");
         for (var happened : events) {
             var event = happened.event();
             var id = UUID.randomUUID();
@@ -81,6 +86,9 @@ public class EventLog {
                 commitments.put(name, AuditEvent.commit(salt, name, value));
                 personal.add(id, name, value, salt);
             });
+            EventCatalogue.toWrite(event.kind())
+                    .terms(event.data(), event.personal())
+                    .forEach(term -> terms.add(term, happened.at(), id));
             var around = new AuditEvent(
                             id,
                             happened.at(),
@@ -93,7 +101,7 @@ public class EventLog {
                     .around();
             rows.add(
                     id,
-                    event.retention().name().toLowerCase(Locale.ROOT),
+                    event.retention().label(),
                     happened.at(),
                     event.kind(),
                     event.attempt(),
@@ -118,12 +126,15 @@ public class EventLog {
                     numbered AS (SELECT f.*, coalesce(t.ordinal - c.n + f.nth, 0) AS ordinal FROM fresh f
                         LEFT JOIN taken t ON t.attempt = f.attempt LEFT JOIN counted c ON c.attempt = f.attempt),
                     personal AS (INSERT INTO event_personal (event, name, value, salt)
-                        SELECT * FROM unnest(?::uuid[], ?::text[], ?::text[], ?::bytea[]))
+                        SELECT * FROM unnest(?::uuid[], ?::text[], ?::text[], ?::bytea[])),
+                    terms AS (INSERT INTO event_term (term, at, event)
+                        SELECT term, timestamptz 'epoch' + at * interval '1 ms', event
+                        FROM unnest(?::text[], ?::bigint[], ?::uuid[]) AS t(term, at, event))
                 INSERT INTO event (id, retention_class, occurred_at, kind, attempt, ordinal, revision, data, commitments,
                     leaf_hash) SELECT id, class, timestamptz 'epoch' + at * interval '1 ms', kind, attempt, ordinal, revision,
                     data::jsonb, commitments::jsonb,
                     sha256('\\x00'::bytea || before || convert_to(ordinal::text, 'UTF8') || after) FROM numbered""")) {
-            personal.set(statement, rows.set(statement, 1));
+            terms.set(statement, personal.set(statement, rows.set(statement, 1)));
             statement.executeUpdate();
         }
     }

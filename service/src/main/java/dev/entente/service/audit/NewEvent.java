@@ -1,11 +1,13 @@
 package dev.entente.service.audit;
 
+import dev.entente.core.audit.EventCatalogue;
+import dev.entente.core.audit.EventKind.Retention;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.UUID;
 
 /**
- * Something to put on record.
+ * Something to put on record, as {@link EventCatalogue} says that it can be.
  *
  * @param retention how long kinds like this are kept
  * @param kind noun and past participle, such as {@code challenge.sent}
@@ -21,13 +23,6 @@ public record NewEvent(
         int revision,
         Map<String, Object> data,
         Map<String, String> personal) {
-    /** Which events are kept for how long. */
-    public enum Retention {
-        ATTEMPT,
-        ADMINISTRATION,
-        OPERATION
-    }
-
     /** About an attempt. */
     public static NewEvent of(String kind, UUID attempt, int revision) {
         return new NewEvent(Retention.ATTEMPT, kind, attempt, revision, Map.of(), Map.of());
@@ -56,6 +51,20 @@ public record NewEvent(
     /** Under another revision. */
     public NewEvent at(int number) {
         return new NewEvent(retention, kind, attempt, number, data, personal);
+    }
+
+    /**
+     * As it is written.
+     *
+     * @throws IllegalArgumentException if there is no such kind, or a field does not fit
+     */
+    NewEvent fitted() {
+        var known = EventCatalogue.toWrite(kind);
+        if (!known.classes().contains(retention)) {
+            throw new IllegalArgumentException("the event " + kind + " isn't kept as " + retention.label());
+        }
+        var fitted = known.fit(data, personal);
+        return new NewEvent(retention, kind, attempt, revision, fitted.data(), fitted.personal());
     }
 
     private static <T> Map<String, T> added(Map<String, T> map, String name, T value) {

@@ -1,0 +1,181 @@
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Badge, Button, Field, Select } from "../../shared/ui";
+import { eventSeverityValues } from "../../shared/api-types";
+import { chosen } from "../choices";
+import { PageHead, Paged, ReferenceLink, Table, Time } from "../parts";
+import { ask } from "../queries";
+import type { Page } from "../page";
+import { useFilter } from "../filter";
+
+export const page: Page = {
+  path: "audit/events",
+  title: "Events",
+  place: "audit",
+  beside: { at: 2, title: "Events" },
+  element: Events,
+};
+
+/** Typed rather than chosen; the same words as on the command line. */
+const typed = {
+  person: "Person’s sign-in name",
+  administrator: "Administrator",
+  reference: "Reference",
+  network: "Network address",
+} as const;
+
+const tones = { info: "none", notice: "info", warning: "warn", alert: "bad" } as const;
+
+/** The record, by what events say. Every filter stands in the address. */
+export function Events() {
+  const filter = useFilter();
+  const kinds = useQuery(ask.eventKinds());
+  const directories = useQuery(ask.directories());
+  const severity = chosen(eventSeverityValues, filter.get("severity"));
+  const wanted = {
+    kind: filter.get("kind"),
+    part: filter.get("part"),
+    person: filter.get("person"),
+    administrator: filter.get("administrator"),
+    reference: filter.get("reference"),
+    network: filter.get("network"),
+    directory: filter.get("directory"),
+    since: day(filter.get("since"), 0),
+    until: day(filter.get("until"), 1),
+    severity,
+  };
+  const some = Object.values(wanted).some(Boolean);
+  const events = useInfiniteQuery(ask.events(wanted));
+  const parts = [...new Set((kinds.data ?? []).map((kind) => kind.part))];
+  return (
+    <>
+      <PageHead title="Events" under="Everything on record, newest first. Filters narrow it down together.">
+        {some && (
+          <Button onClick={() => filter.set(Object.fromEntries(Object.keys(wanted).map((name) => [name, null])))}>
+            Clear filters
+          </Button>
+        )}
+      </PageHead>
+      <div className="mb-4 flex flex-wrap items-end gap-3">
+        <Select
+          label="At least"
+          value={severity ?? ""}
+          empty="any severity"
+          onChange={(value) => filter.set({ severity: value || null })}
+          options={["", ...eventSeverityValues.filter((one) => one !== "info")]}
+        />
+        <Select
+          label="Part of the record"
+          value={wanted.part}
+          onChange={(part) => filter.set({ part: part || null, kind: null })}
+          options={["", ...parts]}
+        />
+        <Select
+          label="Kind"
+          value={wanted.kind}
+          onChange={(kind) => filter.set({ kind: kind || null })}
+          options={[
+            "",
+            ...(kinds.data ?? []).filter((kind) => !wanted.part || kind.part === wanted.part).map((kind) => kind.name),
+          ]}
+        />
+        <Select
+          label="Directory"
+          value={wanted.directory}
+          onChange={(directory) => filter.set({ directory: directory || null })}
+          options={["", ...(directories.data ?? []).map((one) => one.name)]}
+        />
+        <Field
+          label="From"
+          type="date"
+          value={filter.get("since")}
+          onChange={(event) => filter.set({ since: event.target.value || null })}
+        />
+        <Field
+          label="To"
+          type="date"
+          value={filter.get("until")}
+          onChange={(event) => filter.set({ until: event.target.value || null })}
+        />
+        <Typed key={JSON.stringify(wanted)} values={wanted} onChange={(changes) => filter.set(changes)} />
+      </div>
+      <Paged query={events}>
+        {(rows) => (
+          <Table
+            name="Events"
+            rows={rows}
+            keyOf={(row) => row.id}
+            empty={some ? "No event matches. Remove a filter to see more." : "Nothing has happened yet."}
+            columns={[
+              { title: "When", value: (row) => <Time at={row.at} /> },
+              {
+                title: "What happened",
+                wide: true,
+                value: (row) => (
+                  <>
+                    {row.severity !== "info" && (
+                      <>
+                        <Badge tone={tones[row.severity]}>{row.severity}</Badge>{" "}
+                      </>
+                    )}
+                    {row.sentence}
+                  </>
+                ),
+              },
+              { title: "Attempt", value: (row) => row.reference && <ReferenceLink reference={row.reference} /> },
+              {
+                title: "Kind",
+                value: (row) => (
+                  <button
+                    type="button"
+                    title="Show only this kind"
+                    className="text-accent-ink rounded-sm text-left underline"
+                    onClick={() => filter.set({ kind: row.kind })}
+                  >
+                    {row.kind}
+                  </button>
+                ),
+              },
+            ]}
+          />
+        )}
+      </Paged>
+    </>
+  );
+}
+
+/** The beginning of a day where the administrator is, or of the day after it. */
+function day(text: string, later: number): string {
+  const [year, month, date] = text.split("-").map(Number);
+  return year && month && date ? new Date(year, month - 1, date + later).toISOString() : "";
+}
+
+function Typed({
+  values,
+  onChange,
+}: {
+  values: Record<keyof typeof typed, string>;
+  onChange: (changes: Record<string, string | null>) => void;
+}) {
+  const names = Object.keys(typed) as (keyof typeof typed)[];
+  const [form, setForm] = useState(() => Object.fromEntries(names.map((name) => [name, values[name]])));
+  return (
+    <form
+      className="flex flex-wrap items-end gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onChange(Object.fromEntries(names.map((name) => [name, form[name]?.trim() || null])));
+      }}
+    >
+      {names.map((name) => (
+        <Field
+          key={name}
+          label={typed[name]}
+          value={form[name] ?? ""}
+          onChange={(event) => setForm({ ...form, [name]: event.target.value })}
+        />
+      ))}
+      <Button type="submit">Find</Button>
+    </form>
+  );
+}

@@ -1,0 +1,215 @@
+package dev.entente.core.audit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.core.audit.RecordVerifier.Salted;
+import dev.entente.core.audit.RecordVerifier.Sealed;
+import dev.entente.core.audit.RecordVerifier.Verdict;
+import dev.entente.core.seal.SigningKey;
+import java.security.SecureRandom;
+import java.util.ArrayList;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+
+/** Every way to change what was sealed is found and named. */
+class RecordVerifierTest {
+    private static final int MANY = 40;
+    private static final SecureRandom RANDOM = new SecureRandom();
+    private final SigningKey key = SigningKey.generate(RANDOM);
+    private final List<Sealed> events = new ArrayList<>();
+    /** By how many events they cover; seven events come under each. */
+    private final Map<Long, String> checkpoints = new java.util.TreeMap<>();
+
+    @BeforeEach
+    void seal() {
+        var tree = new MerkleFrontier();
+        for (var i = 0; i < MANY; i++) {
+            events.add(sealed(i, "directory " + i));
+            tree.append(HexFormat.of().parseHex(events.get(i).leaf()));
+            if (tree.size() % 7 == 0 || tree.size() == MANY) {
+                checkpoints.put(tree.size(), signed(tree, key));
+            }
+        }
+    }
+
+    private static String signed(MerkleFrontier tree, SigningKey by) {
+        return new Checkpoint(1, tree.size(), HexFormat.of().formatHex(tree.root()), 1_000 * tree.size()).sign(by);
+    }
+
+    private static Sealed sealed(long seq, String says) {
+        var salt = new byte[AuditEvent.SALT_LENGTH];
+        RANDOM.nextBytes(salt);
+        var event = new AuditEvent(
+                new UUID(1, seq),
+                1_800_000_000_000L + seq,
+                "directory.added",
+                null,
+                0,
+                3,
+                Map.of("directory", says),
+                Map.of("administrator", AuditEvent.commit(salt, "administrator", "ingeborg")));
+        return new Sealed(
+                seq,
+                HexFormat.of().formatHex(event.leafHash()),
+                event,
+                Map.of("administrator", new Salted(HexFormat.of().formatHex(salt), "ingeborg")));
+    }
+
+    private Verdict verified(String... kept) {
+        return verified(events, key, kept);
+    }
+
+    private Verdict verified(List<Sealed> given, SigningKey by, String... kept) {
+        var verifier = new RecordVerifier(by.publicKey(), List.of(kept));
+        var seen = 0L;
+        for (var event : given) {
+            verifier.event(event);
+            seen++;
+            if (checkpoints.containsKey(seen)) {
+                verifier.checkpoint(checkpoints.get(seen));
+            }
+        }
+        return verifier.verdict(-1);
+    }
+
+    @Test
+    void what_was_sealed_is_proven_to_the_last_event() {
+        var verdict = verified(checkpoints.get(7L), checkpoints.get(40L));
+        assertThat(verdict.faults()).isEmpty();
+        assertThat(verdict.events()).isEqualTo(MANY);
+        assertThat(verdict.proven()).isEqualTo(MANY);
+        assertThat(verdict.checkpoints()).isEqualTo(6);
+        assertThat(verdict.signedAt().toEpochMilli()).isEqualTo(40_000);
+    }
+
+    @ParameterizedTest
+    @ValueSource(ints = {0, 6, 7, 20, 39})
+    void a_changed_event_is_named_whether_its_hash_was_changed_with_it_or_not(int at) {
+        var was = events.get(at);
+        var other = sealed(at, "another directory");
+        events.set(at, new Sealed(at, was.leaf(), other.event(), other.personal()));
+        assertThat(verified().faults().get(0))
+                .startsWith("Event " + at + " (directory.added, 2027-01-15T08:00:00")
+                .endsWith("doesn't say what it said when it was sealed.");
+        events.set(at, other);
+        var from = at / 7 * 7;
+        var verdict = verified();
+        assertThat(verdict.faults())
+                .containsExactly("Among the events " + from + " to " + Math.min(from + 6, 39)
+                        + " one was changed, put in, or taken to another place since they were sealed.");
+        assertThat(verdict.proven()).isEqualTo(from);
+    }
+
+    @Test
+    void a_removed_an_inserted_and_a_moved_event_are_found() {
+        var all = List.copyOf(events);
+        var without = new ArrayList<>(all);
+        without.remove(15);
+        assertThat(verified(without, key).faults().get(0)).isEqualTo("Event 15 is missing.");
+        var closed = new ArrayList<Sealed>();
+        without.forEach(e -> closed.add(new Sealed(closed.size(), e.leaf(), e.event(), e.personal())));
+        assertThat(verified(closed, key).faults().get(0)).contains("Among the events 14 to 20");
+        var more = new ArrayList<Sealed>();
+        for (var event : all) {
+            if (event.seq() == 15) {
+                more.add(sealed(15, "put in"));
+            }
+            more.add(new Sealed(more.size(), event.leaf(), event.event(), event.personal()));
+        }
+        assertThat(verified(more, key).faults().get(0)).contains("Among the events 14 to 20");
+        var swapped = new ArrayList<>(all);
+        swapped.set(
+                15,
+                new Sealed(
+                        15, all.get(16).leaf(), all.get(16).event(), all.get(16).personal()));
+        swapped.set(
+                16,
+                new Sealed(
+                        16, all.get(15).leaf(), all.get(15).event(), all.get(15).personal()));
+        assertThat(verified(swapped, key).faults().get(0)).contains("Among the events 14 to 20");
+        var doubled = new ArrayList<>(all);
+        doubled.set(16, all.get(15));
+        assertThat(verified(doubled, key).faults().get(0)).isEqualTo("Event 15 is there twice, or in another place.");
+    }
+
+    @Test
+    void a_record_that_was_cut_or_rolled_back_is_told_by_what_was_kept_elsewhere() {
+        var last = checkpoints.get(40L);
+        var cut = events.subList(0, 35);
+        assertThat(verified(cut, key).faults()).as("nothing in it tells").isEmpty();
+        assertThat(verified(cut, key, last).faults())
+                .containsExactly(
+                        "The record has 35 events, and a checkpoint that was kept covers 40: it was rolled back.");
+        var verifier = new RecordVerifier(key.publicKey(), List.of());
+        cut.forEach(verifier::event);
+        assertThat(verifier.verdict(40).faults()).containsExactly("The events 35 to 39 are missing.");
+
+        // Rolled back and gone on with, signed by the right key: only what was kept elsewhere tells.
+        var tree = new MerkleFrontier();
+        var other = new ArrayList<Sealed>();
+        checkpoints.clear();
+        for (var i = 0; i < MANY; i++) {
+            other.add(i < 30 ? events.get(i) : sealed(i, "written anew"));
+            tree.append(HexFormat.of().parseHex(other.get(i).leaf()));
+        }
+        checkpoints.put(40L, signed(tree, key));
+        assertThat(verified(other, key).faults()).isEmpty();
+        assertThat(verified(other, key, last).faults().get(0))
+                .isEqualTo(
+                        "The record isn't the one that the checkpoint over 40 events of 1970-01-01T00:00:40Z was made"
+                                + " of: it was rewritten.");
+    }
+
+    @Test
+    void another_key_a_moved_checkpoint_and_another_name_are_found() {
+        var other = SigningKey.generate(RANDOM);
+        assertThat(verified(events, other, checkpoints.get(7L)).faults())
+                .hasSize(7)
+                .contains(
+                        "A checkpoint that was kept isn't signed by the key of this record.",
+                        "The checkpoint after event 6 isn't signed by the key of this record.");
+        checkpoints.put(14L, checkpoints.get(7L));
+        assertThat(verified().faults().get(0)).startsWith("The checkpoint over 7 events stands after event 13");
+        checkpoints.put(14L, checkpoints.get(21L));
+        assertThat(verified().faults().get(0)).isEqualTo("The events 14 to 20 are missing.");
+        seal();
+        var was = events.get(3);
+        events.set(
+                3,
+                new Sealed(
+                        3,
+                        was.leaf(),
+                        was.event(),
+                        Map.of(
+                                "administrator",
+                                new Salted(was.personal().get("administrator").salt(), "dagmar"))));
+        assertThat(verified(events.subList(0, MANY), key).faults().get(0))
+                .startsWith("Event 3 (")
+                .endsWith("has another administrator than when it was sealed.");
+    }
+
+    @Test
+    void erased_values_and_events_that_were_cut_off_leave_the_proof_whole() {
+        for (var i = 0; i < 20; i++) {
+            var was = events.get(i);
+            events.set(
+                    i,
+                    i < 10
+                            ? new Sealed(i, was.leaf(), null, Map.of())
+                            : new Sealed(i, was.leaf(), was.event(), Map.of()));
+        }
+        var verdict = verified();
+        assertThat(verdict.whole()).isTrue();
+        assertThat(verdict.gone()).isEqualTo(10);
+        assertThat(verdict.proven()).isEqualTo(MANY);
+        var other = sealed(4, "other");
+        events.set(4, new Sealed(4, other.leaf(), null, Map.of()));
+        assertThat(verified().faults()).isNotEmpty();
+    }
+}

@@ -1,0 +1,132 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.wire.RecordApi;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+import tools.jackson.databind.JsonNode;
+
+/** Events are found by what they say, alike on the command line, over the API and in the console. */
+class EventSearchTest {
+    private static final Duration SOON = Duration.ofSeconds(30);
+    private final ServiceWorld world = ServiceWorld.get();
+    private final ConsoleApi api = ConsoleApi.signedIn(world);
+
+    private JsonNode page(String query) {
+        var answer = api.get("/events?" + query);
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(200);
+        return ApiPerson.JSON.readTree(answer.body());
+    }
+
+    private List<RecordApi.Event> found(String query) {
+        var events = new ArrayList<RecordApi.Event>();
+        page(query).path("items").forEach(e -> events.add(ApiPerson.JSON.treeToValue(e, RecordApi.Event.class)));
+        return events;
+    }
+
+    private ApiPerson recovered(Crew crew) {
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+        person.choose("Search-Quay-" + System.nanoTime()).waitForOutcome(SOON);
+        assertThat(person.attempt.state()).isEqualTo("completed");
+        return person;
+    }
+
+    @Test
+    void everything_that_concerned_a_person_is_found_by_any_of_their_names() {
+        var crew = world.crew();
+        var other = world.crew();
+        var reference = recovered(crew).attempt.reference();
+        var elsewhere = recovered(other).attempt.reference();
+        for (var name : List.of(crew.shore(), crew.fleet(), crew.shore().toUpperCase())) {
+            var events = found("person=" + name + "&limit=200");
+            assertThat(events)
+                    .as(name)
+                    .extracting(RecordApi.Event::kind)
+                    .contains(
+                            "attempt.started",
+                            "challenge.answered",
+                            "password.sealed",
+                            "order.leased",
+                            "order.done",
+                            "attempt.concluded",
+                            "notification.sent");
+            assertThat(events)
+                    .extracting(RecordApi.Event::reference)
+                    .contains(reference)
+                    .doesNotContain(elsewhere);
+            assertThat(events).extracting(RecordApi.Event::at).isSortedAccordingTo((a, b) -> b.compareTo(a));
+        }
+        assertThat(found("person=" + crew.shore() + "&reference=" + elsewhere.replace(" ", "")))
+                .isEmpty();
+        assertThat(found("person=nobody.by.this.name")).isEmpty();
+        assertThat(world.entente("event", "list", "--person", crew.fleet(), "--kind", "order.done")
+                        .expect(0)
+                        .out())
+                .contains(reference, "accepted the new password")
+                .doesNotContain(elsewhere, "order.leased");
+    }
+
+    @Test
+    void filters_narrow_each_other_down_and_pages_follow_without_a_gap_or_a_double() {
+        var crew = world.crew();
+        var before = world.now();
+        var reference = recovered(crew).attempt.reference().replace(" ", "");
+        assertThat(found("kind=order.done&directory=fleet&reference=" + reference))
+                .hasSize(1)
+                .allSatisfy(e -> assertThat(e.data()).containsEntry("directory", "fleet"));
+        assertThat(found("kind=order.done&reference=" + reference)).hasSize(2);
+        assertThat(found("kind=order.done&state=completed&reference=" + reference))
+                .isEmpty();
+        assertThat(found("state=completed&reference=" + reference))
+                .extracting(RecordApi.Event::kind)
+                .containsExactly("attempt.concluded");
+        assertThat(found("kind=order.done&until=" + before)).noneMatch(e -> e.at().isAfter(before));
+        assertThat(found("since=" + world.now().plusSeconds(60))).isEmpty();
+
+        var all = found("part=delivery&limit=200&reference=" + reference);
+        var walked = new ArrayList<RecordApi.Event>();
+        var after = "";
+        do {
+            var page =
+                    page("part=delivery&limit=2&reference=" + reference + (after.isEmpty() ? "" : "&after=" + after));
+            page.path("items").forEach(e -> walked.add(ApiPerson.JSON.treeToValue(e, RecordApi.Event.class)));
+            after = page.path("after").asString("");
+        } while (!after.isEmpty());
+        assertThat(walked)
+                .extracting(RecordApi.Event::id)
+                .isEqualTo(all.stream().map(RecordApi.Event::id).toList());
+        assertThat(all.size()).isGreaterThan(4);
+    }
+
+    @Test
+    void the_grave_ones_are_found_among_all_and_an_administrator_by_name() {
+        world.entente("stop", "action:unlock", "--reason", "search is tried").expect(0);
+        world.entente("resume", "action:unlock").expect(0);
+        assertThat(found("severity=warning&administrator=ingeborg"))
+                .extracting(RecordApi.Event::sentence)
+                .anyMatch(s -> s.contains("search is tried"));
+        assertThat(found("severity=notice&kind=stop.ended&administrator=ingeborg"))
+                .isNotEmpty();
+        assertThat(found("severity=warning"))
+                .noneMatch(e -> List.of("info", "notice").contains(e.severity()));
+        assertThat(found("administrator=ingeborg&since=" + Instant.EPOCH)).isNotEmpty();
+    }
+
+    @Test
+    void what_cannot_be_asked_is_said() {
+        assertThat(api.get("/events?severity=terrible").body()).contains("severity-unknown");
+        assertThat(api.get("/events?since=yesterday").body()).contains("time-unreadable");
+        assertThat(api.get("/events?kind=order.done&after=nonsense").body()).contains("page-unknown");
+        assertThat(api.get("/events?after=nonsense").body()).contains("page-unknown");
+        assertThat(api.get("/events?reference=R12345678").statusCode()).isEqualTo(404);
+        assertThat(world.entente("event", "list", "--severity", "terrible")
+                        .expect(1)
+                        .err())
+                .contains("info, notice, warning or alert");
+        assertThat(world.entente("event", "kinds").expect(0).out()).contains("order.done", "login (personal)", "alert");
+    }
+}

@@ -1,0 +1,140 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The record is proven by whoever wants to, from the service or from a file; what was done to it is named. */
+class RecordProofTest {
+    private static final Duration SOON = Duration.ofSeconds(30);
+    private final ServiceWorld world = ServiceWorld.get();
+
+    @TempDir
+    Path folder;
+
+    private String size() {
+        return world.query("SELECT coalesce(max(seq) + 1, 0) FROM event_leaf");
+    }
+
+    private void sealed() {
+        Installation.waitUntil(
+                SOON,
+                "everything is sealed",
+                () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
+    }
+
+    @Test
+    void the_service_s_record_is_proven_exported_gone_on_with_and_proven_offline() throws IOException {
+        sealed();
+        var online = world.entente("event", "verify").expect(0);
+        assertThat(online.out()).contains("The record is what was sealed.");
+        var key = online.err().replaceAll("(?s).*key (\\S+), as.*", "$1");
+        assertThat(world.entente("event", "verify", "--key", key).expect(0).err())
+                .doesNotContain("as the record says");
+        assertThat(world.entente("event", "verify", "--key", "another")
+                        .expect(1)
+                        .err())
+                .contains("the record names another key");
+
+        var kept = Files.writeString(
+                folder.resolve("kept"),
+                world.entente("event", "checkpoint").expect(0).out());
+        var file = folder.resolve("record.jsonl");
+        world.entente("event", "export", file.toString()).expect(0);
+        assertThat(world.entente("event", "verify", file.toString(), "--key", key, "--kept", kept.toString())
+                        .expect(0)
+                        .out())
+                .contains(" are proven by ", "The record is what was sealed.");
+
+        // Cut off in the middle of a line, and gone on with.
+        var text = Files.readString(file);
+        Files.writeString(file, text.substring(0, text.length() * 2 / 3));
+        world.entente("stop", "action:unlock", "--reason", "the record grows").expect(0);
+        world.entente("resume", "action:unlock").expect(0);
+        sealed();
+        assertThat(world.entente("event", "export", file.toString()).expect(0).err())
+                .contains("of them new");
+        assertThat(Files.readString(file))
+                .startsWith(text.substring(0, text.length() / 2))
+                .contains("the record grows");
+        assertThat(world.entente("--output", "json", "event", "verify", file.toString())
+                        .expect(0)
+                        .out())
+                .contains("\"faults\" : [ ]");
+        var nothing = Files.writeString(folder.resolve("other"), "not an export\n");
+        assertThat(world.entente("event", "export", nothing.toString())
+                        .expect(1)
+                        .err())
+                .contains("is no export; choose another name");
+        assertThat(Files.readString(nothing)).isEqualTo("not an export\n");
+        assertThat(world.entente("event", "verify", nothing.toString())
+                        .expect(1)
+                        .err())
+                .contains("is no export of a record");
+    }
+
+    @Test
+    void what_was_done_to_an_export_is_named() throws IOException {
+        sealed();
+        var file = folder.resolve("record.jsonl");
+        world.entente("event", "export", file.toString()).expect(0);
+        var lines = Files.readAllLines(file);
+        var at = (int) lines.stream()
+                .takeWhile(l -> !l.contains("\"kind\":\"administrator.signed-in\""))
+                .count();
+        var seq = ApiPerson.JSON.readTree(lines.get(at)).at("/event/seq").asString();
+        lines.set(at, lines.get(at).replace("\"second\":false", "\"second\":true"));
+        Files.write(file, lines);
+        assertThat(world.entente("event", "verify", file.toString()).expect(1).out())
+                .startsWith("Event " + seq + " (administrator.signed-in, ")
+                .contains("The record is not what was sealed.");
+        lines.remove(at);
+        Files.write(file, lines);
+        assertThat(world.entente("event", "verify", file.toString()).expect(1).out())
+                .startsWith("Event " + seq + " is missing.");
+    }
+
+    @Test
+    void what_was_changed_in_the_database_is_named_online_and_a_roll_back_by_a_checkpoint_that_was_kept()
+            throws IOException {
+        sealed();
+        var kept = Files.writeString(
+                folder.resolve("kept"),
+                world.entente("event", "checkpoint").expect(0).out());
+        var event = world.query("SELECT event FROM event_leaf WHERE seq = 2");
+        var was = world.query("SELECT data FROM event WHERE id = '" + event + "'");
+        try {
+            tampered("UPDATE event SET data = '{\"other\": true}' WHERE id = '" + event + "'");
+            assertThat(world.entente("event", "verify").expect(1).out()).startsWith("Event 2 (");
+        } finally {
+            tampered("UPDATE event SET data = '" + was + "' WHERE id = '" + event + "'");
+        }
+        world.entente("event", "verify", "--kept", kept.toString()).expect(0);
+
+        // As after a backup was restored: the file is an older state of the record.
+        var file = folder.resolve("older.jsonl");
+        world.entente("event", "export", file.toString()).expect(0);
+        var lines = Files.readAllLines(file);
+        var checkpoint = 0;
+        for (var i = 0; i < lines.size() / 2; i++) {
+            checkpoint = lines.get(i).contains("\"checkpoint\":{") ? i : checkpoint;
+        }
+        Files.write(file, List.copyOf(lines.subList(0, checkpoint + 1)));
+        world.entente("event", "verify", file.toString()).expect(0);
+        assertThat(world.entente("event", "verify", file.toString(), "--kept", kept.toString())
+                        .expect(1)
+                        .out())
+                .contains("it was rolled back");
+    }
+
+    /** With the owner's rights, past the triggers. */
+    private void tampered(String sql) {
+        world.query("SET session_replication_role = replica; " + sql + "; SET session_replication_role = DEFAULT");
+    }
+}

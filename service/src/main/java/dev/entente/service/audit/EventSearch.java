@@ -1,0 +1,272 @@
+package dev.entente.service.audit;
+
+import dev.entente.core.attempt.Reference;
+import dev.entente.core.audit.EventKind;
+import dev.entente.core.audit.EventKind.Severity;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
+import dev.entente.wire.Page;
+import dev.entente.wire.RecordApi.Event;
+import java.time.Instant;
+import java.time.format.DateTimeParseException;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.UUID;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/**
+ * Finds events by what they say. Each filter is a word under which events stand newest first; of several the rarest leads, and the
+ * others are looked up for each of its events. However rare what is looked for, one call looks at a bounded number of events and
+ * says from where to go on.
+ */
+@Component
+@Transactional(readOnly = true)
+class EventSearch {
+    /** Events that one call looks at. */
+    private static final int LOOKED_AT = 20_000;
+    /** Beyond so many it makes no difference how frequent a word is. */
+    private static final int MANY = 5_000;
+    /** Attempts of one person whose events are found. */
+    private static final int ATTEMPTS = 500;
+
+    private final Session database;
+    private final AuditTrail trail;
+    private final AttemptReferences references;
+
+    EventSearch(Session database, AuditTrail trail, AttemptReferences references) {
+        this.database = database;
+        this.trail = trail;
+        this.references = references;
+    }
+
+    /**
+     * What is looked for; null where nothing is asked.
+     *
+     * @param fields values by the name of their field, such as {@code directory}
+     * @param severity the least
+     * @param person a name by which somebody signs in
+     * @param since RFC 3339, the first moment
+     * @param until RFC 3339, the moment after the last
+     */
+    record Wanted(
+            Map<String, String> fields, String severity, String person, String reference, String since, String until) {
+        boolean nothing() {
+            return fields.isEmpty()
+                    && severity == null
+                    && person == null
+                    && reference == null
+                    && since == null
+                    && until == null;
+        }
+    }
+
+    /** Where an event stands among the others. */
+    private record Place(Instant at, UUID event) {
+        static final Place END = new Place(Instant.parse("9999-12-31T00:00:00Z"), new UUID(-1, -1));
+
+        static Place read(String after) {
+            try {
+                var parts = after.split("_", 2);
+                return new Place(Instant.ofEpochMilli(Long.parseLong(parts[0])), UUID.fromString(parts[1]));
+            } catch (RuntimeException e) {
+                throw noPage();
+            }
+        }
+
+        String written() {
+            return at.toEpochMilli() + "_" + event;
+        }
+    }
+
+    /**
+     * Newest first. A page may hold fewer than were asked for, even none, and still have one after it.
+     *
+     * @param after where the page before ended; null for the first
+     */
+    Page<Event> find(Wanted wanted, String after, int limit) {
+        var place = after == null ? Place.END : Place.read(after);
+        var since = time("since", wanted.since(), Instant.EPOCH);
+        var until = time("until", wanted.until(), Place.END.at());
+        if (until.isBefore(place.at())) {
+            place = new Place(until, new UUID(0, 0));
+        }
+        var terms = new ArrayList<List<String>>();
+        wanted.fields().forEach((field, value) -> terms.add(List.of(EventKind.term(field, value))));
+        if (wanted.severity() != null) {
+            terms.add(atLeast(wanted.severity()));
+        }
+        var lead = lead(wanted, terms);
+        var looked = new ArrayList<>(look(lead, since, place));
+        var exhausted = looked.size() < LOOKED_AT;
+        var found = new ArrayList<Place>();
+        var last = exhausted ? null : looked.get(looked.size() - 1);
+        for (var from = 0; from < looked.size() && found.size() < limit; from += MANY) {
+            for (var one : those(looked.subList(from, Math.min(looked.size(), from + MANY)), terms)) {
+                if (found.size() == limit) {
+                    last = found.get(limit - 1);
+                    break;
+                }
+                found.add(one);
+            }
+        }
+        return new Page<>(
+                trail.events(found.stream().map(Place::event).toList()), last == null ? null : last.written());
+    }
+
+    /**
+     * Where to look: the events of these attempts, and those of these words.
+     *
+     * @param attempts null where words alone lead
+     */
+    private record Lead(List<UUID> attempts, List<String> terms) {}
+
+    private Lead lead(Wanted wanted, List<List<String>> terms) {
+        var attempt = Optional.ofNullable(wanted.reference())
+                .map(said -> Reference.parse(said)
+                        .flatMap(references::attempt)
+                        .orElseThrow(() -> Problem.missing("attempt", "with the reference " + said)));
+        if (wanted.person() != null) {
+            var person = person(wanted.person());
+            return attempt.map(one -> new Lead(
+                            person.attempts().stream().filter(one::equals).toList(), List.of()))
+                    .orElse(person);
+        }
+        if (attempt.isPresent()) {
+            return new Lead(List.of(attempt.get()), List.of());
+        }
+        if (terms.isEmpty()) {
+            return new Lead(null, atLeast(Severity.INFO.label()));
+        }
+        var rarest = terms.get(0);
+        var fewest = Long.MAX_VALUE;
+        for (var one : terms) {
+            var many = Sql.values(database, """
+                            SELECT count(*) FROM (SELECT FROM event_term WHERE term = ANY(cast(:terms AS text[])) LIMIT :many) t""", Long.class)
+                    .setParameter("terms", one.toArray(String[]::new))
+                    .setParameter("many", MANY)
+                    .getSingleResult();
+            if (many < fewest) {
+                fewest = many;
+                rarest = one;
+            }
+        }
+        terms.remove(rarest);
+        return new Lead(null, rarest);
+    }
+
+    private Lead person(String name) {
+        var own = new TreeSet<>(Set.of(EventKind.term("login", name)));
+        Sql.rows(database, """
+                        SELECT person, login_key FROM known_login
+                        WHERE person IN (SELECT person FROM known_login WHERE login_key = :key)""", Known.class)
+                .setParameter("key", name.strip().toLowerCase(Locale.ROOT))
+                .getResultStream()
+                .forEach(known -> {
+                    own.add(EventKind.term("login", known.loginKey()));
+                    own.add(EventKind.term("person", known.person().toString()));
+                });
+        var attempts = Sql.values(database, """
+                        SELECT DISTINCT e.attempt FROM (SELECT event FROM event_term WHERE term = ANY(cast(:terms AS text[]))
+                            ORDER BY at DESC LIMIT :looked) t
+                        JOIN event e ON e.id = t.event WHERE e.attempt IS NOT NULL LIMIT :most""", UUID.class)
+                .setParameter("terms", own.toArray(String[]::new))
+                .setParameter("looked", LOOKED_AT)
+                .setParameter("most", ATTEMPTS)
+                .getResultList();
+        return new Lead(attempts, List.copyOf(own));
+    }
+
+    private record Known(UUID person, String loginKey) {}
+
+    private List<Place> look(Lead lead, Instant since, Place before) {
+        var sql = Sql.rows(
+                database, lead.attempts() != null ? """
+                        SELECT at, event FROM (
+                            SELECT occurred_at AS at, id AS event FROM event WHERE attempt = ANY(cast(:attempts AS uuid[]))
+                            UNION SELECT at, event FROM event_term WHERE term = ANY(cast(:terms AS text[]))) mine
+                        WHERE (at, event) < (:at, :event) AND at >= :since ORDER BY at DESC, event DESC LIMIT :looked""" : newest(lead.terms().size()), Place.class);
+        if (lead.attempts() != null) {
+            sql.setParameter(
+                            "attempts",
+                            lead.attempts().stream().map(UUID::toString).toArray(String[]::new))
+                    .setParameter("terms", lead.terms().toArray(String[]::new));
+        } else {
+            for (var i = 0; i < lead.terms().size(); i++) {
+                sql.setParameter("term" + i, lead.terms().get(i));
+            }
+        }
+        return sql.setParameter("at", before.at())
+                .setParameter("event", before.event())
+                .setParameter("since", since)
+                .setParameter("looked", LOOKED_AT)
+                .getResultList();
+    }
+
+    /** The newest of several words together, each read in the order in which its events stand. */
+    private static String newest(int words) {
+        var parts = new ArrayList<String>();
+        for (var i = 0; i < words; i++) {
+            parts.add("(SELECT at, event FROM event_term WHERE term = :term" + i
+                    + " AND (at, event) < (:at, :event) AND at >= :since ORDER BY at DESC, event DESC LIMIT :looked)");
+        }
+        return "SELECT at, event FROM (" + String.join(" UNION ALL ", parts)
+                + ") t ORDER BY at DESC, event DESC LIMIT :looked";
+    }
+
+    /** Those that stand under one word of each list as well, in the same order. */
+    private List<Place> those(List<Place> places, List<List<String>> terms) {
+        if (terms.isEmpty() || places.isEmpty()) {
+            return places;
+        }
+        var conditions = new ArrayList<String>();
+        for (var i = 0; i < terms.size(); i++) {
+            conditions.add("EXISTS (SELECT FROM event_term t WHERE t.term = ANY(cast(:terms" + i
+                    + " AS text[])) AND t.at = p.at AND t.event = p.event)");
+        }
+        var sql = Sql.rows(
+                        database,
+                        "SELECT p.at, p.event FROM unnest(cast(:ats AS timestamptz[]), cast(:events AS uuid[])) AS p(at, event) WHERE "
+                                + String.join(" AND ", conditions) + " ORDER BY p.at DESC, p.event DESC",
+                        Place.class)
+                .setParameter("ats", places.stream().map(p -> p.at().toString()).toArray(String[]::new))
+                .setParameter(
+                        "events", places.stream().map(p -> p.event().toString()).toArray(String[]::new));
+        for (var i = 0; i < terms.size(); i++) {
+            sql.setParameter("terms" + i, terms.get(i).toArray(String[]::new));
+        }
+        return sql.getResultList();
+    }
+
+    private static List<String> atLeast(String severity) {
+        var least = Arrays.stream(Severity.values())
+                .filter(s -> s.label().equals(severity))
+                .findFirst()
+                .orElseThrow(() ->
+                        Problem.invalid("severity-unknown", "The severity must be info, notice, warning or alert."));
+        return Arrays.stream(Severity.values())
+                .filter(s -> s.compareTo(least) >= 0)
+                .map(s -> "severity:" + s.label())
+                .toList();
+    }
+
+    static Problem noPage() {
+        return Problem.invalid("page-unknown", "There is no such page. Start again from the first one.");
+    }
+
+    private static Instant time(String name, String said, Instant otherwise) {
+        try {
+            return Optional.ofNullable(said).map(Instant::parse).orElse(otherwise);
+        } catch (DateTimeParseException e) {
+            throw Problem.invalid(
+                    "time-unreadable", "The time in " + name + " isn't one, such as 2026-11-29T08:00:00Z.");
+        }
+    }
+}
