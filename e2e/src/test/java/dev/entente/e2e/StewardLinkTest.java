@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.seal.SealingKey;
 import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.StewardApi;
@@ -11,6 +12,7 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.file.Files;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.Instant;
@@ -20,6 +22,7 @@ import org.junit.jupiter.api.Test;
 
 /** The service's side of the steward link: who may call, once, and what a join code alone is worth. */
 class StewardLinkTest {
+    private static final Duration SOON = Duration.ofSeconds(30);
     private final World world = World.get();
     private final HttpClient http = HttpClient.newHttpClient();
     private final SigningKey identity = SigningKey.generate(new SecureRandom());
@@ -138,5 +141,36 @@ class StewardLinkTest {
         assertThat(call(to, receipt, signed(joined.steward(), to, receipt, Instant.now()))
                         .body())
                 .contains("not on the roster");
+    }
+
+    @Test
+    void a_steward_keeps_a_checkpoint_and_says_so_when_the_record_is_not_what_it_was() throws IOException {
+        var seen = World.DIR.resolve("steward-fleet/state-fleet/record.seen");
+        World.waitUntil(SOON, "a checkpoint is kept", () -> Files.exists(seen));
+        var kept = Files.readString(seen);
+        var record = SigningKey.decode(Files.readString(World.DIR.resolve("secrets/record.key")));
+        // As after a backup was restored: the steward saw more than there is.
+        var later = new Checkpoint(1, 1_000_000, "00".repeat(32), System.currentTimeMillis()).sign(record);
+        try {
+            world.kill("steward-fleet");
+            Files.writeString(seen, record.publicKey().thumbprint() + " 1000000 " + later + "\n");
+            world.startSteward("fleet");
+            World.waitUntil(
+                    SOON,
+                    "it is told",
+                    () -> world.entente("directory", "show", "fleet").out().contains("it was rolled back"));
+            assertThat(world.entente("event", "list", "--kind", "record.doubted", "--directory", "fleet")
+                            .out())
+                    .contains("fleet-1", "it had 1000000 events");
+            assertThat(Files.readString(seen)).as("what was seen stays").contains(later);
+        } finally {
+            world.kill("steward-fleet");
+            Files.writeString(seen, kept);
+            world.startSteward("fleet");
+        }
+        World.waitUntil(
+                SOON,
+                "it is told no more",
+                () -> !world.entente("directory", "show", "fleet").out().contains("rolled back"));
     }
 }

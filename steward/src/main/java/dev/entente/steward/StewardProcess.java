@@ -205,7 +205,7 @@ final class StewardProcess {
     /** @return whether this steward is on the roster, so that its keys are taken */
     private boolean freshKeys() throws IOException, InterruptedException {
         var statements = keys.current();
-        if (handedIn.containsAll(statements)) {
+        if (handedIn.containsAll(statements) && !link.lookIsDue()) {
             return true;
         }
         if (!link.standing().lists(state)) {

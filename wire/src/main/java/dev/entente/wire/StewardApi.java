@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.audit.RecordExtension;
 import dev.entente.core.seal.EcKey;
 import java.util.List;
 import java.util.Map;
@@ -173,6 +174,20 @@ public final class StewardApi {
      */
     public record Changes(String from, String to, String why, Batch batch, boolean last) {}
 
-    /** The roster in force and the latest signed checkpoint; either may be null. */
-    public record State(String roster, String checkpoint, EcKey recordKey) {}
+    /**
+     * Asks for the state, and tells what the steward knows of the record.
+     *
+     * @param kept how many events its checkpoint covers; null from one that keeps none
+     * @param doubt what is wrong with the record by that checkpoint, at most 300 characters; null if nothing is
+     */
+    public record AskForState(Long kept, String doubt) {}
+
+    /**
+     * What was signed.
+     *
+     * @param roster in force; null before the first
+     * @param record how the record goes on from the kept checkpoint
+     * @param recordKey whose signature checkpoints bear
+     */
+    public record State(String roster, RecordExtension record, EcKey recordKey) {}
 }

@@ -56,12 +56,18 @@ class EventsPageTest {
     }
 
     private static Map<String, Object> type(Type type) {
-        return switch (type) {
-            case NUMBER, ORDINAL -> Map.of("type", "integer");
-            case FLAG -> Map.of("type", "boolean");
-            case TIME -> Map.of("type", "string", "format", "date-time");
-            default -> Map.of("type", "string");
-        };
+        var schema = new LinkedHashMap<String, Object>();
+        schema.put(
+                "type",
+                switch (type) {
+                    case NUMBER, ORDINAL -> "integer";
+                    case FLAG -> "boolean";
+                    default -> "string";
+                });
+        if (type == Type.TIME) {
+            schema.put("format", "date-time");
+        }
+        return schema;
     }
 
     private static Map<String, Object> fields(EventKind kind, boolean personal) {

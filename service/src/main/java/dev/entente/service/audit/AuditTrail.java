@@ -3,16 +3,19 @@ package dev.entente.service.audit;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind.Severity;
+import dev.entente.core.audit.RecordExtension;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
 import dev.entente.wire.RecordApi.Event;
 import java.time.Instant;
 import java.util.HashMap;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.IntStream;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -21,6 +24,9 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 @Transactional(readOnly = true)
 public class AuditTrail {
+    /** Bytes of a hash. */
+    private static final int HASH = 32;
+
     private final Session database;
     private final RecordSigner signer;
     private final KeyRing keys;
@@ -49,9 +55,51 @@ public class AuditTrail {
         return signer.doubt();
     }
 
-    /** The latest signed checkpoint, or null. */
-    public String checkpoint() {
-        return signer.latest().map(RecordSigner.Latest::statement).orElse(null);
+    private record Edge(byte[] peaks) {}
+
+    private record Next(long size, String statement) {}
+
+    /** How the record goes on for somebody who keeps a checkpoint over so many events; at most one checkpoint further at a time. */
+    public RecordExtension extension(long kept) {
+        var peaks = kept == 0
+                ? Optional.of(new byte[0])
+                : Sql.rows(database, "SELECT peaks FROM checkpoint WHERE size = :kept", Edge.class)
+                        .setParameter("kept", kept)
+                        .getResultStream()
+                        .findFirst()
+                        .map(Edge::peaks);
+        var latest = signer.latest();
+        if (latest.isEmpty() || peaks.isEmpty() || latest.get().size() <= kept || kept == 0) {
+            // Whoever keeps none begins with the latest.
+            return new RecordExtension(
+                    kept,
+                    peaks.map(AuditTrail::hashes).orElse(null),
+                    List.of(),
+                    latest.map(RecordSigner.Latest::statement).orElse(null));
+        }
+        var next = Sql.rows(database, """
+                        SELECT size, statement FROM checkpoint WHERE size = (SELECT coalesce(
+                            (SELECT max(size) FROM checkpoint WHERE size > :kept AND size <= :far),
+                            (SELECT min(size) FROM checkpoint WHERE size > :kept)))""", Next.class)
+                .setParameter("kept", kept)
+                .setParameter("far", kept + RecordExtension.MOST)
+                .getSingleResult();
+        var leaves = Sql.values(
+                        database,
+                        "SELECT leaf_hash FROM event_leaf WHERE seq >= :kept AND seq < :next ORDER BY seq",
+                        byte[].class)
+                .setParameter("kept", kept)
+                .setParameter("next", next.size())
+                .getResultStream()
+                .map(HexFormat.of()::formatHex)
+                .toList();
+        return new RecordExtension(kept, hashes(peaks.get()), leaves, next.statement());
+    }
+
+    private static List<String> hashes(byte[] peaks) {
+        return IntStream.range(0, peaks.length / HASH)
+                .mapToObj(i -> HexFormat.of().formatHex(peaks, i * HASH, (i + 1) * HASH))
+                .toList();
     }
 
     /** Whose signature checkpoints bear. */

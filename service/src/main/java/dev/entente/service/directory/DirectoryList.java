@@ -136,6 +136,11 @@ public class DirectoryList {
         copied.forEach(s -> attention.add("Two processes use the key of steward " + s.name()
                 + ": one of them holds a copy. It gets no more work; replace it with entente steward admit --directory "
                 + row.name + " " + s.name() + "."));
+        directories.stewards(row.id).stream()
+                .filter(s -> s.retiredAt == null && s.recordDoubt != null)
+                .forEach(s -> attention.add("Steward " + s.name + " says that the record is not what it was: "
+                        + s.recordDoubt + ". Prove it with entente event verify; if a backup was restored on purpose,"
+                        + " remove record.seen in the steward's state folder and restart it."));
         var unsigned = stewards.stream().filter(s -> s.state().equals("joined")).toList();
         if (!unsigned.isEmpty()) {
             attention.add("Not on the roster yet: "

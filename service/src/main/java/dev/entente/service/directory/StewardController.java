@@ -25,6 +25,7 @@ class StewardController {
     private final Rosters rosters;
     private final SealingKeys sealingKeys;
     private final StewardCalls calls;
+    private final StewardPresence presence;
     private final Jobs jobs;
     private final AuditTrail trail;
     private final KeyRing keys;
@@ -35,6 +36,7 @@ class StewardController {
             Rosters rosters,
             SealingKeys sealingKeys,
             StewardCalls calls,
+            StewardPresence presence,
             Jobs jobs,
             AuditTrail trail,
             KeyRing keys,
@@ -43,6 +45,7 @@ class StewardController {
         this.rosters = rosters;
         this.sealingKeys = sealingKeys;
         this.calls = calls;
+        this.presence = presence;
         this.jobs = jobs;
         this.trail = trail;
         this.keys = keys;
@@ -66,7 +69,12 @@ class StewardController {
     @Transactional
     public StewardApi.State state(HttpServletRequest request, @RequestBody String body) {
         var caller = calls.check(request, body);
-        return new StewardApi.State(directories.get(caller.directory()).roster(), trail.checkpoint(), trail.signer());
+        var asked = json.readValue(body, StewardApi.AskForState.class);
+        presence.doubts(caller, asked.doubt());
+        return new StewardApi.State(
+                directories.get(caller.directory()).roster(),
+                trail.extension(asked.kept() == null ? 0 : Math.max(0, asked.kept())),
+                trail.signer());
     }
 
     /** A new sealing key. */

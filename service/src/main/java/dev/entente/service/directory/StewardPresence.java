@@ -120,6 +120,25 @@ public class StewardPresence {
                 .findFirst();
     }
 
+    private record Doubted(String before) {}
+
+    /** What it finds wrong with the record, by the checkpoint that it keeps; on record whenever that changes. */
+    @Transactional
+    public void doubts(StewardCalls.Caller caller, String doubt) {
+        var said = doubt == null ? null : bounded(doubt, LONGEST_TEXT);
+        Sql.rows(database, """
+                        UPDATE steward s SET record_doubt = :doubt FROM (SELECT id, record_doubt FROM steward WHERE id = :id) b
+                        WHERE s.id = b.id AND s.record_doubt IS DISTINCT FROM :doubt RETURNING b.record_doubt AS before""", Doubted.class)
+                .setParameter("doubt", said)
+                .setParameter("id", caller.steward())
+                .getResultStream()
+                .filter(changed -> said != null)
+                .forEach(changed -> events.write(NewEvent.operation("record.doubted")
+                        .with("directory", directories.name(caller.directory()))
+                        .with("steward", caller.name())
+                        .with("why", said)));
+    }
+
     private String demand(StewardApi.Demand demand) {
         var text = json.writeValueAsString(demand);
         if (text.length() > LONGEST_DEMAND) {

@@ -45,6 +45,9 @@ class StewardRow {
     @Column(name = "copied_at")
     Instant copiedAt;
 
+    @Column(name = "record_doubt")
+    String recordDoubt;
+
     @Column(name = "retired_at")
     Instant retiredAt;
 }

@@ -17,6 +17,7 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
@@ -32,11 +33,13 @@ public final class ServiceLink implements OrderCalls {
     private static final String PREFIX = "/api/v1/steward";
     private static final Duration SHORT = Duration.ofSeconds(30);
     private static final Duration OLDEST_STANDING = Duration.ofMinutes(1);
+    private static final Duration LOOK_EVERY = Duration.ofMinutes(10);
 
     private final URI service;
     private final HttpClient http;
     private final StewardState state;
     private final RosterSeen seen;
+    private final RecordSeen record;
     private final InstantSource clock;
     private final Together<StewardApi.Begin> begins = new Together<>(this::begin);
     private final Together<StewardApi.ReceiptStatement> receipts = new Together<>(this::receipt);
@@ -62,6 +65,7 @@ public final class ServiceLink implements OrderCalls {
     public ServiceLink(String service, Path ca, StewardState state, Path stateFolder, InstantSource clock)
             throws IOException {
         this.seen = new RosterSeen(stateFolder);
+        this.record = new RecordSeen(stateFolder);
         this.service = URI.create(service);
         this.http = TrustedHttp.client(ca);
         this.state = state;
@@ -122,8 +126,13 @@ public final class ServiceLink implements OrderCalls {
 
     /** The roster in force, checked against the pinned operator key. */
     public Standing standing() throws IOException, InterruptedException {
-        var answer = call("/state", "{}", Duration.ofSeconds(10), StewardApi.State.class)
-                .orElseThrow();
+        var before = record.doubt();
+        var answer = state();
+        record.look(answer.recordKey(), answer.record());
+        if (!Objects.equals(before, record.doubt())) {
+            // Said at once, not with the next look.
+            state();
+        }
         var roster =
                 answer.roster() == null ? null : Roster.verify(answer.roster(), state.operatorKey(), state.directory());
         if (roster != null) {
@@ -135,6 +144,18 @@ public final class ServiceLink implements OrderCalls {
                 standing.signedRoster() == null ? "" : Roster.digest(standing.signedRoster()),
                 System.nanoTime());
         return standing;
+    }
+
+    private StewardApi.State state() throws IOException, InterruptedException {
+        var asking = JSON.writeValueAsString(new StewardApi.AskForState(record.size(), record.doubt()));
+        return call("/state", asking, Duration.ofSeconds(10), StewardApi.State.class)
+                .orElseThrow();
+    }
+
+    /** Whether it is time to look whether the record is still what it was, and the roster. */
+    public boolean lookIsDue() {
+        var last = known;
+        return last == null || System.nanoTime() - last.at() > LOOK_EVERY.toNanos();
     }
 
     /** What is known is looked at first and is never older than a minute. */
