@@ -185,4 +185,15 @@ shown entente phone show
 # Calum Wick has no mailbox: without the text code he could not do it any more.
 shown entente revision restore "$BEGAN" --note "end of the tour" --loses-way 1
 
+printf '\n== The record: who did what, and that it is what was sealed\n'
+shown entente event list --person signe.moen --limit 12
+shown entente event list --severity warning --limit 5
+RECORD=$WEEK/record.jsonl
+rm -f "$RECORD"
+entente event checkpoint >"$WEEK/checkpoint"
+shown entente event export "$RECORD"
+# Offline: with nothing but the file and the checkpoint that was kept.
+printf '\n$ entente event verify %s --kept %s\n' "$RECORD" "$WEEK/checkpoint"
+ENTENTE_SERVER=http://localhost:1 entente event verify "$RECORD" --kept "$WEEK/checkpoint" || fail "the record should be what was sealed"
+
 printf '\nEvery new password is confirmed by its directory. Pictures of the pages: %s\n' "$PICTURES"

@@ -11,6 +11,8 @@ import dev.entente.core.verify.Method;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.core.verify.Verifier;
 import dev.entente.core.verify.appcode.AppCode;
+import dev.entente.core.verify.knowndevice.KnownDeviceVerifier;
+import dev.entente.core.verify.passkey.PasskeyVerifier;
 import dev.entente.core.verify.questions.QuestionSet;
 import dev.entente.core.verify.questions.QuestionsVerifier;
 import dev.entente.core.verify.recoverycode.RecoveryCode;
@@ -71,6 +73,10 @@ public final class GuessBench {
                 questions.space(Verifier.Asked.imagined(Familiarity.NONE), Answer.typed("")));
         var elsewhere = new AnsweredElsewhere(Method.of("email-link"), 2, true, null, new SecureRandom());
         spaces.put("agreed to elsewhere", elsewhere.space(Verifier.Asked.imagined(Familiarity.NONE), Answer.typed("")));
+        var device = new KnownDeviceVerifier(null);
+        spaces.put("known-device", device.space(Verifier.Asked.imagined(Familiarity.NONE), Answer.typed("")));
+        var signed = new PasskeyVerifier(null, null, null);
+        spaces.put("passkey, security-key", signed.space(Verifier.Asked.imagined(Familiarity.NONE), Answer.typed("")));
         System.out.printf(
                 "%-30s %10s %14s %14s %14s%n", "method", "chance", "tries a day", "chance a day", "chance a year");
         var worstDay = 0.0;

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.microsoft.playwright.BrowserContext;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
+import com.microsoft.playwright.options.LoadState;
 import dev.entente.bench.Mailbox;
 import dev.entente.wire.AccessApi;
 import java.io.IOException;
@@ -145,5 +146,43 @@ class AccessibilityTest extends PublishingTest {
                 .click();
         page.getByText("How many methods").waitFor();
         Axe.sound(page, "the policies with the table of methods");
+    }
+
+    @Test
+    void every_page_of_the_console_is_sound() {
+        var page = world.browser().page(1280, 800);
+        page.navigate(world.url + "/console/people");
+        page.getByLabel("Sign-in name").fill("ingeborg");
+        page.getByLabel("Password").fill(World.PASSWORD);
+        page.keyboard().press("Enter");
+        page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("People"))
+                .waitFor();
+        for (var path : List.of(
+                "",
+                "directories",
+                "directories/fleet",
+                "directories/deliveries",
+                "directories/in-doubt",
+                "directories/connect",
+                "people",
+                "people?search=nordvik",
+                "policies",
+                "policies/scopes",
+                "policies/rehearsal",
+                "policies/rules",
+                "policies/files",
+                "policies/revisions",
+                "audit",
+                "audit/events?severity=notice",
+                "audit/pressure",
+                "help-desk",
+                "settings")) {
+            page.navigate(world.url + "/console/" + path);
+            page.waitForLoadState(LoadState.NETWORKIDLE);
+            page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setLevel(1))
+                    .first()
+                    .waitFor();
+            Axe.sound(page, "console/" + path);
+        }
     }
 }

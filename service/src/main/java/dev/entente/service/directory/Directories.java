@@ -3,6 +3,7 @@ package dev.entente.service.directory;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.Roster;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.Standing;
 import java.util.List;
 import java.util.Map;
@@ -13,6 +14,7 @@ import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Directories and who serves them. */
 @Component
@@ -60,15 +62,41 @@ public class Directories {
 
     private AllDirectories known() {
         return standing.kept(Standing.Topic.DIRECTORY, "all", AllDirectories.class, () -> {
-            var rows = database.createQuery("FROM DirectoryRow ORDER BY name", DirectoryRow.class)
-                    .getResultList();
+            // Not as entities: of those the session would give what it read before, perhaps before the stamp.
+            var rows = Sql.rows(database, """
+                            SELECT id, name, title, kind, cast(operator_key AS text) AS operator_key, roster,
+                                suspended_at IS NOT NULL AS suspended, trust, removed_at IS NOT NULL AS removed
+                            FROM directory ORDER BY name""", Stored.class).getResultList();
             return new AllDirectories(
                     rows.stream()
-                            .filter(row -> row.removedAt == null)
-                            .map(Directories::served)
+                            .filter(row -> !row.removed())
+                            .map(Stored::served)
                             .toList(),
-                    rows.stream().collect(Collectors.toMap(row -> row.id, Directories::served)));
+                    rows.stream().collect(Collectors.toMap(Stored::id, Stored::served)));
         });
+    }
+
+    private record Stored(
+            UUID id,
+            String name,
+            String title,
+            String kind,
+            String operatorKey,
+            String roster,
+            boolean suspended,
+            int trust,
+            boolean removed) {
+        Served served() {
+            return new Served(
+                    id,
+                    name,
+                    title,
+                    kind,
+                    JsonMapper.shared().readValue(operatorKey, EcKey.class),
+                    roster,
+                    suspended,
+                    trust);
+        }
     }
 
     /** All directories by name. */
