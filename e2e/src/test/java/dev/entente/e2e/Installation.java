@@ -159,8 +159,9 @@ abstract class Installation {
     }
 
     final void waitForService() {
+        // The first start makes an archive of the classes, and several may do so on a machine that is busy with other things.
         waitUntil(
-                Duration.ofSeconds(90),
+                Duration.ofSeconds(300),
                 "the service is ready",
                 () -> status(url + "/actuator/health/readiness") == 200);
     }
