@@ -159,7 +159,7 @@ abstract class Installation {
     }
 
     final void waitForService() {
-        // The first start makes an archive of the classes, and several may do so on a machine that is busy with other things.
+        // The first start makes an archive of the classes, and others may start at the same time.
         waitUntil(
                 Duration.ofSeconds(300),
                 "the service is ready",
