@@ -85,7 +85,8 @@ class EventSearchTest {
                 .extracting(RecordApi.Event::kind)
                 .containsExactly("attempt.concluded");
         assertThat(found("kind=order.done&until=" + before)).noneMatch(e -> e.at().isAfter(before));
-        assertThat(found("since=" + world.now().plusSeconds(60))).isEmpty();
+        // Other tests of this world have moved its time.
+        assertThat(found("since=9000-01-01T00:00:00Z")).isEmpty();
 
         var all = found("part=delivery&limit=200&reference=" + reference);
         var walked = new ArrayList<RecordApi.Event>();
@@ -106,7 +107,7 @@ class EventSearchTest {
     void the_grave_ones_are_found_among_all_and_an_administrator_by_name() {
         world.entente("stop", "action:unlock", "--reason", "search is tried").expect(0);
         world.entente("resume", "action:unlock").expect(0);
-        assertThat(found("severity=warning&administrator=ingeborg"))
+        assertThat(found("severity=warning&administrator=ingeborg&limit=200"))
                 .extracting(RecordApi.Event::sentence)
                 .anyMatch(s -> s.contains("search is tried"));
         assertThat(found("severity=notice&kind=stop.ended&administrator=ingeborg"))
