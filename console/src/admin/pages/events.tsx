@@ -97,7 +97,13 @@ export function Events() {
           value={filter.get("until")}
           onChange={(event) => filter.set({ until: event.target.value || null })}
         />
-        <Typed key={JSON.stringify(wanted)} values={wanted} onChange={(changes) => filter.set(changes)} />
+        <Typed
+          key={Object.keys(typed)
+            .map((name) => filter.get(name))
+            .join("\n")}
+          values={wanted}
+          onChange={(changes) => filter.set(changes)}
+        />
       </div>
       <Paged query={events}>
         {(rows) => (

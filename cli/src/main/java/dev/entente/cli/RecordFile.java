@@ -177,11 +177,11 @@ final class RecordFile {
 
     private static RecordVerifier.Verdict file(Path file, String thumbprint, List<String> kept) throws IOException {
         try (var lines = Files.newBufferedReader(file)) {
-            var head = line(lines, file).record();
-            if (head == null || head.v() != 1) {
+            var first = line(lines, file);
+            if (first == null || first.record() == null || first.record().v() != 1) {
                 throw new IllegalArgumentException(file + " is no export of a record");
             }
-            var verifier = new RecordVerifier(expected(head.key(), thumbprint), kept);
+            var verifier = new RecordVerifier(expected(first.record().key(), thumbprint), kept);
             for (var line = line(lines, file); line != null; line = line(lines, file)) {
                 take(verifier, line);
             }

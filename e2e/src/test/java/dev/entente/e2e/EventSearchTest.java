@@ -3,6 +3,8 @@ package dev.entente.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.wire.RecordApi;
+import java.io.IOException;
+import java.nio.file.Files;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -101,6 +103,34 @@ class EventSearchTest {
                 .extracting(RecordApi.Event::id)
                 .isEqualTo(all.stream().map(RecordApi.Event::id).toList());
         assertThat(all.size()).isGreaterThan(4);
+
+        var two = found("kind=order.done&limit=2");
+        var one = page("kind=order.done&limit=1");
+        assertThat(one.path("items").path(0).path("id").asString())
+                .isEqualTo(two.get(0).id().toString());
+        assertThat(found("kind=order.done&limit=1&after=" + one.path("after").asString()))
+                .extracting(RecordApi.Event::id)
+                .containsExactly(two.get(1).id());
+        assertThat(page("kind=order.done&limit=2&reference=" + reference)
+                        .path("after")
+                        .asString(""))
+                .as("exactly as many as there are, and no page after them")
+                .isEmpty();
+    }
+
+    @Test
+    void events_of_before_are_found_by_the_same_words() throws IOException {
+        recovered(world.crew());
+        var migration =
+                Files.readString(World.ROOT.resolve("service/src/main/resources/db/migration/V34__event_search.sql"));
+        var from = migration.indexOf("INSERT INTO event_term");
+        var words = migration.substring(from, migration.indexOf(";", from)).replace("INTO event_term", "INTO before");
+        assertThat(world.query("CREATE TEMP TABLE before (LIKE event_term); " + words
+                        + "; CREATE TEMP TABLE now AS SELECT * FROM event_term WHERE event IN (SELECT event FROM before);"
+                        + " SELECT count(*) > 50 FROM before;"
+                        + " SELECT term FROM (TABLE before EXCEPT TABLE now) more;"
+                        + " SELECT term FROM (TABLE now EXCEPT TABLE before) fewer"))
+                .isEqualTo("t");
     }
 
     @Test

@@ -30,6 +30,20 @@ public final class EventCatalogue {
     private static final List<String> PARTS =
             List.of("attempt", "delivery", "method", "message", "policy", "directory", "people", "access");
 
+    /** Fields by whose values events are sought, besides their kinds. */
+    public static final List<String> SOUGHT = List.of(
+            "administrator",
+            "login",
+            "person",
+            "directory",
+            "steward",
+            "method",
+            "policy",
+            "network",
+            "cause",
+            "state",
+            "message");
+
     private static final Map<String, EventKind> KINDS = read();
 
     private EventCatalogue() {}

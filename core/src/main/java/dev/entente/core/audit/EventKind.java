@@ -4,7 +4,6 @@ import com.ibm.icu.text.MessageFormat;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
 import java.util.HashMap;
-import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
@@ -100,7 +99,6 @@ public record EventKind(
     private static final int LONGEST_TEXT = 500;
     private static final int LONGEST_PERSONAL = 4_000;
     private static final int LONGEST_TERM = 120;
-    private static final Set<Type> FOUND_BY = Set.of(Type.WORD, Type.NAME, Type.ID, Type.PERSONAL);
 
     public EventKind {
         classes = Set.copyOf(classes);
@@ -198,15 +196,15 @@ public record EventKind(
         return ((MessageFormat) format.clone()).format(arguments);
     }
 
-    /** What it can be found by: its kind, part and severity, and each field that is a word, a name, an id or a person's. */
+    /** The words that it can be found by: its kind, and each of its fields that events are {@linkplain EventCatalogue#SOUGHT sought} by. */
     public Set<String> terms(Map<String, Object> data, Map<String, String> personal) {
-        var terms = new TreeSet<>(Set.of("kind:" + name, "part:" + part, "severity:" + severity.label()));
-        fields.forEach((field, what) -> {
-            var value = what.type() == Type.PERSONAL ? personal.get(field) : data.get(field);
-            if (FOUND_BY.contains(what.type()) && value instanceof String text && !text.isEmpty()) {
+        var terms = new TreeSet<>(Set.of(term("kind", name)));
+        for (var field : EventCatalogue.SOUGHT) {
+            var value = data.containsKey(field) ? data.get(field) : personal.get(field);
+            if (value instanceof String text && !text.isBlank()) {
                 terms.add(term(field, text));
             }
-        });
+        }
         return terms;
     }
 
@@ -214,10 +212,5 @@ public record EventKind(
     public static String term(String field, String value) {
         var text = value.strip().toLowerCase(Locale.ROOT);
         return field + ":" + text.substring(0, Math.min(text.length(), LONGEST_TERM));
-    }
-
-    /** The fields that tell who, what and where, in the order of the file. */
-    public List<String> fieldNames() {
-        return List.copyOf(fields.keySet());
     }
 }

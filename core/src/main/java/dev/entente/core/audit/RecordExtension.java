@@ -18,6 +18,10 @@ public record RecordExtension(long from, List<String> peaks, List<String> leaves
     /** Leaves that are shown at once, but for those of a single checkpoint. */
     public static final int MOST = 5_000;
 
+    public RecordExtension {
+        leaves = leaves == null ? List.of() : leaves;
+    }
+
     /**
      * The checkpoint to keep from now on.
      *

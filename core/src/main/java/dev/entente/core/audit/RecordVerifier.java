@@ -59,7 +59,11 @@ public final class RecordVerifier {
      * @param event what it says; null if that was cut off and only the hash is left
      * @param personal the values that its commitments are to, as far as they are not erased
      */
-    public record Sealed(long seq, String leaf, AuditEvent event, Map<String, Salted> personal) {}
+    public record Sealed(long seq, String leaf, AuditEvent event, Map<String, Salted> personal) {
+        public Sealed {
+            personal = personal == null ? Map.of() : personal;
+        }
+    }
 
     /**
      * A personal value.
@@ -94,22 +98,24 @@ public final class RecordVerifier {
                             ? missing(tree.size(), sealed.seq() - 1)
                             : "Event " + sealed.seq() + " is there twice, or in another place.");
         }
-        byte[] leaf;
-        try {
-            leaf = HexFormat.of().parseHex(sealed.leaf());
-        } catch (IllegalArgumentException e) {
-            astray("Event " + sealed.seq() + " has no hash.");
-            leaf = new byte[0];
-        }
-        if (sealed.event() == null) {
-            gone++;
-        } else {
-            content(sealed);
-            // What the tree is made of is what events say, not what stands beside them.
-            leaf = sealed.event().leafHash();
-        }
-        tree.append(leaf);
+        tree.append(leaf(sealed));
         compareWithKept();
+    }
+
+    /** What the tree is made of is what events say, not what stands beside them. */
+    private byte[] leaf(Sealed sealed) {
+        try {
+            if (sealed.event() == null) {
+                gone++;
+                return HexFormat.of().parseHex(sealed.leaf());
+            }
+            content(sealed);
+            return sealed.event().leafHash();
+        } catch (IllegalArgumentException | NullPointerException e) {
+            // Whoever wrote the file may have left out or put in anything.
+            astray("Event " + sealed.seq() + " can't be read.");
+            return new byte[0];
+        }
     }
 
     private void content(Sealed sealed) {

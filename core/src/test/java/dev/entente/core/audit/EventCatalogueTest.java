@@ -51,7 +51,7 @@ class EventCatalogueTest {
         });
         assertThat(kind.fit(data, personal)).isEqualTo(new EventKind.Fitted(data, personal));
         assertThat(kind.words(data, personal, "en")).doesNotContain("?", "{", "}");
-        for (var name : kind.fieldNames()) {
+        for (var name : kind.fields().keySet()) {
             var without = new HashMap<>(data);
             without.remove(name);
             var nobody = new HashMap<>(personal);
@@ -92,6 +92,20 @@ class EventCatalogueTest {
         }
         assertThat(EventCatalogue.find(kind).orElseThrow().words(values, Map.of(), "en"))
                 .isEqualTo(sentence);
+    }
+
+    @Test
+    void an_event_is_found_by_its_kind_and_by_who_and_what_it_names() {
+        assertThat(EventCatalogue.toWrite("order.refused")
+                        .terms(
+                                Map.of("directory", "Shore", "action", "reset", "versionBefore", "7", "says", "no"),
+                                Map.of("login", "Astrid ")))
+                .containsExactlyInAnyOrder("kind:order.refused", "directory:shore", "login:astrid");
+        assertThat(EventKind.term("network", "x".repeat(300))).hasSize("network:".length() + 120);
+        var fields = EventCatalogue.all().stream()
+                .flatMap(kind -> kind.fields().keySet().stream())
+                .toList();
+        assertThat(fields).as("each is a field of some kind").containsAll(EventCatalogue.SOUGHT);
     }
 
     @Test

@@ -195,6 +195,23 @@ class RecordVerifierTest {
     }
 
     @Test
+    void what_is_no_event_at_all_is_told_and_breaks_nothing() {
+        var was = events.get(5);
+        for (var nonsense : List.of(
+                new Sealed(5, "nonsense", null, null),
+                new Sealed(5, null, null, null),
+                new Sealed(5, was.leaf(), was.event(), Map.of("administrator", new Salted("no salt", "ingeborg"))),
+                new Sealed(
+                        5,
+                        was.leaf(),
+                        new AuditEvent(was.event().id(), 1, "directory.added", null, 0, 3, null, null),
+                        was.personal()))) {
+            events.set(5, nonsense);
+            assertThat(verified().faults()).isNotEmpty();
+        }
+    }
+
+    @Test
     void erased_values_and_events_that_were_cut_off_leave_the_proof_whole() {
         for (var i = 0; i < 20; i++) {
             var was = events.get(i);

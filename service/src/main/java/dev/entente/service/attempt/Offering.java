@@ -126,7 +126,7 @@ public class Offering {
                 .map(p -> next(
                         attempt.id(),
                         p,
-                        configurations.policy(attempt.revision(), attempt.policy()),
+                        policy(attempt),
                         attempt.action(),
                         attempt.required().get(),
                         attempt.proved()))
@@ -136,8 +136,8 @@ public class Offering {
         }
         var next = usable(nearer);
         var person = attempt.person().flatMap(people::find);
-        var policy = configurations.policy(attempt.revision(), attempt.policy());
-        var enrolled = person.map(p -> policy.methodsOf(people.facts(p))).orElse(Set.of());
+        var enrolled =
+                person.map(p -> policy(attempt).methodsOf(people.facts(p))).orElse(Set.of());
         var spent = attempt.person()
                 .map(p -> guesses.spent(p, origin(p, attempt), null).keySet())
                 .orElse(Set.of());
@@ -187,13 +187,12 @@ public class Offering {
         return attempt.person()
                 .flatMap(people::find)
                 .map(p -> addresses.all(
-                        p,
-                        channel,
-                        configurations
-                                .policy(attempt.revision(), attempt.policy())
-                                .lockedMailbox()
-                                .value()))
+                        p, channel, policy(attempt).lockedMailbox().value()))
                 .orElse(List.of());
+    }
+
+    private Policy policy(Attempt attempt) {
+        return configurations.policy(attempt.revision(), attempt.policy());
     }
 
     private String id(Attempt attempt, String address) {

@@ -4,10 +4,14 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.core.audit.RecordExtension;
+import dev.entente.core.audit.RecordVerifier.Salted;
+import dev.entente.core.audit.RecordVerifier.Sealed;
 import dev.entente.core.seal.EcKey;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
 import dev.entente.wire.RecordApi.Event;
+import dev.entente.wire.RecordApi.SealedPart;
+import dev.entente.wire.RecordApi.SignedCheckpoint;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.HexFormat;
@@ -112,8 +116,9 @@ public class AuditTrail {
         var rows = database.createQuery("FROM EventRow WHERE attempt = :attempt ORDER BY ordinal", EventRow.class)
                 .setParameter("attempt", attempt)
                 .getResultList();
+        var personal = personal(rows.stream().map(row -> row.id).toList());
         return rows.stream()
-                .map(row -> event(row, null, reference, personal(row.id)))
+                .map(row -> event(row, null, reference, personal.getOrDefault(row.id, Map.of())))
                 .toList();
     }
 
@@ -127,58 +132,110 @@ public class AuditTrail {
         return sealed("l.seq < :seq ORDER BY l.seq DESC", seq, limit);
     }
 
-    /** Events by their ids, in this order. */
+    private List<Event> sealed(String condition, long seq, int limit) {
+        return events(Sql.values(
+                        database, "SELECT l.event FROM event_leaf l WHERE " + condition + " LIMIT :limit", UUID.class)
+                .setParameter("seq", seq)
+                .setParameter("limit", limit)
+                .getResultList());
+    }
+
+    /** Events by their ids, in this order; what is gone of them is left out. */
     List<Event> events(List<UUID> ids) {
         if (ids.isEmpty()) {
             return List.of();
         }
-        var found = new HashMap<UUID, Event>();
+        var rows = rows(ids);
+        var personal = personal(ids);
+        var places = new HashMap<UUID, Place>();
         Sql.rows(database, """
                         SELECT l.seq, e.id AS event, a.reference FROM event e LEFT JOIN event_leaf l ON l.event = e.id
                         LEFT JOIN attempt_reference a ON a.attempt = e.attempt WHERE e.id IN (:ids)""", Place.class)
                 .setParameter("ids", ids)
                 .getResultStream()
-                .forEach(place -> found.put(place.event(), event(place)));
-        return ids.stream().map(found::get).toList();
-    }
-
-    private Event event(Place place) {
-        var row = database.createQuery("FROM EventRow WHERE id = :id", EventRow.class)
-                .setParameter("id", place.event())
-                .getSingleResult();
-        return event(
-                row,
-                place.seq(),
-                place.reference() == null ? null : new Reference(place.reference()).toString(),
-                personal(row.id));
-    }
-
-    private List<Event> sealed(String condition, long seq, int limit) {
-        return Sql.rows(
-                        database,
-                        "SELECT l.seq, l.event, a.reference FROM event_leaf l LEFT JOIN event e ON e.id = l.event "
-                                + "LEFT JOIN attempt_reference a ON a.attempt = e.attempt WHERE "
-                                + condition + " LIMIT :limit",
-                        Place.class)
-                .setParameter("seq", seq)
-                .setParameter("limit", limit)
-                .getResultStream()
-                .map(this::event)
+                .forEach(place -> places.put(place.event(), place));
+        return ids.stream()
+                .filter(rows::containsKey)
+                .map(id -> event(
+                        rows.get(id),
+                        places.get(id).seq(),
+                        Optional.ofNullable(places.get(id).reference())
+                                .map(digits -> new Reference(digits).toString())
+                                .orElse(null),
+                        personal.getOrDefault(id, Map.of())))
                 .toList();
     }
 
     /** @param reference of the attempt that the event belongs to, digits only; null if it belongs to none */
     private record Place(Long seq, UUID event, String reference) {}
 
-    private record Personal(String name, String value) {}
+    /** A part of the record as it was sealed, at most so many events from a position on. */
+    SealedPart part(long from, int limit) {
+        var leaves = Sql.rows(
+                        database,
+                        "SELECT seq, event, leaf_hash FROM event_leaf WHERE seq >= :from ORDER BY seq LIMIT :limit",
+                        Leaf.class)
+                .setParameter("from", from)
+                .setParameter("limit", limit)
+                .getResultList();
+        var ids = leaves.stream().map(Leaf::event).toList();
+        var rows = rows(ids);
+        var values = new HashMap<UUID, Map<String, Salted>>();
+        personalOf(ids)
+                .forEach(p -> values.computeIfAbsent(p.event(), id -> new HashMap<>())
+                        .put(p.name(), new Salted(HexFormat.of().formatHex(p.salt()), p.value())));
+        var events = leaves.stream()
+                .map(leaf -> new Sealed(
+                        leaf.seq(),
+                        HexFormat.of().formatHex(leaf.leafHash()),
+                        Optional.ofNullable(rows.get(leaf.event()))
+                                .map(EventRow::content)
+                                .orElse(null),
+                        values.getOrDefault(leaf.event(), Map.of())))
+                .toList();
+        var size = extent().map(Extent::size).orElse(0L);
+        var next = from + leaves.size();
+        var checkpoints = Sql.rows(
+                        database,
+                        "SELECT size, statement FROM checkpoint WHERE size > :from AND size <= :next ORDER BY size",
+                        SignedCheckpoint.class)
+                .setParameter("from", from)
+                .setParameter("next", next)
+                .getResultList();
+        return new SealedPart(events, checkpoints, size, signer(), leaves.isEmpty() || next >= size ? null : next);
+    }
 
-    private Map<String, String> personal(UUID event) {
-        var values = new HashMap<String, String>();
-        for (var row : Sql.rows(database, "SELECT name, value FROM event_personal WHERE event = :event", Personal.class)
-                .setParameter("event", event)
-                .getResultList()) {
-            values.put(row.name(), row.value());
+    private record Leaf(long seq, UUID event, byte[] leafHash) {}
+
+    private Map<UUID, EventRow> rows(List<UUID> ids) {
+        var rows = new HashMap<UUID, EventRow>();
+        if (!ids.isEmpty()) {
+            database.createQuery("FROM EventRow WHERE id IN (:ids)", EventRow.class)
+                    .setParameter("ids", ids)
+                    .getResultList()
+                    .forEach(row -> rows.put(row.id, row));
         }
+        return rows;
+    }
+
+    private record Personal(UUID event, String name, String value, byte[] salt) {}
+
+    private List<Personal> personalOf(List<UUID> ids) {
+        return ids.isEmpty()
+                ? List.of()
+                : Sql.rows(
+                                database,
+                                "SELECT event, name, value, salt FROM event_personal WHERE event IN (:ids)",
+                                Personal.class)
+                        .setParameter("ids", ids)
+                        .getResultList();
+    }
+
+    private Map<UUID, Map<String, String>> personal(List<UUID> ids) {
+        var values = new HashMap<UUID, Map<String, String>>();
+        personalOf(ids)
+                .forEach(p ->
+                        values.computeIfAbsent(p.event(), id -> new HashMap<>()).put(p.name(), p.value()));
         return values;
     }
 

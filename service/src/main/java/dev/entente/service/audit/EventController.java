@@ -7,9 +7,9 @@ import dev.entente.wire.OneOf;
 import dev.entente.wire.Page;
 import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.Event;
-import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Objects;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -27,20 +27,6 @@ class EventController {
         this.trail = trail;
         this.search = search;
     }
-
-    /** What is looked for besides person, reference, severity and time: values of fields, and {@code kind} and {@code part}. */
-    private static final List<String> FIELDS = List.of(
-            "kind",
-            "part",
-            "administrator",
-            "directory",
-            "steward",
-            "method",
-            "policy",
-            "network",
-            "cause",
-            "state",
-            "message");
 
     /**
      * Newest first. Without any filter the sealed ones, by their positions; with some, those that meet all of them, sealed or not
@@ -72,16 +58,20 @@ class EventController {
             @RequestParam(required = false) String since,
             @RequestParam(required = false) String until) {
         var size = Math.max(1, Math.min(limit, 200));
-        var values = Arrays.asList(
-                kind, part, administrator, directory, steward, method, policy, network, cause, state, message);
         var fields = new LinkedHashMap<String, String>();
-        for (var i = 0; i < FIELDS.size(); i++) {
-            if (values.get(i) != null && !values.get(i).isBlank()) {
-                fields.put(FIELDS.get(i), values.get(i));
-            }
-        }
-        var wanted =
-                new EventSearch.Wanted(fields, said(severity), said(person), said(reference), said(since), said(until));
+        fields.put("kind", said(kind));
+        fields.put("administrator", said(administrator));
+        fields.put("directory", said(directory));
+        fields.put("steward", said(steward));
+        fields.put("method", said(method));
+        fields.put("policy", said(policy));
+        fields.put("network", said(network));
+        fields.put("cause", said(cause));
+        fields.put("state", said(state));
+        fields.put("message", said(message));
+        fields.values().removeIf(Objects::isNull);
+        var wanted = new EventSearch.Wanted(
+                fields, said(part), said(severity), said(person), said(reference), said(since), said(until));
         if (!wanted.nothing()) {
             return search.find(wanted, said(after), size);
         }

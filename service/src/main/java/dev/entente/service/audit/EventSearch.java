@@ -1,6 +1,7 @@
 package dev.entente.service.audit;
 
 import dev.entente.core.attempt.Reference;
+import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind;
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.service.platform.Problem;
@@ -18,6 +19,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
+import java.util.function.Predicate;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -51,15 +53,23 @@ class EventSearch {
      * What is looked for; null where nothing is asked.
      *
      * @param fields values by the name of their field, such as {@code directory}
+     * @param part of the record
      * @param severity the least
      * @param person a name by which somebody signs in
      * @param since RFC 3339, the first moment
      * @param until RFC 3339, the moment after the last
      */
     record Wanted(
-            Map<String, String> fields, String severity, String person, String reference, String since, String until) {
+            Map<String, String> fields,
+            String part,
+            String severity,
+            String person,
+            String reference,
+            String since,
+            String until) {
         boolean nothing() {
             return fields.isEmpty()
+                    && part == null
                     && severity == null
                     && person == null
                     && reference == null
@@ -100,31 +110,30 @@ class EventSearch {
         }
         var terms = new ArrayList<List<String>>();
         wanted.fields().forEach((field, value) -> terms.add(List.of(EventKind.term(field, value))));
+        if (wanted.part() != null) {
+            terms.add(kinds(kind -> kind.part().equals(wanted.part())));
+        }
         if (wanted.severity() != null) {
             terms.add(atLeast(wanted.severity()));
         }
         var lead = lead(wanted, terms);
-        var looked = new ArrayList<>(look(lead, since, place));
-        var exhausted = looked.size() < LOOKED_AT;
+        // One more than is shown tells whether there is a page after it.
+        var most = terms.isEmpty() ? limit + 1 : LOOKED_AT;
+        var looked = look(lead, since, place, most);
         var found = new ArrayList<Place>();
-        var last = exhausted ? null : looked.get(looked.size() - 1);
-        for (var from = 0; from < looked.size() && found.size() < limit; from += MANY) {
-            for (var one : those(looked.subList(from, Math.min(looked.size(), from + MANY)), terms)) {
-                if (found.size() == limit) {
-                    last = found.get(limit - 1);
-                    break;
-                }
-                found.add(one);
-            }
+        for (var from = 0; from < looked.size() && found.size() <= limit; from += MANY) {
+            found.addAll(those(looked.subList(from, Math.min(looked.size(), from + MANY)), terms));
         }
+        var shown = found.subList(0, Math.min(limit, found.size()));
+        var last = found.size() > limit ? shown.get(limit - 1) : looked.size() == most ? looked.get(most - 1) : null;
         return new Page<>(
-                trail.events(found.stream().map(Place::event).toList()), last == null ? null : last.written());
+                trail.events(shown.stream().map(Place::event).toList()), last == null ? null : last.written());
     }
 
     /**
      * Where to look: the events of these attempts, and those of these words.
      *
-     * @param attempts null where words alone lead
+     * @param terms null for everything
      */
     private record Lead(List<UUID> attempts, List<String> terms) {}
 
@@ -143,7 +152,7 @@ class EventSearch {
             return new Lead(List.of(attempt.get()), List.of());
         }
         if (terms.isEmpty()) {
-            return new Lead(null, atLeast(Severity.INFO.label()));
+            return new Lead(List.of(), null);
         }
         var rarest = terms.get(0);
         var fewest = Long.MAX_VALUE;
@@ -159,7 +168,7 @@ class EventSearch {
             }
         }
         terms.remove(rarest);
-        return new Lead(null, rarest);
+        return new Lead(List.of(), rarest);
     }
 
     private Lead person(String name) {
@@ -186,39 +195,44 @@ class EventSearch {
 
     private record Known(UUID person, String loginKey) {}
 
-    private List<Place> look(Lead lead, Instant since, Place before) {
-        var sql = Sql.rows(
-                database, lead.attempts() != null ? """
-                        SELECT at, event FROM (
-                            SELECT occurred_at AS at, id AS event FROM event WHERE attempt = ANY(cast(:attempts AS uuid[]))
-                            UNION SELECT at, event FROM event_term WHERE term = ANY(cast(:terms AS text[]))) mine
-                        WHERE (at, event) < (:at, :event) AND at >= :since ORDER BY at DESC, event DESC LIMIT :looked""" : newest(lead.terms().size()), Place.class);
-        if (lead.attempts() != null) {
-            sql.setParameter(
-                            "attempts",
-                            lead.attempts().stream().map(UUID::toString).toArray(String[]::new))
-                    .setParameter("terms", lead.terms().toArray(String[]::new));
+    private List<Place> look(Lead lead, Instant since, Place before, int most) {
+        // Each part is read in the order in which its events stand, as far as they are needed.
+        var parts = new ArrayList<String>();
+        if (lead.terms() == null) {
+            parts.add("SELECT occurred_at AS at, id AS event FROM event");
         } else {
+            for (var i = 0; i < lead.terms().size(); i++) {
+                parts.add("SELECT at, event FROM event_term WHERE term = :term" + i);
+            }
+        }
+        if (!lead.attempts().isEmpty()) {
+            parts.add(
+                    "SELECT occurred_at AS at, id AS event FROM event WHERE attempt = ANY(cast(:attempts AS uuid[]))");
+        }
+        if (parts.isEmpty()) {
+            return List.of();
+        }
+        // What is of an attempt and bears a word of the person's as well stands there twice.
+        var together = String.join(lead.attempts().isEmpty() ? " UNION ALL " : " UNION ", parts);
+        var sql = Sql.rows(
+                        database,
+                        "SELECT at, event FROM (" + together + ") t WHERE (at, event) < (:at, :event) AND at >= :since"
+                                + " ORDER BY at DESC, event DESC LIMIT :most",
+                        Place.class)
+                .setParameter("at", before.at())
+                .setParameter("event", before.event())
+                .setParameter("since", since)
+                .setParameter("most", most);
+        if (lead.terms() != null) {
             for (var i = 0; i < lead.terms().size(); i++) {
                 sql.setParameter("term" + i, lead.terms().get(i));
             }
         }
-        return sql.setParameter("at", before.at())
-                .setParameter("event", before.event())
-                .setParameter("since", since)
-                .setParameter("looked", LOOKED_AT)
-                .getResultList();
-    }
-
-    /** The newest of several words together, each read in the order in which its events stand. */
-    private static String newest(int words) {
-        var parts = new ArrayList<String>();
-        for (var i = 0; i < words; i++) {
-            parts.add("(SELECT at, event FROM event_term WHERE term = :term" + i
-                    + " AND (at, event) < (:at, :event) AND at >= :since ORDER BY at DESC, event DESC LIMIT :looked)");
+        if (!lead.attempts().isEmpty()) {
+            sql.setParameter(
+                    "attempts", lead.attempts().stream().map(UUID::toString).toArray(String[]::new));
         }
-        return "SELECT at, event FROM (" + String.join(" UNION ALL ", parts)
-                + ") t ORDER BY at DESC, event DESC LIMIT :looked";
+        return sql.getResultList();
     }
 
     /** Those that stand under one word of each list as well, in the same order. */
@@ -251,9 +265,13 @@ class EventSearch {
                 .findFirst()
                 .orElseThrow(() ->
                         Problem.invalid("severity-unknown", "The severity must be info, notice, warning or alert."));
-        return Arrays.stream(Severity.values())
-                .filter(s -> s.compareTo(least) >= 0)
-                .map(s -> "severity:" + s.label())
+        return kinds(kind -> kind.severity().compareTo(least) >= 0);
+    }
+
+    private static List<String> kinds(Predicate<EventKind> which) {
+        return EventCatalogue.all().stream()
+                .filter(which)
+                .map(kind -> EventKind.term("kind", kind.name()))
                 .toList();
     }
 

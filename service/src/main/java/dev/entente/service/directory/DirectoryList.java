@@ -45,7 +45,8 @@ public class DirectoryList {
                         .map(Roster.Member::id)
                         .toList();
         var since = clock.instant().minus(settings.stewardMissedAfter());
-        var stewards = directories.stewards(row.id).stream()
+        var rows = directories.stewards(row.id);
+        var stewards = rows.stream()
                 .map(s -> new DirectoryApi.Steward(
                         s.id,
                         s.name,
@@ -92,7 +93,7 @@ public class DirectoryList {
                 sync,
                 count("SELECT count(*) FROM delivery_progress WHERE directory = :directory AND on_its_way", row.id),
                 cases,
-                attention(row, stewards, preflight, sync, cases));
+                attention(row, rows, stewards, preflight, sync, cases));
     }
 
     private static String state(StewardRow steward, List<UUID> listed) {
@@ -122,6 +123,7 @@ public class DirectoryList {
 
     private List<String> attention(
             DirectoryRow row,
+            List<StewardRow> rows,
             List<DirectoryApi.Steward> all,
             DirectoryApi.Job preflight,
             DirectoryApi.Job sync,
@@ -136,7 +138,7 @@ public class DirectoryList {
         copied.forEach(s -> attention.add("Two processes use the key of steward " + s.name()
                 + ": one of them holds a copy. It gets no more work; replace it with entente steward admit --directory "
                 + row.name + " " + s.name() + "."));
-        directories.stewards(row.id).stream()
+        rows.stream()
                 .filter(s -> s.retiredAt == null && s.recordDoubt != null)
                 .forEach(s -> attention.add("Steward " + s.name + " says that the record is not what it was: "
                         + s.recordDoubt + ". Prove it with entente event verify; if a backup was restored on purpose,"
