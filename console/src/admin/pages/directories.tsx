@@ -331,7 +331,7 @@ function Edit({ directory }: { directory: DirectoryData }) {
         {field(
           "mailboxes",
           "Mailboxes with the same password",
-          "Domains, such as skerry.test. Codes sent there don’t count unless a policy says so",
+          "Domains, such as skerry.test. No code goes there unless a policy says so",
         )}
         {field("trust", "Trust", "1 is believed most; addresses come from the most trusted directory")}
         {field("lossShare", "Largest loss in a sync, in per cent", "A larger loss stops the sync and asks you")}

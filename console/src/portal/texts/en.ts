@@ -89,8 +89,8 @@ export const en = {
   },
   addresses: {
     title: "Choose an address",
-    says: "Your organisation has several for you. Only parts of them are shown.",
-    none: "Can’t read any of them?",
+    says: "Your organisation has more than one address for you. Only part of each is shown.",
+    none: "Can’t open any of these mailboxes?",
   },
   code: {
     sentAgain: "Use the newest code. Earlier ones no longer work.",

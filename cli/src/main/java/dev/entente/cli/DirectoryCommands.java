@@ -287,8 +287,8 @@ final class DirectoryCommands {
                 names = "--mailbox-domain",
                 paramLabel = "DOMAIN",
                 description =
-                        "mailboxes there open with this directory's passwords, so codes sent there count only where a"
-                                + " policy says so; repeat")
+                        "mailboxes there open with this directory's passwords, so no code goes there unless a policy"
+                                + " says so; repeat")
         private List<String> mailboxes = List.of();
 
         @Option(names = "--probe", paramLabel = "DN", description = "dedicated account to try rights on")
@@ -475,8 +475,8 @@ final class DirectoryCommands {
                 names = "--mailbox-domain",
                 paramLabel = "DOMAIN",
                 description =
-                        "mailboxes there open with this directory's passwords, so codes sent there count only where a"
-                                + " policy says so; repeat, or \"\" for none")
+                        "mailboxes there open with this directory's passwords, so no code goes there unless a policy"
+                                + " says so; repeat, or \"\" for none")
         private List<String> mailboxes;
 
         @Option(names = "--trust", paramLabel = "NUMBER")

@@ -143,8 +143,10 @@ final class RecordFile {
             verdict.faults().forEach(System.out::println);
             System.out.println(verdict.events() + " events"
                     + (verdict.gone() == 0 ? "" : ", of " + verdict.gone() + " only the hash is left") + "; "
-                    + verdict.proven() + " are proven by " + verdict.checkpoints() + " checkpoints"
-                    + (verdict.signedAt() == null ? "" : ", the last of " + Printer.time(verdict.signedAt())) + ".");
+                    + (verdict.proven() == verdict.events() ? "all" : verdict.proven()) + " proven by "
+                    + verdict.checkpoints() + " checkpoints"
+                    + (verdict.signedAt() == null ? "" : ", the last signed " + Printer.time(verdict.signedAt()))
+                    + ".");
             System.out.println(
                     verdict.whole() ? "The record is what was sealed." : "The record is not what was sealed.");
         });

@@ -97,7 +97,7 @@ class MailboxesTest extends PublishingTest {
         pilot("prove:\n  reset: { methods: 1, any-of: [email-code] }\n", crew);
         assertThat(explained(crew))
                 .contains("not possible")
-                .contains("The person's only mailbox opens with a password of their own accounts")
+                .contains("The person's only mailbox opens with the password of their own account")
                 .contains("email-code - goes only to a mailbox that one of the person's own passwords opens");
         assertThat(world.entente("person", "methods", crew.shore()).out())
                 .contains("opens with the person's own password");

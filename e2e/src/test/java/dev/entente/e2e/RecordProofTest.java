@@ -50,7 +50,7 @@ class RecordProofTest {
         assertThat(world.entente("event", "verify", file.toString(), "--key", key, "--kept", kept.toString())
                         .expect(0)
                         .out())
-                .contains(" are proven by ", "The record is what was sealed.");
+                .contains("proven by ", "The record is what was sealed.");
 
         // Cut off in the middle of a line, and gone on with.
         var text = Files.readString(file);

@@ -22,8 +22,8 @@ public final class DirectoryApi {
      * @param loginAttributes attributes whose values are login names too
      * @param attributes further attributes that scopes may ask about
      * @param protectedGroups groups whose members count as privileged
-     * @param mailboxes domains whose mailboxes open with this directory's passwords, such as {@code skerry.test}; what is sent
-     *     there recognises nobody unless a policy says so
+     * @param mailboxes domains whose mailboxes open with this directory's passwords, such as {@code skerry.test}; no code goes
+     *     there unless a policy says so
      * @param trust directories with a lower number are believed more, 1 to 100; null for 1
      * @param operatorKey public half of the operator key, which stays with the command line
      */

@@ -354,10 +354,10 @@ public record Decision(
                         Stream.concat(has.stream(), behind.stream()).toList())) {
             return new Obstacle(
                     "mailbox-locked",
-                    "The person's only mailbox opens with a password of their own accounts, so whoever has lost that can't read a"
-                            + " code there.",
-                    "Add another address in the directory and synchronise, let the person set up another method, or set"
-                            + " locked-mailbox in "
+                    "The person's only mailbox opens with the password of their own account: once that is lost, no code can be"
+                            + " read there.",
+                    "Add another address in the directory and synchronise, let the person set up another method that the"
+                            + " policy accepts, or set locked-mailbox in "
                             + policy.lockedMailbox().source().replace("built in", "defaults.yaml") + ".");
         }
         if (has.isEmpty() && lacks.contains(Method.of(EmailCodeMethod.LABEL))) {

@@ -54,11 +54,12 @@ public class Addresses {
         var behind = new HashSet<String>();
         accounts.forEach(a -> behind.addAll(a.mailboxes()));
         var found = new ArrayList<String>();
-        trusted.flatMap(a ->
-                        keys.decrypt(context(Channel.MAIL, a.id()), a.mail()).lines())
-                .filter(address -> locked || !behind.contains(domain(address)))
+        trusted.forEach(a -> keys.decrypt(context(Channel.MAIL, a.id()), a.mail())
+                .lines()
+                // As when deciding: of what was read before domains were kept, nothing is known to be locked.
+                .filter(address -> locked || a.mailDomains() == null || !behind.contains(domain(address)))
                 .filter(address -> !found.contains(address))
-                .forEach(found::add);
+                .forEach(found::add));
         return found;
     }
 

@@ -35,10 +35,10 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
     /**
      * What differs from one method to another.
      *
-     * @param remembers whether the authenticator has to remember whom it is for, so that it can be asked for without a name
-     * @param unlocked whether it has to be unlocked, each time
+     * @param unlocked whether the authenticator has to be unlocked each time, and to remember whom it is for, so that it can be asked
+     *     for without a name
      */
-    public record Kind(String method, String usualName, boolean remembers, boolean unlocked) {}
+    public record Kind(String method, String usualName, boolean unlocked) {}
 
     private final Kind kind;
     private final Session database;
@@ -115,7 +115,7 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                         Map.entry("relyingParty", passkeys.relyingParty()),
                         Map.entry("organisation", settings.organisation()),
                         Map.entry("login", login),
-                        Map.entry("residentKey", kind.remembers() ? "required" : "discouraged"),
+                        Map.entry("residentKey", kind.unlocked() ? "required" : "discouraged"),
                         // What only signs when it is touched is a key of its own, not the computer that it is plugged
                         // into.
                         Map.entry("attachment", kind.unlocked() ? "" : "cross-platform"),

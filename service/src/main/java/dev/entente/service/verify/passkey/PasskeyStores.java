@@ -50,7 +50,7 @@ public class PasskeyStores {
 
     @Bean
     static PasskeyStore passkeyStore(PasskeyStores stores) {
-        return stores.of(new PasskeyStore.Kind(PasskeyMethod.LABEL, "Passkey", true, true));
+        return stores.of(new PasskeyStore.Kind(PasskeyMethod.LABEL, "Passkey", true));
     }
 
     @Bean

@@ -13,7 +13,7 @@ import org.springframework.stereotype.Component;
 class SecurityKeys {
     @Bean
     static PasskeyStore securityKeyStore(PasskeyStores stores) {
-        return stores.of(new PasskeyStore.Kind(SecurityKeyMethod.LABEL, "Security key", false, false));
+        return stores.of(new PasskeyStore.Kind(SecurityKeyMethod.LABEL, "Security key", false));
     }
 
     @Bean
