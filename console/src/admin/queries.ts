@@ -81,6 +81,13 @@ export const ask = {
   phone: () => queryOptions({ queryKey: ["phone"], queryFn: () => data(api.GET("/api/v1/channels/phone")) }),
   mail: () => queryOptions({ queryKey: ["mail"], queryFn: () => data(api.GET("/api/v1/channels/mail")) }),
 
+  outlets: () =>
+    queryOptions({
+      queryKey: ["outlets"],
+      queryFn: () => data(api.GET("/api/v1/outlets")),
+      refetchInterval: 5_000,
+    }),
+
   today: () =>
     queryOptions({
       queryKey: ["today"],

@@ -51,6 +51,7 @@ public final class Entente {
             StopCommands.Resume.class,
             StopCommands.Stops.class,
             EventCommands.class,
+            OutletCommands.class,
             AutoComplete.GenerateCompletion.class);
 
     static final int DONE = 0;

@@ -183,6 +183,41 @@ final class EventCommands {
         return Entente.DONE;
     }
 
+    @Command(
+            name = "prove",
+            description = {
+                "Print proofs that others can check without the record, a JSON document a line:",
+                "that events stand in it as they say, or that it continues a checkpoint that you kept."
+            })
+    int prove(
+            @Option(names = "--event", paramLabel = "POSITION", description = "one event") Long seq,
+            @Option(
+                            names = "--reference",
+                            paramLabel = "REFERENCE",
+                            description = "everything that happened to an attempt")
+                    String reference,
+            @Option(names = "--kept", paramLabel = "FILE", description = "a checkpoint that you kept") Path kept)
+            throws IOException {
+        return new ProofCommands(entente).prove(seq, reference, kept);
+    }
+
+    @Command(
+            name = "check",
+            description = {
+                "Check proofs from a file without the service. Exit code 1 if one doesn't hold.",
+                "Prints what they prove."
+            })
+    int check(
+            @Parameters(paramLabel = "FILE") Path file,
+            @Option(
+                            names = "--key",
+                            paramLabel = "THUMBPRINT",
+                            description = "of the key that has to have signed; else the one that the proofs name")
+                    String key)
+            throws IOException {
+        return new ProofCommands(entente).check(file, key);
+    }
+
     @Command(name = "follow", description = "Print events as they are sealed, until stopped.")
     int follow(
             @Option(names = "--from", description = "position to begin at; else only new ones") Long from,

@@ -5,6 +5,7 @@ import dev.entente.cli.WarmClient;
 import java.io.IOException;
 import java.net.HttpURLConnection;
 import java.net.ServerSocket;
+import java.net.Socket;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -367,6 +368,15 @@ abstract class Installation {
             return connection.getResponseCode();
         } catch (IOException e) {
             return 0;
+        }
+    }
+
+    /** Whether something takes connections there. */
+    static boolean listens(int port) {
+        try (var socket = new Socket("127.0.0.1", port)) {
+            return socket.isConnected();
+        } catch (IOException e) {
+            return false;
         }
     }
 

@@ -36,6 +36,10 @@ final class ServiceWorld extends Installation {
     private static RuntimeException broken;
 
     final Map<String, StewardDouble> stewards = new ConcurrentHashMap<>();
+    /** Where outlets may lead. */
+    final int collector = freePort();
+
+    final int receiver = freePort();
     private final Path clock;
     private volatile Duration ahead = Duration.ZERO;
 
@@ -133,6 +137,8 @@ final class ServiceWorld extends Installation {
                 "-Dentente.codes-per-hour=100",
                 "-Dentente.trusted-proxies=127.0.0.1",
                 "-Dentente.purge-every=1s",
+                "-Dentente.outlets.receivers=127.0.0.1:" + collector + ",http://127.0.0.1:" + receiver,
+                "-Dentente.outlets.folder=" + dir.resolve("logs"),
                 "-Dentente.test-marker=" + MARKER);
     }
 

@@ -56,6 +56,9 @@ public final class RecordApi {
     public record SealedPart(
             List<RecordVerifier.Sealed> events, List<SignedCheckpoint> checkpoints, long size, EcKey key, Long after) {}
 
+    /** A checkpoint that somebody kept, as it was signed. */
+    public record KeptCheckpoint(String statement) {}
+
     /**
      * A signed checkpoint.
      *

@@ -8,6 +8,7 @@ import java.time.Instant;
 import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.function.Function;
 import java.util.regex.Pattern;
 import javax.crypto.Mac;
 import javax.crypto.spec.SecretKeySpec;
@@ -37,15 +38,40 @@ public final class HttpSignature {
      */
     public static Map<String, String> fields(
             String method, String target, byte[] body, byte[] secret, String keyId, Instant now) {
+        return fields(
+                method,
+                target,
+                body,
+                ";created=" + now.getEpochSecond() + ";keyid=\"" + keyId + "\";alg=\"hmac-sha256\"",
+                base -> mac(secret, base));
+    }
+
+    /**
+     * The same fields with the signature of a key (section 3.3.4, {@code ecdsa-p256-sha256}), named by its thumbprint.
+     *
+     * @param target URI, absolute
+     */
+    public static Map<String, String> fields(String method, String target, byte[] body, SigningKey key, Instant now) {
+        return fields(
+                method,
+                target,
+                body,
+                ";created=" + now.getEpochSecond() + ";keyid=\""
+                        + key.publicKey().thumbprint() + "\";alg=\"ecdsa-p256-sha256\"",
+                base -> key.sign(base.getBytes(StandardCharsets.US_ASCII)));
+    }
+
+    private static Map<String, String> fields(
+            String method, String target, byte[] body, String about, Function<String, byte[]> signs) {
         var digest = digest(body);
-        var parameters = COVERED + ";created=" + now.getEpochSecond() + ";keyid=\"" + keyId + "\";alg=\"hmac-sha256\"";
+        var parameters = COVERED + about;
         var fields = new LinkedHashMap<String, String>();
         fields.put("Content-Digest", digest);
         fields.put("Signature-Input", LABEL + "=" + parameters);
         fields.put(
                 "Signature",
                 LABEL + "=:"
-                        + Base64.getEncoder().encodeToString(mac(secret, base(method, target, digest, parameters)))
+                        + Base64.getEncoder().encodeToString(signs.apply(base(method, target, digest, parameters)))
                         + ":");
         return fields;
     }

@@ -61,12 +61,15 @@ class SecurityConfiguration {
                                 "/api/v1/tokens",
                                 "/api/v1/first-administrator",
                                 "/api/v1/openapi.json",
+                                "/api/v1/outlet-keys",
+                                "/api/v1/event-streams/*",
                                 "/api/v1/session")
                         .permitAll()
                         .anyRequest()
                         .authenticated())
                 .csrf(csrf -> csrf.spa()
-                        .ignoringRequestMatchers("/api/v1/tokens", "/api/v1/first-administrator")
+                        .ignoringRequestMatchers(
+                                "/api/v1/tokens", "/api/v1/first-administrator", "/api/v1/event-streams/*")
                         .ignoringRequestMatchers(SecurityConfiguration::hasBearer))
                 .sessionManagement(management -> management.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
                 .addFilterBefore(new SessionFilter(sessions, signIns, clock), AuthorizationFilter.class)
@@ -140,7 +143,7 @@ class SecurityConfiguration {
         private static final Pattern DANGEROUS = Pattern.compile("(POST|PUT|DELETE) /api/v1/("
                 + "administrators(/.*)?|me/second-factor|approval-rule|switches|channels/(mail|phone)|proposed-changes/.*"
                 + "|directories/[^/]+(/settings|/roster)?|people/[^/]+/(limits.*|temporary-password.*|enrolments/.*)"
-                + "|app-tokens|help-desk/requests/[^/]+/confirmation"
+                + "|app-tokens|outlets/.*|help-desk/requests/[^/]+/confirmation"
                 + "|drafts/[^/]+/(publish|approval)|revisions/[^/]+/restoration)");
 
         private final Sessions sessions;

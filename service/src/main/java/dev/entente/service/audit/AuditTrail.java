@@ -127,6 +127,32 @@ public class AuditTrail {
         return sealed("l.seq >= :seq ORDER BY l.seq", seq, limit);
     }
 
+    /**
+     * A stretch of the record.
+     *
+     * @param events oldest first; what is gone of them is left out
+     * @param next position after it
+     * @param last whether nothing more is sealed yet
+     */
+    public record Stretch(List<Event> events, long next, boolean last) {}
+
+    private record Sequel(long seq, UUID event) {}
+
+    /** At most so many sealed events from a position on. */
+    public Stretch stretch(long from, int limit) {
+        var there = Sql.rows(
+                        database,
+                        "SELECT seq, event FROM event_leaf WHERE seq >= :from ORDER BY seq LIMIT :limit",
+                        Sequel.class)
+                .setParameter("from", from)
+                .setParameter("limit", limit)
+                .getResultList();
+        return new Stretch(
+                events(there.stream().map(Sequel::event).toList()),
+                there.isEmpty() ? from : there.get(there.size() - 1).seq() + 1,
+                there.size() < limit);
+    }
+
     /** Sealed events before a position, newest first. */
     public List<Event> before(long seq, int limit) {
         return sealed("l.seq < :seq ORDER BY l.seq DESC", seq, limit);
@@ -141,7 +167,7 @@ public class AuditTrail {
     }
 
     /** Events by their ids, in this order; what is gone of them is left out. */
-    List<Event> events(List<UUID> ids) {
+    public List<Event> events(List<UUID> ids) {
         if (ids.isEmpty()) {
             return List.of();
         }

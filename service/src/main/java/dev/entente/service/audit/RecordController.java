@@ -1,8 +1,14 @@
 package dev.entente.service.audit;
 
+import dev.entente.core.audit.ProofFile;
 import dev.entente.core.audit.RecordVerifier;
+import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.SealedPart;
+import java.util.List;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
@@ -14,14 +20,34 @@ class RecordController {
     private static final int MOST = 1000;
 
     private final AuditTrail trail;
+    private final Proofs proofs;
 
-    RecordController(AuditTrail trail) {
+    RecordController(AuditTrail trail, Proofs proofs) {
         this.trail = trail;
+        this.proofs = proofs;
     }
 
     /** At most 1,000 events from a position on. What is gone of an event is left out of it, and its hash is there still. */
     @GetMapping
     SealedPart part(@RequestParam(defaultValue = "0") long from, @RequestParam(defaultValue = "1000") int limit) {
         return trail.part(Math.max(0, from), Math.max(1, Math.min(limit, MOST)));
+    }
+
+    /** That an event stands at its position: the proof can be checked without the record (RFC 9162 section 2.1.3). */
+    @GetMapping("/proofs/events/{seq}")
+    ProofFile eventProof(@PathVariable long seq) {
+        return proofs.ofEvent(seq);
+    }
+
+    /** The same for everything that happened to an attempt, as far as it is sealed. */
+    @GetMapping("/proofs/attempts/{reference}")
+    List<ProofFile> attemptProofs(@PathVariable String reference) {
+        return proofs.ofAttempt(reference);
+    }
+
+    /** That the record continues a checkpoint that was kept (RFC 9162 section 2.1.4). */
+    @PostMapping("/proofs/continuation")
+    ProofFile continuationProof(@RequestBody RecordApi.KeptCheckpoint kept) {
+        return proofs.continued(kept.statement());
     }
 }

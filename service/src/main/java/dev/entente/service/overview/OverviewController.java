@@ -14,6 +14,7 @@ import dev.entente.service.directory.DirectoryList;
 import dev.entente.service.directory.Removal;
 import dev.entente.service.notification.MailChannel;
 import dev.entente.service.notification.Notifications;
+import dev.entente.service.outlet.Outlets;
 import dev.entente.service.people.AccountPasswords;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Problem;
@@ -66,6 +67,7 @@ class OverviewController {
     private final InstantSource clock;
     private final AccountPasswords passwords;
     private final Ways ways;
+    private final Outlets outlets;
 
     OverviewController(
             Configurations configurations,
@@ -82,7 +84,8 @@ class OverviewController {
             Approvals approvals,
             InstantSource clock,
             AccountPasswords passwords,
-            Ways ways) {
+            Ways ways,
+            Outlets outlets) {
         this.configurations = configurations;
         this.directories = directories;
         this.directoryRemoval = directoryRemoval;
@@ -98,6 +101,7 @@ class OverviewController {
         this.clock = clock;
         this.passwords = passwords;
         this.ways = ways;
+        this.outlets = outlets;
     }
 
     /** What needs attention, and how the last 24 hours went. */
@@ -199,6 +203,18 @@ class OverviewController {
                         "The record isn't continued, because " + why + ". Look at the service's log.",
                         "audit",
                         null)));
+        for (var outlet : outlets.shown().outlets()) {
+            var stopped = outlet.state().equals("stopped");
+            if (stopped || outlet.failures() >= Outlets.TOLD_AFTER) {
+                attention.add(new Attention(
+                        stopped ? "error" : "warning",
+                        "The outlet " + outlet.name() + (stopped ? " stopped: " : " waits: ") + outlet.why()
+                                + ". It is " + outlet.behind() + (outlet.behind() == 1 ? " event" : " events")
+                                + " behind.",
+                        "audit/outlets",
+                        null));
+            }
+        }
         for (var change : approvals.open()) {
             attention.add(new Attention(
                     "warning",

@@ -1,0 +1,107 @@
+package dev.entente.core.audit;
+
+import dev.entente.core.audit.RecordVerifier.Salted;
+import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.InvalidDocument;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Map;
+
+/**
+ * Something about the record that can be checked without it, by anybody who knows the public key: that an event stands in it as it says,
+ * or that it was continued since an earlier checkpoint. {@code docs/protocol.md} describes it for other programs.
+ *
+ * @param v format version, 1
+ * @param event what stands there; null if this is about two checkpoints
+ * @param seq its position
+ * @param personal values that its commitments are to, as far as they are not erased
+ * @param before the earlier checkpoint, signed; null if this is about an event
+ * @param hashes the path of RFC 9162 section 2.1.3.1 or the proof of section 2.1.4.1, hexadecimal
+ * @param checkpoint signed
+ * @param key that signed it
+ */
+public record ProofFile(
+        int v,
+        AuditEvent event,
+        Long seq,
+        Map<String, Salted> personal,
+        String before,
+        List<String> hashes,
+        String checkpoint,
+        EcKey key) {
+    /** The version written. */
+    public static final int VERSION = 1;
+
+    /** More than any tree's height asks for. */
+    private static final int MOST_HASHES = 128;
+
+    public ProofFile {
+        personal = personal == null ? Map.of() : Map.copyOf(personal);
+        hashes = hashes == null ? List.of() : List.copyOf(hashes);
+    }
+
+    /**
+     * Checks it.
+     *
+     * @param by the key that has to have signed
+     * @return the checkpoint that it leads to
+     * @throws InvalidDocument with a sentence if it does not hold
+     */
+    public Checkpoint check(EcKey by) {
+        if (v != VERSION || (event == null) == (before == null) || hashes.size() > MOST_HASHES) {
+            throw new InvalidDocument("proof", "this is no proof of version " + VERSION);
+        }
+        var signed = signed(checkpoint, by);
+        try {
+            if (event == null) {
+                continued(signed(before, by), signed);
+            } else {
+                included(signed);
+            }
+        } catch (IllegalArgumentException e) {
+            throw new InvalidDocument("proof", "a hash in it is none");
+        }
+        return signed;
+    }
+
+    private static Checkpoint signed(String checkpoint, EcKey by) {
+        try {
+            return Checkpoint.verify(checkpoint, by);
+        } catch (InvalidDocument e) {
+            throw new InvalidDocument("proof", "a checkpoint in it isn't signed by this key");
+        }
+    }
+
+    private List<byte[]> path() {
+        return hashes.stream().map(HexFormat.of()::parseHex).toList();
+    }
+
+    private void continued(Checkpoint earlier, Checkpoint later) {
+        if (!MerkleProof.continues(
+                earlier.size(),
+                HexFormat.of().parseHex(earlier.root()),
+                later.size(),
+                HexFormat.of().parseHex(later.root()),
+                path())) {
+            throw new InvalidDocument("proof", "the later checkpoint doesn't continue the earlier one");
+        }
+    }
+
+    private void included(Checkpoint signed) {
+        if (seq == null
+                || !MerkleProof.includes(
+                        event.leafHash(),
+                        seq,
+                        signed.size(),
+                        path(),
+                        HexFormat.of().parseHex(signed.root()))) {
+            throw new InvalidDocument("proof", "the event isn't at this position of what was signed");
+        }
+        personal.forEach((name, salted) -> {
+            if (!AuditEvent.commit(HexFormat.of().parseHex(salted.salt()), name, salted.value())
+                    .equals(event.commitments().get(name))) {
+                throw new InvalidDocument("proof", "the value of " + name + " isn't the one that was sealed");
+            }
+        });
+    }
+}

@@ -1,0 +1,432 @@
+package dev.entente.service.outlet;
+
+import dev.entente.core.audit.EventCatalogue;
+import dev.entente.core.audit.EventKind;
+import dev.entente.core.audit.EventKind.Severity;
+import dev.entente.core.audit.OutletKind;
+import dev.entente.service.audit.AuditTrail;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
+import dev.entente.wire.OutletApi;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Arrays;
+import java.util.Base64;
+import java.util.EnumMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.function.Function;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/** Which outlets there are, and how they stand. */
+@Component
+@Transactional
+public class Outlets {
+    /** Each of them reads the record by itself. */
+    private static final int MOST = 20;
+
+    private static final int LONGEST_AUTHORITY = 64 * 1024;
+    private static final int LONGEST_CREDENTIAL = 4096;
+    private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,39}");
+    private static final Instant LONG_AGO = Instant.EPOCH;
+
+    private final Session database;
+    private final AuditTrail trail;
+    private final EventLog events;
+    private final KeyRing keys;
+    private final AllowedReceivers allowed;
+    private final InstantSource clock;
+    private final Map<OutletKind, Receiver> receivers = new EnumMap<>(OutletKind.class);
+
+    Outlets(
+            Session database,
+            AuditTrail trail,
+            EventLog events,
+            KeyRing keys,
+            AllowedReceivers allowed,
+            InstantSource clock,
+            List<Receiver> receivers) {
+        this.database = database;
+        this.trail = trail;
+        this.events = events;
+        this.keys = keys;
+        this.allowed = allowed;
+        this.clock = clock;
+        receivers.forEach(receiver -> this.receivers.put(receiver.kind(), receiver));
+    }
+
+    /** A row as it stands. */
+    private record Row(
+            String name,
+            String kind,
+            String goesTo,
+            String authority,
+            String audience,
+            byte[] credential,
+            List<String> kinds,
+            List<String> parts,
+            String severity,
+            boolean personal,
+            String state,
+            long position,
+            int failures,
+            String why,
+            Instant since,
+            Instant sentAt,
+            long lease) {
+        Outlet outlet() {
+            return new Outlet(
+                    name,
+                    OutletKind.labelled(kind).orElseThrow(),
+                    goesTo,
+                    authority,
+                    audience,
+                    credential,
+                    kinds,
+                    parts,
+                    least(severity).orElseThrow(),
+                    personal,
+                    OutletState.valueOf(state),
+                    position,
+                    failures,
+                    why,
+                    since,
+                    sentAt,
+                    lease);
+        }
+    }
+
+    private static final String COLUMNS =
+            "name, kind, goes_to, authority, audience, credential, kinds, parts, severity,"
+                    + " personal, state, position, failures, why, since, sent_at, lease";
+
+    private static Optional<Severity> least(String label) {
+        return Arrays.stream(Severity.values())
+                .filter(s -> s.label().equals(label))
+                .findFirst();
+    }
+
+    Receiver receiver(OutletKind kind) {
+        return receivers.get(kind);
+    }
+
+    Outlet find(String name) {
+        return Sql.rows(database, "SELECT " + COLUMNS + " FROM outlet WHERE name = :name", Row.class)
+                .setParameter("name", name)
+                .getResultStream()
+                .findFirst()
+                .map(Row::outlet)
+                .orElseThrow(() -> Problem.missing("outlet", "named " + name));
+    }
+
+    /** All that is there, by name, and where they may lead. */
+    @Transactional(readOnly = true)
+    public OutletApi.Outlets shown() {
+        var size = size();
+        return new OutletApi.Outlets(
+                Sql.rows(database, "SELECT " + COLUMNS + " FROM outlet ORDER BY name", Row.class)
+                        .getResultStream()
+                        .map(row -> shown(row.outlet(), size))
+                        .toList(),
+                allowed.receivers(),
+                allowed.files().isPresent());
+    }
+
+    OutletApi.Outlet shown(String name) {
+        return shown(find(name), size());
+    }
+
+    private long size() {
+        return trail.extent().map(AuditTrail.Extent::size).orElse(0L);
+    }
+
+    private OutletApi.Outlet shown(Outlet outlet, long size) {
+        var offered = Sql.values(database, "SELECT count(*) FROM outlet_offered WHERE outlet = :outlet", Long.class)
+                .setParameter("outlet", outlet.name())
+                .getSingleResult();
+        return new OutletApi.Outlet(
+                outlet.name(),
+                outlet.kind().label(),
+                outlet.goesTo(),
+                outlet.authority() != null,
+                outlet.audience(),
+                outlet.credential() != null,
+                outlet.kinds(),
+                outlet.parts(),
+                outlet.severity().label(),
+                outlet.personal(),
+                outlet.state().label(),
+                outlet.position(),
+                size - outlet.position() + offered,
+                outlet.failures(),
+                outlet.why(),
+                outlet.since(),
+                outlet.sentAt());
+    }
+
+    /** Makes an outlet, or changes the one with this name. */
+    OutletApi.Made set(String name, OutletApi.NewOutlet wanted, String administrator) {
+        if (!NAME.matcher(name).matches()) {
+            throw Problem.invalid(
+                    "outlet-name", "A name has at most 40 small letters, digits and dashes, and begins with a letter.");
+        }
+        var kind = OutletKind.labelled(wanted.kind())
+                .orElseThrow(() -> Problem.invalid(
+                        "outlet-kind",
+                        "The kind must be one of "
+                                + Arrays.stream(OutletKind.values())
+                                        .map(OutletKind::label)
+                                        .collect(Collectors.joining(", "))
+                                + "."));
+        if (least(wanted.severity()).isEmpty()) {
+            throw Problem.invalid("severity-unknown", "The severity must be info, notice, warning or alert.");
+        }
+        missing(wanted.kinds(), EventKind::name).ifPresent(one -> {
+            throw Problem.invalid(
+                    "outlet-event-unknown", "There is no kind of event \"" + one + "\"; see entente event kinds.");
+        });
+        missing(wanted.parts(), EventKind::part).ifPresent(part -> {
+            throw Problem.invalid(
+                    "outlet-part-unknown", "There is no part of the record \"" + part + "\"; see entente event kinds.");
+        });
+        receivers.get(kind).check(wanted);
+        bounded(wanted);
+        var before = Sql.rows(database, "SELECT " + COLUMNS + " FROM outlet WHERE name = :name FOR UPDATE", Row.class)
+                .setParameter("name", name)
+                .getResultStream()
+                .findFirst()
+                .map(Row::outlet);
+        if (before.isEmpty()
+                && Sql.values(database, "SELECT count(*) FROM outlet", Long.class)
+                                .getSingleResult()
+                        >= MOST) {
+            throw Problem.conflict("outlets-many", "There are " + MOST + " outlets already. Remove one first.");
+        }
+        before.filter(b -> b.kind() != kind).ifPresent(b -> {
+            throw Problem.conflict(
+                    "outlet-kind-changed",
+                    "There is an outlet " + name + " of another kind. Choose another name, or remove it first.");
+        });
+        var sameReceiver =
+                before.filter(b -> Objects.equals(b.goesTo(), wanted.to())).isPresent();
+        var fetched = kind == OutletKind.SECURITY_EVENTS_FETCHED;
+        var token = fetched && (before.isEmpty() || "".equals(wanted.credential()))
+                ? Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(32))
+                : null;
+        // A credential never follows to another receiver: whoever may change the address could read it there.
+        var credential = token != null
+                ? keys.encrypt(Outlet.about(name), token)
+                : fetched || wanted.credential() == null
+                        ? before.filter(b -> fetched || sameReceiver)
+                                .map(Outlet::credential)
+                                .orElse(null)
+                        : wanted.credential().isEmpty() ? null : keys.encrypt(Outlet.about(name), wanted.credential());
+        var authority = wanted.authority() == null
+                ? before.map(Outlet::authority).orElse(null)
+                : wanted.authority().isBlank() ? null : wanted.authority();
+        var position =
+                wanted.from() == null ? before.map(Outlet::position).orElseGet(this::size) : within(wanted.from());
+        Sql.change(database, """
+                        INSERT INTO outlet (name, kind, goes_to, authority, audience, credential, kinds, parts, severity, personal,
+                            state, position, next_try, leased_until)
+                        VALUES (:name, :kind, :to, :authority, :audience, :credential, cast(:kinds AS text[]),
+                            cast(:parts AS text[]), :severity, :personal, 'FOLLOWING', :position, :now, :now)
+                        ON CONFLICT (name) DO UPDATE SET goes_to = excluded.goes_to, authority = excluded.authority,
+                            audience = excluded.audience, credential = excluded.credential, kinds = excluded.kinds,
+                            parts = excluded.parts, severity = excluded.severity, personal = excluded.personal,
+                            position = excluded.position, next_try = excluded.next_try, failures = 0, why = NULL, since = NULL,
+                            state = CASE WHEN outlet.state = 'STOPPED' THEN 'FOLLOWING' ELSE outlet.state END,
+                            lease = outlet.lease + 1, leased_until = excluded.leased_until""")
+                .setParameter("name", name)
+                .setParameter("kind", kind.label())
+                .setParameter("to", wanted.to())
+                .setParameter("authority", authority)
+                .setParameter("audience", wanted.audience())
+                .setParameter("credential", credential)
+                .setParameter("kinds", wanted.kinds().toArray(String[]::new))
+                .setParameter("parts", wanted.parts().toArray(String[]::new))
+                .setParameter("severity", wanted.severity())
+                .setParameter("personal", wanted.personal())
+                .setParameter("position", position)
+                .setParameter("now", clock.instant())
+                .executeUpdate();
+        if (wanted.from() != null) {
+            takeBack(name);
+        }
+        events.write(NewEvent.administration("outlet.set", administrator)
+                .with("outlet", name)
+                .with("kind", kind.label())
+                .with("to", wanted.to())
+                .with("personal", wanted.personal()));
+        return new OutletApi.Made(shown(name), token);
+    }
+
+    private static Optional<String> missing(List<String> wanted, Function<EventKind, String> of) {
+        var all = EventCatalogue.all().stream().map(of).collect(Collectors.toSet());
+        return wanted.stream().filter(one -> !all.contains(one)).findFirst();
+    }
+
+    private static void bounded(OutletApi.NewOutlet wanted) {
+        if (wanted.authority() != null && wanted.authority().length() > LONGEST_AUTHORITY) {
+            throw Problem.invalid("outlet-authority", "The authority's certificates are too long; name only the one.");
+        }
+        if (wanted.credential() != null
+                && (wanted.credential().length() > LONGEST_CREDENTIAL
+                        || wanted.credential().chars().anyMatch(c -> c <= ' ' || c > '~'))) {
+            throw Problem.invalid(
+                    "outlet-credential", "The token must be at most 4,096 characters without blanks and line breaks.");
+        }
+        if (wanted.audience() != null && wanted.audience().length() > 500) {
+            throw Problem.invalid("outlet-audience", "The audience has at most 500 characters.");
+        }
+    }
+
+    private long within(long from) {
+        if (from < 0 || from > size()) {
+            throw Problem.invalid(
+                    "outlet-position", "The record has " + size() + " events; name a position from 0 up to that.");
+        }
+        return from;
+    }
+
+    void remove(String name, String administrator) {
+        find(name);
+        Sql.change(database, "DELETE FROM outlet WHERE name = :name")
+                .setParameter("name", name)
+                .executeUpdate();
+        events.write(NewEvent.administration("outlet.removed", administrator).with("outlet", name));
+    }
+
+    OutletApi.Outlet pause(String name, String administrator) {
+        find(name);
+        Sql.change(database, "UPDATE outlet SET state = 'PAUSED', since = :now, lease = lease + 1 WHERE name = :name")
+                .setParameter("now", clock.instant())
+                .setParameter("name", name)
+                .executeUpdate();
+        events.write(NewEvent.administration("outlet.paused", administrator).with("outlet", name));
+        return shown(name);
+    }
+
+    /** Goes on: where it is, behind what was not taken, or from anywhere. */
+    OutletApi.Outlet goOn(String name, OutletApi.GoOn wanted, String administrator) {
+        var outlet = find(name);
+        if (wanted.skip() && (outlet.state() != OutletState.STOPPED || wanted.from() != null)) {
+            throw Problem.conflict(
+                    "outlet-goes", "Only an outlet that has stopped at an event can leave that one out.");
+        }
+        var position = wanted.from() != null ? within(wanted.from()) : outlet.position() + (wanted.skip() ? 1 : 0);
+        Sql.change(database, """
+                        UPDATE outlet SET state = 'FOLLOWING', position = :position, failures = 0, why = NULL, since = NULL,
+                            next_try = :now, lease = lease + 1, leased_until = :now WHERE name = :name""")
+                .setParameter("position", position)
+                .setParameter("now", clock.instant())
+                .setParameter("name", name)
+                .executeUpdate();
+        if (wanted.from() != null) {
+            takeBack(name);
+        }
+        events.write(NewEvent.administration("outlet.resumed", administrator)
+                .with("outlet", name)
+                .with("from", position)
+                .with("skipped", wanted.skip()));
+        return shown(name);
+    }
+
+    /** What was offered is offered again in its turn. */
+    private void takeBack(String name) {
+        Sql.change(database, "DELETE FROM outlet_offered WHERE outlet = :name")
+                .setParameter("name", name)
+                .executeUpdate();
+    }
+
+    /** Those whose turn it is; nobody else takes them for a while. */
+    List<Outlet> take(Duration turn) {
+        var those = receivers.values().stream()
+                .filter(Receiver::sends)
+                .map(r -> r.kind().label())
+                .toArray(String[]::new);
+        return Sql.rows(database, """
+                        UPDATE outlet SET lease = lease + 1, leased_until = :until WHERE name IN (
+                            SELECT name FROM outlet WHERE state = 'FOLLOWING' AND next_try <= :now AND leased_until <= :now
+                                AND kind = ANY(cast(:kinds AS text[])) AND position < (SELECT size FROM sealed_events)
+                            FOR UPDATE SKIP LOCKED)
+                        RETURNING """ + " " + COLUMNS, Row.class)
+                .setParameter("until", clock.instant().plus(turn))
+                .setParameter("now", clock.instant())
+                .setParameter("kinds", those)
+                .getResultStream()
+                .map(Row::outlet)
+                .toList();
+    }
+
+    /**
+     * What was taken.
+     *
+     * @param until the turn goes on; null if it is over
+     * @return the outlet as it stands; empty if somebody else has it now
+     */
+    Optional<Outlet> came(Outlet outlet, long position, boolean told, Instant until) {
+        if (outlet.failures() >= TOLD_AFTER) {
+            events.write(NewEvent.operation("outlet.works").with("outlet", outlet.name()));
+        }
+        return Sql.rows(database, """
+                        UPDATE outlet SET position = :position, failures = 0, why = NULL, since = NULL,
+                            sent_at = CASE WHEN :told THEN cast(:now AS timestamptz) ELSE sent_at END, leased_until = :until
+                        WHERE name = :name AND lease = :lease AND state = 'FOLLOWING'
+                        RETURNING """ + " " + COLUMNS, Row.class)
+                .setParameter("position", position)
+                .setParameter("told", told)
+                .setParameter("now", clock.instant())
+                .setParameter("until", until == null ? LONG_AGO : until)
+                .setParameter("name", outlet.name())
+                .setParameter("lease", outlet.lease())
+                .getResultStream()
+                .findFirst()
+                .map(Row::outlet);
+    }
+
+    /** Once is bad luck; a receiver that is away is told of when it stays away. */
+    public static final int TOLD_AFTER = 3;
+
+    /** What was not taken. */
+    void failed(Outlet outlet, long position, NotTaken e, Instant next) {
+        var failures = outlet.failures() + 1;
+        var changed = Sql.change(database, """
+                        UPDATE outlet SET position = :position, failures = :failures, why = :why,
+                            since = coalesce(since, :now), next_try = :next, leased_until = :now,
+                            state = CASE WHEN :forGood THEN 'STOPPED' ELSE state END
+                        WHERE name = :name AND lease = :lease AND state = 'FOLLOWING'""")
+                .setParameter("position", position)
+                .setParameter("failures", failures)
+                .setParameter("why", e.getMessage())
+                .setParameter("now", clock.instant())
+                .setParameter("next", next)
+                .setParameter("forGood", e.isForGood())
+                .setParameter("name", outlet.name())
+                .setParameter("lease", outlet.lease())
+                .executeUpdate();
+        if (changed == 1 && (e.isForGood() || failures == TOLD_AFTER)) {
+            events.write(NewEvent.operation(e.isForGood() ? "outlet.stopped" : "outlet.failing")
+                    .with("outlet", outlet.name())
+                    .with("position", position)
+                    .with("why", e.getMessage()));
+        }
+    }
+
+    OutletApi.Tried tried(String name, NotTaken e, String administrator) {
+        events.write(NewEvent.administration("outlet.tried", administrator)
+                .with("outlet", name)
+                .with("why", e == null ? null : e.getMessage()));
+        return new OutletApi.Tried(e == null, e == null ? null : e.getMessage());
+    }
+}

@@ -1,0 +1,119 @@
+package dev.entente.service.outlet;
+
+import dev.entente.core.audit.OutletKind;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.ServiceSettings;
+import dev.entente.wire.OutletApi;
+import dev.entente.wire.RecordApi.Event;
+import java.io.ByteArrayOutputStream;
+import java.io.EOFException;
+import java.io.IOException;
+import java.net.InetSocketAddress;
+import java.net.Socket;
+import java.net.SocketException;
+import java.net.SocketTimeoutException;
+import java.nio.charset.StandardCharsets;
+import java.time.InstantSource;
+import java.util.List;
+import javax.net.ssl.SSLException;
+import javax.net.ssl.SSLHandshakeException;
+import javax.net.ssl.SSLSocket;
+import org.springframework.stereotype.Component;
+
+/**
+ * Syslog over TLS (RFC 5425). The protocol has no acknowledgement, and what is written to a connection that has just broken is lost. So
+ * each lot has a connection of its own, which we close first: once the receiver has closed it as well, it has read everything.
+ */
+@Component
+class SyslogReceiver implements Receiver {
+    private static final int CONNECT_MS = 5_000;
+    private static final int ANSWER_MS = 15_000;
+
+    private final AllowedReceivers allowed;
+    private final ServiceSettings settings;
+    private final InstantSource clock;
+
+    SyslogReceiver(AllowedReceivers allowed, ServiceSettings settings, InstantSource clock) {
+        this.allowed = allowed;
+        this.settings = settings;
+        this.clock = clock;
+    }
+
+    @Override
+    public OutletKind kind() {
+        return OutletKind.SYSLOG;
+    }
+
+    @Override
+    public void check(OutletApi.NewOutlet wanted) {
+        allowed.hostAndPort(wanted.to());
+        WebReceiver.checkAuthority(wanted.authority());
+    }
+
+    @Override
+    public void send(Outlet outlet, List<Event> events) throws NotTaken {
+        var frames = new ByteArrayOutputStream();
+        events.forEach(event ->
+                frame(frames, SyslogMessage.of(event, settings.publicUrl().getHost(), allowed.enterprise())));
+        write(outlet, frames.toByteArray());
+    }
+
+    @Override
+    public void test(Outlet outlet) throws NotTaken {
+        var frame = new ByteArrayOutputStream();
+        frame(
+                frame,
+                SyslogMessage.test(
+                        outlet.name(), clock.instant(), settings.publicUrl().getHost(), allowed.enterprise()));
+        write(outlet, frame.toByteArray());
+    }
+
+    /** RFC 5425 section 4.3. */
+    private static void frame(ByteArrayOutputStream frames, byte[] message) {
+        frames.writeBytes((message.length + " ").getBytes(StandardCharsets.US_ASCII));
+        frames.writeBytes(message);
+    }
+
+    private void write(Outlet outlet, byte[] frames) throws NotTaken {
+        AllowedReceivers.Address to;
+        try {
+            to = allowed.hostAndPort(outlet.goesTo());
+        } catch (Problem e) {
+            throw NotTaken.now("the operator doesn't let outlets lead there any more");
+        }
+        try (var plain = new Socket()) {
+            plain.connect(new InetSocketAddress(to.host(), to.port()), CONNECT_MS);
+            plain.setSoTimeout(ANSWER_MS);
+            var socket = (SSLSocket)
+                    Tls.trusting(outlet.authority()).getSocketFactory().createSocket(plain, to.host(), to.port(), true);
+            var parameters = socket.getSSLParameters();
+            parameters.setEndpointIdentificationAlgorithm("HTTPS");
+            socket.setSSLParameters(parameters);
+            socket.startHandshake();
+            socket.getOutputStream().write(frames);
+            socket.shutdownOutput();
+            closedByReceiver(socket);
+        } catch (SSLHandshakeException e) {
+            throw NotTaken.now("its certificate isn't one that this outlet believes");
+        } catch (SocketTimeoutException e) {
+            throw NotTaken.now("it didn't answer in time");
+        } catch (SSLException e) {
+            throw NotTaken.now("it broke off the connection");
+        } catch (IOException e) {
+            throw NotTaken.now("it can't be reached, or broke off the connection");
+        }
+    }
+
+    private static void closedByReceiver(SSLSocket socket) throws IOException, NotTaken {
+        try {
+            while (socket.getInputStream().read() >= 0) {
+                // Receivers say nothing; whatever it is, it is not what counts.
+            }
+        } catch (EOFException | SSLException e) {
+            if (e.getCause() instanceof SocketException) {
+                throw NotTaken.now("it broke off the connection");
+            }
+            // Closed without the goodbye of TLS, after ours: it has read all the same.
+        }
+    }
+}
