@@ -13,6 +13,7 @@ export type MailChannel = Whole<Schemas["MailChannel"]>;
 export type MessageText = Whole<Schemas["MessageText"]>;
 export type Explanation = Whole<Schemas["Explanation"]>;
 export type MailTried = Whole<Schemas["MailTried"]>;
+export type Hold = Whole<Schemas["Hold"]>;
 export type Outlet = Whole<Schemas["Outlet"]>;
 export type PhoneChannel = Whole<Schemas["PhoneChannel"]>;
 export type PhoneTried = Whole<Schemas["PhoneTried"]>;

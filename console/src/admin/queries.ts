@@ -88,6 +88,13 @@ export const ask = {
       refetchInterval: 5_000,
     }),
 
+  retention: () =>
+    queryOptions({
+      queryKey: ["retention"],
+      queryFn: () => data(api.GET("/api/v1/retention")),
+      refetchInterval: 15_000,
+    }),
+
   today: () =>
     queryOptions({
       queryKey: ["today"],

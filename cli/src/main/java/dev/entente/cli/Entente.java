@@ -52,6 +52,8 @@ public final class Entente {
             StopCommands.Stops.class,
             EventCommands.class,
             OutletCommands.class,
+            RetentionCommands.Hold.class,
+            RetentionCommands.Erasure.class,
             AutoComplete.GenerateCompletion.class);
 
     static final int DONE = 0;

@@ -7,6 +7,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -98,6 +99,93 @@ class RecordProofTest {
         Files.write(file, lines);
         assertThat(world.entente("event", "verify", file.toString()).expect(1).out())
                 .startsWith("Event " + seq + " is missing.");
+    }
+
+    private String independently(Path proofs) {
+        return Installation.run(
+                        Map.of(),
+                        "python3",
+                        Installation.ROOT
+                                .resolve("e2e/src/test/resources/check_proofs.py")
+                                .toString(),
+                        proofs.toString())
+                .expect(0)
+                .out();
+    }
+
+    @Test
+    void proofs_of_an_attempt_and_of_a_continuation_hold_for_another_program_and_not_once_they_were_touched()
+            throws IOException {
+        sealed();
+        var kept = Files.writeString(
+                folder.resolve("kept"),
+                world.entente("event", "checkpoint").expect(0).out());
+        var crew = world.crew();
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+        person.choose("Proof-Quay-" + System.nanoTime()).waitForOutcome(SOON);
+        sealed();
+        var reference = person.attempt.reference();
+        var proofs = folder.resolve("proofs");
+        Files.writeString(
+                proofs,
+                world.entente("event", "prove", "--reference", reference)
+                        .expect(0)
+                        .out());
+        var checked =
+                world.entente("event", "check", proofs.toString()).expect(0).out();
+        var many = Files.readAllLines(proofs).size();
+        assertThat(checked.lines()).hasSize(many).allMatch(line -> line.startsWith("Proven: event "));
+        assertThat(checked).contains(crew.shore(), "accepted the new password");
+        assertThat(independently(proofs).lines()).hasSize(many).containsOnly("holds");
+
+        // By another key than the one that somebody knows, and with a word, a name, or a place that was not sealed.
+        assertThat(world.entente("event", "check", proofs.toString(), "--key", "another")
+                        .expect(1)
+                        .out())
+                .contains("NOT PROVEN: line 1: it names another key");
+        var touched = folder.resolve("touched");
+        for (var change : List.of(
+                List.of("\"kind\":\"attempt.started\"", "\"kind\":\"attempt.blocked\""),
+                List.of("\"value\":\"" + crew.shore() + "\"", "\"value\":\"somebody.else\""),
+                List.of("\"seq\":", "\"seq\":1"))) {
+            var line = Files.readAllLines(proofs).get(0);
+            assertThat(line).contains(change.get(0));
+            Files.writeString(touched, line.replace(change.get(0), change.get(1)) + "\n");
+            assertThat(world.entente("event", "check", touched.toString())
+                            .expect(1)
+                            .out())
+                    .startsWith("NOT PROVEN: line 1: ");
+            assertThat(independently(touched)).isEqualTo("does not hold\n");
+        }
+
+        // The record since the checkpoint that was kept, though it grew; and a proof for another one.
+        var continued = folder.resolve("continued");
+        Files.writeString(
+                continued,
+                world.entente("event", "prove", "--kept", kept.toString())
+                        .expect(0)
+                        .out());
+        assertThat(world.entente("event", "check", continued.toString())
+                        .expect(0)
+                        .out())
+                .startsWith("Proven: the record of ");
+        assertThat(independently(continued)).isEqualTo("holds\n");
+        var first = ApiPerson.JSON.readTree(Files.readString(continued));
+        var earlier = world.query("SELECT statement FROM checkpoint WHERE size > 1 ORDER BY size LIMIT 1");
+        assertThat(earlier).isNotEqualTo(first.path("before").asString());
+        Files.writeString(
+                touched,
+                Files.readString(continued).replace(first.path("before").asString(), earlier));
+        assertThat(world.entente("event", "check", touched.toString()).expect(1).out())
+                .contains("the later checkpoint doesn't continue the earlier one");
+        assertThat(independently(touched)).isEqualTo("does not hold\n");
+        Files.writeString(touched, "not a proof\n");
+        assertThat(world.entente("event", "check", touched.toString()).expect(1).err())
+                .contains("holds something that is no proof, in line 1");
+        assertThat(world.entente("event", "prove", "--event", "99999999")
+                        .expect(1)
+                        .err())
+                .contains("There is no event at position 99999999");
     }
 
     @Test

@@ -7,18 +7,22 @@ import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
 import org.springframework.scheduling.annotation.EnableScheduling;
 
-/** Starts one node of the service, or migrates its database. */
+/** Starts one node of the service, or carries out a step beside it. */
 @SpringBootApplication
 @EnableScheduling
 @EnableConfigurationProperties(ServiceSettings.class)
 public class EntenteService {
     /**
      * Without arguments, starts a node; settings come from {@code application.yaml}, files beside it and the environment.
-     * With {@code migrate}, changes the database as the owner and ends.
+     * With {@code migrate}, changes the database as the owner and ends; with {@code retain}, takes out of the record what is not to be
+     * kept, and ends.
      */
     public static void main(String[] arguments) {
         if (List.of(arguments).contains("migrate")) {
             System.exit(Migrate.run(System.getenv()));
+        }
+        if (List.of(arguments).contains("retain")) {
+            System.exit(Retain.run(System.getenv()));
         }
         // A connection that served a moment ago is not tried before it serves again.
         System.setProperty("com.zaxxer.hikari.aliveBypassWindowMs", "5000");

@@ -27,8 +27,17 @@ import org.snakeyaml.engine.v2.api.LoadSettings;
  */
 public final class EventCatalogue {
     /** In the order in which they are documented. */
-    private static final List<String> PARTS =
-            List.of("attempt", "delivery", "method", "message", "policy", "directory", "people", "access", "outlet");
+    private static final List<String> PARTS = List.of(
+            "attempt",
+            "delivery",
+            "method",
+            "message",
+            "policy",
+            "directory",
+            "people",
+            "access",
+            "outlet",
+            "retention");
 
     /** Fields by whose values events are sought, besides their kinds. */
     public static final List<String> SOUGHT = List.of(

@@ -143,7 +143,7 @@ class SecurityConfiguration {
         private static final Pattern DANGEROUS = Pattern.compile("(POST|PUT|DELETE) /api/v1/("
                 + "administrators(/.*)?|me/second-factor|approval-rule|switches|channels/(mail|phone)|proposed-changes/.*"
                 + "|directories/[^/]+(/settings|/roster)?|people/[^/]+/(limits.*|temporary-password.*|enrolments/.*)"
-                + "|app-tokens|outlets/.*|help-desk/requests/[^/]+/confirmation"
+                + "|app-tokens|outlets/.*|retention/.*|help-desk/requests/[^/]+/confirmation"
                 + "|drafts/[^/]+/(publish|approval)|revisions/[^/]+/restoration)");
 
         private final Sessions sessions;

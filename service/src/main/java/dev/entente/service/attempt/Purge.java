@@ -23,6 +23,10 @@ class Purge {
     private static final Duration MADE_UP_KEPT = Duration.ofDays(1);
     private static final int AT_ONCE = 500;
 
+    private static final String NOT_HELD = """
+             AND NOT EXISTS (SELECT FROM hold_in_force h WHERE h.person = a.person OR h.attempt = a.id
+                OR h.since IS NOT NULL AND a.created_at >= h.since AND a.created_at < coalesce(h.until, 'infinity'))""";
+
     private final Session database;
     private final ApplicationEventPublisher publisher;
     private final ServiceSettings settings;
@@ -45,7 +49,7 @@ class Purge {
     private void purge(String which, Instant before) {
         var ids = Sql.values(
                         database,
-                        "SELECT id FROM attempt WHERE ended_at IS NOT NULL AND " + which
+                        "SELECT id FROM attempt a WHERE ended_at IS NOT NULL AND " + which + NOT_HELD
                                 + " ORDER BY created_at LIMIT :most FOR UPDATE SKIP LOCKED",
                         UUID.class)
                 .setParameter("before", before)

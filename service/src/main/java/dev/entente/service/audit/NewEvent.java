@@ -33,6 +33,11 @@ public record NewEvent(
         return new NewEvent(Retention.ADMINISTRATION, kind, null, 0, Map.of(), Map.of("administrator", administrator));
     }
 
+    /** Something that was done for administrators, and is kept as long as their deeds. */
+    static NewEvent kept(String kind) {
+        return new NewEvent(Retention.ADMINISTRATION, kind, null, 0, Map.of(), Map.of());
+    }
+
     /** Something that happened between our own parts. */
     public static NewEvent operation(String kind) {
         return new NewEvent(Retention.OPERATION, kind, null, 0, Map.of(), Map.of());

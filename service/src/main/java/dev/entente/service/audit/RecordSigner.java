@@ -62,8 +62,16 @@ class RecordSigner {
         seal();
     }
 
+    /** As long as there is more than is sealed at once. */
     @WhenDue("SELECT FROM event_pending")
     void seal() {
+        var more = true;
+        while (more) {
+            more = sealOnce();
+        }
+    }
+
+    private boolean sealOnce() {
         var outcome = transaction.execute(status -> sealWaiting());
         // Known only now that it has committed.
         if (outcome.frontier() != null) {
@@ -75,16 +83,18 @@ class RecordSigner {
             }
             doubt = outcome.doubt();
         }
+        return outcome.more();
     }
 
-    private record Outcome(boolean looked, MerkleFrontier frontier, String doubt) {}
+    /** @param more whether as many were sealed as are at once, so that there may be more */
+    private record Outcome(boolean looked, MerkleFrontier frontier, String doubt, boolean more) {}
 
     private Outcome sealWaiting() {
         var alone = Sql.values(database, "SELECT pg_try_advisory_xact_lock(:lock)", Boolean.class)
                 .setParameter("lock", LOCK)
                 .getSingleResult();
         if (!alone) {
-            return new Outcome(false, null, null);
+            return new Outcome(false, null, null, false);
         }
         try {
             var frontier = standing();
@@ -93,9 +103,9 @@ class RecordSigner {
                 append(frontier, pending);
                 sign(frontier);
             }
-            return new Outcome(true, frontier, null);
+            return new Outcome(true, frontier, null, pending.size() == BATCH);
         } catch (InDoubt e) {
-            return new Outcome(true, null, e.getMessage());
+            return new Outcome(true, null, e.getMessage(), false);
         }
     }
 

@@ -9,6 +9,7 @@ import dev.entente.service.approval.Approvals;
 import dev.entente.service.attempt.AttemptList;
 import dev.entente.service.attempt.Pressure;
 import dev.entente.service.audit.AuditTrail;
+import dev.entente.service.audit.Holds;
 import dev.entente.service.delivery.DeliveryList;
 import dev.entente.service.directory.DirectoryList;
 import dev.entente.service.directory.Removal;
@@ -51,6 +52,8 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1")
 class OverviewController {
     private static final int FEW = 5;
+    /** The retention step runs once a day. */
+    private static final Duration ERASED_WITHIN = Duration.ofDays(2);
 
     private final Configurations configurations;
     private final DirectoryList directories;
@@ -68,6 +71,7 @@ class OverviewController {
     private final AccountPasswords passwords;
     private final Ways ways;
     private final Outlets outlets;
+    private final Holds holds;
 
     OverviewController(
             Configurations configurations,
@@ -85,7 +89,8 @@ class OverviewController {
             InstantSource clock,
             AccountPasswords passwords,
             Ways ways,
-            Outlets outlets) {
+            Outlets outlets,
+            Holds holds) {
         this.configurations = configurations;
         this.directories = directories;
         this.directoryRemoval = directoryRemoval;
@@ -102,6 +107,7 @@ class OverviewController {
         this.passwords = passwords;
         this.ways = ways;
         this.outlets = outlets;
+        this.holds = holds;
     }
 
     /** What needs attention, and how the last 24 hours went. */
@@ -214,6 +220,20 @@ class OverviewController {
                         "audit/outlets",
                         null));
             }
+        }
+        var late = clock.instant().minus(ERASED_WITHIN);
+        var waiting = holds.shown().erasures().stream()
+                .filter(one -> one.doneAt() == null
+                        && one.heldBy() == null
+                        && one.requestedAt().isBefore(late))
+                .count();
+        if (waiting > 0) {
+            attention.add(new Attention(
+                    "warning",
+                    (waiting == 1 ? "An erasure has" : waiting + " erasures have")
+                            + " waited for more than two days. Have the operator of the service run the retention step.",
+                    "audit/retention",
+                    null));
         }
         for (var change : approvals.open()) {
             attention.add(new Attention(

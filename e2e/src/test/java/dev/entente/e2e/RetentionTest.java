@@ -1,0 +1,231 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.YearMonth;
+import java.time.ZoneOffset;
+import java.util.HashMap;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** What is to go goes, by a step and a role of its own; what is on hold stays; the proof of the rest is whole. */
+class RetentionTest {
+    private static final Duration SOON = Duration.ofSeconds(30);
+    private final ServiceWorld world = ServiceWorld.get();
+
+    @TempDir
+    Path folder;
+
+    /** As the operator's timer does it. */
+    private String retain(String... kept) throws IOException {
+        var environment = new HashMap<>(Map.of(
+                "ENTENTE_DATABASE_URL",
+                "jdbc:postgresql://127.0.0.1:" + world.pgPort + "/entente",
+                "ENTENTE_RETENTION_PASSWORD",
+                Files.readString(world.dir.resolve("lab/postgres/retention.password"))
+                        .strip()));
+        for (var i = 0; i < kept.length; i += 2) {
+            environment.put(kept[i], kept[i + 1]);
+        }
+        return Installation.run(
+                        environment,
+                        "java",
+                        "-XX:TieredStopAtLevel=1",
+                        "-jar",
+                        Installation.ROOT
+                                .resolve("service/target/program/entente-service-program.jar")
+                                .toString(),
+                        "retain")
+                .expect(0)
+                .out();
+    }
+
+    private void sealed() {
+        Installation.waitUntil(
+                SOON,
+                "everything is sealed",
+                () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
+    }
+
+    private ApiPerson recovered(Crew crew) {
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+        person.choose("Kept-Quay-" + System.nanoTime()).waitForOutcome(SOON);
+        sealed();
+        return person;
+    }
+
+    private String personalOf(String reference) {
+        return world.query(
+                "SELECT count(*) FROM event_personal p JOIN event e ON e.id = p.event JOIN attempt_reference a"
+                        + " ON a.attempt = e.attempt WHERE p.name <> 'administrator' AND a.reference = '"
+                        + reference.replaceAll("\\D", "") + "'");
+    }
+
+    @Test
+    void a_person_s_values_go_with_a_report_and_the_proof_stays_whole() throws IOException {
+        var crew = world.crew();
+        var reference = recovered(crew).attempt.reference();
+        var other = recovered(world.crew()).attempt.reference();
+        var kept = Files.writeString(
+                folder.resolve("kept"),
+                world.entente("event", "checkpoint").expect(0).out());
+        assertThat(personalOf(reference)).isNotEqualTo("0");
+        assertThat(world.entente("event", "list", "--reference", reference)
+                        .expect(0)
+                        .out())
+                .contains(crew.shore());
+
+        var id = world.entente("erasure", "request", crew.fleet(), "--reason", "Asked by letter of 2 November")
+                .expect(0)
+                .out()
+                .strip();
+        assertThat(world.entente("erasure", "request", crew.shore(), "--reason", "again")
+                        .expect(1)
+                        .err())
+                .contains("asked for already");
+        assertThat(world.entente("erasure", "list").expect(0).out()).contains(id, "waits for the retention step");
+        assertThat(retain()).contains("Erased the values of request " + id);
+
+        assertThat(personalOf(reference)).isEqualTo("0");
+        assertThat(personalOf(other)).isNotEqualTo("0");
+        var events = world.entente("event", "list", "--reference", reference)
+                .expect(0)
+                .out();
+        assertThat(events).contains("took the order for ? in fleet").doesNotContain(crew.shore(), crew.fleet());
+        assertThat(world.entente("event", "list", "--person", crew.fleet())
+                        .expect(0)
+                        .out())
+                .doesNotContain(reference);
+        var list = world.entente("erasure", "list").expect(0).out();
+        assertThat(list.lines().filter(l -> l.contains(id)))
+                .singleElement()
+                .asString()
+                .contains("(erased)", "Asked by letter", " events went, ")
+                .doesNotContain(crew.fleet());
+        world.onRecord("Values that named a person were erased: ");
+        // Nothing of the name is left in the request either.
+        assertThat(world.query("SELECT coalesce(login, '') || cardinality(terms) FROM erasure WHERE id = '" + id + "'"))
+                .isEqualTo("0");
+        sealed();
+        assertThat(world.entente("event", "verify", "--kept", kept.toString())
+                        .expect(0)
+                        .out())
+                .contains("The record is what was sealed.");
+        var proofs = Files.writeString(
+                folder.resolve("proofs"),
+                world.entente("event", "prove", "--reference", reference)
+                        .expect(0)
+                        .out());
+        assertThat(world.entente("event", "check", proofs.toString()).expect(0).out())
+                .contains("Proven: event ")
+                .doesNotContain(crew.shore());
+    }
+
+    @Test
+    void a_hold_on_a_person_an_attempt_or_a_span_stops_an_erasure_until_it_is_lifted() throws IOException {
+        var crew = world.crew();
+        var before = world.now().minusSeconds(1);
+        var reference = recovered(crew).attempt.reference();
+        var asked = world.entente("erasure", "request", crew.shore(), "--reason", "gone ashore")
+                .expect(0)
+                .out()
+                .strip();
+        for (var on :
+                new String[][] {{"--person", crew.fleet()}, {"--reference", reference}, {"--since", before.toString()}
+                }) {
+            var hold = world.entente("hold", "place", on[0], on[1], "--reason", "an inquiry")
+                    .expect(0)
+                    .out()
+                    .strip();
+            assertThat(retain()).as(on[0]).contains("Request " + asked + " waits: something of it is on hold.");
+            assertThat(personalOf(reference)).isNotEqualTo("0");
+            assertThat(world.entente("erasure", "list").expect(0).out()).contains("waits for the hold " + hold);
+            assertThat(world.entente("hold", "list").expect(0).out()).contains(hold, "an inquiry", "in force");
+            world.entente("hold", "lift", hold).expect(0);
+            assertThat(world.entente("hold", "lift", hold).expect(1).err()).contains("There is no hold in force");
+        }
+        assertThat(retain()).contains("Erased the values of request " + asked);
+        assertThat(personalOf(reference)).isEqualTo("0");
+        world.onRecord(
+                "placed a person on hold: an inquiry", "placed a span of time on hold: an inquiry", "lifted a hold");
+    }
+
+    @Test
+    void months_that_are_old_enough_are_cut_off_unless_something_of_them_is_on_hold() throws IOException {
+        var month = YearMonth.from(world.now().atZone(ZoneOffset.UTC)).minusMonths(30);
+        var then = month.atDay(12).atStartOfDay(ZoneOffset.UTC).toInstant();
+        world.query("SELECT prepare_event_months('" + month.atDay(1) + "', 1)");
+        world.later(Duration.between(Instant.now(), then));
+        try {
+            world.entente("stop", "method:push", "--reason", "long ago").expect(0);
+            world.entente("resume", "method:push").expect(0);
+            sealed();
+        } finally {
+            world.later(Duration.ZERO);
+        }
+        var part = "event_administration_" + month.toString().replace('-', '_');
+        assertThat(Long.parseLong(world.query("SELECT count(*) FROM " + part))).isGreaterThanOrEqualTo(2);
+        var kept = Files.writeString(
+                folder.resolve("kept"),
+                world.entente("event", "checkpoint").expect(0).out());
+        assertThat(retain()).doesNotContain("administration events of " + month);
+        var hold = world.entente(
+                        "hold",
+                        "place",
+                        "--since",
+                        then.minusSeconds(60).toString(),
+                        "--until",
+                        then.plusSeconds(3600).toString(),
+                        "--reason",
+                        "an inquiry")
+                .expect(0)
+                .out()
+                .strip();
+        assertThat(retain("ENTENTE_KEEP_ADMINISTRATION", "24"))
+                .contains("The administration events of " + month + " stay: something of them is on hold.");
+        world.entente("hold", "lift", hold).expect(0);
+        assertThat(retain("ENTENTE_KEEP_ADMINISTRATION", "24"))
+                .contains("Cut off the administration events of " + month + ".");
+        assertThat(world.query("SELECT to_regclass('" + part + "') IS NULL")).isEqualTo("t");
+        world.onRecord("The administration events of " + month + " were cut off");
+        sealed();
+        assertThat(world.entente("event", "verify", "--kept", kept.toString())
+                        .expect(0)
+                        .out())
+                .contains("only the hash is left", "The record is what was sealed.");
+        assertThat(world.entente("event", "list", "--limit", "500").expect(0).out())
+                .doesNotContain("long ago");
+        assertThat(retain("ENTENTE_KEEP_ADMINISTRATION", "24")).doesNotContain(month.toString());
+    }
+
+    @Test
+    void the_step_removes_nothing_but_by_its_functions_and_the_service_nothing_at_all() throws IOException {
+        for (var statement : new String[] {
+            "DELETE FROM event_personal",
+            "DELETE FROM event_term",
+            "DELETE FROM event",
+            "UPDATE legal_hold SET lifted_at = now()",
+            "DELETE FROM legal_hold",
+            "UPDATE erasure SET terms = '{login:somebody}'",
+            "TRUNCATE event_leaf"
+        }) {
+            assertThat(world.psql("retention", statement).err()).as(statement).contains("permission denied");
+        }
+        for (var statement : new String[] {
+            "SELECT erase_person(gen_random_uuid())",
+            "SELECT cut_month('attempt', '2020-01-01')",
+            "DELETE FROM legal_hold",
+            "UPDATE legal_hold SET terms = '{}'",
+            "DELETE FROM event_personal"
+        }) {
+            assertThat(world.psql("running", statement).err()).as(statement).contains("permission denied");
+        }
+        assertThat(retain("ENTENTE_KEEP_ATTEMPT", "9999")).doesNotContain("Cut off");
+    }
+}

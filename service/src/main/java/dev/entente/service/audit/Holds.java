@@ -1,0 +1,294 @@
+package dev.entente.service.audit;
+
+import dev.entente.core.attempt.Reference;
+import dev.entente.core.audit.EventKind;
+import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Sql;
+import dev.entente.service.platform.WhenDue;
+import dev.entente.wire.RetentionApi;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.TreeSet;
+import java.util.UUID;
+import java.util.stream.Stream;
+import org.hibernate.Session;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/**
+ * Holds on what may not go, and requests to erase a person's values. This role can place, lift and ask; what removes anything is a step
+ * of its own with a role of its own ({@code Retain}), which looks at the holds by itself.
+ */
+@Component
+@Transactional
+public class Holds {
+    private static final int LONGEST_REASON = 200;
+    private static final int SHOWN = 200;
+
+    private final Session database;
+    private final EventLog events;
+    private final AttemptReferences references;
+    private final InstantSource clock;
+
+    Holds(Session database, EventLog events, AttemptReferences references, InstantSource clock) {
+        this.database = database;
+        this.events = events;
+        this.references = references;
+        this.clock = clock;
+    }
+
+    private record Held(
+            UUID id,
+            String reason,
+            String login,
+            String reference,
+            Instant since,
+            Instant until,
+            String placedBy,
+            Instant placedAt,
+            String liftedBy,
+            Instant liftedAt) {
+        RetentionApi.Hold shown() {
+            return new RetentionApi.Hold(
+                    id,
+                    reason,
+                    login,
+                    Optional.ofNullable(reference)
+                            .map(digits -> new Reference(digits).toString())
+                            .orElse(null),
+                    since,
+                    until,
+                    placedBy,
+                    placedAt,
+                    liftedBy,
+                    liftedAt);
+        }
+    }
+
+    private record Asked(
+            UUID id,
+            String reason,
+            String login,
+            String requestedBy,
+            Instant requestedAt,
+            UUID heldBy,
+            Instant doneAt,
+            Long events,
+            Long valuesGone,
+            Instant firstAt,
+            Instant lastAt) {
+        RetentionApi.Erasure shown() {
+            return new RetentionApi.Erasure(
+                    id, reason, login, requestedBy, requestedAt, heldBy, doneAt, events, valuesGone, firstAt, lastAt);
+        }
+    }
+
+    private record Run(Instant at, int attempt, int administration, int operation) {}
+
+    private record Gone(String retentionClass, String month, long events, Instant cutAt) {}
+
+    /** How things stand. */
+    @Transactional(readOnly = true)
+    public RetentionApi.Retention shown() {
+        var run = Sql.rows(
+                        database,
+                        "SELECT at, attempt, administration, operation FROM retention_run ORDER BY at DESC LIMIT 1",
+                        Run.class)
+                .getResultStream()
+                .findFirst();
+        return new RetentionApi.Retention(
+                run.map(Run::at).orElse(null),
+                run.map(r -> List.of(
+                                new RetentionApi.Span("attempt", r.attempt()),
+                                new RetentionApi.Span("administration", r.administration()),
+                                new RetentionApi.Span("operation", r.operation())))
+                        .orElse(List.of()),
+                Sql.rows(database, """
+                                SELECT h.id, h.reason, h.login, a.reference, h.since, h.until, h.placed_by, h.placed_at, h.lifted_by,
+                                    h.lifted_at FROM legal_hold h LEFT JOIN attempt_reference a ON a.attempt = h.attempt
+                                ORDER BY h.lifted_at IS NOT NULL, h.placed_at DESC LIMIT :most""", Held.class)
+                        .setParameter("most", SHOWN)
+                        .getResultStream()
+                        .map(Held::shown)
+                        .toList(),
+                Sql.rows(database, """
+                                SELECT id, reason, login, requested_by, requested_at, held_by, done_at, events, values_gone, first_at,
+                                    last_at FROM erasure ORDER BY requested_at DESC LIMIT :most""", Asked.class)
+                        .setParameter("most", SHOWN)
+                        .getResultStream()
+                        .map(Asked::shown)
+                        .toList(),
+                Sql.rows(database, """
+                                SELECT retention_class, to_char(month, 'YYYY-MM') AS month, events, cut_at FROM record_cut
+                                ORDER BY cut_at DESC, month DESC LIMIT :most""", Gone.class)
+                        .setParameter("most", SHOWN)
+                        .getResultStream()
+                        .map(g -> new RetentionApi.Cut(g.retentionClass(), g.month(), g.events(), g.cutAt()))
+                        .toList());
+    }
+
+    /** Places a hold. */
+    RetentionApi.Hold place(RetentionApi.NewHold wanted, String administrator) {
+        var reason = reason(wanted.reason());
+        var span = wanted.since() != null;
+        if (Stream.of(wanted.login() != null, wanted.reference() != null, span)
+                        .filter(said -> said)
+                        .count()
+                != 1) {
+            throw Problem.invalid("hold-of", "Name one of a person, an attempt and the beginning of a span.");
+        }
+        if (wanted.until() != null && (!span || !wanted.until().isAfter(wanted.since()))) {
+            throw Problem.invalid("hold-span", "The end must be after the beginning of the span.");
+        }
+        var person = wanted.login() == null ? null : person(wanted.login());
+        var attempt = wanted.reference() == null
+                ? null
+                : Reference.parse(wanted.reference())
+                        .flatMap(references::attempt)
+                        .orElseThrow(() -> Problem.missing("attempt", "with the reference " + wanted.reference()));
+        var id = UUID.randomUUID();
+        Sql.change(database, """
+                        INSERT INTO legal_hold (id, reason, login, person, terms, attempt, since, until, placed_by, placed_at)
+                        VALUES (:id, :reason, :login, :person, cast(:terms AS text[]), :attempt, :since, :until, :by, :now)""")
+                .setParameter("id", id)
+                .setParameter("reason", reason)
+                .setParameter("login", person == null ? null : wanted.login().strip())
+                .setParameter("person", person == null ? null : person.id())
+                .setParameter("terms", person == null ? new String[0] : person.terms())
+                .setParameter("attempt", attempt)
+                .setParameter("since", wanted.since())
+                .setParameter("until", wanted.until())
+                .setParameter("by", administrator)
+                .setParameter("now", clock.instant())
+                .executeUpdate();
+        events.write(NewEvent.administration("hold.placed", administrator)
+                .with("hold", id.toString())
+                .with("what", person != null ? "person" : attempt != null ? "attempt" : "span")
+                .with("reason", reason));
+        return shown().holds().stream()
+                .filter(hold -> hold.id().equals(id))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    /** Lifts a hold: what it covered may go from then on. */
+    void lift(UUID id, String administrator) {
+        var lifted = Sql.change(
+                        database,
+                        "UPDATE legal_hold SET lifted_by = :by, lifted_at = :now WHERE id = :id AND lifted_at IS NULL")
+                .setParameter("by", administrator)
+                .setParameter("now", clock.instant())
+                .setParameter("id", id)
+                .executeUpdate();
+        if (lifted == 0) {
+            throw Problem.missing("hold", "in force with this id");
+        }
+        events.write(NewEvent.administration("hold.lifted", administrator).with("hold", id.toString()));
+    }
+
+    /** Asks for a person's values to go; the retention step takes them out. */
+    RetentionApi.Erasure erase(RetentionApi.NewErasure wanted, String administrator) {
+        var reason = reason(wanted.reason());
+        if (wanted.login() == null || wanted.login().isBlank()) {
+            throw Problem.invalid("erasure-of", "Name the person by a name that they sign in with.");
+        }
+        var person = person(wanted.login());
+        var waits = Sql.values(
+                        database,
+                        "SELECT count(*) FROM erasure WHERE done_at IS NULL AND terms && cast(:terms AS text[])",
+                        Long.class)
+                .setParameter("terms", person.terms())
+                .getSingleResult();
+        if (waits > 0) {
+            throw Problem.conflict("erasure-waits", "This was asked for already, and waits for the retention step.");
+        }
+        var id = UUID.randomUUID();
+        Sql.change(database, """
+                        INSERT INTO erasure (id, reason, login, person, terms, requested_by, requested_at)
+                        VALUES (:id, :reason, :login, :person, cast(:terms AS text[]), :by, :now)""")
+                .setParameter("id", id)
+                .setParameter("reason", reason)
+                .setParameter("login", wanted.login().strip())
+                .setParameter("person", person.id())
+                .setParameter("terms", person.terms())
+                .setParameter("by", administrator)
+                .setParameter("now", clock.instant())
+                .executeUpdate();
+        events.write(NewEvent.administration("erasure.requested", administrator)
+                .with("erasure", id.toString())
+                .with("person", person.id() == null ? null : person.id().toString())
+                .with("reason", reason));
+        return shown().erasures().stream()
+                .filter(erasure -> erasure.id().equals(id))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    /** Whom a name means: who is gone from every directory is known by the name alone. */
+    private record Named(UUID id, String[] terms) {}
+
+    private record Known(UUID person, String loginKey) {}
+
+    private Named person(String login) {
+        var terms = new TreeSet<String>();
+        terms.add(EventKind.term("login", login));
+        UUID id = null;
+        for (var known : Sql.rows(database, """
+                        SELECT person, login_key FROM known_login
+                        WHERE person IN (SELECT person FROM known_login WHERE login_key = :key)""", Known.class)
+                .setParameter("key", login.strip().toLowerCase(Locale.ROOT))
+                .getResultList()) {
+            if (id != null && !id.equals(known.person())) {
+                throw Problem.conflict(
+                        "name-ambiguous", "This name means several people. Name them by a name that only they have.");
+            }
+            id = known.person();
+            terms.add(EventKind.term("login", known.loginKey()));
+            terms.add(EventKind.term("person", known.person().toString()));
+        }
+        return new Named(id, terms.toArray(String[]::new));
+    }
+
+    private static String reason(String said) {
+        if (said == null || said.isBlank() || said.strip().length() > LONGEST_REASON) {
+            throw Problem.invalid("reason-needed", "Give a reason of at most 200 characters; it is kept on record.");
+        }
+        return said.strip();
+    }
+
+    private record Done(UUID id, UUID person, long valuesGone, long events) {}
+
+    private record Cut(String retentionClass, String month, long events) {}
+
+    /** Puts on record what the retention step did, which has no right to write there. */
+    @WhenDue("""
+            SELECT FROM erasure WHERE done_at IS NOT NULL AND told_at IS NULL
+            UNION ALL SELECT FROM record_cut WHERE told_at IS NULL""")
+    void tell() {
+        var now = clock.instant();
+        Sql.rows(database, """
+                        UPDATE erasure SET told_at = :now WHERE done_at IS NOT NULL AND told_at IS NULL
+                        RETURNING id, person, values_gone, events""", Done.class)
+                .setParameter("now", now)
+                .getResultStream()
+                .forEach(done -> events.write(NewEvent.kept("erasure.done")
+                        .with("erasure", done.id().toString())
+                        .with(
+                                "person",
+                                done.person() == null ? null : done.person().toString())
+                        .with("values", done.valuesGone())
+                        .with("events", done.events())));
+        Sql.rows(database, """
+                        UPDATE record_cut SET told_at = :now WHERE told_at IS NULL
+                        RETURNING retention_class, to_char(month, 'YYYY-MM') AS month, events""", Cut.class)
+                .setParameter("now", now)
+                .getResultStream()
+                .forEach(cut -> events.write(NewEvent.kept("record.cut")
+                        .with("kept", cut.retentionClass())
+                        .with("month", cut.month())
+                        .with("events", cut.events())));
+    }
+}
