@@ -196,4 +196,13 @@ shown entente event export "$RECORD"
 printf '\n$ entente event verify %s --kept %s\n' "$RECORD" "$WEEK/checkpoint"
 ENTENTE_SERVER=http://localhost:1 entente event verify "$RECORD" --kept "$WEEK/checkpoint" || fail "the record should be what was sealed"
 
+# One attempt for an incident's file, and its proofs, checked without the service.
+LAST=$(entente --output csv event list --person signe.moen --kind attempt.concluded --limit 1 | sed -n '2p' | grep -o 'R [0-9 ]*[0-9]')
+shown entente attempt report "$LAST" --to "$PICTURES/report.pdf"
+entente event prove --reference "$LAST" >"$WEEK/proofs"
+printf '\n$ entente event check %s\n' "$WEEK/proofs"
+ENTENTE_SERVER=http://localhost:1 entente event check "$WEEK/proofs" || fail "the events of the attempt should be proven"
+shown entente outlet list
+shown entente erasure list
+
 printf '\nEvery new password is confirmed by its directory. Pictures of the pages: %s\n' "$PICTURES"

@@ -1,7 +1,7 @@
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import { useParams } from "react-router";
-import { Notice, Select } from "../../shared/ui";
+import { Button, Notice, Select } from "../../shared/ui";
 import { attemptRowStateValues } from "../../shared/api-types";
 import { chosen } from "../choices";
 import { DeliveryFacts } from "./deliveries";
@@ -90,7 +90,13 @@ export function Attempt() {
                   <State state={row.state} />
                 </>
               }
-            />
+            >
+              <Button
+                onClick={() => window.location.assign(`/api/v1/attempts/${encodeURIComponent(row.reference)}/report`)}
+              >
+                Report (PDF)
+              </Button>
+            </PageHead>
             {reason && (
               <div className="mb-5">
                 <Notice tone="info" title="This could not succeed">

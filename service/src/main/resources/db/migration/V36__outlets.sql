@@ -26,6 +26,7 @@ CREATE TABLE outlet_offered (
     outlet text NOT NULL REFERENCES outlet ON DELETE CASCADE,
     seq    bigint NOT NULL,
     event  uuid NOT NULL,
+    at     timestamptz NOT NULL,
     PRIMARY KEY (outlet, seq)
 );
 

@@ -66,7 +66,7 @@ GRANT SELECT ON hold_in_force TO ${runningRole};
 
 -- Events that bear one of these words, and all of the attempts that they belong to.
 CREATE FUNCTION concerned_events(words text[]) RETURNS TABLE (id uuid, at timestamptz, class text)
-    LANGUAGE sql STABLE SET search_path FROM CURRENT AS $$
+    LANGUAGE sql STABLE SET search_path = ${flyway:defaultSchema}, pg_temp AS $$
     WITH named AS (
         SELECT e.id, e.occurred_at, e.retention_class, e.attempt FROM event_term t
             JOIN event e ON e.id = t.event AND e.occurred_at = t.at
@@ -76,9 +76,15 @@ CREATE FUNCTION concerned_events(words text[]) RETURNS TABLE (id uuid, at timest
         WHERE e.attempt IN (SELECT n.attempt FROM named n WHERE n.attempt IS NOT NULL)
 $$;
 
+-- The words of somebody, with the names by which they are known meanwhile.
+CREATE FUNCTION words_of(whom uuid, words text[]) RETURNS text[]
+    LANGUAGE sql STABLE SET search_path = ${flyway:defaultSchema}, pg_temp AS $$
+    SELECT words || ARRAY(SELECT 'login:' || left(login_key, 120) FROM known_login WHERE person = whom)
+$$;
+
 -- Takes a person's values out of the record, unless something of it is on hold. Hashes stay as they were: they are of commitments.
 CREATE FUNCTION erase_person(request uuid) RETURNS text
-    LANGUAGE plpgsql SECURITY DEFINER SET search_path FROM CURRENT AS $$
+    LANGUAGE plpgsql SECURITY DEFINER SET search_path = ${flyway:defaultSchema}, pg_temp AS $$
 DECLARE
     wanted erasure%ROWTYPE;
     hold   uuid;
@@ -90,13 +96,14 @@ BEGIN
     IF NOT FOUND THEN
         RETURN 'nothing';
     END IF;
+    wanted.terms := words_of(wanted.person, wanted.terms);
     CREATE TEMP TABLE concerned ON COMMIT DROP AS SELECT * FROM concerned_events(wanted.terms);
     SELECT h.id INTO hold FROM legal_hold h WHERE h.lifted_at IS NULL AND (
         h.person = wanted.person OR h.terms && wanted.terms
         OR EXISTS (SELECT FROM concerned c WHERE h.since IS NOT NULL AND c.at >= h.since
             AND c.at < coalesce(h.until, 'infinity'))
         OR EXISTS (SELECT FROM concerned c JOIN event e ON e.id = c.id AND e.occurred_at = c.at WHERE e.attempt = h.attempt)
-        OR EXISTS (SELECT FROM concerned c JOIN concerned_events(h.terms) o ON o.id = c.id)) LIMIT 1;
+        OR EXISTS (SELECT FROM concerned c JOIN concerned_events(words_of(h.person, h.terms)) o ON o.id = c.id)) LIMIT 1;
     IF FOUND THEN
         UPDATE erasure SET held_by = hold WHERE id = request;
         DROP TABLE concerned;
@@ -106,7 +113,7 @@ BEGIN
         DELETE FROM event_personal p USING concerned c WHERE p.event = c.id AND p.name <> 'administrator' RETURNING 1)
     SELECT count(*) INTO gone FROM removed;
     DELETE FROM event_term t USING concerned c WHERE t.event = c.id AND t.at = c.at
-        AND (t.term LIKE 'login:%' OR t.term LIKE 'network:%');
+        AND (t.term LIKE 'login:%' OR t.term LIKE 'network:%' OR t.term LIKE 'person:%');
     UPDATE erasure SET done_at = entente_time(), held_by = NULL, login = NULL, terms = '{}', values_gone = gone,
         events = (SELECT count(*) FROM concerned), first_at = (SELECT min(at) FROM concerned),
         last_at = (SELECT max(at) FROM concerned) WHERE id = request;
@@ -117,7 +124,7 @@ $$;
 
 -- Which months of the record there are, oldest first.
 CREATE FUNCTION event_months() RETURNS TABLE (class text, month date)
-    LANGUAGE sql STABLE SECURITY DEFINER SET search_path FROM CURRENT AS $$
+    LANGUAGE sql STABLE SECURITY DEFINER SET search_path = ${flyway:defaultSchema}, pg_temp AS $$
     SELECT substring(c.relname FROM '^event_(.*)_\d{4}_\d\d$'), to_date(right(c.relname, 7), 'YYYY_MM')
         FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid
         WHERE i.inhparent IN ('event_attempt'::regclass, 'event_administration'::regclass, 'event_operation'::regclass)
@@ -127,7 +134,7 @@ $$;
 
 -- Cuts off a month of one class, unless something in it is on hold. The hashes of its events stay, so the rest is proven as before.
 CREATE FUNCTION cut_month(class text, of_month date) RETURNS text
-    LANGUAGE plpgsql SECURITY DEFINER SET search_path FROM CURRENT AS $$
+    LANGUAGE plpgsql SECURITY DEFINER SET search_path = ${flyway:defaultSchema}, pg_temp AS $$
 DECLARE
     part  text := 'event_' || class || to_char(of_month, '_YYYY_MM');
     first timestamptz := date_trunc('month', of_month)::date::timestamptz;
@@ -146,7 +153,7 @@ BEGIN
             h.since IS NOT NULL AND h.since < next AND coalesce(h.until, 'infinity') > first
             OR h.attempt IS NOT NULL AND EXISTS (SELECT FROM event e WHERE e.attempt = h.attempt
                 AND e.retention_class = class AND e.occurred_at >= first AND e.occurred_at < next)
-            OR EXISTS (SELECT FROM concerned_events(h.terms) c WHERE c.class = cut_month.class AND c.at >= first
+            OR EXISTS (SELECT FROM concerned_events(words_of(h.person, h.terms)) c WHERE c.class = cut_month.class AND c.at >= first
                 AND c.at < next))) THEN
         RETURN 'held';
     END IF;
@@ -158,5 +165,5 @@ BEGIN
     RETURN 'cut';
 END
 $$;
-REVOKE EXECUTE ON FUNCTION concerned_events, erase_person, event_months, cut_month FROM PUBLIC;
+REVOKE EXECUTE ON FUNCTION concerned_events, words_of, erase_person, event_months, cut_month FROM PUBLIC;
 GRANT EXECUTE ON FUNCTION erase_person, event_months, cut_month TO ${retentionRole};

@@ -10,6 +10,9 @@ import java.net.HttpURLConnection;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.util.List;
 import java.util.UUID;
 import java.util.regex.Matcher;
@@ -156,14 +159,33 @@ final class Api {
         }
     }
 
+    /** Writes an answer that is a file; one that is there is replaced, and only once all of the new one has come. */
+    void download(String path, Path file) {
+        try {
+            var beside = Files.createTempFile(file.toAbsolutePath().getParent(), ".entente", ".part");
+            try {
+                Files.write(beside, bytes("GET", path, null, null));
+                Files.move(beside, file, StandardCopyOption.REPLACE_EXISTING);
+            } finally {
+                Files.deleteIfExists(beside);
+            }
+        } catch (IOException e) {
+            throw new IllegalArgumentException("the file can't be written: " + e.getMessage());
+        }
+    }
+
     private String once(String method, String path, Object body, String key) {
+        return new String(bytes(method, path, body, key), StandardCharsets.UTF_8);
+    }
+
+    private byte[] bytes(String method, String path, Object body, String key) {
         try {
             var connection = (HttpURLConnection)
                     URI.create(server + PREFIX + path).toURL().openConnection();
             connection.setRequestMethod(method);
             connection.setConnectTimeout(5000);
             connection.setReadTimeout(60_000);
-            connection.setRequestProperty("Accept", "application/json");
+            connection.setRequestProperty("Accept", "application/json, application/pdf");
             if (token != null) {
                 connection.setRequestProperty("Authorization", "Bearer " + token);
             }
@@ -186,7 +208,7 @@ final class Api {
             }
             if (status / 100 == 2) {
                 try (var in = connection.getInputStream()) {
-                    return new String(in.readAllBytes(), StandardCharsets.UTF_8);
+                    return in.readAllBytes();
                 }
             }
             throw refused(status, connection.getErrorStream());

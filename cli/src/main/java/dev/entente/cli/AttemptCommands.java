@@ -2,6 +2,7 @@ package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.AttemptApi;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
 import java.util.stream.Collectors;
@@ -40,6 +41,18 @@ final class AttemptCommands {
                                 new Column<>("PERSON", AttemptApi.AttemptRow::personName),
                                 new Column<>("POLICY", AttemptApi.AttemptRow::policy),
                                 new Column<>("WHY NOT", AttemptApi.AttemptRow::cause)));
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "report",
+            description = "Write a PDF of one attempt for an incident's file, with the proofs of its events attached.")
+    int report(
+            @Parameters(paramLabel = "REFERENCE", arity = "1..4") List<String> typed,
+            @Option(names = "--to", required = true, paramLabel = "FILE", description = "such as attempt.pdf")
+                    Path file) {
+        entente.api().download(Api.at("/attempts/{}/report", String.join(" ", typed)), file);
+        System.err.println("The report is in " + file + ".");
         return Entente.DONE;
     }
 

@@ -189,6 +189,43 @@ class RecordProofTest {
     }
 
     @Test
+    void a_report_of_an_attempt_is_read_by_people_and_carries_its_proofs() throws IOException {
+        var crew = world.crew();
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+        person.choose("Report-Quay-" + System.nanoTime()).waitForOutcome(SOON);
+        sealed();
+        var reference = person.attempt.reference();
+        var report = folder.resolve("report.pdf");
+        world.entente("attempt", "report", reference, "--to", report.toString()).expect(0);
+        var text = Installation.run(Map.of(), "pdftotext", "-layout", report.toString(), "-")
+                .expect(0)
+                .out();
+        assertThat(text)
+                .contains(
+                        reference,
+                        "Came to",
+                        "completed",
+                        "The person verified with email-code.",
+                        "shore",
+                        "fleet",
+                        "The message was sent: password-reset.",
+                        "entente event check proofs.jsonl --key ",
+                        "Page 1 of ");
+        Installation.run(Map.of(), "pdfdetach", "-saveall", "-o", folder.toString(), report.toString())
+                .expect(0);
+        var proofs = folder.resolve("proofs.jsonl");
+        assertThat(world.entente("event", "check", proofs.toString()).expect(0).out())
+                .contains("Proven: event ", crew.shore());
+        assertThat(independently(proofs).lines()).containsOnly("holds");
+        world.onRecord("made a report of the attempt " + reference);
+        assertThat(world.entente("attempt", "report", "R 0000 000 000", "--to", report.toString())
+                        .expect(1)
+                        .err())
+                .contains("entente: ");
+        assertThat(Files.size(report)).isGreaterThan(10_000);
+    }
+
+    @Test
     void what_was_changed_in_the_database_is_named_online_and_a_roll_back_by_a_checkpoint_that_was_kept()
             throws IOException {
         sealed();

@@ -99,7 +99,7 @@ class RecordTest {
                 "UPDATE event_personal SET value = 'x'",
                 "DELETE FROM event_leaf",
                 "DELETE FROM event_pending",
-                "INSERT INTO event_leaf SELECT 1000000, id, leaf_hash FROM event LIMIT 1",
+                "INSERT INTO event_leaf SELECT 1000000, id, leaf_hash, occurred_at FROM event LIMIT 1",
                 "UPDATE event_pending SET event = event",
                 "UPDATE checkpoint SET root = ''",
                 "UPDATE revision SET note = 'x'",
@@ -127,7 +127,7 @@ class RecordTest {
     @CsvSource(
             delimiter = '|',
             value = {
-                "INSERT INTO event_leaf SELECT (SELECT max(seq) + 1 FROM event_leaf), gen_random_uuid(), leaf_hash FROM"
+                "INSERT INTO event_leaf SELECT (SELECT max(seq) + 1 FROM event_leaf), gen_random_uuid(), leaf_hash, at FROM"
                         + " event_leaf LIMIT 1 | DELETE FROM event_leaf WHERE seq = (SELECT max(seq) FROM event_leaf)"
                         + " | that no checkpoint covers",
                 "UPDATE checkpoint SET peaks = set_byte(peaks, 0, get_byte(peaks, 0) # 1) WHERE size = (SELECT max(size)"

@@ -24,7 +24,7 @@ class Purge {
     private static final int AT_ONCE = 500;
 
     private static final String NOT_HELD = """
-             AND NOT EXISTS (SELECT FROM hold_in_force h WHERE h.person = a.person OR h.attempt = a.id
+            NOT EXISTS (SELECT FROM hold_in_force h WHERE h.person = a.person OR h.attempt = a.id
                 OR h.since IS NOT NULL AND a.created_at >= h.since AND a.created_at < coalesce(h.until, 'infinity'))""";
 
     private final Session database;
@@ -49,7 +49,7 @@ class Purge {
     private void purge(String which, Instant before) {
         var ids = Sql.values(
                         database,
-                        "SELECT id FROM attempt a WHERE ended_at IS NOT NULL AND " + which + NOT_HELD
+                        "SELECT id FROM attempt a WHERE ended_at IS NOT NULL AND " + which + " AND " + NOT_HELD
                                 + " ORDER BY created_at LIMIT :most FOR UPDATE SKIP LOCKED",
                         UUID.class)
                 .setParameter("before", before)

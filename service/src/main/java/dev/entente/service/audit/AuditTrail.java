@@ -17,6 +17,7 @@ import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.IntStream;
@@ -136,19 +137,26 @@ public class AuditTrail {
      */
     public record Stretch(List<Event> events, long next, boolean last) {}
 
-    private record Sequel(long seq, UUID event) {}
+    /**
+     * Where an event is.
+     *
+     * @param at when it happened, which says in which partition
+     */
+    public record Located(UUID event, Instant at) {}
+
+    private record Sequel(long seq, UUID event, Instant at) {}
 
     /** At most so many sealed events from a position on. */
     public Stretch stretch(long from, int limit) {
         var there = Sql.rows(
                         database,
-                        "SELECT seq, event FROM event_leaf WHERE seq >= :from ORDER BY seq LIMIT :limit",
+                        "SELECT seq, event, at FROM event_leaf WHERE seq >= :from ORDER BY seq LIMIT :limit",
                         Sequel.class)
                 .setParameter("from", from)
                 .setParameter("limit", limit)
                 .getResultList();
         return new Stretch(
-                events(there.stream().map(Sequel::event).toList()),
+                events(there.stream().map(s -> new Located(s.event(), s.at())).toList()),
                 there.isEmpty() ? from : there.get(there.size() - 1).seq() + 1,
                 there.size() < limit);
     }
@@ -159,53 +167,74 @@ public class AuditTrail {
     }
 
     private List<Event> sealed(String condition, long seq, int limit) {
-        return events(Sql.values(
-                        database, "SELECT l.event FROM event_leaf l WHERE " + condition + " LIMIT :limit", UUID.class)
+        return events(Sql.rows(
+                        database,
+                        "SELECT l.event, l.at FROM event_leaf l WHERE " + condition + " LIMIT :limit",
+                        Located.class)
                 .setParameter("seq", seq)
                 .setParameter("limit", limit)
                 .getResultList());
     }
 
-    /** Events by their ids, in this order; what is gone of them is left out. */
-    public List<Event> events(List<UUID> ids) {
+    /** Events in this order; what is gone of them is left out. */
+    public List<Event> events(List<Located> those) {
+        var ids = those.stream().map(Located::event).toList();
         if (ids.isEmpty()) {
             return List.of();
         }
-        var rows = rows(ids);
+        var rows = rows(those);
         var personal = personal(ids);
-        var places = new HashMap<UUID, Place>();
-        Sql.rows(database, """
-                        SELECT l.seq, e.id AS event, a.reference FROM event e LEFT JOIN event_leaf l ON l.event = e.id
-                        LEFT JOIN attempt_reference a ON a.attempt = e.attempt WHERE e.id IN (:ids)""", Place.class)
+        var places = new HashMap<UUID, Long>();
+        Sql.rows(database, "SELECT seq, event FROM event_leaf WHERE event IN (:ids)", Place.class)
                 .setParameter("ids", ids)
                 .getResultStream()
-                .forEach(place -> places.put(place.event(), place));
+                .forEach(place -> places.put(place.event(), place.seq()));
+        var references = references(rows.values().stream()
+                .map(row -> row.attempt)
+                .filter(Objects::nonNull)
+                .distinct()
+                .toList());
         return ids.stream()
                 .filter(rows::containsKey)
                 .map(id -> event(
                         rows.get(id),
-                        places.get(id).seq(),
-                        Optional.ofNullable(places.get(id).reference())
-                                .map(digits -> new Reference(digits).toString())
-                                .orElse(null),
+                        places.get(id),
+                        references.get(rows.get(id).attempt),
                         personal.getOrDefault(id, Map.of())))
                 .toList();
     }
 
-    /** @param reference of the attempt that the event belongs to, digits only; null if it belongs to none */
-    private record Place(Long seq, UUID event, String reference) {}
+    private record Place(long seq, UUID event) {}
+
+    private record Named(UUID attempt, String reference) {}
+
+    private Map<UUID, String> references(List<UUID> attempts) {
+        var references = new HashMap<UUID, String>();
+        if (!attempts.isEmpty()) {
+            Sql.rows(
+                            database,
+                            "SELECT attempt, reference FROM attempt_reference WHERE attempt IN (:attempts)",
+                            Named.class)
+                    .setParameter("attempts", attempts)
+                    .getResultStream()
+                    .forEach(one -> references.put(one.attempt(), new Reference(one.reference()).toString()));
+        }
+        return references;
+    }
 
     /** A part of the record as it was sealed, at most so many events from a position on. */
     SealedPart part(long from, int limit) {
         var leaves = Sql.rows(
                         database,
-                        "SELECT seq, event, leaf_hash FROM event_leaf WHERE seq >= :from ORDER BY seq LIMIT :limit",
+                        "SELECT seq, event, leaf_hash, at FROM event_leaf WHERE seq >= :from ORDER BY seq LIMIT :limit",
                         Leaf.class)
                 .setParameter("from", from)
                 .setParameter("limit", limit)
                 .getResultList();
         var ids = leaves.stream().map(Leaf::event).toList();
-        var rows = rows(ids);
+        var rows = rows(leaves.stream()
+                .map(leaf -> new Located(leaf.event(), leaf.at()))
+                .toList());
         var values = new HashMap<UUID, Map<String, Salted>>();
         personalOf(ids)
                 .forEach(p -> values.computeIfAbsent(p.event(), id -> new HashMap<>())
@@ -231,13 +260,16 @@ public class AuditTrail {
         return new SealedPart(events, checkpoints, size, signer(), leaves.isEmpty() || next >= size ? null : next);
     }
 
-    private record Leaf(long seq, UUID event, byte[] leafHash) {}
+    private record Leaf(long seq, UUID event, byte[] leafHash, Instant at) {}
 
-    private Map<UUID, EventRow> rows(List<UUID> ids) {
+    /** By id, and by time as well, so that no other partitions are looked through. */
+    private Map<UUID, EventRow> rows(List<Located> those) {
         var rows = new HashMap<UUID, EventRow>();
-        if (!ids.isEmpty()) {
-            database.createQuery("FROM EventRow WHERE id IN (:ids)", EventRow.class)
-                    .setParameter("ids", ids)
+        if (!those.isEmpty()) {
+            database.createQuery("FROM EventRow WHERE id IN (:ids) AND occurredAt IN (:times)", EventRow.class)
+                    .setParameter("ids", those.stream().map(Located::event).toList())
+                    .setParameter(
+                            "times", those.stream().map(Located::at).distinct().toList())
                     .getResultList()
                     .forEach(row -> rows.put(row.id, row));
         }

@@ -4,6 +4,7 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind;
 import dev.entente.core.audit.EventKind.Severity;
+import dev.entente.service.audit.AuditTrail.Located;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
 import dev.entente.wire.Page;
@@ -12,6 +13,7 @@ import java.time.Instant;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -34,6 +36,8 @@ import org.springframework.transaction.annotation.Transactional;
 class EventSearch {
     /** Events that one call looks at. */
     private static final int LOOKED_AT = 20_000;
+    /** Of these so many at first. */
+    private static final int FIRST = 400;
     /** Beyond so many it makes no difference how frequent a word is. */
     private static final int MANY = 5_000;
     /** Attempts of one person whose events are found. */
@@ -91,6 +95,10 @@ class EventSearch {
             }
         }
 
+        static Place of(Located one) {
+            return new Place(one.at(), one.event());
+        }
+
         String written() {
             return at.toEpochMilli() + "_" + event;
         }
@@ -117,17 +125,24 @@ class EventSearch {
             terms.add(atLeast(wanted.severity()));
         }
         var lead = lead(wanted, terms);
-        // One more than is shown tells whether there is a page after it.
-        var most = terms.isEmpty() ? limit + 1 : LOOKED_AT;
-        var looked = look(lead, since, place, most);
-        var found = new ArrayList<Place>();
-        for (var from = 0; from < looked.size() && found.size() <= limit; from += MANY) {
-            found.addAll(those(looked.subList(from, Math.min(looked.size(), from + MANY)), terms));
+        var found = new ArrayList<Located>();
+        var more = true;
+        var looked = 0;
+        // Few at first: where most events fit, they are enough.
+        for (var next = terms.isEmpty() ? limit + 1 : FIRST;
+                more && found.size() <= limit && looked < LOOKED_AT;
+                next *= 5) {
+            var most = Math.min(next, LOOKED_AT - looked);
+            var step = look(lead, terms, since, place, most);
+            found.addAll(step.met());
+            looked += step.looked();
+            place = step.last();
+            more = step.looked() == most;
         }
         var shown = found.subList(0, Math.min(limit, found.size()));
-        var last = found.size() > limit ? shown.get(limit - 1) : looked.size() == most ? looked.get(most - 1) : null;
-        return new Page<>(
-                trail.events(shown.stream().map(Place::event).toList()), last == null ? null : last.written());
+        // One more than is shown tells that there is a page after it.
+        var last = found.size() > limit ? Place.of(shown.get(limit - 1)) : more ? place : null;
+        return new Page<>(trail.events(List.copyOf(shown)), last == null ? null : last.written());
     }
 
     /**
@@ -156,7 +171,7 @@ class EventSearch {
         }
         var rarest = terms.get(0);
         var fewest = Long.MAX_VALUE;
-        for (var one : terms) {
+        for (var one : terms.size() == 1 ? List.<List<String>>of() : terms) {
             var many = Sql.values(database, """
                             SELECT count(*) FROM (SELECT FROM event_term WHERE term = ANY(cast(:terms AS text[])) LIMIT :many) t""", Long.class)
                     .setParameter("terms", one.toArray(String[]::new))
@@ -183,9 +198,9 @@ class EventSearch {
                     own.add(EventKind.term("person", known.person().toString()));
                 });
         var attempts = Sql.values(database, """
-                        SELECT DISTINCT e.attempt FROM (SELECT event FROM event_term WHERE term = ANY(cast(:terms AS text[]))
+                        SELECT DISTINCT e.attempt FROM (SELECT event, at FROM event_term WHERE term = ANY(cast(:terms AS text[]))
                             ORDER BY at DESC LIMIT :looked) t
-                        JOIN event e ON e.id = t.event WHERE e.attempt IS NOT NULL LIMIT :most""", UUID.class)
+                        JOIN event e ON e.id = t.event AND e.occurred_at = t.at WHERE e.attempt IS NOT NULL LIMIT :most""", UUID.class)
                 .setParameter("terms", own.toArray(String[]::new))
                 .setParameter("looked", LOOKED_AT)
                 .setParameter("most", ATTEMPTS)
@@ -195,7 +210,18 @@ class EventSearch {
 
     private record Known(UUID person, String loginKey) {}
 
-    private List<Place> look(Lead lead, Instant since, Place before, int most) {
+    /**
+     * What one look saw.
+     *
+     * @param met those that stand under one word of each list as well, newest first
+     * @param looked how many it saw
+     * @param last the last of them
+     */
+    private record Step(List<Located> met, int looked, Place last) {}
+
+    private record Seen(Instant at, UUID event, boolean met, long looked) {}
+
+    private Step look(Lead lead, List<List<String>> terms, Instant since, Place before, int most) {
         // Each part is read in the order in which its events stand, as far as they are needed.
         var parts = new ArrayList<String>();
         if (lead.terms() == null) {
@@ -210,15 +236,25 @@ class EventSearch {
                     "SELECT occurred_at AS at, id AS event FROM event WHERE attempt = ANY(cast(:attempts AS uuid[]))");
         }
         if (parts.isEmpty()) {
-            return List.of();
+            return new Step(List.of(), 0, before);
         }
         // What is of an attempt and bears a word of the person's as well stands there twice.
         var together = String.join(lead.attempts().isEmpty() ? " UNION ALL " : " UNION ", parts);
+        var conditions = new ArrayList<>(List.of("true"));
+        for (var i = 0; i < terms.size(); i++) {
+            conditions.add("EXISTS (SELECT FROM event_term t WHERE t.term = ANY(cast(:terms" + i
+                    + " AS text[])) AND t.at = p.at AND t.event = p.event)");
+        }
         var sql = Sql.rows(
                         database,
-                        "SELECT at, event FROM (" + together + ") t WHERE (at, event) < (:at, :event) AND at >= :since"
-                                + " ORDER BY at DESC, event DESC LIMIT :most",
-                        Place.class)
+                        "WITH p AS MATERIALIZED (SELECT at, event FROM (" + together
+                                + ") t WHERE (at, event) < (:at, :event) AND at >= :since"
+                                + " ORDER BY at DESC, event DESC LIMIT :most)"
+                                + " SELECT p.at, p.event, true AS met, cast(0 AS bigint) AS looked FROM p WHERE "
+                                + String.join(" AND ", conditions)
+                                + " UNION ALL (SELECT p.at, p.event, false, (SELECT count(*) FROM p) FROM p"
+                                + " ORDER BY at, event LIMIT 1)",
+                        Seen.class)
                 .setParameter("at", before.at())
                 .setParameter("event", before.event())
                 .setParameter("since", since)
@@ -232,31 +268,21 @@ class EventSearch {
             sql.setParameter(
                     "attempts", lead.attempts().stream().map(UUID::toString).toArray(String[]::new));
         }
-        return sql.getResultList();
-    }
-
-    /** Those that stand under one word of each list as well, in the same order. */
-    private List<Place> those(List<Place> places, List<List<String>> terms) {
-        if (terms.isEmpty() || places.isEmpty()) {
-            return places;
-        }
-        var conditions = new ArrayList<String>();
-        for (var i = 0; i < terms.size(); i++) {
-            conditions.add("EXISTS (SELECT FROM event_term t WHERE t.term = ANY(cast(:terms" + i
-                    + " AS text[])) AND t.at = p.at AND t.event = p.event)");
-        }
-        var sql = Sql.rows(
-                        database,
-                        "SELECT p.at, p.event FROM unnest(cast(:ats AS timestamptz[]), cast(:events AS uuid[])) AS p(at, event) WHERE "
-                                + String.join(" AND ", conditions) + " ORDER BY p.at DESC, p.event DESC",
-                        Place.class)
-                .setParameter("ats", places.stream().map(p -> p.at().toString()).toArray(String[]::new))
-                .setParameter(
-                        "events", places.stream().map(p -> p.event().toString()).toArray(String[]::new));
         for (var i = 0; i < terms.size(); i++) {
             sql.setParameter("terms" + i, terms.get(i).toArray(String[]::new));
         }
-        return sql.getResultList();
+        var seen = sql.getResultList();
+        var last = seen.stream().filter(one -> !one.met()).findFirst();
+        return new Step(
+                seen.stream()
+                        .filter(Seen::met)
+                        .sorted(Comparator.comparing(Seen::at)
+                                .thenComparing(one -> one.event().toString())
+                                .reversed())
+                        .map(one -> new Located(one.event(), one.at()))
+                        .toList(),
+                last.map(one -> (int) one.looked()).orElse(0),
+                last.map(one -> new Place(one.at(), one.event())).orElse(before));
     }
 
     private static List<String> atLeast(String severity) {

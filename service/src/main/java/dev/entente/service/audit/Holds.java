@@ -259,7 +259,7 @@ public class Holds {
         return said.strip();
     }
 
-    private record Done(UUID id, UUID person, long valuesGone, long events) {}
+    private record Done(UUID id, long valuesGone, long events) {}
 
     private record Cut(String retentionClass, String month, long events) {}
 
@@ -271,7 +271,7 @@ public class Holds {
         var now = clock.instant();
         Sql.rows(database, """
                         UPDATE erasure SET told_at = :now WHERE done_at IS NOT NULL AND told_at IS NULL
-                        RETURNING id, person, values_gone, events""", Done.class)
+                        RETURNING id, values_gone, events""", Done.class)
                 .setParameter("now", now)
                 .getResultStream()
                 .forEach(done -> events.write(NewEvent.kept("erasure.done")

@@ -24,7 +24,7 @@ import org.springframework.transaction.annotation.Transactional;
  */
 @Component
 @Transactional(readOnly = true)
-class Proofs {
+public class Proofs {
     /** Leaves of a kept subtree are two to the power of this. */
     private static final int KEPT = 8;
 
@@ -110,7 +110,7 @@ class Proofs {
     }
 
     /** The same for everything that happened to an attempt, as far as it is sealed. */
-    List<ProofFile> ofAttempt(String said) {
+    public List<ProofFile> ofAttempt(String said) {
         var attempt = Reference.parse(said)
                 .flatMap(references::attempt)
                 .orElseThrow(() -> Problem.missing("attempt", "with the reference " + said));

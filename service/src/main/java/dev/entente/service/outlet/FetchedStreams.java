@@ -66,7 +66,9 @@ class FetchedStreams {
      * @param bearer what the caller proves itself by
      */
     OutletApi.Polled poll(String name, String bearer, OutletApi.Poll asked) {
-        // Held until the end: of two that fetch at once the second sees what the first has taken.
+        outlet(name, bearer);
+        // Held until the end: of two that fetch at once the second sees what the first has taken. Strangers hold
+        // nothing.
         Sql.values(database, "SELECT name FROM outlet WHERE name = :name FOR UPDATE", String.class)
                 .setParameter("name", name)
                 .getResultList();
@@ -155,10 +157,13 @@ class FetchedStreams {
                     break;
                 }
                 waiting++;
-                Sql.change(database, "INSERT INTO outlet_offered (outlet, seq, event) VALUES (:outlet, :seq, :event)")
+                Sql.change(
+                                database,
+                                "INSERT INTO outlet_offered (outlet, seq, event, at) VALUES (:outlet, :seq, :event, :at)")
                         .setParameter("outlet", outlet.name())
                         .setParameter("seq", event.seq())
                         .setParameter("event", event.id())
+                        .setParameter("at", event.at())
                         .executeUpdate();
             }
         }
@@ -168,11 +173,11 @@ class FetchedStreams {
                 .executeUpdate();
     }
 
-    private List<UUID> offered(String outlet, int most) {
-        return Sql.values(
+    private List<AuditTrail.Located> offered(String outlet, int most) {
+        return Sql.rows(
                         database,
-                        "SELECT event FROM outlet_offered WHERE outlet = :outlet ORDER BY seq LIMIT :most",
-                        UUID.class)
+                        "SELECT event, at FROM outlet_offered WHERE outlet = :outlet ORDER BY seq LIMIT :most",
+                        AuditTrail.Located.class)
                 .setParameter("outlet", outlet)
                 .setParameter("most", most)
                 .getResultList();

@@ -167,7 +167,7 @@ public class Outlets {
                 outlet.personal(),
                 outlet.state().label(),
                 outlet.position(),
-                size - outlet.position() + offered,
+                Math.max(0, size - outlet.position()) + offered,
                 outlet.failures(),
                 outlet.why(),
                 outlet.since(),
@@ -376,10 +376,7 @@ public class Outlets {
      * @return the outlet as it stands; empty if somebody else has it now
      */
     Optional<Outlet> came(Outlet outlet, long position, boolean told, Instant until) {
-        if (outlet.failures() >= TOLD_AFTER) {
-            events.write(NewEvent.operation("outlet.works").with("outlet", outlet.name()));
-        }
-        return Sql.rows(database, """
+        var now = Sql.rows(database, """
                         UPDATE outlet SET position = :position, failures = 0, why = NULL, since = NULL,
                             sent_at = CASE WHEN :told THEN cast(:now AS timestamptz) ELSE sent_at END, leased_until = :until
                         WHERE name = :name AND lease = :lease AND state = 'FOLLOWING'
@@ -393,6 +390,10 @@ public class Outlets {
                 .getResultStream()
                 .findFirst()
                 .map(Row::outlet);
+        if (now.isPresent() && outlet.failures() >= TOLD_AFTER) {
+            events.write(NewEvent.operation("outlet.works").with("outlet", outlet.name()));
+        }
+        return now;
     }
 
     /** Once is bad luck; a receiver that is away is told of when it stays away. */

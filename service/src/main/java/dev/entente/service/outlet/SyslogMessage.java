@@ -42,7 +42,7 @@ final class SyslogMessage {
                 severity(Severity.INFO.label()),
                 now,
                 host,
-                "outlet.test",
+                "test",
                 element("entente@" + enterprise, Map.of("outlet", outlet)),
                 "A test of the outlet " + outlet + ". Nothing happened.");
     }

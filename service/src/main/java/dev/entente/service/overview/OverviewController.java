@@ -9,7 +9,10 @@ import dev.entente.service.approval.Approvals;
 import dev.entente.service.attempt.AttemptList;
 import dev.entente.service.attempt.Pressure;
 import dev.entente.service.audit.AuditTrail;
+import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.Holds;
+import dev.entente.service.audit.NewEvent;
+import dev.entente.service.audit.Proofs;
 import dev.entente.service.delivery.DeliveryList;
 import dev.entente.service.directory.DirectoryList;
 import dev.entente.service.directory.Removal;
@@ -35,7 +38,11 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import org.springframework.http.ContentDisposition;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -72,6 +79,9 @@ class OverviewController {
     private final Ways ways;
     private final Outlets outlets;
     private final Holds holds;
+    private final Proofs proofs;
+    private final EventLog events;
+    private final AttemptReport report;
 
     OverviewController(
             Configurations configurations,
@@ -90,7 +100,10 @@ class OverviewController {
             AccountPasswords passwords,
             Ways ways,
             Outlets outlets,
-            Holds holds) {
+            Holds holds,
+            Proofs proofs,
+            EventLog events,
+            AttemptReport report) {
         this.configurations = configurations;
         this.directories = directories;
         this.directoryRemoval = directoryRemoval;
@@ -108,6 +121,9 @@ class OverviewController {
         this.ways = ways;
         this.outlets = outlets;
         this.holds = holds;
+        this.proofs = proofs;
+        this.events = events;
+        this.report = report;
     }
 
     /** What needs attention, and how the last 24 hours went. */
@@ -370,5 +386,25 @@ class OverviewController {
                 attempts.limits(found.id()),
                 deliveries.ofAttempt(found.id()),
                 trail.ofAttempt(found.id(), found.row().reference()));
+    }
+
+    /** The same as a PDF for an incident's file, with the proofs of its events attached; that it was made is on record. */
+    @GetMapping(value = "/attempts/{reference}/report", produces = MediaType.APPLICATION_PDF_VALUE)
+    @Transactional
+    public ResponseEntity<byte[]> report(
+            @PathVariable String reference, @AuthenticationPrincipal String administrator) {
+        var detail = attempt(reference);
+        var proven = proofs.ofAttempt(reference);
+        events.write(NewEvent.administration("report.made", administrator)
+                .with("about", detail.attempt().reference()));
+        return ResponseEntity.ok()
+                .header(
+                        HttpHeaders.CONTENT_DISPOSITION,
+                        ContentDisposition.attachment()
+                                .filename("attempt-"
+                                        + detail.attempt().reference().replaceAll("\\W+", "-") + ".pdf")
+                                .build()
+                                .toString())
+                .body(report.of(detail, proven, administrator));
     }
 }
