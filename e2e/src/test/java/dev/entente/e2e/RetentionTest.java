@@ -157,6 +157,30 @@ class RetentionTest {
     }
 
     @Test
+    void a_hold_keeps_a_finished_attempt_that_would_be_purged() {
+        var held = recovered(world.crew()).attempt.reference();
+        var other = recovered(world.crew()).attempt.reference();
+        var hold = world.entente("hold", "place", "--reference", held, "--reason", "an inquiry")
+                .expect(0)
+                .out()
+                .strip();
+        world.later(Duration.ofDays(91));
+        try {
+            Installation.waitUntil(Duration.ofSeconds(40), "the other is purged", () -> !kept(other));
+            assertThat(kept(held)).isTrue();
+            world.entente("hold", "lift", hold).expect(0);
+            Installation.waitUntil(Duration.ofSeconds(40), "this one is, too", () -> !kept(held));
+        } finally {
+            world.later(Duration.ZERO);
+        }
+    }
+
+    private boolean kept(String reference) {
+        return world.query("SELECT count(*) FROM attempt WHERE reference = '" + reference.replaceAll("\\D", "") + "'")
+                .equals("1");
+    }
+
+    @Test
     void months_that_are_old_enough_are_cut_off_unless_something_of_them_is_on_hold() throws IOException {
         var month = YearMonth.from(world.now().atZone(ZoneOffset.UTC)).minusMonths(30);
         var then = month.atDay(12).atStartOfDay(ZoneOffset.UTC).toInstant();

@@ -276,9 +276,6 @@ public class Holds {
                 .getResultStream()
                 .forEach(done -> events.write(NewEvent.kept("erasure.done")
                         .with("erasure", done.id().toString())
-                        .with(
-                                "person",
-                                done.person() == null ? null : done.person().toString())
                         .with("values", done.valuesGone())
                         .with("events", done.events())));
         Sql.rows(database, """
