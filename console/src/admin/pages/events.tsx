@@ -55,6 +55,23 @@ export function Events() {
             Clear filters
           </Button>
         )}
+        {(["csv", "xlsx"] as const).map((format) => (
+          <Button
+            key={format}
+            onClick={() =>
+              window.location.assign(
+                `/api/v1/events/export?${new URLSearchParams({
+                  format,
+                  ...Object.fromEntries(
+                    Object.entries(wanted).flatMap(([name, value]) => (value ? [[name, value]] : [])),
+                  ),
+                })}`,
+              )
+            }
+          >
+            {format === "csv" ? "Export as CSV" : "Export as XLSX"}
+          </Button>
+        ))}
       </PageHead>
       <div className="mb-4 flex flex-wrap items-end gap-3">
         <Select

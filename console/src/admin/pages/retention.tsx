@@ -88,7 +88,7 @@ export function Retention() {
                   name="Erasures"
                   rows={erasures}
                   keyOf={(row) => row.id}
-                  empty="No one’s values were to be erased."
+                  empty="No erasure was asked for."
                   columns={[
                     { title: "Person", value: (row) => row.login ?? <span className="text-muted">erased</span> },
                     { title: "Reason", wide: true, value: (row) => row.reason },

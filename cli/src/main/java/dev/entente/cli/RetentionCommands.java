@@ -104,7 +104,7 @@ final class RetentionCommands {
             entente.printer()
                     .list(
                             retention.erasures(),
-                            "No one's values were to be erased.",
+                            "No erasure was asked for.",
                             List.of(
                                     new Column<>("ERASURE", RetentionApi.Erasure::id),
                                     new Column<>("PERSON", e -> e.login() == null ? "(erased)" : e.login()),

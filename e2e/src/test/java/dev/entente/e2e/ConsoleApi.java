@@ -44,6 +44,10 @@ final class ConsoleApi {
         return new ConsoleApi(world, "nothing");
     }
 
+    String token() {
+        return token;
+    }
+
     HttpResponse<String> get(String path) {
         return send("GET", path, HttpRequest.BodyPublishers.noBody(), "*");
     }

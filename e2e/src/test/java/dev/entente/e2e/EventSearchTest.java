@@ -9,6 +9,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
@@ -70,6 +71,50 @@ class EventSearchTest {
                         .out())
                 .contains(reference, "accepted the new password")
                 .doesNotContain(elsewhere, "order.leased");
+    }
+
+    @Test
+    void what_is_found_is_exported_as_a_table_without_formulas_and_that_is_on_record() throws IOException {
+        var reason = "=HYPERLINK(\"http://evil.test\") quay " + System.nanoTime();
+        world.entente("stop", "method:push", "--reason", reason).expect(0);
+        world.entente("resume", "method:push").expect(0);
+        var answer = api.get("/events/export?format=csv&kind=stop.started");
+        assertThat(answer.statusCode()).isEqualTo(200);
+        assertThat(answer.headers().firstValue("Content-Type").orElseThrow()).startsWith("text/csv");
+        var lines = answer.body().lines().toList();
+        assertThat(lines.get(0)).isEqualTo("position,time,kind,severity,reference,what happened,facts,names");
+        assertThat(lines.subList(1, lines.size())).isNotEmpty().allMatch(line -> line.contains("stop.started"));
+        assertThat(answer.body()).contains(reason.replace("\"", "\"\""));
+        // Everything there is, page after page, is as much as a list of it.
+        var all = api.get("/events/export").body().lines().count() - 1;
+        assertThat(all).isGreaterThanOrEqualTo(200);
+
+        var workbook = Files.createTempFile("events", ".xlsx");
+        Installation.run(
+                        Map.of(),
+                        "curl",
+                        "-sf",
+                        "-o",
+                        workbook.toString(),
+                        "-H",
+                        "Authorization: Bearer " + api.token(),
+                        world.url + "/api/v1/events/export?format=xlsx&kind=stop.started")
+                .expect(0);
+        // A workbook is an archive of XML; another program reads it.
+        var read = Installation.run(
+                        Map.of(),
+                        "python3",
+                        "-c",
+                        "import sys, zipfile; z = zipfile.ZipFile(sys.argv[1]); print(z.testzip());"
+                                + " print(z.read('xl/worksheets/sheet1.xml').decode())",
+                        workbook.toString())
+                .expect(0)
+                .out();
+        assertThat(read).startsWith("None").contains("stop.started").doesNotContain("<f>");
+        Files.delete(workbook);
+        world.onRecord("ingeborg exported events as xlsx.");
+        assertThat(api.get("/events/export?format=doc").statusCode()).isEqualTo(422);
+        assertThat(api.get("/events/export?since=yesterday").body()).contains("time-unreadable");
     }
 
     @Test

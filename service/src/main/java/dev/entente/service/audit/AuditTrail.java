@@ -123,16 +123,11 @@ public class AuditTrail {
                 .toList();
     }
 
-    /** Sealed events from a position on, oldest first. */
-    public List<Event> from(long seq, int limit) {
-        return sealed("l.seq >= :seq ORDER BY l.seq", seq, limit);
-    }
-
     /**
      * A stretch of the record.
      *
-     * @param events oldest first; what is gone of them is left out
-     * @param next position after it
+     * @param events in their order; what is gone of them is left out
+     * @param next position after it, in that order
      * @param last whether nothing more is sealed yet
      */
     public record Stretch(List<Event> events, long next, boolean last) {}
@@ -146,34 +141,34 @@ public class AuditTrail {
 
     private record Sequel(long seq, UUID event, Instant at) {}
 
-    /** At most so many sealed events from a position on. */
+    /** At most so many sealed events from a position on, oldest first. */
     public Stretch stretch(long from, int limit) {
-        var there = Sql.rows(
+        var there = sequels("seq >= :seq ORDER BY seq", from, limit);
+        return new Stretch(events(located(there)), there.isEmpty() ? from : last(there) + 1, there.size() < limit);
+    }
+
+    /** At most so many sealed events before a position, newest first; the next is before {@code next}. */
+    Stretch before(long seq, int limit) {
+        var there = sequels("seq < :seq ORDER BY seq DESC", seq, limit);
+        return new Stretch(events(located(there)), there.isEmpty() ? seq : last(there), there.size() < limit);
+    }
+
+    private List<Sequel> sequels(String condition, long seq, int limit) {
+        return Sql.rows(
                         database,
-                        "SELECT seq, event, at FROM event_leaf WHERE seq >= :from ORDER BY seq LIMIT :limit",
+                        "SELECT seq, event, at FROM event_leaf WHERE " + condition + " LIMIT :limit",
                         Sequel.class)
-                .setParameter("from", from)
-                .setParameter("limit", limit)
-                .getResultList();
-        return new Stretch(
-                events(there.stream().map(s -> new Located(s.event(), s.at())).toList()),
-                there.isEmpty() ? from : there.get(there.size() - 1).seq() + 1,
-                there.size() < limit);
-    }
-
-    /** Sealed events before a position, newest first. */
-    public List<Event> before(long seq, int limit) {
-        return sealed("l.seq < :seq ORDER BY l.seq DESC", seq, limit);
-    }
-
-    private List<Event> sealed(String condition, long seq, int limit) {
-        return events(Sql.rows(
-                        database,
-                        "SELECT l.event, l.at FROM event_leaf l WHERE " + condition + " LIMIT :limit",
-                        Located.class)
                 .setParameter("seq", seq)
                 .setParameter("limit", limit)
-                .getResultList());
+                .getResultList();
+    }
+
+    private static List<Located> located(List<Sequel> there) {
+        return there.stream().map(one -> new Located(one.event(), one.at())).toList();
+    }
+
+    private static long last(List<Sequel> there) {
+        return there.get(there.size() - 1).seq();
     }
 
     /** Events in this order; what is gone of them is left out. */

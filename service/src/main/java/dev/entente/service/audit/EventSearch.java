@@ -105,11 +105,28 @@ class EventSearch {
     }
 
     /**
-     * Newest first. A page may hold fewer than were asked for, even none, and still have one after it.
+     * Newest first: what is sealed, by its positions, where nothing is looked for. A page may hold fewer than were asked for, even none,
+     * and still have one after it.
      *
      * @param after where the page before ended; null for the first
      */
-    Page<Event> find(Wanted wanted, String after, int limit) {
+    Page<Event> page(Wanted wanted, String after, int limit) {
+        if (!wanted.nothing()) {
+            return find(wanted, after, limit);
+        }
+        var stretch = trail.before(position(after), limit);
+        return new Page<>(stretch.events(), stretch.last() ? null : String.valueOf(stretch.next()));
+    }
+
+    private static long position(String after) {
+        try {
+            return after == null ? Long.MAX_VALUE : Long.parseLong(after);
+        } catch (NumberFormatException e) {
+            throw noPage();
+        }
+    }
+
+    private Page<Event> find(Wanted wanted, String after, int limit) {
         var place = after == null ? Place.END : Place.read(after);
         var since = time("since", wanted.since(), Instant.EPOCH);
         var until = time("until", wanted.until(), Place.END.at());
@@ -301,7 +318,7 @@ class EventSearch {
                 .toList();
     }
 
-    static Problem noPage() {
+    private static Problem noPage() {
         return Problem.invalid("page-unknown", "There is no such page. Start again from the first one.");
     }
 

@@ -110,8 +110,8 @@ class AttemptReport {
         fact(body, "Person", row.personName() == null ? "no one by that name" : row.personName());
         fact(body, "Came to", row.state());
         fact(body, "Policy", row.policy() == null ? "none" : row.policy() + revision(timeline));
-        fact(body, "Started", time(row.createdAt() == null ? first(timeline) : row.createdAt()));
-        fact(body, "Ended", row.endedAt() == null ? "not yet" : time(row.endedAt()) + took(row));
+        fact(body, "Started", utc(row.createdAt() == null ? first(timeline) : row.createdAt()));
+        fact(body, "Ended", row.endedAt() == null ? "not yet" : utc(row.endedAt()) + took(row));
         body.append("</table>");
         if (attempt.reason() != null) {
             body.append("<p class='note'>")
@@ -140,6 +140,7 @@ class AttemptReport {
                 .facts td:first-child { width: 28mm; color: #5d6b70 }
                 .when { width: 34mm; color: #5d6b70; white-space: nowrap }
                 .after { width: 18mm; color: #5d6b70; text-align: right; padding-right: 0; white-space: nowrap }
+                .answers th { width: 20mm } .answers th:nth-child(2) { width: 36mm } .answers th:nth-child(5) { width: auto }
                 .grave { color: #a1260d }
                 .note { background: #eef4f4; padding: 2.5mm 3.5mm }
                 .code { font-size: 8pt; word-wrap: break-word; color: #1c2a2f }
@@ -206,7 +207,7 @@ class AttemptReport {
             return;
         }
         body.append(
-                "<table><thead><tr><th>Directory</th><th>Account</th><th>Came to</th><th>By</th><th>Server, version</th>");
+                "<table class='answers'><thead><tr><th>Directory</th><th>Account</th><th>Came to</th><th>By</th><th>Server, version</th>");
         body.append("</tr></thead>");
         for (var one : deliveries) {
             body.append("<tr>");
@@ -254,6 +255,10 @@ class AttemptReport {
 
     private static String time(Instant at) {
         return at == null ? "" : TIME.format(at);
+    }
+
+    private static String utc(Instant at) {
+        return at == null ? "" : time(at) + " UTC";
     }
 
     private static String said(String text) {

@@ -1,0 +1,171 @@
+package dev.entente.service.audit;
+
+import dev.entente.service.platform.Problem;
+import dev.entente.wire.RecordApi.Event;
+import java.io.IOException;
+import java.io.OutputStream;
+import java.io.OutputStreamWriter;
+import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.concurrent.Semaphore;
+import org.apache.commons.csv.CSVFormat;
+import org.apache.commons.csv.CSVPrinter;
+import org.dhatim.fastexcel.Workbook;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Events as a table for those who work with tables. What proves them is {@code entente event export}. */
+@Component
+class EventExport {
+    private static final int PAGE = 200;
+    /** Each reads the record for as long as its reader takes. */
+    private static final int AT_ONCE = 2;
+    /** A sheet has 1,048,576 rows. */
+    private static final int MOST_OF_A_SHEET = 1_000_000;
+
+    private static final List<String> TITLES =
+            List.of("position", "time", "kind", "severity", "reference", "what happened", "facts", "names");
+
+    private final EventSearch search;
+    private final EventLog events;
+    private final TransactionTemplate transaction;
+    private final JsonMapper json;
+    private final Semaphore free = new Semaphore(AT_ONCE);
+
+    EventExport(EventSearch search, EventLog events, TransactionTemplate transaction, JsonMapper json) {
+        this.search = search;
+        this.events = events;
+        this.transaction = transaction;
+        this.json = json;
+    }
+
+    /** What a table can be written as. */
+    enum Format {
+        CSV("text/csv;charset=utf-8"),
+        XLSX("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
+
+        private final String type;
+
+        Format(String type) {
+            this.type = type;
+        }
+
+        String type() {
+            return type;
+        }
+
+        String label() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+
+        static Format labelled(String label) {
+            return Arrays.stream(values())
+                    .filter(form -> form.label().equals(label))
+                    .findFirst()
+                    .orElseThrow(() -> Problem.invalid("format-unknown", "The format must be csv or xlsx."));
+        }
+    }
+
+    /** Where it goes, once it is sure that there will be something. */
+    interface Destination {
+        OutputStream open() throws IOException;
+    }
+
+    /** @throws Problem if what is looked for can't be, or others are being written; nothing is opened then */
+    void write(EventSearch.Wanted wanted, Format format, String administrator, Destination destination)
+            throws IOException {
+        search.page(wanted, null, 1);
+        if (!free.tryAcquire()) {
+            throw Problem.of(
+                    HttpStatus.SERVICE_UNAVAILABLE,
+                    "exports-busy",
+                    "Two exports are being written already. Try again when one of them is done.",
+                    Map.of("retryAfter", 30));
+        }
+        try {
+            transaction.executeWithoutResult(status -> events.write(
+                    NewEvent.administration("events.exported", administrator).with("format", format.label())));
+            if (format == Format.CSV) {
+                csv(wanted, destination.open());
+            } else {
+                xlsx(wanted, destination.open());
+            }
+        } finally {
+            free.release();
+        }
+    }
+
+    private interface Row {
+        void write(List<String> cells) throws IOException;
+    }
+
+    private void each(EventSearch.Wanted wanted, int most, Row row) throws IOException {
+        String after = null;
+        var many = 0;
+        do {
+            var page = search.page(wanted, after, PAGE);
+            for (var event : page.items()) {
+                if (many++ == most) {
+                    return;
+                }
+                row.write(cells(event));
+            }
+            after = page.after();
+        } while (after != null);
+    }
+
+    private List<String> cells(Event event) {
+        return List.of(
+                event.seq() == null ? "" : event.seq().toString(),
+                event.at().toString(),
+                event.kind(),
+                event.severity(),
+                event.reference() == null ? "" : event.reference(),
+                harmless(event.sentence()),
+                json.writeValueAsString(event.data()),
+                json.writeValueAsString(event.personal()));
+    }
+
+    /** What a server or a person said is text: spreadsheets would take it for a formula. */
+    private static String harmless(String text) {
+        return text.isEmpty() || "=+-@\t\r".indexOf(text.charAt(0)) < 0 ? text : "'" + text;
+    }
+
+    private void csv(EventSearch.Wanted wanted, OutputStream out) throws IOException {
+        try (var printer = new CSVPrinter(new OutputStreamWriter(out, StandardCharsets.UTF_8), CSVFormat.RFC4180)) {
+            printer.printRecord(TITLES);
+            each(wanted, Integer.MAX_VALUE, printer::printRecord);
+        }
+    }
+
+    private void xlsx(EventSearch.Wanted wanted, OutputStream out) throws IOException {
+        try (var workbook = new Workbook(out, "Entente", "1.0")) {
+            var sheet = workbook.newWorksheet("Events");
+            sheet.freezePane(0, 1);
+            for (var column = 0; column < TITLES.size(); column++) {
+                sheet.value(0, column, TITLES.get(column));
+                sheet.style(0, column).bold().set();
+            }
+            var widths = new double[] {10, 24, 24, 10, 18, 70, 40, 40};
+            for (var column = 0; column < widths.length; column++) {
+                sheet.width(column, widths[column]);
+            }
+            var at = new int[] {1};
+            each(wanted, MOST_OF_A_SHEET, cells -> {
+                for (var column = 0; column < cells.size(); column++) {
+                    sheet.value(at[0], column, cells.get(column));
+                }
+                // Rows that are written need no memory any more.
+                if (at[0]++ % PAGE == 0) {
+                    sheet.flush();
+                }
+            });
+            sheet.finish();
+        }
+    }
+}
