@@ -1,11 +1,12 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { said } from "../../shared/problem";
-import { Badge, Button, Field, Lines, Notice, Select } from "../../shared/ui";
+import { useId, useState } from "react";
+import type { ReactNode } from "react";
+import { Problem, said } from "../../shared/problem";
+import { Badge, Button, Empty, Field, Lines, Notice, Select } from "../../shared/ui";
 import { eventSeverityValues, outletKindValues } from "../../shared/api-types";
 import { api, data } from "../api";
 import type { Outlet } from "../api";
-import { Loading, PageHead, Table, Time } from "../parts";
+import { Loading, PageHead, Time } from "../parts";
 import { ask } from "../queries";
 import type { Page } from "../page";
 import { Modal, ModalFoot } from "../../shared/modal";
@@ -55,49 +56,63 @@ export function Outlets() {
         </Edit>
       </PageHead>
       <Loading query={outlets}>
-        {() => (
-          <Table
-            name="Outlets"
-            rows={outlets.data!.outlets}
-            keyOf={(row) => row.name}
-            empty="No one outside is told what happens. Add an outlet for a collector of logs, a web service or a file."
-            columns={[
-              {
-                title: "Outlet",
-                value: (row) => (
-                  <>
-                    <strong className="font-semibold">{row.name}</strong>
-                    <br />
-                    <span className="text-muted text-sm">
-                      {kinds[row.kind].title}
-                      {row.to && (
-                        <>
-                          , <span className="break-all">{row.to}</span>
-                        </>
-                      )}
-                    </span>
-                  </>
-                ),
-              },
-              { title: "Told", wide: true, value: (row) => told(row) },
-              {
-                title: "How far",
-                value: (row) => (
-                  <>
-                    {row.behind === 0 ? "up to date" : `${row.behind.toLocaleString()} events behind`}
-                    {row.sentAt && (
-                      <span className="text-muted block text-sm">
-                        last <Time at={row.sentAt} />
+        {() =>
+          outlets.data!.outlets.length === 0 ? (
+            <Empty>
+              No one outside is told what happens. Add an outlet for a collector of logs, a web service or a file.
+            </Empty>
+          ) : (
+            <ul className="flex flex-col gap-3">
+              {outlets.data!.outlets.map((row) => (
+                <li
+                  key={row.name}
+                  className="border-line bg-surface flex flex-wrap items-start justify-between gap-x-6 gap-y-3 rounded-lg border p-4"
+                >
+                  <div className="min-w-0 flex-1 basis-80">
+                    <p className="mb-1 flex flex-wrap items-center gap-2">
+                      <strong className="font-semibold">{row.name}</strong>
+                      <span className="text-muted">
+                        {kinds[row.kind].title}
+                        {row.to && (
+                          <>
+                            , <span className="break-all">{row.to}</span>
+                          </>
+                        )}
                       </span>
+                      <State outlet={row} />
+                    </p>
+                    {(row.state === "stopped" || row.failures > 0) && (
+                      <p className={row.state === "stopped" ? "text-bad" : ""}>
+                        {row.why}
+                        {row.state === "stopped" && `, at event ${row.position}`}
+                        {row.since && (
+                          <span className="text-muted">
+                            , since <Time at={row.since} />
+                          </span>
+                        )}
+                      </p>
                     )}
-                  </>
-                ),
-              },
-              { title: "State", value: (row) => <State outlet={row} /> },
-              { title: "", value: (row) => <Deeds outlet={row} /> },
-            ]}
-          />
-        )}
+                    <p>
+                      Told: {told(row)}.{" "}
+                      <span className="text-muted">
+                        {row.behind === 0
+                          ? "Up to date"
+                          : `${row.behind.toLocaleString()} ${row.behind === 1 ? "event" : "events"} behind`}
+                        {row.sentAt && (
+                          <>
+                            , last <Time at={row.sentAt} />
+                          </>
+                        )}
+                        .
+                      </span>
+                    </p>
+                  </div>
+                  <Deeds outlet={row} />
+                </li>
+              ))}
+            </ul>
+          )
+        }
       </Loading>
     </>
   );
@@ -116,24 +131,8 @@ function told(outlet: Outlet): string {
 
 function State({ outlet }: { outlet: Outlet }) {
   if (outlet.state === "paused") return <Badge tone="none">paused</Badge>;
-  if (outlet.state === "stopped" || outlet.failures > 0) {
-    const stopped = outlet.state === "stopped";
-    return (
-      <>
-        <Badge tone={stopped ? "bad" : "warn"}>{stopped ? "stopped" : "waits"}</Badge>
-        <span className="block text-sm">
-          {outlet.why}
-          {stopped ? `, at event ${outlet.position}` : ""}
-          {outlet.since && (
-            <span className="text-muted">
-              , since <Time at={outlet.since} />
-            </span>
-          )}
-        </span>
-      </>
-    );
-  }
-  return <Badge tone="ok">follows</Badge>;
+  if (outlet.state === "stopped") return <Badge tone="bad">stopped</Badge>;
+  return outlet.failures > 0 ? <Badge tone="warn">waits</Badge> : <Badge tone="ok">follows</Badge>;
 }
 
 /** What can be done with one. */
@@ -148,7 +147,7 @@ function Deeds({ outlet }: { outlet: Outlet }) {
   });
   const stopped = outlet.state === "stopped";
   return (
-    <div className="flex flex-col items-start gap-2">
+    <div className="flex flex-col items-end gap-2 max-md:items-start">
       <div className="flex flex-wrap gap-2">
         {outlet.kind !== "security-events-fetched" && (
           <Button busy={test.isPending} aria-label={`Try ${outlet.name}`} onClick={() => test.mutate()}>
@@ -186,6 +185,19 @@ function Deeds({ outlet }: { outlet: Outlet }) {
   );
 }
 
+/** Problems that are told beside a field. */
+const beside = [
+  "outlet-name",
+  "outlet-kind-changed",
+  "outlets-many",
+  "outlet-address",
+  "outlet-not-allowed",
+  "outlet-authority",
+  "outlet-credential",
+  "outlet-event-unknown",
+  "outlet-position",
+];
+
 interface Form {
   name: string;
   kind: Kind;
@@ -217,10 +229,11 @@ function filled(outlet?: Outlet): Form {
 }
 
 /** Makes or changes one, or removes it. */
-function Edit({ outlet, children }: { outlet?: Outlet; children: React.ReactNode }) {
+function Edit({ outlet, children }: { outlet?: Outlet; children: ReactNode }) {
   const [open, setOpen] = useState(false);
   const [form, setForm] = useState(() => filled(outlet));
   const [removing, setRemoving] = useState(false);
+  const names = useId();
   const outlets = useQuery(ask.outlets());
   const events = useQuery(ask.eventKinds());
   const parts = [...new Set((events.data ?? []).map((kind) => kind.part))];
@@ -255,6 +268,8 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: React.ReactNode
     mutationFn: () => data(api.DELETE("/api/v1/outlets/{name}", { params: { path: { name: outlet!.name } } })),
     onSuccess: () => setOpen(false),
   });
+  const fault = (...types: string[]) =>
+    save.error instanceof Problem && types.includes(save.error.type) ? said(save.error) : undefined;
   const web = form.kind === "webhook" || form.kind === "security-events";
   const allowed = outlets.data?.receivers ?? [];
   return (
@@ -297,6 +312,7 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: React.ReactNode
                 label="Name"
                 hint="Small letters, digits and dashes"
                 value={form.name}
+                error={fault("outlet-name", "outlet-kind-changed", "outlets-many")}
                 onChange={(event) => put({ name: event.target.value })}
               />
               <Select
@@ -312,6 +328,7 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: React.ReactNode
               label={kind.address}
               hint={kind.hint}
               value={form.to}
+              error={fault("outlet-address", "outlet-not-allowed")}
               onChange={(event) => put({ to: event.target.value })}
             />
           )}
@@ -331,6 +348,7 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: React.ReactNode
                   : "PEM of the authority that issued its certificate, if browsers don’t know it"
               }
               value={form.authority}
+              error={fault("outlet-authority")}
               most={6}
               onChange={(authority) => put({ authority })}
             />
@@ -342,6 +360,7 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: React.ReactNode
               type="password"
               autoComplete="new-password"
               value={form.credential}
+              error={fault("outlet-credential")}
               onChange={(event) => put({ credential: event.target.value })}
             />
           )}
@@ -377,6 +396,7 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: React.ReactNode
             label="Kinds of events (optional)"
             hint="Such as order.done, one a line"
             value={form.events}
+            error={fault("outlet-event-unknown")}
             most={6}
             onChange={(value) => put({ events: value })}
           />
@@ -386,20 +406,20 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: React.ReactNode
             onChange={(severity) => put({ severity })}
             options={eventSeverityValues}
           />
-          <label className="flex items-start gap-2">
-            <input
-              type="checkbox"
-              className="mt-1"
-              checked={form.personal}
-              onChange={(event) => put({ personal: event.target.checked })}
-            />
-            <span>
+          <div>
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                aria-describedby={names}
+                checked={form.personal}
+                onChange={(event) => put({ personal: event.target.checked })}
+              />
               Tell names, too
-              <span className="text-muted block text-sm">
-                Sign-in names, addresses and networks leave the service. What a receiver has can’t be erased here.
-              </span>
-            </span>
-          </label>
+            </label>
+            <p id={names} className="text-muted text-sm">
+              Sign-in names, addresses and networks leave the service. What a receiver has can’t be erased here.
+            </p>
+          </div>
           <Field
             label="First event (optional)"
             hint={
@@ -408,8 +428,9 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: React.ReactNode
             inputMode="numeric"
             value={form.from}
             onChange={(event) => put({ from: event.target.value.replace(/\D/g, "") })}
-            error={save.error ? said(save.error) : undefined}
+            error={fault("outlet-position")}
           />
+          {save.error && !fault(...beside) && <Notice tone="bad">{said(save.error)}</Notice>}
           <ModalFoot
             aside={
               outlet &&

@@ -39,7 +39,7 @@ export function Retention() {
                 {lastRun ? (
                   <Notice tone="info">
                     <p>
-                      Events of attempts and of {kept.map((one) => `${one.kept} ${one.months} months`).join(", ")}. The
+                      Kept: {kept.map((one) => `events of class ${one.kept} for ${one.months} months`).join(", ")}. The
                       retention step ran last at <Time at={lastRun} />.
                     </p>
                   </Notice>

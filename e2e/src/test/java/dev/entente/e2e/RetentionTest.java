@@ -89,6 +89,10 @@ class RetentionTest {
                         .expect(1)
                         .err())
                 .contains("asked for already");
+        assertThat(world.entente("erasure", "request", "nobody.at.all", "--reason", "a typing error")
+                        .expect(1)
+                        .err())
+                .contains("There is no name in any directory or on record like nobody.at.all");
         assertThat(world.entente("erasure", "list").expect(0).out()).contains(id, "waits for the retention step");
         assertThat(retain()).contains("Erased the values of request " + id);
 

@@ -11,6 +11,7 @@ import java.time.InstantSource;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Stream;
@@ -249,7 +250,19 @@ public class Holds {
             terms.add(EventKind.term("login", known.loginKey()));
             terms.add(EventKind.term("person", known.person().toString()));
         }
+        if (id == null && !recorded(terms)) {
+            throw Problem.missing("name", "in any directory or on record like " + login.strip());
+        }
         return new Named(id, terms.toArray(String[]::new));
+    }
+
+    private boolean recorded(Set<String> terms) {
+        return Sql.values(
+                        database,
+                        "SELECT EXISTS (SELECT FROM event_term WHERE term = ANY(cast(:terms AS text[])))",
+                        Boolean.class)
+                .setParameter("terms", terms.toArray(String[]::new))
+                .getSingleResult();
     }
 
     private static String reason(String said) {

@@ -8,10 +8,12 @@ import dev.entente.wire.RecordApi.Event;
 import java.io.ByteArrayOutputStream;
 import java.io.EOFException;
 import java.io.IOException;
+import java.net.ConnectException;
 import java.net.InetSocketAddress;
 import java.net.Socket;
 import java.net.SocketException;
 import java.net.SocketTimeoutException;
+import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
 import java.util.List;
@@ -97,10 +99,10 @@ class SyslogReceiver implements Receiver {
             throw NotTaken.now("its certificate isn't one that this outlet believes");
         } catch (SocketTimeoutException e) {
             throw NotTaken.now("it didn't answer in time");
-        } catch (SSLException e) {
-            throw NotTaken.now("it broke off the connection");
+        } catch (UnknownHostException | ConnectException e) {
+            throw NotTaken.now("it can't be reached");
         } catch (IOException e) {
-            throw NotTaken.now("it can't be reached, or broke off the connection");
+            throw NotTaken.now("it broke off the connection");
         }
     }
 
