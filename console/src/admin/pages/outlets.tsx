@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 import type { ReactNode } from "react";
 import { Problem, said } from "../../shared/problem";
 import { Badge, Button, Empty, Field, Lines, Notice, Select } from "../../shared/ui";
@@ -268,6 +268,11 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: ReactNode }) {
     mutationFn: () => data(api.DELETE("/api/v1/outlets/{name}", { params: { path: { name: outlet!.name } } })),
     onSuccess: () => setOpen(false),
   });
+  const drawn = useRef<HTMLFormElement>(null);
+  // What is wrong may be out of sight.
+  useEffect(() => {
+    if (save.error) drawn.current?.querySelector<HTMLElement>("[aria-invalid=true]")?.focus();
+  }, [save.error]);
   const fault = (...types: string[]) =>
     save.error instanceof Problem && types.includes(save.error.type) ? said(save.error) : undefined;
   const web = form.kind === "webhook" || form.kind === "security-events";
@@ -300,6 +305,7 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: ReactNode }) {
         </>
       ) : (
         <form
+          ref={drawn}
           className="flex flex-col gap-4"
           onSubmit={(event) => {
             event.preventDefault();
