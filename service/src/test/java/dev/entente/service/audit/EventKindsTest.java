@@ -6,7 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind;
 import java.io.IOException;
-import java.lang.reflect.Parameter;
+import java.lang.reflect.RecordComponent;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Arrays;
@@ -55,10 +55,8 @@ class EventKindsTest {
 
     @Test
     void events_can_be_asked_for_by_each_field_that_they_are_sought_by() {
-        var asked = Arrays.stream(EventController.class.getDeclaredMethods())
-                .filter(method -> method.getName().equals("list"))
-                .flatMap(method -> Arrays.stream(method.getParameters()))
-                .map(Parameter::getName)
+        var asked = Arrays.stream(EventController.Filters.class.getRecordComponents())
+                .map(RecordComponent::getName)
                 .toList();
         // A person is asked for by any name, which is their login names and their id.
         assertThat(asked)
