@@ -156,9 +156,10 @@ class EventExport {
                 sheet.width(column, widths[column]);
             }
             var at = new int[] {1};
+            // Where they stand: a table of all texts would grow with them.
             each(wanted, MOST_OF_A_SHEET, cells -> {
                 for (var column = 0; column < cells.size(); column++) {
-                    sheet.value(at[0], column, cells.get(column));
+                    sheet.inlineString(at[0], column, cells.get(column));
                 }
                 // Rows that are written need no memory any more.
                 if (at[0]++ % PAGE == 0) {
