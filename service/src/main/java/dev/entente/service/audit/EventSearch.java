@@ -239,18 +239,21 @@ class EventSearch {
     private record Seen(Instant at, UUID event, boolean met, long looked) {}
 
     private Step look(Lead lead, List<List<String>> terms, Instant since, Place before, int most) {
-        // Each part is read in the order in which its events stand, as far as they are needed.
+        // Each part is read in the order in which its events stand, as far as they are needed. That is said of each:
+        // asked for the first of all together, PostgreSQL sorts everything.
+        var far = " AND (%1$s, %2$s) < (:at, :event) AND %1$s >= :since ORDER BY %1$s DESC, %2$s DESC LIMIT :most)";
         var parts = new ArrayList<String>();
         if (lead.terms() == null) {
-            parts.add("SELECT occurred_at AS at, id AS event FROM event");
+            parts.add("(SELECT occurred_at AS at, id AS event FROM event WHERE true"
+                    + far.formatted("occurred_at", "id"));
         } else {
             for (var i = 0; i < lead.terms().size(); i++) {
-                parts.add("SELECT at, event FROM event_term WHERE term = :term" + i);
+                parts.add("(SELECT at, event FROM event_term WHERE term = :term" + i + far.formatted("at", "event"));
             }
         }
         if (!lead.attempts().isEmpty()) {
-            parts.add(
-                    "SELECT occurred_at AS at, id AS event FROM event WHERE attempt = ANY(cast(:attempts AS uuid[]))");
+            parts.add("(SELECT occurred_at AS at, id AS event FROM event WHERE attempt = ANY(cast(:attempts AS uuid[]))"
+                    + far.formatted("occurred_at", "id"));
         }
         if (parts.isEmpty()) {
             return new Step(List.of(), 0, before);
@@ -265,8 +268,7 @@ class EventSearch {
         var sql = Sql.rows(
                         database,
                         "WITH p AS MATERIALIZED (SELECT at, event FROM (" + together
-                                + ") t WHERE (at, event) < (:at, :event) AND at >= :since"
-                                + " ORDER BY at DESC, event DESC LIMIT :most)"
+                                + ") t ORDER BY at DESC, event DESC LIMIT :most)"
                                 + " SELECT p.at, p.event, true AS met, cast(0 AS bigint) AS looked FROM p WHERE "
                                 + String.join(" AND ", conditions)
                                 + " UNION ALL (SELECT p.at, p.event, false, (SELECT count(*) FROM p) FROM p"
