@@ -96,7 +96,10 @@ BEGIN
     IF NOT FOUND THEN
         RETURN 'nothing';
     END IF;
-    wanted.terms := words_of(wanted.person, wanted.terms);
+    -- A name that means somebody else as well is left out: their values would go, too.
+    wanted.terms := ARRAY(SELECT t.word FROM unnest(words_of(wanted.person, wanted.terms)) AS t(word)
+        WHERE NOT EXISTS (SELECT FROM known_login k WHERE 'login:' || left(k.login_key, 120) = t.word
+            AND k.person IS DISTINCT FROM wanted.person));
     CREATE TEMP TABLE concerned ON COMMIT DROP AS SELECT * FROM concerned_events(wanted.terms);
     SELECT h.id INTO hold FROM legal_hold h WHERE h.lifted_at IS NULL AND (
         h.person = wanted.person OR h.terms && wanted.terms

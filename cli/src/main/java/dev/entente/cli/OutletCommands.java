@@ -38,7 +38,7 @@ final class OutletCommands {
         return switch (outlet.state()) {
             case "paused" -> "paused";
             case "stopped" -> "STOPPED: " + outlet.why();
-            default -> outlet.failures() == 0 ? "goes" : "WAITS: " + outlet.why();
+            default -> outlet.failures() == 0 ? "follows" : "WAITS: " + outlet.why();
         };
     }
 

@@ -132,6 +132,28 @@ class RetentionTest {
     }
 
     @Test
+    void of_a_name_that_two_people_bear_nothing_of_the_other_goes() throws IOException {
+        var gone = world.crew();
+        var stays = world.crew();
+        var reference = recovered(stays).attempt.reference();
+        // Somebody else's account elsewhere has the same name.
+        var account = "(SELECT account FROM account_login WHERE login_key = '" + gone.fleet() + "')";
+        world.query("INSERT INTO account_login (account, login_key) VALUES (" + account + ", '" + stays.shore() + "')");
+        try {
+            world.entente("erasure", "request", gone.fleet(), "--reason", "gone ashore")
+                    .expect(0);
+            assertThat(retain()).contains("Erased the values of request ");
+            assertThat(personalOf(reference)).isNotEqualTo("0");
+            assertThat(world.entente("event", "list", "--reference", reference)
+                            .expect(0)
+                            .out())
+                    .contains(stays.shore());
+        } finally {
+            world.query("DELETE FROM account_login WHERE login_key = '" + stays.shore() + "' AND account = " + account);
+        }
+    }
+
+    @Test
     void a_hold_on_a_person_an_attempt_or_a_span_stops_an_erasure_until_it_is_lifted() throws IOException {
         var crew = world.crew();
         var before = world.now().minusSeconds(1);

@@ -39,6 +39,10 @@ final class Retain {
         }
         try (var database =
                 DriverManager.getConnection(url, user, environment.getOrDefault("ENTENTE_RETENTION_PASSWORD", ""))) {
+            // What waits for a lock keeps everybody waiting behind it.
+            try (var statement = database.createStatement()) {
+                statement.execute("SET lock_timeout = '10s'");
+            }
             var held = erase(database) + cut(database, kept);
             try (var run =
                     database.prepareStatement("INSERT INTO retention_run (at, attempt, administration, operation, held)"

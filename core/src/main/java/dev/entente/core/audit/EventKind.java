@@ -3,9 +3,11 @@ package dev.entente.core.audit;
 import com.ibm.icu.text.MessageFormat;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
@@ -59,6 +61,13 @@ public record EventKind(
         /** The name in files and interfaces. */
         public String label() {
             return name().toLowerCase(Locale.ROOT);
+        }
+
+        /** The one with this name. */
+        public static Optional<Severity> labelled(String label) {
+            return Arrays.stream(values())
+                    .filter(one -> one.label().equals(label))
+                    .findFirst();
         }
     }
 

@@ -12,7 +12,6 @@ import dev.entente.wire.RecordApi.Event;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
@@ -305,9 +304,7 @@ class EventSearch {
     }
 
     private static List<String> atLeast(String severity) {
-        var least = Arrays.stream(Severity.values())
-                .filter(s -> s.label().equals(severity))
-                .findFirst()
+        var least = Severity.labelled(severity)
                 .orElseThrow(() ->
                         Problem.invalid("severity-unknown", "The severity must be info, notice, warning or alert."));
         return kinds(kind -> kind.severity().compareTo(least) >= 0);

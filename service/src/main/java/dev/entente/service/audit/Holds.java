@@ -69,27 +69,7 @@ public class Holds {
         }
     }
 
-    private record Asked(
-            UUID id,
-            String reason,
-            String login,
-            String requestedBy,
-            Instant requestedAt,
-            UUID heldBy,
-            Instant doneAt,
-            Long events,
-            Long valuesGone,
-            Instant firstAt,
-            Instant lastAt) {
-        RetentionApi.Erasure shown() {
-            return new RetentionApi.Erasure(
-                    id, reason, login, requestedBy, requestedAt, heldBy, doneAt, events, valuesGone, firstAt, lastAt);
-        }
-    }
-
     private record Run(Instant at, int attempt, int administration, int operation) {}
-
-    private record Gone(String retentionClass, String month, long events, Instant cutAt) {}
 
     /** How things stand. */
     @Transactional(readOnly = true)
@@ -116,19 +96,15 @@ public class Holds {
                         .map(Held::shown)
                         .toList(),
                 Sql.rows(database, """
-                                SELECT id, reason, login, requested_by, requested_at, held_by, done_at, events, values_gone, first_at,
-                                    last_at FROM erasure ORDER BY requested_at DESC LIMIT :most""", Asked.class)
+                                SELECT id, reason, login, requested_by, requested_at, held_by, done_at, events, values_gone AS "values", first_at,
+                                    last_at FROM erasure ORDER BY requested_at DESC LIMIT :most""", RetentionApi.Erasure.class)
                         .setParameter("most", SHOWN)
-                        .getResultStream()
-                        .map(Asked::shown)
-                        .toList(),
+                        .getResultList(),
                 Sql.rows(database, """
-                                SELECT retention_class, to_char(month, 'YYYY-MM') AS month, events, cut_at FROM record_cut
-                                ORDER BY cut_at DESC, month DESC LIMIT :most""", Gone.class)
+                                SELECT retention_class AS kept, to_char(month, 'YYYY-MM') AS month, events, cut_at FROM record_cut
+                                ORDER BY cut_at DESC, month DESC LIMIT :most""", RetentionApi.Cut.class)
                         .setParameter("most", SHOWN)
-                        .getResultStream()
-                        .map(g -> new RetentionApi.Cut(g.retentionClass(), g.month(), g.events(), g.cutAt()))
-                        .toList());
+                        .getResultList());
     }
 
     /** Places a hold. */

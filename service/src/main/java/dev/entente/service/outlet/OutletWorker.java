@@ -47,7 +47,7 @@ class OutletWorker {
 
     @WhenDue("""
             SELECT FROM outlet WHERE state = 'FOLLOWING' AND next_try <= entente_now() AND leased_until <= entente_now()
-                AND kind <> 'security-events-fetched' AND position < (SELECT size FROM sealed_events)""")
+                AND kind <> 'SECURITY_EVENTS_FETCHED' AND position < (SELECT size FROM sealed_events)""")
     void tell() {
         transaction.execute(status -> outlets.take(TURN)).forEach(one -> telling.execute(() -> tell(one)));
     }

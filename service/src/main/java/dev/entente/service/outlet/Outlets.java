@@ -65,67 +65,19 @@ public class Outlets {
         receivers.forEach(receiver -> this.receivers.put(receiver.kind(), receiver));
     }
 
-    /** A row as it stands. */
-    private record Row(
-            String name,
-            String kind,
-            String goesTo,
-            String authority,
-            String audience,
-            byte[] credential,
-            List<String> kinds,
-            List<String> parts,
-            String severity,
-            boolean personal,
-            String state,
-            long position,
-            int failures,
-            String why,
-            Instant since,
-            Instant sentAt,
-            long lease) {
-        Outlet outlet() {
-            return new Outlet(
-                    name,
-                    OutletKind.labelled(kind).orElseThrow(),
-                    goesTo,
-                    authority,
-                    audience,
-                    credential,
-                    kinds,
-                    parts,
-                    least(severity).orElseThrow(),
-                    personal,
-                    OutletState.valueOf(state),
-                    position,
-                    failures,
-                    why,
-                    since,
-                    sentAt,
-                    lease);
-        }
-    }
-
     private static final String COLUMNS =
             "name, kind, goes_to, authority, audience, credential, kinds, parts, severity,"
                     + " personal, state, position, failures, why, since, sent_at, lease";
-
-    private static Optional<Severity> least(String label) {
-        return Arrays.stream(Severity.values())
-                .filter(s -> s.label().equals(label))
-                .findFirst();
-    }
 
     Receiver receiver(OutletKind kind) {
         return receivers.get(kind);
     }
 
     Outlet find(String name) {
-        return Sql.rows(database, "SELECT " + COLUMNS + " FROM outlet WHERE name = :name", Row.class)
+        return Sql.rows(database, "SELECT " + COLUMNS + " FROM outlet WHERE name = :name", Outlet.class)
                 .setParameter("name", name)
                 .getResultStream()
                 .findFirst()
-                .map(Row::outlet)
                 .orElseThrow(() -> Problem.missing("outlet", "named " + name));
     }
 
@@ -134,9 +86,9 @@ public class Outlets {
     public OutletApi.Outlets shown() {
         var size = size();
         return new OutletApi.Outlets(
-                Sql.rows(database, "SELECT " + COLUMNS + " FROM outlet ORDER BY name", Row.class)
+                Sql.rows(database, "SELECT " + COLUMNS + " FROM outlet ORDER BY name", Outlet.class)
                         .getResultStream()
-                        .map(row -> shown(row.outlet(), size))
+                        .map(outlet -> shown(outlet, size))
                         .toList(),
                 allowed.receivers(),
                 allowed.files().isPresent());
@@ -188,9 +140,9 @@ public class Outlets {
                                         .map(OutletKind::label)
                                         .collect(Collectors.joining(", "))
                                 + "."));
-        if (least(wanted.severity()).isEmpty()) {
-            throw Problem.invalid("severity-unknown", "The severity must be info, notice, warning or alert.");
-        }
+        var severity = Severity.labelled(wanted.severity())
+                .orElseThrow(() ->
+                        Problem.invalid("severity-unknown", "The severity must be info, notice, warning or alert."));
         missing(wanted.kinds(), EventKind::name).ifPresent(one -> {
             throw Problem.invalid(
                     "outlet-event-unknown", "There is no kind of event \"" + one + "\"; see entente event kinds.");
@@ -201,11 +153,11 @@ public class Outlets {
         });
         receivers.get(kind).check(wanted);
         bounded(wanted);
-        var before = Sql.rows(database, "SELECT " + COLUMNS + " FROM outlet WHERE name = :name FOR UPDATE", Row.class)
+        var before = Sql.rows(
+                        database, "SELECT " + COLUMNS + " FROM outlet WHERE name = :name FOR UPDATE", Outlet.class)
                 .setParameter("name", name)
                 .getResultStream()
-                .findFirst()
-                .map(Row::outlet);
+                .findFirst();
         if (before.isEmpty()
                 && Sql.values(database, "SELECT count(*) FROM outlet", Long.class)
                                 .getSingleResult()
@@ -248,14 +200,14 @@ public class Outlets {
                             state = CASE WHEN outlet.state = 'STOPPED' THEN 'FOLLOWING' ELSE outlet.state END,
                             lease = outlet.lease + 1, leased_until = excluded.leased_until""")
                 .setParameter("name", name)
-                .setParameter("kind", kind.label())
+                .setParameter("kind", kind.name())
                 .setParameter("to", wanted.to())
                 .setParameter("authority", authority)
                 .setParameter("audience", wanted.audience())
                 .setParameter("credential", credential)
                 .setParameter("kinds", wanted.kinds().toArray(String[]::new))
                 .setParameter("parts", wanted.parts().toArray(String[]::new))
-                .setParameter("severity", wanted.severity())
+                .setParameter("severity", severity.name())
                 .setParameter("personal", wanted.personal())
                 .setParameter("position", position)
                 .setParameter("now", clock.instant())
@@ -353,19 +305,18 @@ public class Outlets {
     List<Outlet> take(Duration turn) {
         var those = receivers.values().stream()
                 .filter(Receiver::sends)
-                .map(r -> r.kind().label())
+                .map(r -> r.kind().name())
                 .toArray(String[]::new);
         return Sql.rows(database, """
                         UPDATE outlet SET lease = lease + 1, leased_until = :until WHERE name IN (
                             SELECT name FROM outlet WHERE state = 'FOLLOWING' AND next_try <= :now AND leased_until <= :now
                                 AND kind = ANY(cast(:kinds AS text[])) AND position < (SELECT size FROM sealed_events)
                             FOR UPDATE SKIP LOCKED)
-                        RETURNING """ + " " + COLUMNS, Row.class)
+                        RETURNING """ + " " + COLUMNS, Outlet.class)
                 .setParameter("until", clock.instant().plus(turn))
                 .setParameter("now", clock.instant())
                 .setParameter("kinds", those)
                 .getResultStream()
-                .map(Row::outlet)
                 .toList();
     }
 
@@ -380,7 +331,7 @@ public class Outlets {
                         UPDATE outlet SET position = :position, failures = 0, why = NULL, since = NULL,
                             sent_at = CASE WHEN :told THEN cast(:now AS timestamptz) ELSE sent_at END, leased_until = :until
                         WHERE name = :name AND lease = :lease AND state = 'FOLLOWING'
-                        RETURNING """ + " " + COLUMNS, Row.class)
+                        RETURNING """ + " " + COLUMNS, Outlet.class)
                 .setParameter("position", position)
                 .setParameter("told", told)
                 .setParameter("now", clock.instant())
@@ -388,8 +339,7 @@ public class Outlets {
                 .setParameter("name", outlet.name())
                 .setParameter("lease", outlet.lease())
                 .getResultStream()
-                .findFirst()
-                .map(Row::outlet);
+                .findFirst();
         if (now.isPresent() && outlet.failures() >= TOLD_AFTER) {
             events.write(NewEvent.operation("outlet.works").with("outlet", outlet.name()));
         }
