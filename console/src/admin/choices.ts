@@ -29,6 +29,8 @@ export const policyWords = {
   methods: prove.properties.reset.properties["any-of"].items.enum,
   // The older word for new-method is still read, and not offered.
   occasions: tell.properties.person.items.enum.filter((one) => one !== "details"),
+  dispensable: tell.properties["may-switch-off"].items.enum,
+  onAlarm: tell.properties.alarm.enum,
   forAdministrators: tell.properties.administrators.items.enum,
   disabledAccount: limit.properties["disabled-account"].enum,
 };

@@ -11,7 +11,7 @@ export interface Fact {
 }
 
 const actions: string[] = [...choices.action];
-const { methods, occasions, forAdministrators, disabledAccount } = policyWords;
+const { methods, occasions, forAdministrators, dispensable, onAlarm, disabledAccount } = policyWords;
 
 /** Names of facts as people say them. */
 const titles: Record<string, string> = {
@@ -29,6 +29,8 @@ const titles: Record<string, string> = {
   "limit.disabled-account": "Disabled accounts",
   terms: "Terms",
   "tell.person": "Tell the person about",
+  "tell.may-switch-off": "May choose not to be told about",
+  "tell.alarm": "When they say it wasn’t them",
   "tell.administrators": "Tell administrators about",
 };
 
@@ -51,6 +53,8 @@ const list = (value: string) => (value === "none" || value === "nothing" ? [] : 
 function kindOf(name: string, choices: Choices): { several?: string[]; one?: string[]; number?: number } {
   if (name === "allow") return { several: actions };
   if (name === "tell.person") return { several: occasions };
+  if (name === "tell.may-switch-off") return { several: dispensable };
+  if (name === "tell.alarm") return { one: onAlarm };
   if (name === "tell.administrators") return { several: forAdministrators };
   if (/\.(any-of|must-include|first)$/.test(name)) return { several: methods };
   if (name === "deliver.to") return { several: choices.directories };

@@ -209,6 +209,34 @@ export const ask = {
     });
   },
 
+  /** Values that are empty ask for nothing. */
+  notifications: (wanted: Omit<NonNullable<Query<"/api/v1/notifications">>, "after" | "limit">) => {
+    const query = Object.fromEntries(Object.entries(wanted).filter(([, value]) => value));
+    return infiniteQueryOptions({
+      ...byPages,
+      queryKey: ["notifications", "list", query],
+      queryFn: ({ pageParam }) =>
+        data(
+          api.GET("/api/v1/notifications", {
+            params: { query: { ...query, after: pageParam || undefined, limit: ROWS } },
+          }),
+        ),
+      placeholderData: keepPreviousData,
+      refetchInterval: 10_000,
+    });
+  },
+  notification: (id: string) =>
+    queryOptions({
+      queryKey: ["notifications", "one", id],
+      queryFn: () => data(api.GET("/api/v1/notifications/{id}", { params: { path: { id } } })),
+    }),
+  notices: () => queryOptions({ queryKey: ["notices"], queryFn: () => data(api.GET("/api/v1/me/notices")) }),
+  selfService: (person: string) =>
+    queryOptions({
+      queryKey: ["people", person, "self-service"],
+      queryFn: () => data(api.GET("/api/v1/people/{id}/self-service", { params: { path: { id: person } } })),
+    }),
+
   attempts: (state: Query<"/api/v1/attempts">["state"]) =>
     infiniteQueryOptions({
       ...byPages,

@@ -17,6 +17,7 @@ export type Context = Whole<Schemas["Context"]>;
 export type FollowedLink = Whole<Schemas["FollowedLink"]>;
 export type HelpRequest = Whole<Schemas["HelpRequest"]>;
 export type AlarmRaised = Whole<Schemas["AlarmRaised"]>;
+export type Told = Whole<Schemas["Told"]>;
 export interface Sealing {
   attempt: string;
   action: string;
@@ -110,6 +111,7 @@ export const api = {
     call<{ complete: boolean }>("POST", "/confirmations", { token, number, checked }),
   managerDeny: (token: string) => call<void>("POST", "/confirmations/denial", { token }),
   alarm: (token: string) => call<AlarmRaised>("POST", "/alarms", { token }),
+  quiet: (token: string, off: boolean) => call<Told>("POST", "/quiet", { token, off }),
 };
 
 /** What every page of an attempt gets: where it stands, and where to go from there. */

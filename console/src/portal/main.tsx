@@ -12,6 +12,7 @@ const ConfirmPerson = lazy(async () => ({
   default: (await import("../methods/staff-confirmation/confirm")).ConfirmPerson,
 }));
 const NotMe = lazy(async () => ({ default: (await import("./not-me")).NotMe }));
+const Quiet = lazy(async () => ({ default: (await import("./quiet")).Quiet }));
 
 // Without a secure context the browser offers no cryptography: better said at once than found out at the last step.
 const usable = window.isSecureContext && crypto.subtle !== undefined && "indexedDB" in window;
@@ -26,6 +27,8 @@ createRoot(document.getElementById("root")!).render(
           </Notice>
         ) : window.location.pathname === "/not-me" ? (
           <NotMe />
+        ) : window.location.pathname === "/quiet" ? (
+          <Quiet />
         ) : window.location.pathname === "/link" ? (
           <FollowLink />
         ) : window.location.pathname === "/confirm" ? (

@@ -20,6 +20,8 @@ export function NotMe() {
         <h1 className="text-2xl font-semibold">{texts.notMe.raised}</h1>
         <Notice tone="warn" title={texts.notMe.call}>
           <p>{raised.helpDesk}</p>
+          {raised.ended && <p>{texts.notMe.ended}</p>}
+          {raised.closed && <p>{texts.notMe.closed}</p>}
           <p>
             {raised.reference && (
               <>

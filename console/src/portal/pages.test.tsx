@@ -8,6 +8,7 @@ import { api } from "./api";
 import type { Attempt } from "./api";
 import { ProvePage } from "./prove";
 import { NotMe } from "./not-me";
+import { Quiet } from "./quiet";
 import { Recovery } from "./recovery";
 import { ResultPage } from "./result";
 import { Shell } from "./shell";
@@ -297,11 +298,44 @@ describe("this was not me", () => {
     expect(service.asked[0]!.body).toEqual({ token: "token-of-the-link" });
   });
 
+  it("says what an alarm brought about", async () => {
+    serve({
+      "POST /portal/alarms": [
+        201,
+        { reference: "R 1234 5678", organisation: "Skerry Line", helpDesk: "call 2 42", ended: true, closed: true },
+      ],
+    });
+    render(<NotMe />);
+    await userEvent.click(screen.getByRole("button", { name: /raise the alarm/ }));
+    expect(await screen.findByText(/has been stopped/)).toBeTruthy();
+    expect(screen.getByText(/nothing can be done in your name/)).toBeTruthy();
+  });
+
   it("says what to do when the link is too old", async () => {
     serve({ "POST /portal/alarms": [410, problem("link-old", "This link is too old. Call the help desk.")] });
     render(<NotMe />);
     await userEvent.click(screen.getByRole("button", { name: /raise the alarm/ }));
     expect(await screen.findByText("This link is too old. Call the help desk.")).toBeTruthy();
+  });
+});
+
+describe("the page of a message that can be done without", () => {
+  it("switches it off by a click, and on again", async () => {
+    const answers = [
+      { about: "unlock", told: false },
+      { about: "unlock", told: true },
+    ];
+    window.location.hash = "#token-of-the-link";
+    const service = serve({ "POST /portal/quiet": [200, answers[0]] });
+    render(<Quiet />);
+    expect(service.calls()).toEqual([]);
+    await userEvent.click(screen.getByRole("button", { name: "Don’t send me these any more" }));
+    expect(await screen.findByText("You won’t be told any more when your account was unlocked.")).toBeTruthy();
+    expect(service.asked[0]!.body).toEqual({ token: "token-of-the-link", off: true });
+    const again = serve({ "POST /portal/quiet": [200, answers[1]] });
+    await userEvent.click(screen.getByRole("button", { name: "Send them to me again" }));
+    expect(await screen.findByText("You will be told when your account was unlocked.")).toBeTruthy();
+    expect(again.asked[0]!.body).toEqual({ token: "token-of-the-link", off: false });
   });
 });
 

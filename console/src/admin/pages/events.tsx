@@ -45,11 +45,20 @@ export function Events() {
     severity,
   };
   const some = Object.values(wanted).some(Boolean);
-  const events = useInfiniteQuery(ask.events(wanted));
+  const following = filter.get("follow") === "yes";
+  // What is new stands on the first page; older ones don't change.
+  const events = useInfiniteQuery({ ...ask.events(wanted), refetchInterval: following ? 2_000 : false });
   const parts = [...new Set((kinds.data ?? []).map((kind) => kind.part))];
   return (
     <>
       <PageHead title="Events" under="Everything on record, newest first. Filters narrow it down together.">
+        <Button
+          aria-pressed={following}
+          look={following ? "primary" : undefined}
+          onClick={() => filter.set({ follow: following ? null : "yes" })}
+        >
+          {following ? "Stop following" : "Follow"}
+        </Button>
         {some && (
           <Button onClick={() => filter.set(Object.fromEntries(Object.keys(wanted).map((name) => [name, null])))}>
             Clear filters

@@ -1,6 +1,7 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
+import { said } from "../../shared/problem";
 import { Badge, Button, Disclosure, Field, Notice, Select } from "../../shared/ui";
 import { api, data } from "../api";
 import { type Action, choices } from "../choices";
@@ -111,6 +112,7 @@ export function Person() {
             <PageHead title={one.name} under={one.department}>
               <TemporaryPassword person={one.id} name={one.name} />
             </PageHead>
+            <SelfService person={one.id} name={one.name} />
             <Section title="Can they do it now?">
               <div className="mb-3 flex flex-wrap gap-4">
                 <Select label="What" value={action} onChange={setAction} options={choices.action} />
@@ -298,6 +300,53 @@ export function Person() {
         );
       }}
     </Loading>
+  );
+}
+
+/** Shown while nothing is possible for the person, because they said that something wasn’t them. */
+function SelfService({ person, name }: { person: string; name: string }) {
+  const closed = useQuery(ask.selfService(person));
+  const [reason, setReason] = useState("");
+  const open = useMutation({
+    meta: { touches: ["people", "explain", "today"], saidHere: true },
+    mutationFn: () =>
+      data(
+        api.POST("/api/v1/people/{id}/self-service/opening", { params: { path: { id: person } }, body: { reason } }),
+      ),
+  });
+  if (!closed.data?.closed) return null;
+  return (
+    <div className="mb-6">
+      <Notice tone="bad" title="Self-service is closed">
+        <p>
+          {name} said that something wasn’t them, <Time at={closed.data.since} />
+          {closed.data.reference && (
+            <>
+              , about <ReferenceLink reference={closed.data.reference} />
+            </>
+          )}
+          . Talk to them, look at what happened, then open it again.
+        </p>
+        <form
+          className="flex flex-wrap items-end gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            open.mutate();
+          }}
+        >
+          <Field
+            label="What you found"
+            hint="One line; it goes on record"
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+            error={open.error ? said(open.error) : undefined}
+          />
+          <Button type="submit" busy={open.isPending}>
+            Open self-service again
+          </Button>
+        </form>
+      </Notice>
+    </div>
   );
 }
 

@@ -8,6 +8,7 @@ import type { MailChannel, MailTried } from "../api";
 import { Phone } from "../phone";
 import { OwnPassword, OwnSecondFactor, OwnSessions } from "../account";
 import { Administrators, Approvals } from "../administrators";
+import { OwnNotices } from "../notices";
 import { Loading, PageHead, Section, Time } from "../parts";
 import { ask } from "../queries";
 import type { Page } from "../page";
@@ -46,6 +47,9 @@ export function Settings() {
           about="Every administrator signs in with an authenticator app or a recovery code beside the password. Whoever has none sets it up first at the next sign-in."
         />
       </Section>
+      <Section title="What you are told">
+        <OwnNotices />
+      </Section>
       <Section title="Your second factor">
         <OwnSecondFactor set={session.data?.secondFactor ?? false} />
       </Section>
@@ -70,6 +74,8 @@ function Mail({ channel }: { channel: MailChannel }) {
     channel.login,
     channel.sender,
     channel.administrators,
+    channel.newsPerMinute,
+    channel.dkimSelector,
   ]);
   const shown = useRef(saved);
   useEffect(() => {
@@ -89,6 +95,8 @@ function Mail({ channel }: { channel: MailChannel }) {
           password: form.password || undefined,
           sender: form.sender,
           administrators: form.administrators.filter(Boolean),
+          newsPerMinute: Number(form.newsPerMinute),
+          dkimSelector: form.dkimSelector ?? "",
         },
       });
       await data(Promise.resolve(answer));
@@ -158,10 +166,28 @@ function Mail({ channel }: { channel: MailChannel }) {
         />
         <Field
           label="Administrators’ addresses (optional)"
-          hint="About privileged accounts, where a policy says so. Separate addresses with commas"
+          hint="Shared ones, told of what is usual; each administrator can choose more below. Separate them with commas"
           value={form.administrators.join(", ")}
           onChange={(event) => setForm({ ...form, administrators: event.target.value.split(/,\s*/) })}
         />
+        <Field
+          label="News a minute, at most"
+          hint="Codes always go first, and aren’t counted"
+          inputMode="numeric"
+          value={String(form.newsPerMinute)}
+          onChange={(event) => setForm({ ...form, newsPerMinute: Number(event.target.value.replace(/\D/g, "")) })}
+        />
+        <Field
+          label="Sign mail as (optional)"
+          hint="A DKIM selector, such as entente1. A key is made for it"
+          value={form.dkimSelector ?? ""}
+          onChange={(event) => setForm({ ...form, dkimSelector: event.target.value })}
+        />
+        {channel.dkimRecord && (
+          <Disclosure summary="What the sender’s domain has to say" framed>
+            <p className="font-mono text-sm break-all">{channel.dkimRecord}</p>
+          </Disclosure>
+        )}
         <Button type="submit" look="primary" busy={save.isPending} className="self-start">
           Save
         </Button>

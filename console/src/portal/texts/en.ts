@@ -233,5 +233,24 @@ export const en = {
     call: "Now call the help desk",
     tell: "Tell them the reference",
     sure: "They’ll make sure no one else has access to your accounts.",
+    ended: "What was under way in your name has been stopped.",
+    closed:
+      "Until someone there has talked to you, nothing can be done in your name here: no new password, no unlocking, no change of your methods.",
+  },
+  quiet: {
+    title: "Messages about your account",
+    says: "You came here from a message. You can choose not to get messages like it any more.",
+    off: "Don’t send me these any more",
+    on: "Send them to me again",
+    failed: "That didn’t work. Try the link of a newer message.",
+    about: {
+      reset: "when your password was reset",
+      unlock: "when your account was unlocked",
+      change: "when your password was changed",
+      "new-method": "when your methods changed",
+      failure: "when someone tried to use your name and failed",
+    },
+    isOff: (about: string) => `You won’t be told any more ${about}.`,
+    isOn: (about: string) => `You will be told ${about}.`,
   },
 };

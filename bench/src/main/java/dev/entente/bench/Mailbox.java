@@ -2,9 +2,11 @@ package dev.entente.bench;
 
 import java.io.IOException;
 import java.net.URI;
+import java.net.URLEncoder;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
@@ -26,8 +28,25 @@ public final class Mailbox {
         this.box = URI.create(box);
     }
 
-    /** One message. */
-    public record Mail(String id, String to, String subject, String text, long at) {}
+    /**
+     * One message.
+     *
+     * @param html the same as a page; null for none
+     * @param quiet where its reader can choose to get no more of its kind, in angle brackets; null for nowhere
+     */
+    public record Mail(String id, String to, String subject, String text, String html, String quiet, long at) {}
+
+    /** A message as it came, with its headers. */
+    public byte[] raw(Mail mail) throws IOException {
+        try {
+            var at = box.resolve("/mail/raw?" + URLEncoder.encode(mail.id(), StandardCharsets.UTF_8));
+            return http.send(HttpRequest.newBuilder(at).build(), HttpResponse.BodyHandlers.ofByteArray())
+                    .body();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        }
+    }
 
     /** Messages to an address, newest first. */
     public List<Mail> to(String address) {

@@ -52,6 +52,7 @@ public final class Entente {
             StopCommands.Stops.class,
             EventCommands.class,
             OutletCommands.class,
+            NotificationCommands.class,
             RetentionCommands.Hold.class,
             RetentionCommands.Erasure.class,
             AutoComplete.GenerateCompletion.class);

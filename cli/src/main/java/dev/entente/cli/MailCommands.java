@@ -24,6 +24,11 @@ final class MailCommands {
                     channel.administrators().isEmpty()
                             ? "No one is told what concerns administrators; set --administrators."
                             : "Administrators are told at " + String.join(", ", channel.administrators()) + ".");
+            System.out.println("At most " + channel.newsPerMinute() + " messages without a code go in a minute.");
+            System.out.println(
+                    channel.dkimRecord() == null
+                            ? "Mail isn't signed; set --dkim-selector, and the domain's record is shown here."
+                            : "Mail is signed. The sender's domain needs this record:\n  " + channel.dkimRecord());
             System.out.println(
                     channel.works() == null
                             ? "It hasn't been tested yet: entente mail test ADDRESS"
@@ -54,12 +59,32 @@ final class MailCommands {
                             paramLabel = "ADDRESS",
                             description =
                                     "where administrators are told about privileged accounts; separate several with commas")
-                    List<String> administrators) {
+                    List<String> administrators,
+            @Option(
+                            names = "--news-per-minute",
+                            paramLabel = "N",
+                            description = "how many messages without a code go in a minute; as before if omitted")
+                    Integer newsPerMinute,
+            @Option(
+                            names = "--dkim-selector",
+                            paramLabel = "NAME",
+                            description =
+                                    "sign mail under this name (DKIM) with a key that is made for it; \"\" for no signature, as before if omitted")
+                    String dkimSelector) {
         var password = login == null ? null : AccessCommands.password("Password of " + login);
         entente.api()
                 .put(
                         "/channels/mail",
-                        new MailApi.MailSettings(host, port, security, login, password, sender, administrators));
+                        new MailApi.MailSettings(
+                                host,
+                                port,
+                                security,
+                                login,
+                                password,
+                                sender,
+                                administrators,
+                                newsPerMinute,
+                                dkimSelector));
         System.err.println("Saved. Test it: entente mail test ADDRESS");
         return Entente.DONE;
     }

@@ -111,6 +111,21 @@ final class PeopleCommands {
         return Entente.DONE;
     }
 
+    @Command(
+            name = "open",
+            description = {
+                "Open self-service for somebody again who said that something wasn't them.",
+                "Talk to them first. This goes on record."
+            })
+    int open(
+            @Parameters(paramLabel = "PERSON", description = "login name, id or part of the name") String text,
+            @Option(names = "--reason", required = true, description = "one line, kept on record") String reason) {
+        var person = entente.api().get("/person?named=" + Api.encoded(text), PeopleApi.Person.class);
+        entente.api().post(Api.at("/people/{}/self-service/opening", person.id()), new AttemptApi.Opening(reason));
+        System.err.println("Self-service is open for " + person.name() + " again.");
+        return Entente.DONE;
+    }
+
     @Command(name = "cases", description = "Accounts whose owner is unclear. Exits with 1 if there are any.")
     int cases() {
         List<PeopleApi.CorrelationCase> cases =

@@ -467,7 +467,15 @@ class CommandLineTest {
             api.put(
                     "/channels/mail",
                     new MailApi.MailSettings(
-                            "127.0.0.1", Integer.parseInt(port), "none", null, null, "no-reply@skerry.test", null));
+                            "127.0.0.1",
+                            Integer.parseInt(port),
+                            "none",
+                            null,
+                            null,
+                            "no-reply@skerry.test",
+                            null,
+                            null,
+                            null));
         }
         // A message of an earlier test may have met the wrong server.
         World.waitUntil(
@@ -479,7 +487,8 @@ class CommandLineTest {
     private static HttpResponse<String> put(ConsoleApi api, String host, String security, String password) {
         return api.put(
                 "/channels/mail",
-                new MailApi.MailSettings(host, 587, security, "entente", password, "no-reply@skerry.test", null));
+                new MailApi.MailSettings(
+                        host, 587, security, "entente", password, "no-reply@skerry.test", null, null, null));
     }
 
     private String mailPort() {

@@ -79,7 +79,15 @@ class MailboxesTest extends PublishingTest {
 
         var chosen = person.attempt.addresses().get(1).id();
         ask(person, "email-link", chosen).as(PortalApi.Attempt.class);
-        assertThat(world.mailbox.next(home, 0).text()).contains(person.attempt.reference());
+        World.waitUntil(
+                SOON,
+                "the link came there",
+                () -> world.mailbox.to(home).get(0).text().contains(person.attempt.reference()));
+        // That the directory has other addresses now was told at those that are new.
+        assertThat(world.mailbox.to(home))
+                .anyMatch(m -> m.subject().equals("Skerry Line: another e-mail address")
+                        && m.text().contains("h…@h….test")
+                        && !m.text().contains(home));
         var elsewhere = new ApiPerson(world).prove(crew.shore(), crew.address());
         assertThat(elsewhere.attempt.addresses())
                 .as("an id is good in its attempt alone")
@@ -94,6 +102,14 @@ class MailboxesTest extends PublishingTest {
         addresses(crew, office);
         world.entente("directory", "change", "shore", "--mailbox-domain", OFFICE)
                 .expect(0);
+        // Told at the old one and at the new one.
+        for (var address : List.of(crew.address(), office)) {
+            World.waitUntil(
+                    SOON,
+                    address + " is told",
+                    () -> world.mailbox.to(address).stream()
+                            .anyMatch(m -> m.subject().equals("Skerry Line: another e-mail address")));
+        }
         pilot("prove:\n  reset: { methods: 1, any-of: [email-code] }\n", crew);
         assertThat(explained(crew))
                 .contains("not possible")

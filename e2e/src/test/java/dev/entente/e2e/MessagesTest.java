@@ -122,6 +122,14 @@ class MessagesTest extends PublishingTest {
         return api.put(
                 "/channels/mail",
                 new MailApi.MailSettings(
-                        as.host(), as.port(), as.security(), as.login(), null, as.sender(), administrators));
+                        as.host(),
+                        as.port(),
+                        as.security(),
+                        as.login(),
+                        null,
+                        as.sender(),
+                        administrators,
+                        null,
+                        null));
     }
 }

@@ -88,6 +88,34 @@ class PhoneTest extends PublishingTest {
     }
 
     @Test
+    void news_goes_to_the_telephone_where_the_only_mailbox_is_what_somebody_was_recognised_by() throws IOException {
+        var crew = world.crew();
+        pilot("prove:\n  reset: { any-of: [email-code, sms-code] }\n", crew);
+        new ApiPerson(world)
+                .prove(crew.shore(), crew.address())
+                .choose("News-By-Text-41-Quay")
+                .waitForOutcome(SOON);
+        var text = phones.next(crew.phone(), 0);
+        assertThat(text.kind()).isEqualTo("text");
+        assertThat(text.text())
+                .startsWith("Skerry Line: your password was reset. If it wasn’t you: " + world.url + "/not-me#");
+        // Whoever was recognised by the telephone is told by mail alone.
+        var other = world.crew();
+        pilot("prove:\n  reset: { any-of: [email-code, sms-code] }\n", other);
+        var person = begun(other);
+        person.attempt = person.ask("sms-code", end(other)).as(PortalApi.Attempt.class);
+        person.attempt =
+                person.answer(Telephones.code(phones.next(other.phone(), 0))).as(PortalApi.Attempt.class);
+        person.choose("News-By-Mail-42-Quay").waitForOutcome(SOON);
+        World.waitUntil(
+                SOON,
+                "the mailbox is told",
+                () -> world.mailbox.to(other.address()).stream()
+                        .anyMatch(m -> m.subject().contains("your password was reset")));
+        assertThat(phones.at(other.phone())).hasSize(1);
+    }
+
+    @Test
     void a_voice_reads_the_code_twice() throws IOException {
         var crew = world.crew();
         pilot("prove:\n  reset: { any-of: [voice-code] }\n", crew);

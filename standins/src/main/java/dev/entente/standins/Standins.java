@@ -7,10 +7,15 @@ import com.icegreen.greenmail.util.ServerSetup;
 import com.sun.net.httpserver.HttpExchange;
 import com.sun.net.httpserver.HttpServer;
 import jakarta.mail.MessagingException;
+import jakarta.mail.Multipart;
+import jakarta.mail.Part;
 import jakarta.mail.internet.MimeMessage;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.net.InetSocketAddress;
 import java.net.URI;
+import java.net.URLDecoder;
+import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -41,7 +46,13 @@ public final class Standins {
         mail.start();
     }
 
-    private record Mail(String id, String to, String subject, String text, long at) {}
+    /**
+     * A message as its reader has it.
+     *
+     * @param html the page in it; null for none
+     * @param quiet where its reader can choose to get no more of its kind; null for nowhere
+     */
+    private record Mail(String id, String to, String subject, String text, String html, String quiet, long at) {}
 
     /** Starts both and stays until the process is stopped. */
     public static void main(String[] arguments) throws IOException {
@@ -54,6 +65,8 @@ public final class Standins {
         server.setExecutor(Executors.newFixedThreadPool(4));
         server.createContext("/", standins::page);
         server.createContext("/mail", standins::mail);
+        server.createContext("/mail/page", standins::one);
+        server.createContext("/mail/raw", standins::one);
         server.createContext("/phone", phones::phones);
         server.createContext("/gateways", phones::gateway);
         server.createContext("/handset", new Handset()::page);
@@ -101,8 +114,45 @@ public final class Standins {
                 message.getMessageID(),
                 message.getAllRecipients()[0].toString(),
                 message.getSubject(),
-                String.valueOf(message.getContent()),
+                part(message, "text/plain"),
+                part(message, "text/html"),
+                message.getHeader("List-Unsubscribe", null),
                 message.getSentDate() == null ? 0 : message.getSentDate().getTime());
+    }
+
+    private static String part(Part part, String type) throws MessagingException, IOException {
+        if (part.getContent() instanceof Multipart parts) {
+            for (var i = 0; i < parts.getCount(); i++) {
+                var found = part(parts.getBodyPart(i), type);
+                if (found != null) {
+                    return found;
+                }
+            }
+            return null;
+        }
+        return part.isMimeType(type) ? String.valueOf(part.getContent()) : null;
+    }
+
+    /** One message, which the query names by its id: as the page in it, or as it came. */
+    private void one(HttpExchange exchange) throws IOException {
+        var id = URLDecoder.decode(exchange.getRequestURI().getRawQuery(), StandardCharsets.UTF_8);
+        for (var message : mail.getReceivedMessages()) {
+            try {
+                if (id.equals(message.getMessageID())) {
+                    if (exchange.getRequestURI().getPath().endsWith("/page")) {
+                        answer(exchange, 200, "text/html; charset=utf-8", part(message, "text/html"));
+                        return;
+                    }
+                    var raw = new ByteArrayOutputStream();
+                    message.writeTo(raw);
+                    answer(exchange, 200, "message/rfc822", raw.toString(StandardCharsets.ISO_8859_1));
+                    return;
+                }
+            } catch (MessagingException e) {
+                throw new IOException(e);
+            }
+        }
+        answer(exchange, 404, "text/plain", "");
     }
 
     private void mail(HttpExchange exchange) throws IOException {
@@ -129,6 +179,11 @@ public final class Standins {
                     .append(escape(mail.subject()))
                     .append("</strong><br>to ")
                     .append(escape(mail.to()))
+                    .append(
+                            mail.html() == null
+                                    ? ""
+                                    : ", <a href='/mail/page?" + URLEncoder.encode(mail.id(), StandardCharsets.UTF_8)
+                                            + "'>as a page</a>")
                     .append("<pre>")
                     .append(linked(escape(mail.text())))
                     .append("</pre></article>");

@@ -92,6 +92,22 @@ public final class AttemptApi {
     /** A network it came from, or a person in whose name it came. */
     public record PressureSource(String kind, String network, UUID person, String name, long count, String says) {}
 
+    /**
+     * Whether somebody can do anything by themselves.
+     *
+     * @param closed whether nothing is possible, because they said that something was not them
+     * @param since null if it is not
+     * @param reference of the attempt that they said it of; null for none
+     */
+    public record SelfService(boolean closed, Instant since, String reference) {}
+
+    /**
+     * Self-service is opened again.
+     *
+     * @param reason one line; it goes on record
+     */
+    public record Opening(String reason) {}
+
     /** Lifts a person's limits. */
     public record LimitLifting(String reason) {}
 }

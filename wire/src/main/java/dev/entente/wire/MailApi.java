@@ -12,6 +12,9 @@ public final class MailApi {
      *
      * @param administrators where administrators are told of what concerns them
      * @param works whether the last message or test was taken; null if none was sent yet
+     * @param newsPerMinute how many messages without a code go in a minute at most
+     * @param dkimSelector under which mail is signed (RFC 6376); null if it is not
+     * @param dkimRecord what the sender's domain has to say for that: name, type and text
      */
     public record MailChannel(
             String host,
@@ -22,7 +25,10 @@ public final class MailApi {
             List<String> administrators,
             Boolean works,
             String why,
-            Instant since) {}
+            Instant since,
+            int newsPerMinute,
+            String dkimSelector,
+            String dkimRecord) {}
 
     /**
      * How mail is to be sent.
@@ -30,6 +36,8 @@ public final class MailApi {
      * @param security {@code tls}, {@code starttls} or {@code none}
      * @param password null with a login keeps the one before
      * @param administrators where administrators are told of what concerns them; null for nowhere
+     * @param newsPerMinute from 1 to 100,000; null as before
+     * @param dkimSelector one label, for which a key is made; empty for no signature, null as before
      */
     public record MailSettings(
             String host,
@@ -38,7 +46,9 @@ public final class MailApi {
             String login,
             String password,
             String sender,
-            List<String> administrators) {}
+            List<String> administrators,
+            Integer newsPerMinute,
+            String dkimSelector) {}
 
     /** Where to send a test. */
     public record MailTest(String address) {}

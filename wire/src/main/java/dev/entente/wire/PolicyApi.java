@@ -84,6 +84,29 @@ public final class PolicyApi {
             Map<String, String> examples) {}
 
     /**
+     * A message as somebody would read it.
+     *
+     * @param html the same as a page, for readers that show one
+     */
+    public record MessagePreview(String subject, String text, String html, String language) {}
+
+    /**
+     * A message to be sent as a test.
+     *
+     * @param to an e-mail address
+     * @param person whose name, language and attributes are filled in; null for somebody made up
+     * @param language instead of the person's; null for theirs
+     * @param draft whose texts they are; null for those in force
+     */
+    public record MessageTest(String to, UUID person, String language, UUID draft) {
+        /** Shows no address. */
+        @Override
+        public String toString() {
+            return "test of a message";
+        }
+    }
+
+    /**
      * A published scope.
      *
      * @param words to follow "people"

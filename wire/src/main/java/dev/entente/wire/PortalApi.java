@@ -3,6 +3,7 @@ package dev.entente.wire;
 import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.password.PasswordRules;
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Occasion;
 import dev.entente.core.seal.EcKey;
 import java.time.Instant;
 import java.util.List;
@@ -247,6 +248,19 @@ public final class PortalApi {
      * What the alarm page shows.
      *
      * @param reference null where it is about no attempt
+     * @param ended whether an attempt was under way and has ended now
+     * @param closed whether nothing is possible in the person's name until somebody has looked
      */
-    public record AlarmRaised(String reference, String organisation, String helpDesk) {}
+    public record AlarmRaised(String reference, String organisation, String helpDesk, boolean ended, boolean closed) {}
+
+    /** A choice about one kind of news, with the token of the link in it. */
+    public record Quiet(String token, boolean off) {}
+
+    /**
+     * What was chosen.
+     *
+     * @param about one kind of news
+     * @param told whether the person is told of it
+     */
+    public record Told(@OneOf(Occasion.class) String about, boolean told) {}
 }

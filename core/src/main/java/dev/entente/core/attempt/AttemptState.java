@@ -45,6 +45,7 @@ public enum AttemptState {
             case TRY_AGAIN -> only(step, PROVED, INCOMPLETE, REFUSED, FAILED);
             case SETTLE_DONE -> only(step, COMPLETED, INCOMPLETE);
             case SETTLE_FAILED -> only(step, FAILED, INCOMPLETE);
+            case STOP -> only(step, BLOCKED, IDENTIFIED, PROVING, PROVED);
             case EXPIRE -> only(step, EXPIRED, IDENTIFIED, PROVING, PROVED);
         };
     }

@@ -34,6 +34,8 @@ public enum AttemptStep {
     SETTLE_DONE,
     /** What was told as unknown turned out not to have happened, and nothing else did. */
     SETTLE_FAILED,
+    /** The person said that it was not them. */
+    STOP,
     /** Its time is up. */
     EXPIRE;
 

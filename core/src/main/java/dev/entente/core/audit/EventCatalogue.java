@@ -37,7 +37,8 @@ public final class EventCatalogue {
             "people",
             "access",
             "outlet",
-            "retention");
+            "retention",
+            "attention");
 
     /** Fields by whose values events are sought, besides their kinds. */
     public static final List<String> SOUGHT = List.of(

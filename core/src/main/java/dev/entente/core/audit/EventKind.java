@@ -158,7 +158,7 @@ public record EventKind(
         }
         return switch (what.type()) {
             case NAME -> cut((String) value, LONGEST_NAME);
-            case TEXT -> cut(covered((String) value), LONGEST_TEXT);
+            case TEXT -> withoutAddresses((String) value);
             case PERSONAL -> cut((String) value, LONGEST_PERSONAL);
             default -> value;
         };
@@ -173,8 +173,9 @@ public record EventKind(
         }
     }
 
-    private static String covered(String text) {
-        return TELEPHONE.matcher(ADDRESS.matcher(text).replaceAll("…@…")).replaceAll("…");
+    /** A text as it is put on record: one line of at most 500 characters, in which nothing reaches anybody. */
+    public static String withoutAddresses(String text) {
+        return cut(TELEPHONE.matcher(ADDRESS.matcher(text).replaceAll("…@…")).replaceAll("…"), LONGEST_TEXT);
     }
 
     private static String cut(String said, int longest) {

@@ -26,6 +26,8 @@ public enum Message {
     TEXT_CODE(Set.of("code", "valid-for"), Set.of("code")),
     /** Read out in a call. */
     SPOKEN_CODE(Set.of("code", "valid-for"), Set.of("code")),
+    /** News as a text message: what it is about, which is the subject of the mail that it stands for, and its link. */
+    TEXT_NEWS(Set.of("what", "link"), Set.of("what", "link")),
     PASSWORD_RESET,
     ACCOUNT_UNLOCKED,
     PASSWORD_CHANGED,
@@ -35,11 +37,17 @@ public enum Message {
     METHOD_ADDED(Set.of("where", "link"), Set.of("link")),
     METHOD_REMOVED(Set.of("where", "link"), Set.of("link")),
     ATTEMPT_FAILED,
+    /** To the old address and the new one. */
+    ADDRESS_CHANGED,
     /** Strangers try, again and again. */
     STRANGERS,
     PRIVILEGED_RESET(Set.of("where"), Set.of("name")),
     /** For administrators: strangers try in one person's name. */
-    STRANGERS_TRY(Set.of("where"), Set.of("name"));
+    STRANGERS_TRY(Set.of("where"), Set.of("name")),
+    /** For administrators: what has no text of its own. */
+    ADMINISTRATOR_NOTICE(Set.of("about", "what", "link"), Set.of("what")),
+    /** For administrators: what one day brought; the list has several lines. */
+    ADMINISTRATOR_DIGEST(Set.of("list", "count", "link"), Set.of("list"));
 
     private static final Set<String> EVERYWHERE = Set.of("organisation", "help-desk", "reference", "name");
 
@@ -79,12 +87,57 @@ public enum Message {
         return new MessageText(Map.copyOf(subjects), Map.copyOf(texts));
     }
 
+    /** How a link is called, and what stands below every page; empty for a language that has no words yet. */
+    static List<String> words(String language) {
+        return language.equals("en")
+                ? resource(language, "words")
+                        .lines()
+                        .filter(line -> !line.isBlank())
+                        .toList()
+                : List.of();
+    }
+
     private static String resource(String language, String name) {
         try (var in = Message.class.getResourceAsStream("messages/" + language + "/" + name + ".txt")) {
             return new String(in.readAllBytes(), StandardCharsets.UTF_8);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
+    }
+
+    /** To whom messages go. */
+    public enum Audience {
+        PERSON,
+        MANAGER,
+        ADMINISTRATORS
+    }
+
+    /** To whom it goes. */
+    public Audience audience() {
+        return switch (this) {
+            case MANAGER_ASKED -> Audience.MANAGER;
+            case PRIVILEGED_RESET, STRANGERS_TRY, ADMINISTRATOR_NOTICE, ADMINISTRATOR_DIGEST -> Audience.ADMINISTRATORS;
+            default -> Audience.PERSON;
+        };
+    }
+
+    /** Whether it tells something and asks for nothing: it waits behind the others, and can be sent again. */
+    public boolean news() {
+        return switch (this) {
+            case CODE, CODE_FOR_THE_HOUR, LINK, MANAGER_ASKED, TEXT_CODE, SPOKEN_CODE -> false;
+            default -> true;
+        };
+    }
+
+    /** What a policy lets a person do without that this tells them; empty for what they are told in any case. */
+    public Optional<Occasion> dispensable() {
+        return switch (this) {
+            case PASSWORD_RESET -> Optional.of(Occasion.RESET);
+            case ACCOUNT_UNLOCKED -> Optional.of(Occasion.UNLOCK);
+            case PASSWORD_CHANGED -> Optional.of(Occasion.CHANGE);
+            case ATTEMPT_FAILED -> Optional.of(Occasion.FAILURE);
+            default -> Optional.empty();
+        };
     }
 
     /** The name in files and interfaces. */

@@ -20,6 +20,7 @@ public record MessageText(Map<String, String> subjects, Map<String, String> text
 
     static final Pattern ATTRIBUTE = Pattern.compile("attribute\\.([A-Za-z][A-Za-z0-9;-]{0,62})");
 
+    private static final String LIST = "list";
     private static final Pattern CONTROLS = Pattern.compile("\\p{Cntrl}+");
 
     public MessageText {
@@ -27,8 +28,12 @@ public record MessageText(Map<String, String> subjects, Map<String, String> text
         texts = Map.copyOf(texts);
     }
 
-    /** A message as it is sent. */
-    public record Filled(String language, String subject, String text) {}
+    /**
+     * A message as it is sent.
+     *
+     * @param html the same as a page, for readers that show one
+     */
+    public record Filled(String language, String subject, String text, String html) {}
 
     /**
      * Fills in a message.
@@ -47,14 +52,22 @@ public record MessageText(Map<String, String> subjects, Map<String, String> text
                             .orElse("")
                     : values.getOrDefault(place, "");
         };
-        return new Filled(language, filled(subjects.get(language), value), filled(texts.get(language), value) + "\n");
+        // What a value holds begins no line of its own, but for the list, which is made of lines.
+        Function<String, String> inLine = place -> place.equals(LIST)
+                ? value.apply(place)
+                : CONTROLS.matcher(value.apply(place)).replaceAll(" ");
+        var subject = filled(subjects.get(language), inLine);
+        return new Filled(
+                language,
+                subject,
+                filled(texts.get(language), inLine) + "\n",
+                MessageHtml.of(language, subject, texts.get(language), inLine));
     }
 
-    /** Each place once: what a value holds is not looked at again, and begins no line of its own. */
+    /** Each place once: what a value holds is not looked at again. */
     private static String filled(String text, Function<String, String> value) {
         return PLACE.matcher(text)
-                .replaceAll(place -> Matcher.quoteReplacement(
-                        CONTROLS.matcher(value.apply(place.group(1))).replaceAll(" ")))
+                .replaceAll(place -> Matcher.quoteReplacement(value.apply(place.group(1))))
                 .stripTrailing();
     }
 }

@@ -37,6 +37,8 @@ import java.util.TreeSet;
  * @param checklist what the help desk has to do before it confirms who somebody is
  * @param managerConfirms whether the person's manager can confirm it instead
  * @param tellPerson what the person is told of
+ * @param maySwitchOff what a person may choose not to be told of
+ * @param closeOnAlarm whether a person who says "this wasn't me" can do nothing here until somebody has looked
  * @param tellAdministrators whether administrators are told of a privileged account's new password
  */
 public record Policy(
@@ -61,10 +63,15 @@ public record Policy(
         Setting<List<String>> checklist,
         Setting<Boolean> managerConfirms,
         Setting<Set<Occasion>> tellPerson,
+        Setting<Set<Occasion>> maySwitchOff,
+        Setting<Boolean> closeOnAlarm,
         Setting<Boolean> tellAdministrators) {
 
     /** What administrators can be told of. */
     static final String PRIVILEGED_RESET = "privileged-reset";
+
+    /** What happens when a person says "this wasn't me": they are told whom to call, or self-service is closed for them as well. */
+    static final List<String> ON_ALARM = List.of("tell", "close");
 
     public Policy {
         prove = Map.copyOf(prove);
@@ -203,16 +210,9 @@ public record Policy(
         facts.put("terms", text(terms, terms.value().orElse("none")));
         facts.put("help-desk.checklist", text(checklist, listed(checklist.value(), "; ")));
         facts.put("help-desk.manager", text(managerConfirms, managerConfirms.value() ? "yes" : "no"));
-        facts.put(
-                "tell.person",
-                text(
-                        tellPerson,
-                        listed(
-                                tellPerson.value().stream()
-                                        .sorted()
-                                        .map(Occasion::label)
-                                        .toList(),
-                                ", ")));
+        facts.put("tell.person", occasions(tellPerson));
+        facts.put("tell.may-switch-off", occasions(maySwitchOff));
+        facts.put("tell.alarm", text(closeOnAlarm, ON_ALARM.get(closeOnAlarm.value() ? 1 : 0)));
         facts.put(
                 "tell.administrators",
                 text(tellAdministrators, tellAdministrators.value() ? PRIVILEGED_RESET : "none"));
@@ -338,11 +338,35 @@ public record Policy(
                                         "or")
                                 + ".",
                 "tell.person"));
+        if (!maySwitchOff.value().isEmpty()) {
+            sentences.add(Sentence.of(
+                    "They may choose not to be told of "
+                            + said(
+                                    maySwitchOff.value().stream()
+                                            .sorted()
+                                            .map(o -> o.label().replace('-', ' '))
+                                            .toList(),
+                                    "or")
+                            + ".",
+                    "tell.may-switch-off"));
+        }
+        if (closeOnAlarm.value()) {
+            sentences.add(Sentence.of(
+                    "If the person says that something wasn't them, self-service is closed for them until an administrator"
+                            + " has looked.",
+                    "tell.alarm"));
+        }
         if (tellAdministrators.value()) {
             sentences.add(Sentence.of(
                     "Administrators are told when a privileged account gets a new password.", "tell.administrators"));
         }
         return List.copyOf(sentences);
+    }
+
+    private static Setting<String> occasions(Setting<Set<Occasion>> setting) {
+        return text(
+                setting,
+                listed(setting.value().stream().sorted().map(Occasion::label).toList(), ", "));
     }
 
     static String said(List<String> items, String last) {

@@ -73,6 +73,8 @@ final class PolicyReader {
                         List.of("They were called back on a number that the directory has, not one they gave"), source),
                 new Setting<>(false, source),
                 new Setting<>(Set.of(Occasion.RESET), source),
+                new Setting<>(Set.of(), source),
+                new Setting<>(false, source),
                 new Setting<>(false, source));
     }
 
@@ -130,6 +132,8 @@ final class PolicyReader {
                     merged.checklist(),
                     merged.managerConfirms(),
                     merged.tellPerson(),
+                    merged.maySwitchOff(),
+                    merged.closeOnAlarm(),
                     merged.tellAdministrators())));
         });
     }
@@ -182,7 +186,8 @@ final class PolicyReader {
         var deliver = document.part(root, "deliver", List.of("to", "clear-lockout", "must-change"), Set.of());
         var limit = document.part(
                 root, "limit", List.of("resets", "tries", "wait", "inactive-account", "disabled-account"), Set.of());
-        var tell = document.part(root, "tell", List.of("person", "administrators"), Set.of());
+        var tell =
+                document.part(root, "tell", List.of("person", "may-switch-off", "alarm", "administrators"), Set.of());
         var helpDesk = document.part(root, "help-desk", List.of("checklist", "manager"), Set.of());
         var file = document.file();
         return new Policy(
@@ -228,7 +233,18 @@ final class PolicyReader {
                         file),
                 said(helpDesk.flatMap(h -> checklist(h)), base.checklist(), file),
                 said(helpDesk.flatMap(h -> document.flag(h, "manager")), base.managerConfirms(), file),
-                said(tell.flatMap(t -> occasions(t)), base.tellPerson(), file),
+                said(tell.flatMap(t -> occasions(t, "person")), base.tellPerson(), file),
+                said(tell.flatMap(t -> dispensable(t)), base.maySwitchOff(), file),
+                said(
+                        tell.flatMap(t -> document.value(
+                                t,
+                                "alarm",
+                                "tell or close is expected",
+                                word -> Optional.of(word)
+                                        .filter(Policy.ON_ALARM::contains)
+                                        .map(w -> w.equals(Policy.ON_ALARM.get(1))))),
+                        base.closeOnAlarm(),
+                        file),
                 said(tell.flatMap(t -> forAdministrators(t)), base.tellAdministrators(), file));
     }
 
@@ -345,12 +361,24 @@ final class PolicyReader {
         return action.filter(Action::available);
     }
 
-    private Optional<Set<Occasion>> occasions(Members in) {
-        return document.list(in, "person")
+    private Optional<Set<Occasion>> occasions(Members in, String name) {
+        return document.list(in, name)
                 .map(items -> items.stream()
                         .flatMap(item -> document.scalar(item.node(), item.pointer()).stream()
                                 .flatMap(text -> occasion(item, text).stream()))
                         .collect(Collectors.toSet()));
+    }
+
+    /** Of another way in people are told whatever they want, or whoever added it could have them not told. */
+    private Optional<Set<Occasion>> dispensable(Members in) {
+        var found = occasions(in, "may-switch-off");
+        if (found.filter(all -> all.contains(Occasion.NEW_METHOD)).isPresent()) {
+            document.problem(
+                    in.values().get("may-switch-off"),
+                    in.pointer() + "/may-switch-off",
+                    "of new methods people are always told; leave new-method out");
+        }
+        return found;
     }
 
     private Optional<Occasion> occasion(YamlDocument.Item item, String text) {

@@ -154,6 +154,12 @@ public final class Weakening {
                 name + " lets managers confirm who somebody is.");
         weaker(!is.tellPerson().value().containsAll(was.tellPerson().value()), name + " tells the person about less.");
         weaker(
+                !was.maySwitchOff().value().containsAll(is.maySwitchOff().value()),
+                name + " lets people choose not to be told.");
+        weaker(
+                was.closeOnAlarm().value() && !is.closeOnAlarm().value(),
+                name + " no longer closes self-service after an alarm.");
+        weaker(
                 was.tellAdministrators().value() && !is.tellAdministrators().value(),
                 name + " no longer tells administrators about privileged accounts.");
     }

@@ -344,6 +344,8 @@ class DecisionTest {
                 policy.checklist(),
                 policy.managerConfirms(),
                 policy.tellPerson(),
+                policy.maySwitchOff(),
+                policy.closeOnAlarm(),
                 policy.tellAdministrators());
         var here = new Circumstances(
                 MONDAY_NOON.plus(Duration.ofHours(random.nextInt(200))),

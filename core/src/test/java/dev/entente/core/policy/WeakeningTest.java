@@ -13,7 +13,7 @@ class WeakeningTest {
             + "prove:\n  reset: { methods: 2, any-of: [email-code, app-code, recovery-code] }\n"
             + "  stricter: [{ when: privileged, methods: 3 }]\n"
             + "limit: { resets: 3 per 24h, tries: 20 per 24h, wait: 10m, inactive-account: 90d }\n"
-            + "tell: { person: [reset, unlock] }\n";
+            + "tell: { person: [reset, unlock], may-switch-off: [unlock], alarm: close }\n";
 
     private static Configuration base() {
         return DecisionTest.read(DecisionTest.files(BASE));
@@ -33,7 +33,8 @@ class WeakeningTest {
                                 .replace("3 per 24h", "2 per 24h")
                                 .replace("wait: 10m", "wait: 1h")
                                 .replace("90d", "30d")
-                                .replace("[reset, unlock] }", "[reset, unlock, change] }"),
+                                .replace("[reset, unlock],", "[reset, unlock, change],")
+                                .replace("may-switch-off: [unlock]", "may-switch-off: []"),
                         Map.of(
                                 "passwords/rules.yaml", "password: rules\nmin-length: 16\nkinds: 2\n",
                                 "methods.yaml", "email-code: { life: 5m, tries: 3 }\n")))
@@ -53,7 +54,9 @@ class WeakeningTest {
                 "20 per 24h | 40 per 24h | more wrong answers",
                 "wait: 10m | wait: 5m | has a shorter wait",
                 "90d | 200d | inactive people",
-                "'[reset, unlock] }' | [reset] } | tells the person about less"
+                "'[reset, unlock],' | '[reset],' | tells the person about less",
+                "may-switch-off: [unlock] | 'may-switch-off: [unlock, reset]' | lets people choose not to be told",
+                "alarm: close | alarm: tell | no longer closes self-service"
             })
     void each_thing_that_becomes_weaker_is_named(String was, String is, String sentence) {
         var found = after(BASE.replace(was, is), Map.of());

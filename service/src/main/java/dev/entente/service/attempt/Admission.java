@@ -63,6 +63,7 @@ public class Admission {
     private final InstantSource clock;
     private final TransactionTemplate transaction;
     private final AttemptReferences kept;
+    private final ClosedPeople closed;
 
     Admission(
             Session database,
@@ -83,7 +84,8 @@ public class Admission {
             ServiceSettings settings,
             InstantSource clock,
             TransactionTemplate transaction,
-            AttemptReferences kept) {
+            AttemptReferences kept,
+            ClosedPeople closed) {
         this.database = database;
         this.configurations = configurations;
         this.people = people;
@@ -103,6 +105,7 @@ public class Admission {
         this.clock = clock;
         this.transaction = transaction;
         this.kept = kept;
+        this.closed = closed;
     }
 
     /**
@@ -241,6 +244,7 @@ public class Admission {
                 .filter(o -> !o.told())
                 .map(Decision.Obstacle::code)
                 .findFirst()
+                .or(() -> closed.obstacle(person).map(Decision.Obstacle::code))
                 .or(() -> resetLimits
                         .reached(
                                 person.id(),

@@ -94,6 +94,7 @@ public class Challenges {
     private final ServiceSettings settings;
     private final InstantSource clock;
     private final TransactionTemplate transaction;
+    private final ClosedPeople closed;
 
     Challenges(
             Session database,
@@ -119,7 +120,9 @@ public class Challenges {
             WakeUps wakeUps,
             ServiceSettings settings,
             InstantSource clock,
-            TransactionTemplate transaction) {
+            TransactionTemplate transaction,
+            ClosedPeople closed) {
+        this.closed = closed;
         this.database = database;
         this.configurations = configurations;
         this.people = people;
@@ -604,6 +607,8 @@ public class Challenges {
         if (!right && method.sent()) {
             right = standing.take(whose.orElse(id), method, answer.typed()) && whose.isPresent();
         }
+        // Closed since it was admitted: whoever it is gets no further.
+        right = right && (row.person == null || !closed.contains(row.person));
         if (!right) {
             var blocked = consumed.left() == 0 && row.challenges >= MOST;
             if (blocked) {
@@ -722,6 +727,9 @@ public class Challenges {
         if (!guesses.timeToTell(row.person)) {
             return;
         }
+        var what = charged.refusedBy().isPresent()
+                ? "the " + method.words() + " can't be used from new places for now; everything else works as before"
+                : "nobody got in";
         events.write(NewEvent.of("guesses.noticed", row.id, row.revision)
                 .with("method", method.label())
                 .with("from", from.label())
@@ -731,13 +739,10 @@ public class Challenges {
                         charged.refusedBy()
                                 .flatMap(r -> Optional.ofNullable(r.until()))
                                 .map(Instant::toString)
-                                .orElse(null)));
-        notices.strangers(
-                row,
-                charged.refusedBy().isPresent()
-                        ? "the " + method.words()
-                                + " can't be used from new places for now; everything else works as before"
-                        : "nobody got in");
+                                .orElse(null))
+                .with("what", what)
+                .withPersonal("name", notices.name(row)));
+        notices.strangers(row, what);
     }
 
     /**

@@ -45,6 +45,7 @@ public class Conclusion {
     private final ServiceSettings settings;
     private final InstantSource clock;
     private final AttemptCookies cookies;
+    private final ClosedPeople closed;
 
     Conclusion(
             Session database,
@@ -56,7 +57,9 @@ public class Conclusion {
             WakeUps wakeUps,
             ServiceSettings settings,
             InstantSource clock,
-            AttemptCookies cookies) {
+            AttemptCookies cookies,
+            ClosedPeople closed) {
+        this.closed = closed;
         this.database = database;
         this.attempts = attempts;
         this.places = places;
@@ -78,6 +81,9 @@ public class Conclusion {
     public Attempt seal(UUID id, Instant until) {
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
         stops.check(Action.labelled(row.action).orElseThrow(), row.policy);
+        if (closed.contains(row.person)) {
+            throw Attempts.gone();
+        }
         if (row.sealings >= SEALINGS) {
             throw Problem.of(
                     HttpStatus.TOO_MANY_REQUESTS,

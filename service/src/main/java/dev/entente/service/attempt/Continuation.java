@@ -35,6 +35,7 @@ public class Continuation {
     private final WakeUps wakeUps;
     private final InstantSource clock;
     private final AttemptCookies cookies;
+    private final ClosedPeople closed;
 
     Continuation(
             Attempts attempts,
@@ -48,7 +49,9 @@ public class Continuation {
             EventLog events,
             WakeUps wakeUps,
             InstantSource clock,
-            AttemptCookies cookies) {
+            AttemptCookies cookies,
+            ClosedPeople closed) {
+        this.closed = closed;
         this.attempts = attempts;
         this.configurations = configurations;
         this.people = people;
@@ -82,6 +85,9 @@ public class Continuation {
             throw Problem.conflict("too-late", "It's too late to go on with this attempt. Start again.");
         }
         stops.check(Action.labelled(row.action).orElseThrow(), row.policy);
+        if (closed.contains(row.person)) {
+            throw Attempts.gone();
+        }
         if (row.state == AttemptState.COMPLETED && row.action.equals(Action.UNLOCK.label())) {
             stops.check(Action.RESET, row.policy);
             var person = people.find(row.person).orElseThrow(Attempts::gone);

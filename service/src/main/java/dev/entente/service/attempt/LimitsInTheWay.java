@@ -26,8 +26,10 @@ class LimitsInTheWay implements Hindrance {
     private final Guesses guesses;
     private final KnownPlaces places;
     private final Stops stops;
+    private final ClosedPeople closed;
 
-    LimitsInTheWay(ResetLimits resets, Guesses guesses, KnownPlaces places, Stops stops) {
+    LimitsInTheWay(ResetLimits resets, Guesses guesses, KnownPlaces places, Stops stops, ClosedPeople closed) {
+        this.closed = closed;
         this.resets = resets;
         this.guesses = guesses;
         this.places = places;
@@ -40,6 +42,7 @@ class LimitsInTheWay implements Hindrance {
         var obstacles = new ArrayList<Obstacle>();
         var notes = new ArrayList<String>();
         var policy = decision.policy().orElseThrow();
+        closed.obstacle(person).ifPresent(obstacles::add);
         resets.reached(person.id(), decision.action(), policy).ifPresent(obstacles::add);
         if (address != null) {
             stops.inForce().stream()

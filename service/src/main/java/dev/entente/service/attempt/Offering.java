@@ -4,6 +4,7 @@ import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Requirement;
 import dev.entente.core.verify.Channel;
+import dev.entente.core.verify.Hint;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.emailcode.EmailCodeMethod;
 import dev.entente.service.attempt.Attempts.Attempt;
@@ -164,7 +165,7 @@ public class Offering {
         var all = all(attempt, Channel.MAIL);
         var shown = new LinkedHashMap<String, String>();
         if (all.size() > 1) {
-            all.forEach(address -> shown.put(id(attempt, address), Addresses.masked(address)));
+            all.forEach(address -> shown.put(id(attempt, address), Hint.of(address)));
         }
         return shown;
     }

@@ -7,7 +7,14 @@ import dev.entente.core.policy.Occasion;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.OneTimeCode;
+import dev.entente.core.verify.emailcode.EmailCodeMethod;
+import dev.entente.core.verify.emaillink.EmailLinkMethod;
+import dev.entente.service.audit.EventLog;
+import dev.entente.service.audit.NewEvent;
 import dev.entente.service.notification.Notifications;
+import dev.entente.service.notification.PhoneChannel;
+import dev.entente.service.notification.Quiet;
+import dev.entente.service.people.AddressChanged;
 import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
@@ -16,11 +23,13 @@ import dev.entente.service.policy.Configurations;
 import dev.entente.service.verify.Enrolments;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Consumer;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -35,6 +44,9 @@ public class PersonNotices {
     private static final int FAILURES_A_DAY = 3;
 
     private static final int MANAGERS_AN_HOUR = 5;
+    private static final int NEWS_BY_TEXT_A_DAY = 3;
+    /** What recognises whoever is in the mailbox. */
+    private static final Set<String> BY_MAIL = Set.of(EmailCodeMethod.LABEL, EmailLinkMethod.LABEL);
 
     private final People people;
     private final Configurations configurations;
@@ -42,6 +54,9 @@ public class PersonNotices {
     private final Limits limits;
     private final Addresses addresses;
     private final Session database;
+    private final EventLog events;
+    private final Quiet quiet;
+    private final PhoneChannel phone;
 
     PersonNotices(
             People people,
@@ -49,13 +64,19 @@ public class PersonNotices {
             Notifications notifications,
             Limits limits,
             Addresses addresses,
-            Session database) {
+            Session database,
+            EventLog events,
+            Quiet quiet,
+            PhoneChannel phone) {
         this.people = people;
         this.configurations = configurations;
         this.notifications = notifications;
         this.limits = limits;
         this.addresses = addresses;
         this.database = database;
+        this.events = events;
+        this.quiet = quiet;
+        this.phone = phone;
     }
 
     /** A code that was asked for. */
@@ -103,15 +124,52 @@ public class PersonNotices {
         var action = Action.labelled(row.action).orElseThrow();
         var policy = policy(row);
         var person = person(row);
-        var to = person.flatMap(addresses::mail);
-        if (tells(policy, action) && to.isPresent()) {
-            notifications.done(about(row, person, to.get()), action, where);
+        if (tells(policy, action)) {
+            tell(
+                    row,
+                    person,
+                    Occasion.of(action).filter(policy.maySwitchOff().value()::contains),
+                    about -> notifications.done(about, action, where));
         }
+        // Administrators are told of it from the record.
         if (policy.tellAdministrators().value()
                 && action.setsPassword()
                 && person.map(p -> !Boolean.FALSE.equals(people.facts(p).privileged()))
                         .orElse(true)) {
-            notifications.privileged(about(row, person, null), where);
+            events.write(NewEvent.of("privileged.reset", row.id, row.revision)
+                    .withPersonal("name", person.map(Person::name).orElse("Someone"))
+                    .with("where", String.join(", ", where)));
+        }
+    }
+
+    /**
+     * Tells the person at every mailbox of theirs; and by text message, where the only mailbox is what they were recognised by: whoever
+     * is in that would be the only one to hear of it.
+     *
+     * @param dispensable what they may choose not to be told of; empty for what they are told in any case
+     */
+    private void tell(
+            AttemptRow row,
+            Optional<Person> person,
+            Optional<Occasion> dispensable,
+            Consumer<Notifications.About> tells) {
+        if (person.isEmpty()
+                || dispensable.filter(o -> quiet.about(row.person, o)).isPresent()) {
+            return;
+        }
+        var to = new ArrayList<>(addresses.news(person.get()));
+        if (to.size() == 1
+                && row.proved.stream().anyMatch(BY_MAIL::contains)
+                && !phone.broken().contains(Channel.TEXT)) {
+            addresses
+                    .of(person.get(), Channel.TEXT, false)
+                    .filter(number -> limits.useHere(
+                            "news-by-text", String.valueOf(row.person), NEWS_BY_TEXT_A_DAY, Duration.ofDays(1)))
+                    .ifPresent(to::add);
+        }
+        for (var address : to) {
+            var about = about(row, person, address);
+            tells.accept(dispensable.map(about::dispensable).orElse(about));
         }
     }
 
@@ -125,24 +183,30 @@ public class PersonNotices {
 
     /** Whether a person will be told when this was done, and there is a mailbox for it. */
     boolean reach(Person person, Policy policy, Action action) {
-        return tells(policy, action) && addresses.mail(person).isPresent();
+        return tells(policy, action)
+                && addresses.mail(person).isPresent()
+                && Occasion.of(action)
+                        .filter(policy.maySwitchOff().value()::contains)
+                        .filter(o -> quiet.about(person.id(), o))
+                        .isEmpty();
     }
 
     /** That somebody did not get through, or that no directory took a new password. */
     void failed(AttemptRow row, String why) {
-        if (!policy(row).tellPerson().value().contains(Occasion.FAILURE)
-                || !limits.useHere("failures-told", String.valueOf(row.person), FAILURES_A_DAY, Duration.ofDays(1))) {
-            return;
+        var policy = policy(row);
+        if (policy.tellPerson().value().contains(Occasion.FAILURE)
+                && limits.useHere("failures-told", String.valueOf(row.person), FAILURES_A_DAY, Duration.ofDays(1))) {
+            tell(
+                    row,
+                    person(row),
+                    Optional.of(Occasion.FAILURE).filter(policy.maySwitchOff().value()::contains),
+                    about -> notifications.failed(about, why));
         }
-        var person = person(row);
-        person.flatMap(addresses::mail).ifPresent(to -> notifications.failed(about(row, person, to), why));
     }
 
-    /** That strangers try in somebody's name: the person and the administrators, whatever a policy says. */
+    /** That strangers try in somebody's name, whatever a policy says. */
     void strangers(AttemptRow row, String what) {
-        var person = person(row);
-        person.flatMap(addresses::mail).ifPresent(to -> notifications.strangers(about(row, person, to), what));
-        notifications.strangersForAdministrators(about(row, person, null), what);
+        tell(row, person(row), Optional.empty(), about -> notifications.strangers(about, what));
     }
 
     /** People are told of a method that they were given, or that was taken from them, whoever did it. */
@@ -150,19 +214,46 @@ public class PersonNotices {
     public void changed(Enrolments.ChangedByAdministrator changed) {
         people.find(changed.person())
                 .ifPresent(person -> addresses
-                        .mail(person)
-                        .ifPresent(to -> notifications.methodChanged(
-                                configurations.current(),
-                                to,
-                                person.name(),
-                                person.attributes().getOrDefault("preferredlanguage", Set.of()).stream()
-                                        .map(Languages::wish)
-                                        .filter(Objects::nonNull)
-                                        .findFirst()
-                                        .orElse(null),
-                                person.attributes(),
-                                changed.label(),
-                                changed.added())));
+                        .news(person)
+                        .forEach(to ->
+                                notifications.methodChanged(about(person, to), changed.label(), changed.added())));
+    }
+
+    /** People hear at the old address and at the new one that their directory has another. */
+    @EventListener
+    public void moved(AddressChanged moved) {
+        people.find(moved.person()).ifPresent(person -> {
+            for (var to : moved.told()) {
+                notifications.addressChanged(about(person, to), moved.now());
+            }
+        });
+    }
+
+    /** Where it is about no attempt. */
+    private Notifications.About about(Person person, String to) {
+        return new Notifications.About(
+                null,
+                "",
+                person.id(),
+                null,
+                configurations.current(),
+                to,
+                person.name(),
+                language(person.attributes()).orElse(null),
+                person.attributes(),
+                Optional.empty());
+    }
+
+    private static Optional<String> language(Map<String, Set<String>> attributes) {
+        return attributes.getOrDefault("preferredlanguage", Set.of()).stream()
+                .map(Languages::wish)
+                .filter(Objects::nonNull)
+                .findFirst();
+    }
+
+    /** Who it is about. */
+    String name(AttemptRow row) {
+        return person(row).map(Person::name).orElse("somebody");
     }
 
     private Optional<Person> person(AttemptRow row) {
@@ -179,14 +270,13 @@ public class PersonNotices {
         return new Notifications.About(
                 row.id,
                 new Reference(row.reference).toString(),
+                row.person,
+                null,
                 configurations.revision(row.revision),
                 to,
                 person.map(Person::name).orElse(""),
-                attributes.getOrDefault("preferredlanguage", Set.of()).stream()
-                        .map(Languages::wish)
-                        .filter(Objects::nonNull)
-                        .findFirst()
-                        .orElse(row.language),
-                attributes);
+                language(attributes).orElse(row.language),
+                attributes,
+                Optional.empty());
     }
 }

@@ -28,7 +28,10 @@ class PressureController {
     private final Guesses guesses;
     private final People people;
 
-    PressureController(Pressure pressure, Guesses guesses, People people) {
+    private final ClosedPeople closed;
+
+    PressureController(Pressure pressure, Guesses guesses, People people, ClosedPeople closed) {
+        this.closed = closed;
         this.pressure = pressure;
         this.guesses = guesses;
         this.people = people;
@@ -81,5 +84,23 @@ class PressureController {
         }
         var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
         guesses.lift(person.id(), reason, administrator);
+    }
+
+    /** Whether self-service is closed for a person, because they said that something wasn't them. */
+    @GetMapping("/people/{id}/self-service")
+    AttemptApi.SelfService selfService(@PathVariable UUID id) {
+        return closed.since(id)
+                .map(c -> new AttemptApi.SelfService(true, c.since(), c.reference()))
+                .orElse(new AttemptApi.SelfService(false, null, null));
+    }
+
+    /** Opens it again, once somebody has looked. */
+    @PostMapping("/people/{id}/self-service/opening")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void open(
+            @PathVariable UUID id,
+            @RequestBody AttemptApi.Opening opening,
+            @AuthenticationPrincipal String administrator) {
+        closed.open(id, opening.reason(), administrator);
     }
 }

@@ -1,5 +1,6 @@
 package dev.entente.service.directory;
 
+import dev.entente.core.notice.Finding;
 import dev.entente.core.seal.Roster;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Sql;
@@ -38,7 +39,26 @@ public class DirectoryList {
         return directories.rows().stream().map(this::shown).toList();
     }
 
+    /** All of them by name, with what needs attention. */
+    public List<Looked> looked() {
+        return directories.rows().stream().map(this::looked).toList();
+    }
+
+    /** A directory and what needs attention about it. */
+    public record Looked(DirectoryApi.Directory directory, List<Need> needs) {}
+
+    /**
+     * Something about a directory that needs attention.
+     *
+     * @param key tells it from others of the same finding; stays the same while numbers in its text change
+     */
+    public record Need(Finding what, String key, String text) {}
+
     DirectoryApi.Directory shown(DirectoryRow row) {
+        return looked(row).directory();
+    }
+
+    private Looked looked(DirectoryRow row) {
         var listed = row.roster == null
                 ? List.<UUID>of()
                 : Roster.verify(row.roster, row.operatorKey, row.id).stewards().stream()
@@ -65,7 +85,8 @@ public class DirectoryList {
         var preflight = jobs.latest(row.id, "preflight").map(JobRow::shown).orElse(null);
         var sync = jobs.latest(row.id, "sync").map(JobRow::shown).orElse(null);
         var cases = count("SELECT count(*) FROM open_case WHERE directory = :directory", row.id);
-        return new DirectoryApi.Directory(
+        var needs = attention(row, rows, stewards, preflight, sync, cases);
+        var shown = new DirectoryApi.Directory(
                 row.id,
                 row.name,
                 row.title,
@@ -93,7 +114,8 @@ public class DirectoryList {
                 sync,
                 count("SELECT count(*) FROM delivery_progress WHERE directory = :directory AND on_its_way", row.id),
                 cases,
-                attention(row, rows, stewards, preflight, sync, cases));
+                needs.stream().map(Need::text).toList());
+        return new Looked(shown, needs);
     }
 
     private static String state(StewardRow steward, List<UUID> listed) {
@@ -121,45 +143,65 @@ public class DirectoryList {
                 policies);
     }
 
-    private List<String> attention(
+    private List<Need> attention(
             DirectoryRow row,
             List<StewardRow> rows,
             List<DirectoryApi.Steward> all,
             DirectoryApi.Job preflight,
             DirectoryApi.Job sync,
             int cases) {
-        var attention = new ArrayList<String>();
+        var attention = new ArrayList<Need>();
         if (row.suspendedAt != null) {
-            attention.add("It is suspended since " + row.suspendedAt.toString().substring(0, 16)
-                    + " UTC: nothing is delivered. Resume it: entente directory resume " + row.name);
+            attention.add(new Need(
+                    Finding.DIRECTORY,
+                    "suspended",
+                    "It is suspended since " + row.suspendedAt.toString().substring(0, 16)
+                            + " UTC: nothing is delivered. Resume it: entente directory resume " + row.name));
         }
         var stewards = all.stream().filter(s -> !s.state().equals("retired")).toList();
         var copied = stewards.stream().filter(s -> s.state().equals("copied")).toList();
-        copied.forEach(s -> attention.add("Two processes use the key of steward " + s.name()
-                + ": one of them holds a copy. It gets no more work; replace it with entente steward admit --directory "
-                + row.name + " " + s.name() + "."));
+        copied.forEach(s -> attention.add(new Need(
+                Finding.STEWARD_IN_DOUBT,
+                "copied " + s.name(),
+                "Two processes use the key of steward " + s.name()
+                        + ": one of them holds a copy. It gets no more work; replace it with entente steward admit --directory "
+                        + row.name + " " + s.name() + ".")));
         rows.stream()
                 .filter(s -> s.retiredAt == null && s.recordDoubt != null)
-                .forEach(s -> attention.add("Steward " + s.name + " says that the record is not what it was: "
-                        + s.recordDoubt + ". Prove it with entente event verify; if a backup was restored on purpose,"
-                        + " remove record.seen in the steward's state folder and restart it."));
+                .forEach(s -> attention.add(new Need(
+                        Finding.STEWARD_IN_DOUBT,
+                        "record " + s.name,
+                        "Steward " + s.name + " says that the record is not what it was: "
+                                + s.recordDoubt
+                                + ". Prove it with entente event verify; if a backup was restored on purpose,"
+                                + " remove record.seen in the steward's state folder and restart it.")));
         var unsigned = stewards.stream().filter(s -> s.state().equals("joined")).toList();
         if (!unsigned.isEmpty()) {
-            attention.add("Not on the roster yet: "
-                    + unsigned.stream().map(DirectoryApi.Steward::name).collect(Collectors.joining(", "))
-                    + ". Sign it in: entente steward sign-roster --directory " + row.name);
+            attention.add(new Need(
+                    Finding.STEWARD_AWAY,
+                    "unsigned",
+                    "Not on the roster yet: "
+                            + unsigned.stream().map(DirectoryApi.Steward::name).collect(Collectors.joining(", "))
+                            + ". Sign it in: entente steward sign-roster --directory " + row.name));
         }
         if (stewards.isEmpty()) {
-            attention.add(
-                    "No steward has joined yet. Admit one: entente steward admit --directory " + row.name + " NAME");
+            attention.add(new Need(
+                    Finding.STEWARD_AWAY,
+                    "none",
+                    "No steward has joined yet. Admit one: entente steward admit --directory " + row.name + " NAME"));
         } else if (stewards.size() > unsigned.size()
                 && stewards.stream().noneMatch(s -> s.state().equals("listed") && s.connected())) {
-            attention.add("No steward of " + row.name + " is connected; nothing can be delivered.");
+            attention.add(new Need(
+                    Finding.STEWARD_AWAY,
+                    "all",
+                    "No steward of " + row.name + " is connected; nothing can be delivered."));
         } else {
             stewards.stream()
                     .filter(s -> s.state().equals("listed") && !s.connected())
-                    .forEach(s ->
-                            attention.add("Steward " + s.name() + " is not connected; the others carry its work."));
+                    .forEach(s -> attention.add(new Need(
+                            Finding.STEWARD_AWAY,
+                            s.name(),
+                            "Steward " + s.name() + " is not connected; the others carry its work.")));
         }
         var soon = clock.instant().plus(Duration.ofDays(30));
         stewards.stream()
@@ -167,52 +209,67 @@ public class DirectoryList {
                         && s.certificateEnds() != null
                         && s.certificateEnds().isBefore(soon))
                 .findFirst()
-                .ifPresent(s -> attention.add("The certificate of " + s.server() + " ends in "
-                        + Math.max(
-                                0,
-                                Duration.between(clock.instant(), s.certificateEnds())
-                                        .toDays()) + " days."));
+                .ifPresent(s -> attention.add(new Need(
+                        Finding.DIRECTORY,
+                        "certificate",
+                        "The certificate of " + s.server() + " ends in "
+                                + Math.max(
+                                        0,
+                                        Duration.between(clock.instant(), s.certificateEnds())
+                                                .toDays()) + " days.")));
         preflightAttention(preflight, attention);
         if (sync != null && sync.state().equals("held")) {
-            attention.add(sync.message());
+            attention.add(new Need(Finding.DIRECTORY, "held", sync.message()));
         } else if (sync != null && sync.state().equals("failed")) {
-            attention.add("The last sync failed: " + sync.message());
+            attention.add(new Need(Finding.DIRECTORY, "sync", "The last sync failed: " + sync.message()));
         }
         if (row.syncedAt == null
                 && (sync == null || sync.endedAt() != null && !sync.state().equals("failed"))) {
-            attention.add("People have not been read yet: entente directory sync " + row.name);
+            attention.add(new Need(
+                    Finding.DIRECTORY, "unread", "People have not been read yet: entente directory sync " + row.name));
         }
         if (cases > 0) {
-            attention.add("It's unclear who owns " + cases + (cases == 1 ? " account" : " accounts")
-                    + ". Settle it: entente person cases");
+            attention.add(new Need(
+                    Finding.DIRECTORY,
+                    "owners",
+                    "It's unclear who owns " + cases + (cases == 1 ? " account" : " accounts")
+                            + ". Settle it: entente person cases"));
         }
         var undialable = count("""
                 SELECT count(*) FROM present_account WHERE directory = :directory AND phone_undialable
                 AND EXISTS (SELECT FROM phone_set_up)""", row.id);
         if (undialable > 0) {
-            attention.add(undialable
-                    + (undialable == 1 ? " telephone number can't be dialled." : " telephone numbers can't be dialled.")
-                    + " Write them with a country code, such as +47, or set ENTENTE_COUNTRY.");
+            attention.add(new Need(
+                    Finding.DIRECTORY,
+                    "numbers",
+                    undialable
+                            + (undialable == 1
+                                    ? " telephone number can't be dialled."
+                                    : " telephone numbers can't be dialled.")
+                            + " Write them with a country code, such as +47, or set ENTENTE_COUNTRY."));
         }
         var old = count("""
                 SELECT count(*) FROM delivery_progress WHERE directory = :directory AND waits
                 AND created_at < entente_now() - interval '15 seconds'""", row.id);
         if (old > 0) {
-            attention.add("The backlog grows: " + old + (old == 1 ? " delivery waits" : " deliveries wait")
-                    + " for longer than 15 seconds.");
+            attention.add(new Need(
+                    Finding.DELIVERIES_FAIL,
+                    "backlog",
+                    "The backlog grows: " + old + (old == 1 ? " delivery waits" : " deliveries wait")
+                            + " for longer than 15 seconds."));
         }
         return attention;
     }
 
-    private static void preflightAttention(DirectoryApi.Job preflight, List<String> attention) {
+    private static void preflightAttention(DirectoryApi.Job preflight, List<Need> attention) {
         if (preflight == null) {
-            attention.add("Preflight was never run.");
+            attention.add(new Need(Finding.DIRECTORY, "preflight", "Preflight was never run."));
         } else if (preflight.state().equals("failed")) {
-            attention.add(preflight.message());
+            attention.add(new Need(Finding.DIRECTORY, "preflight", preflight.message()));
         } else if (preflight.endedAt() != null) {
             preflight.findings().stream()
                     .filter(f -> f.severity().equals("error"))
-                    .forEach(f -> attention.add(f.cause()));
+                    .forEach(f -> attention.add(new Need(Finding.DIRECTORY, "preflight " + f.code(), f.cause())));
         }
     }
 

@@ -1,5 +1,6 @@
 package dev.entente.service.notification;
 
+import dev.entente.core.policy.MessageText;
 import dev.entente.service.approval.Approvals;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
@@ -15,9 +16,12 @@ import jakarta.mail.Message;
 import jakarta.mail.MessagingException;
 import jakarta.mail.Transport;
 import jakarta.mail.internet.InternetAddress;
+import jakarta.mail.internet.MimeBodyPart;
 import jakarta.mail.internet.MimeMessage;
+import jakarta.mail.internet.MimeMultipart;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.OutputStream;
 import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
 import java.sql.Timestamp;
@@ -31,6 +35,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.UUID;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.hibernate.Session;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.context.event.EventListener;
@@ -51,7 +56,10 @@ public class MailChannel {
     private static final String KIND = "mail-channel";
     private static final String CONTEXT = "password of the mail channel v1";
     private static final int MOST_LINES = 200;
+    private static final String DKIM_CONTEXT = "key that signs mail v1";
     private static final int MOST_ADMINISTRATORS = 10;
+    private static final int NEWS_A_MINUTE = 300;
+    private static final int MOST_NEWS_A_MINUTE = 100_000;
 
     private final Session database;
     private final EventLog events;
@@ -101,10 +109,19 @@ public class MailChannel {
                 login.isEmpty() ? null : login,
                 password.isEmpty() ? null : password,
                 settings.mailFrom(),
-                settings.administrators());
+                settings.administrators(),
+                NEWS_A_MINUTE,
+                null,
+                null);
     }
 
-    /** All that sending needs. */
+    /**
+     * All that sending needs.
+     *
+     * @param newsPerMinute how many messages without a code go in a minute
+     * @param dkimSelector where in the sender's domain the public key is that mail is signed for (RFC 6376); null if it is not signed
+     * @param dkimKey the private one, PKCS #8 in Base64
+     */
     record Set(
             String host,
             int port,
@@ -112,7 +129,19 @@ public class MailChannel {
             String login,
             String password,
             String sender,
-            List<String> administrators) {
+            List<String> administrators,
+            int newsPerMinute,
+            String dkimSelector,
+            String dkimKey) {
+        Set {
+            // A change that was proposed before there was a pace.
+            newsPerMinute = newsPerMinute == 0 ? NEWS_A_MINUTE : newsPerMinute;
+        }
+
+        String domain() {
+            return sender.substring(sender.indexOf('@') + 1);
+        }
+
         /** A record's text would show the password. */
         @Override
         public String toString() {
@@ -120,7 +149,8 @@ public class MailChannel {
         }
     }
 
-    private record Opened(Set set, jakarta.mail.Session session) {}
+    /** @param signs null where mail is not signed */
+    private record Opened(Set set, jakarta.mail.Session session, MailSignature signs) {}
 
     private Set inForce() {
         return transaction.execute(status -> standing.kept(Standing.Topic.CHANNEL, "mail", Set.class, this::set));
@@ -129,7 +159,8 @@ public class MailChannel {
     private Set set() {
         return Sql.rows(
                         database,
-                        "SELECT host, port, security, login, password, sender, administrators FROM mail_channel",
+                        "SELECT host, port, security, login, password, sender, administrators, news_per_minute, dkim_selector,"
+                                + " dkim_key FROM mail_channel",
                         Stored.class)
                 .getResultStream()
                 .findFirst()
@@ -140,7 +171,10 @@ public class MailChannel {
                         s.login(),
                         s.password() == null ? null : keys.decrypt(CONTEXT, s.password()),
                         s.sender(),
-                        List.copyOf(s.administrators())))
+                        List.copyOf(s.administrators()),
+                        s.newsPerMinute(),
+                        s.dkimSelector(),
+                        s.dkimKey() == null ? null : keys.decrypt(DKIM_CONTEXT, s.dkimKey())))
                 .orElse(ofNode);
     }
 
@@ -152,7 +186,10 @@ public class MailChannel {
             String login,
             byte[] password,
             String sender,
-            List<String> administrators) {}
+            List<String> administrators,
+            int newsPerMinute,
+            String dkimSelector,
+            byte[] dkimKey) {}
 
     /** Where administrators are told of what concerns them; nobody, if that was not said. */
     public List<String> administrators() {
@@ -187,40 +224,68 @@ public class MailChannel {
      *
      * @param by as it was when the message was taken up
      * @param id stays the same over all tries, so that a receiver can tell a repetition
+     * @param given becomes true as soon as the server has the whole message
      */
-    void send(By by, UUID id, String to, String subject, String text) throws MessagingException, IOException {
-        var set = by.set();
-        send(set, letter(kept(set).session(), set, id, to, subject, text));
+    void send(By by, UUID id, Outbox.Letter letter, AtomicBoolean given) throws MessagingException, IOException {
+        var opened = kept(by.set());
+        send(by.set(), mime(opened, id, letter, given));
     }
 
     /** A session looks through all libraries for what it can do, so one is kept for as long as the settings stay. */
     private Opened kept(Set set) {
         var known = kept;
         if (known == null || !known.set().equals(set)) {
-            known = new Opened(set, session(set));
+            known = opened(set, session(set));
             kept = known;
         }
         return known;
     }
 
-    /** A message on its way through one session. */
-    private MimeMessage letter(jakarta.mail.Session session, Set set, UUID id, String to, String subject, String text)
+    private static Opened opened(Set set, jakarta.mail.Session session) {
+        return new Opened(
+                set,
+                session,
+                set.dkimSelector() == null
+                        ? null
+                        : new MailSignature(set.domain(), set.dkimSelector(), MailSignature.key(set.dkimKey())));
+    }
+
+    /** A message on its way through one session: its text, and the same as a page for readers that show one. */
+    private MimeMessage mime(Opened opened, UUID id, Outbox.Letter letter, AtomicBoolean given)
             throws MessagingException, IOException {
-        var host = set.sender().substring(set.sender().indexOf('@') + 1);
-        var mime = new MimeMessage(session) {
+        var set = opened.set();
+        var mime = new MimeMessage(opened.session()) {
+            @Override
+            public void writeTo(OutputStream out, String[] without) throws IOException, MessagingException {
+                super.writeTo(out, without);
+                given.set(true);
+            }
+
             @Override
             protected void updateMessageID() throws MessagingException {
-                setHeader("Message-ID", "<" + id + "@" + host + ">");
+                setHeader("Message-ID", "<" + id + "@" + set.domain() + ">");
             }
         };
         mime.setFrom(new InternetAddress(set.sender(), settings.organisation(), StandardCharsets.UTF_8.name()));
-        mime.setRecipient(Message.RecipientType.TO, new InternetAddress(to));
-        mime.setSubject(subject, StandardCharsets.UTF_8.name());
-        mime.setText(text, StandardCharsets.UTF_8.name());
+        mime.setRecipient(Message.RecipientType.TO, new InternetAddress(letter.to()));
+        mime.setSubject(letter.subject(), StandardCharsets.UTF_8.name());
+        if (letter.html() == null) {
+            mime.setText(letter.text(), StandardCharsets.UTF_8.name());
+        } else {
+            var text = new MimeBodyPart();
+            text.setText(letter.text(), StandardCharsets.UTF_8.name());
+            var page = new MimeBodyPart();
+            page.setText(letter.html(), StandardCharsets.UTF_8.name(), "html");
+            // The last is what a reader prefers that can show it (RFC 2046, section 5.1.4).
+            mime.setContent(new MimeMultipart("alternative", text, page));
+        }
+        if (letter.quiet() != null) {
+            mime.setHeader("List-Unsubscribe", "<" + letter.quiet() + ">");
+        }
         mime.setSentDate(Date.from(clock.instant()));
         mime.setHeader("Auto-Submitted", "auto-generated");
         mime.saveChanges();
-        return mime;
+        return opened.signs() == null ? mime : opened.signs().sign(mime, given);
     }
 
     /** By a connection that is open already, where there is one. */
@@ -296,7 +361,13 @@ public class MailChannel {
                 set.administrators(),
                 state.map(ChannelStates.State::works).orElse(null),
                 state.map(ChannelStates.State::why).orElse(null),
-                state.map(s -> s.since()).orElse(null));
+                state.map(s -> s.since()).orElse(null),
+                set.newsPerMinute(),
+                set.dkimSelector(),
+                set.dkimSelector() == null
+                        ? null
+                        : set.dkimSelector() + "._domainkey." + set.domain() + " TXT "
+                                + MailSignature.record(MailSignature.key(set.dkimKey())));
     }
 
     /** Sets how mail is sent from now on, or proposes it; whether it is set. */
@@ -342,8 +413,34 @@ public class MailChannel {
                     "mail-password-missing",
                     "Enter the password that goes with the login. The saved one only works with the same host, port and login.");
         }
+        var pace = wanted.newsPerMinute() == null ? before.newsPerMinute() : wanted.newsPerMinute();
+        if (pace < 1 || pace > MOST_NEWS_A_MINUTE) {
+            throw Problem.invalid(
+                    "mail-pace", "The news a minute must be a number from 1 to " + MOST_NEWS_A_MINUTE + ".");
+        }
+        var selector = wanted.dkimSelector() == null
+                ? before.dkimSelector()
+                : wanted.dkimSelector().isBlank() ? null : wanted.dkimSelector();
+        if (selector != null && !selector.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
+            throw Problem.invalid(
+                    "mail-selector",
+                    "A selector is one label of a domain name, such as entente1: small letters, digits and dashes.");
+        }
+        // Another selector gets a key of its own, so that the old one stays good until its record is taken away.
+        var key = selector == null
+                ? null
+                : selector.equals(before.dkimSelector()) ? before.dkimKey() : MailSignature.newKey();
         var after = new Set(
-                wanted.host(), wanted.port(), wanted.security(), login, password, wanted.sender(), administrators);
+                wanted.host(),
+                wanted.port(),
+                wanted.security(),
+                login,
+                password,
+                wanted.sender(),
+                administrators,
+                pace,
+                selector,
+                key);
         var says = changes(before, after);
         return Boolean.TRUE.equals(transaction.execute(status -> approvals.make(KIND, "", says, after, administrator)));
     }
@@ -360,6 +457,16 @@ public class MailChannel {
         }
         if (!Objects.equals(before.login(), after.login()) || !Objects.equals(before.password(), after.password())) {
             says.add("It signs in there otherwise than before.");
+        }
+        if (before.newsPerMinute() != after.newsPerMinute()) {
+            says.add("At most " + before.newsPerMinute() + " messages without a code went in a minute, and "
+                    + after.newsPerMinute() + " go.");
+        }
+        if (!Objects.equals(before.dkimSelector(), after.dkimSelector())) {
+            says.add(
+                    after.dkimSelector() == null
+                            ? "Mail isn't signed any more."
+                            : "Mail is signed for " + after.dkimSelector() + "._domainkey." + after.domain() + ".");
         }
         if (!before.administrators().equals(after.administrators())) {
             says.add("Administrators were told at " + listed(before.administrators()) + " and are told at "
@@ -380,12 +487,18 @@ public class MailChannel {
         }
         var wanted = json.readValue(change.wanted(), Set.class);
         Sql.change(database, """
-                        INSERT INTO mail_channel (host, port, security, login, password, sender, administrators, changed_at)
+                        INSERT INTO mail_channel (host, port, security, login, password, sender, administrators, changed_at,
+                            news_per_minute, dkim_selector, dkim_key)
                         VALUES (:host, :port, :security, :login, cast(:password AS bytea), :sender,
-                            cast(:administrators AS text[]), :now)
+                            cast(:administrators AS text[]), :now, :pace, cast(:selector AS text), cast(:key AS bytea))
                         ON CONFLICT (id) DO UPDATE SET host = excluded.host, port = excluded.port,
                             security = excluded.security, login = excluded.login, password = excluded.password,
-                            sender = excluded.sender, administrators = excluded.administrators, changed_at = excluded.changed_at""")
+                            sender = excluded.sender, administrators = excluded.administrators, changed_at = excluded.changed_at,
+                            news_per_minute = excluded.news_per_minute, dkim_selector = excluded.dkim_selector,
+                            dkim_key = excluded.dkim_key""")
+                .setParameter("pace", wanted.newsPerMinute())
+                .setParameter("selector", wanted.dkimSelector())
+                .setParameter("key", wanted.dkimKey() == null ? null : keys.encrypt(DKIM_CONTEXT, wanted.dkimKey()))
                 .setParameter("host", wanted.host())
                 .setParameter("port", wanted.port())
                 .setParameter("security", wanted.security())
@@ -400,6 +513,18 @@ public class MailChannel {
 
     /** Sends a test message and keeps what was said on the wire; the sign-in is left out of it. */
     MailApi.MailTried test(String address, String administrator) {
+        return test(
+                address,
+                new MessageText.Filled(
+                        "en",
+                        settings.organisation() + ": test",
+                        "This is a test of the mail channel. You don't need to do anything.\n",
+                        null),
+                administrator);
+    }
+
+    /** The same with a message of some text. */
+    public MailApi.MailTried test(String address, MessageText.Filled message, String administrator) {
         if (address == null || !address.matches("[^@\\s]+@[^@\\s]+")) {
             throw Problem.invalid("mail-test-address", "Enter an address to send the test to, such as your own.");
         }
@@ -411,15 +536,14 @@ public class MailChannel {
         String why = null;
         // On a connection of its own, so that the conversation is whole.
         try (var transport = session.getTransport()) {
-            var letter = letter(
-                    session,
-                    set,
+            var mime = mime(
+                    opened(set, session),
                     UUID.randomUUID(),
-                    address,
-                    settings.organisation() + ": test",
-                    "This is a test of the mail channel. You don't need to do anything.\n");
+                    new Outbox.Letter(
+                            address, message.subject(), message.text(), message.html(), message.language(), null),
+                    new AtomicBoolean());
             connect(transport, set);
-            transport.sendMessage(letter, letter.getAllRecipients());
+            transport.sendMessage(mime, mime.getAllRecipients());
         } catch (MessagingException | IOException e) {
             why = reason(e);
         }

@@ -10,6 +10,9 @@ import jakarta.mail.MessagingException;
 import java.io.IOException;
 import java.time.InstantSource;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicBoolean;
+import org.eclipse.angus.mail.smtp.SMTPAddressFailedException;
+import org.eclipse.angus.mail.smtp.SMTPSendFailedException;
 import org.eclipse.angus.mail.util.MailConnectException;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
@@ -57,9 +60,10 @@ class MailWorker extends MessageWorker<MailChannel.By> {
     }
 
     @Override
-    Taken send(MailChannel.By by, Claimed claimed, Notifications.Letter letter) throws NotSent {
+    Taken send(MailChannel.By by, Claimed claimed, Outbox.Letter letter) throws NotSent {
+        var given = new AtomicBoolean();
         try {
-            mail.send(by, claimed.id(), letter.to(), letter.subject(), letter.text());
+            mail.send(by, claimed.id(), letter, given);
             if (!by.works()) {
                 mail.showed(true, null);
             }
@@ -68,14 +72,30 @@ class MailWorker extends MessageWorker<MailChannel.By> {
             if (e instanceof MailConnectException || e instanceof AuthenticationFailedException) {
                 mail.showed(false, MailChannel.reason(e));
             }
-            throw new NotSent(e.getClass().getSimpleName(), afterData(e));
+            throw new NotSent(MailChannel.reason(e), fate(e, given.get()));
         }
     }
 
-    /** Whether the server may have taken the message although it never said so. */
-    private static boolean afterData(Exception e) {
-        return e instanceof MessagingException messaging
-                && messaging.getNextException() instanceof IOException
-                && !(messaging instanceof MailConnectException);
+    /**
+     * What the server's answer means (RFC 5321, section 4.2.1), or that there was none.
+     *
+     * @param given whether it has the whole message: then it may have taken it although it never said so
+     */
+    private static NotSent.Fate fate(Exception e, boolean given) {
+        for (var cause = e; cause instanceof MessagingException inner; cause = inner.getNextException()) {
+            // Of a recipient or a message only: what is wrong with the sender is put right, and then all can be sent.
+            var code = cause instanceof SMTPAddressFailedException address
+                    ? address.getReturnCode()
+                    : cause instanceof SMTPSendFailedException message ? message.getReturnCode() : 0;
+            if (code >= 400 && code < 600) {
+                return code >= 500 ? NotSent.Fate.NEVER : NotSent.Fate.LATER;
+            }
+        }
+        return given ? NotSent.Fate.UNCERTAIN : NotSent.Fate.LATER;
+    }
+
+    @Override
+    int pace(MailChannel.By by) {
+        return by.set().newsPerMinute();
     }
 }

@@ -1,5 +1,6 @@
 package dev.entente.service.notification;
 
+import dev.entente.core.audit.EventKind;
 import dev.entente.core.verify.Channel;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.platform.KeyRing;
@@ -24,7 +25,8 @@ import tools.jackson.databind.json.JsonMapper;
  * Sends what is queued. A message is claimed in one transaction, sent outside any, and its fate recorded in another. A
  * message whose sender died in between is {@code uncertain} and not silently repeated.
  *
- * <p>Messages of one origin stand behind each other: each comes with the number of those that waited before it, its lane, and
+ * <p>News waits behind codes, and goes at a pace, so that telling thousands of people something keeps nobody from a code, and no
+ * server is flooded. Messages of one origin stand behind each other: each comes with the number of those that waited before it, its lane, and
  * lower lanes go first. However many codes one network asks for, everybody else's go before its second one.
  */
 abstract class MessageWorker<B> {
@@ -84,17 +86,21 @@ abstract class MessageWorker<B> {
             String channel,
             byte[] payload,
             int tries,
+            boolean news,
             Instant expires) {}
 
     /** How messages are sent now; asked in the transaction that claims them. */
     abstract B by();
+
+    /** How much news may go by it in a minute. */
+    abstract int pace(B by);
 
     /**
      * Sends one.
      *
      * @return the gateway that took it and what it calls it; null where nothing more is heard of a message
      */
-    abstract Taken send(B by, Claimed claimed, Notifications.Letter letter) throws NotSent;
+    abstract Taken send(B by, Claimed claimed, Outbox.Letter letter) throws NotSent;
 
     /** Who took a message, and under which reference. */
     record Taken(String gateway, String reference) {}
@@ -112,7 +118,10 @@ abstract class MessageWorker<B> {
         }
         var claimed = new Batch<B>(null, List.of());
         try {
-            claimed = transaction.execute(status -> new Batch<>(by(), claim(room)));
+            claimed = transaction.execute(status -> {
+                var by = by();
+                return new Batch<>(by, claim(room, pace(by)));
+            });
         } catch (RuntimeException e) {
             // Such as a database that is away; the next look is a moment later.
             log.warn("messages are not sent for now: {}", e.getClass().getSimpleName());
@@ -141,23 +150,33 @@ abstract class MessageWorker<B> {
         }
     }
 
-    private List<Claimed> claim(int most) {
+    private List<Claimed> claim(int most, int pace) {
         return Sql.rows(database, """
-                        UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until WHERE id IN (
+                        WITH soon AS (
                             SELECT id FROM notification WHERE state = 'queued' AND next_try <= :now AND expires_at > :now
-                            AND channel = ANY(cast(:channels AS text[]))
-                            ORDER BY lane, next_try FOR UPDATE SKIP LOCKED LIMIT :most)
-                        RETURNING id, attempt, revision, kind, channel, payload, tries, expires_at AS expires""", Claimed.class)
+                            AND channel = ANY(cast(:channels AS text[])) AND NOT news
+                            ORDER BY lane, next_try FOR UPDATE SKIP LOCKED LIMIT :most),
+                        later AS (
+                            SELECT id FROM notification WHERE state = 'queued' AND next_try <= :now AND expires_at > :now
+                            AND channel = ANY(cast(:channels AS text[])) AND news
+                            ORDER BY lane, next_try FOR UPDATE SKIP LOCKED
+                            LIMIT greatest(0, least(:most - (SELECT count(*) FROM soon), :pace - (SELECT count(*) FROM notification
+                                WHERE news AND begun_at > :minute AND begun_at <= :now AND channel = ANY(cast(:channels AS text[]))))))
+                        UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until, begun_at = :now
+                        WHERE id IN (SELECT id FROM soon UNION ALL SELECT id FROM later)
+                        RETURNING id, attempt, revision, kind, channel, payload, tries, news, expires_at AS expires""", Claimed.class)
                 .setParameter("most", most)
+                .setParameter("pace", pace)
                 .setParameter("channels", channels)
                 .setParameter("now", clock.instant())
+                .setParameter("minute", clock.instant().minus(Duration.ofMinutes(1)))
                 .setParameter("until", clock.instant().plus(CLAIM))
                 .getResultList();
     }
 
     private void send(B by, Claimed claimed) {
-        var message = json.readValue(
-                keys.decrypt("notification " + claimed.id(), claimed.payload()), Notifications.Letter.class);
+        var message =
+                json.readValue(keys.decrypt("notification " + claimed.id(), claimed.payload()), Outbox.Letter.class);
         if (message.to() == null) {
             end(claimed, "expired", "notification.dropped", "there is nobody to send it to");
             return;
@@ -171,17 +190,20 @@ abstract class MessageWorker<B> {
     }
 
     private void failed(Claimed claimed, NotSent e) {
-        var why = e.getMessage();
+        var why = EventKind.withoutAddresses(e.getMessage());
         log.warn("message {} not sent: {}", claimed.id(), why);
         if (e.uncertain()) {
             end(claimed, "uncertain", "notification.uncertain", why);
-        } else if (claimed.tries() >= MOST_TRIES) {
+        } else if (e.forGood() || claimed.tries() >= MOST_TRIES) {
             end(claimed, "failed", "notification.failed", why);
         } else {
             var wait = Duration.ofSeconds(Math.min(300, 1L << Math.min(8, claimed.tries())));
             transaction.executeWithoutResult(status -> {
-                Sql.change(database, "UPDATE notification SET state = 'queued', next_try = :next WHERE id = :id")
+                Sql.change(
+                                database,
+                                "UPDATE notification SET state = 'queued', next_try = :next, why = :why WHERE id = :id")
                         .setParameter("next", clock.instant().plus(wait))
+                        .setParameter("why", why)
                         .setParameter("id", claimed.id())
                         .executeUpdate();
                 if (claimed.tries() == 1) {
@@ -198,9 +220,11 @@ abstract class MessageWorker<B> {
     private void end(Claimed claimed, String state, String kind, String why, Taken taken) {
         transaction.executeWithoutResult(status -> {
             Sql.change(database, """
-                            UPDATE notification SET state = :state, payload = NULL, ended_at = :now, gateway = :gateway,
-                                gateway_reference = :reference, arrival_asked_at = :now WHERE id = :id""")
+                            UPDATE notification SET state = :state, payload = CASE WHEN news THEN payload END, ended_at = :now,
+                                gateway = :gateway, gateway_reference = :reference, arrival_asked_at = :now, why = :why
+                            WHERE id = :id""")
                     .setParameter("state", state)
+                    .setParameter("why", why)
                     .setParameter("now", clock.instant())
                     .setParameter("gateway", taken == null ? null : taken.gateway())
                     .setParameter("reference", taken == null ? null : taken.reference())

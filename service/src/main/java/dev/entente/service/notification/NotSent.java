@@ -4,15 +4,28 @@ package dev.entente.service.notification;
 final class NotSent extends Exception {
     private static final long serialVersionUID = 1;
 
-    private final boolean uncertain;
+    /** What is known of its fate. */
+    enum Fate {
+        /** It was not taken, and may be another time. */
+        LATER,
+        /** It was refused, and would be again. */
+        NEVER,
+        /** It may have been taken although nobody said so. */
+        UNCERTAIN
+    }
 
-    /** @param uncertain whether it may have been taken although nobody said so */
-    NotSent(String why, boolean uncertain) {
+    private final Fate fate;
+
+    NotSent(String why, Fate fate) {
         super(why);
-        this.uncertain = uncertain;
+        this.fate = fate;
     }
 
     boolean uncertain() {
-        return uncertain;
+        return fate == Fate.UNCERTAIN;
+    }
+
+    boolean forGood() {
+        return fate == Fate.NEVER;
     }
 }

@@ -1,6 +1,7 @@
 package dev.entente.service.notification;
 
 import static dev.entente.core.policy.Message.ACCOUNT_UNLOCKED;
+import static dev.entente.core.policy.Message.ADDRESS_CHANGED;
 import static dev.entente.core.policy.Message.ATTEMPT_FAILED;
 import static dev.entente.core.policy.Message.CODE;
 import static dev.entente.core.policy.Message.CODE_FOR_THE_HOUR;
@@ -11,10 +12,8 @@ import static dev.entente.core.policy.Message.METHOD_ADDED;
 import static dev.entente.core.policy.Message.METHOD_REMOVED;
 import static dev.entente.core.policy.Message.PASSWORD_CHANGED;
 import static dev.entente.core.policy.Message.PASSWORD_RESET;
-import static dev.entente.core.policy.Message.PRIVILEGED_RESET;
 import static dev.entente.core.policy.Message.SPOKEN_CODE;
 import static dev.entente.core.policy.Message.STRANGERS;
-import static dev.entente.core.policy.Message.STRANGERS_TRY;
 import static dev.entente.core.policy.Message.TEMPORARY_PASSWORD;
 import static dev.entente.core.policy.Message.TEXT_CODE;
 
@@ -22,6 +21,7 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Message;
+import dev.entente.core.policy.Occasion;
 import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.OneTimeCode;
 import dev.entente.service.audit.EventLog;
@@ -31,12 +31,11 @@ import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Sql;
-import dev.entente.service.platform.WakeUps;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.Base64;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -48,7 +47,6 @@ import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
-import tools.jackson.databind.json.JsonMapper;
 
 /** Queues messages in the transaction of their fact. Each is sent at least once, or its fate is on record. */
 @Component
@@ -58,10 +56,9 @@ public class Notifications {
     private final Session database;
     private final EventLog events;
     private final KeyRing keys;
-    private final MailChannel mail;
-    private final WakeUps wakeUps;
+    private final Outbox outbox;
+    private final Quiet quiet;
     private final ServiceSettings settings;
-    private final JsonMapper json;
     private final InstantSource clock;
     private final ApplicationEventPublisher publisher;
 
@@ -69,41 +66,63 @@ public class Notifications {
             Session database,
             EventLog events,
             KeyRing keys,
-            MailChannel mail,
-            WakeUps wakeUps,
+            Outbox outbox,
+            Quiet quiet,
             ServiceSettings settings,
-            JsonMapper json,
             InstantSource clock,
             ApplicationEventPublisher publisher) {
         this.database = database;
         this.events = events;
         this.keys = keys;
-        this.mail = mail;
-        this.wakeUps = wakeUps;
+        this.outbox = outbox;
+        this.quiet = quiet;
         this.settings = settings;
-        this.json = json;
         this.clock = clock;
         this.publisher = publisher;
     }
 
-    /** What is sent; {@code to} is null for decoys, which take the same path and are dropped at its end. */
-    record Letter(String to, String subject, String text, String language) {}
-
     /**
      * To whom a message goes and about what.
      *
+     * @param person whom it is for; null for nobody who exists, and for administrators
+     * @param administrator whom it is for; null for everybody else
      * @param texts the configuration that holds what is said
      * @param language what the reader wants to read, see {@link dev.entente.core.policy.Languages}; null if that is not known
      * @param attributes what the person's directories say, for texts that ask for it
+     * @param quiet what the reader may choose not to be told of any more
      */
     public record About(
             UUID attempt,
             String reference,
+            UUID person,
+            String administrator,
             Configuration texts,
             String to,
             String name,
             String language,
-            Map<String, Set<String>> attributes) {}
+            Map<String, Set<String>> attributes,
+            Optional<Occasion> quiet) {
+        /** The same for another of the reader's addresses. */
+        public About at(String address) {
+            return new About(
+                    attempt, reference, person, administrator, texts, address, name, language, attributes, quiet);
+        }
+
+        /** The same where the reader may choose not to be told of such any more. */
+        public About dispensable(Occasion occasion) {
+            return new About(
+                    attempt,
+                    reference,
+                    person,
+                    administrator,
+                    texts,
+                    to,
+                    name,
+                    language,
+                    attributes,
+                    Optional.of(occasion));
+        }
+    }
 
     /**
      * A code for a challenge. Its payload is dropped when the code expires.
@@ -123,7 +142,6 @@ public class Notifications {
                 about,
                 channel,
                 kind,
-                about.to(),
                 Map.of("code", channel == Channel.VOICE ? code.spoken() : code.spaced(), "valid-for", minutes(expires)),
                 expires,
                 origin);
@@ -134,7 +152,7 @@ public class Notifications {
     public void link(About about, Channel channel, String token, Instant expires, byte[] origin) {
         // What stands behind # is sent to no server and written to no log.
         var link = settings.publicUrl().resolve("/link#") + token;
-        queue(about, channel, LINK, about.to(), Map.of("link", link, "valid-for", minutes(expires)), expires, origin);
+        queue(about, channel, LINK, Map.of("link", link, "valid-for", minutes(expires)), expires, origin);
     }
 
     /** A link for the manager of whom it is about. Its payload is dropped when the link expires. */
@@ -145,7 +163,6 @@ public class Notifications {
                 about,
                 Channel.MAIL,
                 MANAGER_ASKED,
-                about.to(),
                 Map.of("link", link, "valid-for", minutes(expires), "where", network),
                 expires,
                 origin);
@@ -179,18 +196,14 @@ public class Notifications {
 
     /** Tells the person that an administrator gave them a method, or took one away from them. */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void methodChanged(
-            Configuration texts,
-            String to,
-            String name,
-            String language,
-            Map<String, Set<String>> attributes,
-            String label,
-            boolean added) {
-        notice(
-                new About(null, "", texts, to, name, language, attributes),
-                added ? METHOD_ADDED : METHOD_REMOVED,
-                List.of(label));
+    public void methodChanged(About about, String label, boolean added) {
+        notice(about, added ? METHOD_ADDED : METHOD_REMOVED, List.of(label));
+    }
+
+    /** Tells the person, at one of their addresses, that the directory has others now. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void addressChanged(About about, String now) {
+        notice(about, ADDRESS_CHANGED, List.of(now));
     }
 
     /** Tells the person that strangers try in their name. */
@@ -199,100 +212,57 @@ public class Notifications {
         notice(about, STRANGERS, List.of(what));
     }
 
-    /** Tells administrators that strangers try in somebody's name. */
+    /**
+     * Tells an administrator.
+     *
+     * @param own what stands in braces
+     */
     @Transactional(propagation = Propagation.MANDATORY)
-    public void strangersForAdministrators(About about, String what) {
-        forAdministrators(about, STRANGERS_TRY, what);
-    }
-
-    /** Tells administrators that a privileged account has a new password, where they are to be told of such things. */
-    @Transactional(propagation = Propagation.MANDATORY)
-    public void privileged(About about, List<String> where) {
-        forAdministrators(about, PRIVILEGED_RESET, String.join(", ", where));
-    }
-
-    private void forAdministrators(About about, Message kind, String where) {
-        for (var administrator : mail.administrators()) {
-            queue(
-                    about,
-                    kind,
-                    administrator,
-                    Map.of("where", where),
-                    clock.instant().plus(NOTICE_LIFE),
-                    null);
-        }
+    public void administrator(About about, Message kind, Map<String, String> own) {
+        outbox.put(new Outbox.Outgoing(
+                about,
+                Channel.MAIL,
+                kind,
+                own,
+                clock.instant().plus(NOTICE_LIFE),
+                null,
+                settings.publicUrl().resolve("/console/settings").toString()));
     }
 
     private void notice(About about, Message kind, List<String> where) {
         var token = Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(24));
         Sql.change(
                         database,
-                        "INSERT INTO alarm_link (token_hash, attempt, revision, reference)"
-                                + " VALUES (:hash, cast(:attempt AS uuid), :revision, :reference)")
+                        "INSERT INTO alarm_link (token_hash, attempt, revision, reference, person)"
+                                + " VALUES (:hash, cast(:attempt AS uuid), :revision, :reference, cast(:person AS uuid))")
                 .setParameter("hash", keys.blind("alarm", token))
                 .setParameter("attempt", about.attempt())
                 .setParameter("revision", about.texts().revision())
+                .setParameter("person", about.person())
                 .setParameter(
                         "reference",
                         Reference.parse(about.reference())
                                 .map(Reference::digits)
                                 .orElse(null))
                 .executeUpdate();
-        queue(
+        var own = Map.of(
+                "where", String.join(", ", where), "link", settings.publicUrl().resolve("/not-me#") + token);
+        var channel = about.to().startsWith("+") ? Channel.TEXT : Channel.MAIL;
+        outbox.put(new Outbox.Outgoing(
                 about,
+                channel,
                 kind,
-                about.to(),
-                Map.of(
-                        "where",
-                        String.join(", ", where),
-                        "link",
-                        settings.publicUrl().resolve("/not-me#") + token),
+                own,
                 clock.instant().plus(NOTICE_LIFE),
-                null);
-    }
-
-    private void queue(About about, Message kind, String to, Map<String, String> own, Instant expires, byte[] origin) {
-        queue(about, Channel.MAIL, kind, to, own, expires, origin);
+                null,
+                about.quiet().isEmpty() || channel != Channel.MAIL
+                        ? null
+                        : quiet.link(about.person(), about.quiet().get())));
     }
 
     private void queue(
-            About about,
-            Channel channel,
-            Message kind,
-            String to,
-            Map<String, String> own,
-            Instant expires,
-            byte[] origin) {
-        var values = new HashMap<>(own);
-        values.put("name", about.name());
-        values.put("organisation", settings.organisation());
-        values.put("help-desk", settings.helpDesk());
-        values.put("reference", about.reference());
-        var filled = about.texts().text(kind).fill(about.language(), values, about.attributes());
-        var letter = new Letter(to, filled.subject(), filled.text(), filled.language());
-        var id = UUID.randomUUID();
-        Sql.change(database, """
-                        INSERT INTO notification (id, attempt, revision, kind, payload, state, next_try, created_at, expires_at,
-                            origin, channel, lane)
-                        VALUES (:id, cast(:attempt AS uuid), :revision, :kind, :payload, 'queued', :now, :now, :expires,
-                            cast(:origin AS bytea), :channel,
-                            (SELECT count(*) FROM notification
-                                WHERE origin = cast(:origin AS bytea) AND state IN ('queued', 'sending')))""")
-                .setParameter("id", id)
-                .setParameter("attempt", about.attempt())
-                .setParameter("revision", about.texts().revision())
-                .setParameter("kind", kind.label())
-                .setParameter("payload", keys.encrypt("notification " + id, json.writeValueAsString(letter)))
-                .setParameter("now", clock.instant())
-                .setParameter("expires", expires)
-                .setParameter("origin", origin)
-                .setParameter("channel", channel.label())
-                .executeUpdate();
-        events.write(about(about.attempt(), "notification.queued", about.texts().revision())
-                .with("message", kind.label())
-                .with("language", filled.language())
-                .with("notification", id.toString()));
-        wakeUps.message(channel.costs());
+            About about, Channel channel, Message kind, Map<String, String> own, Instant expires, byte[] origin) {
+        outbox.put(new Outbox.Outgoing(about, channel, kind, own, expires, origin, null));
     }
 
     /** An event of an attempt, or one of its own. */
@@ -303,13 +273,15 @@ public class Notifications {
     /**
      * Somebody followed a "this was not me" link.
      *
-     * @return the attempt that it is about; empty if it is about none
+     * @throws Problem 404 if there is no such link
      */
     @Transactional
-    public Optional<UUID> alarm(String token) {
+    public Raised alarm(String token) {
         var raised = Sql.rows(database, """
-                        UPDATE alarm_link SET raised_at = coalesce(raised_at, :now) WHERE token_hash = :hash
-                        RETURNING attempt, revision""", Alarm.class)
+                        WITH before AS (SELECT token_hash, raised_at FROM alarm_link WHERE token_hash = :hash FOR UPDATE)
+                        UPDATE alarm_link a SET raised_at = coalesce(a.raised_at, :now) FROM before b
+                        WHERE a.token_hash = b.token_hash
+                        RETURNING a.attempt, a.revision, a.person, b.raised_at IS NULL AS first""", Alarm.class)
                 .setParameter("now", clock.instant())
                 .setParameter("hash", keys.blind("alarm", token == null ? "" : token))
                 .getResultStream()
@@ -317,16 +289,36 @@ public class Notifications {
                 .orElseThrow(() ->
                         Problem.missing("message", "with this link. Contact the help desk: " + settings.helpDesk()));
         events.write(about(raised.attempt(), "alarm.raised", raised.revision()));
-        if (raised.attempt() != null) {
-            publisher.publishEvent(new AlarmRaised(raised.attempt()));
-        }
-        return Optional.ofNullable(raised.attempt());
+        var alarm = new AlarmRaised(raised.attempt(), raised.person(), raised.first(), new ArrayList<>());
+        publisher.publishEvent(alarm);
+        return new Raised(Optional.ofNullable(raised.attempt()), List.copyOf(alarm.done()));
     }
 
-    private record Alarm(UUID attempt, int revision) {}
+    /**
+     * An alarm that was raised.
+     *
+     * @param attempt that it is about; empty if it is about none
+     * @param done what was done because of it
+     */
+    public record Raised(Optional<UUID> attempt, List<Done> done) {}
 
-    /** Somebody said that an attempt was not theirs; published in the transaction that notes it. */
-    public record AlarmRaised(UUID attempt) {}
+    /** What can be done because of an alarm. */
+    public enum Done {
+        ATTEMPT_ENDED,
+        SELF_SERVICE_CLOSED
+    }
+
+    private record Alarm(UUID attempt, int revision, UUID person, boolean first) {}
+
+    /**
+     * Somebody said that something was not them; published in the transaction that notes it.
+     *
+     * @param attempt null if it is about none
+     * @param person null where that is not known
+     * @param first whether this link was not followed before
+     * @param done whoever does something because of it, says so here
+     */
+    public record AlarmRaised(UUID attempt, UUID person, boolean first, List<Done> done) {}
 
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)

@@ -195,7 +195,7 @@ public class PhoneChannel {
             why = gateway.name() + ": " + answer.why();
         }
         // Tried again in any case: by its id a gateway knows a message that it has taken already.
-        throw new NotSent(why, false);
+        throw new NotSent(why, NotSent.Fate.LATER);
     }
 
     private PhoneGateway.Answer send(Gateway gateway, Channel channel, PhoneApi.Message message) {

@@ -17,6 +17,7 @@ import tools.jackson.databind.json.JsonMapper;
 @Component
 class PhoneWorker extends MessageWorker<PhoneChannel.InForce> {
     private static final int AT_ONCE = 4;
+    private static final int NEWS_A_MINUTE = 60;
 
     private final PhoneChannel phone;
 
@@ -52,8 +53,14 @@ class PhoneWorker extends MessageWorker<PhoneChannel.InForce> {
         return phone.inForce();
     }
 
+    /** Text messages cost money, and gateways count them. */
     @Override
-    Taken send(PhoneChannel.InForce by, Claimed claimed, Notifications.Letter letter) throws NotSent {
+    int pace(PhoneChannel.InForce by) {
+        return NEWS_A_MINUTE;
+    }
+
+    @Override
+    Taken send(PhoneChannel.InForce by, Claimed claimed, Outbox.Letter letter) throws NotSent {
         return phone.send(
                 by,
                 Channel.labelled(claimed.channel()).orElseThrow(),

@@ -1,5 +1,6 @@
 /**
- * What administrators look at across features: what needs attention today, and one attempt whole. Owns no tables.
+ * What administrators look at across features: what needs attention today, and one attempt whole. Owns what
+ * is known to need attention since when.
  *
  * <p>May call: everything.
  */

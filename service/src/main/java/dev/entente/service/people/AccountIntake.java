@@ -1,6 +1,7 @@
 package dev.entente.service.people;
 
 import dev.entente.core.scope.GroupGraph;
+import dev.entente.core.verify.Hint;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.directory.Directories;
@@ -14,8 +15,10 @@ import java.util.Map;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
+import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.stereotype.Component;
 
 /** Accounts as a sync reads them, a whole batch with each statement. */
@@ -33,6 +36,7 @@ class AccountIntake {
     private final Directories directories;
     private final EventLog events;
     private final InstantSource clock;
+    private final ApplicationEventPublisher publisher;
 
     AccountIntake(
             AccountOwners owners,
@@ -41,7 +45,8 @@ class AccountIntake {
             PhoneNumbers numbers,
             Directories directories,
             EventLog events,
-            InstantSource clock) {
+            InstantSource clock,
+            ApplicationEventPublisher publisher) {
         this.owners = owners;
         this.logins = logins;
         this.addresses = addresses;
@@ -49,6 +54,7 @@ class AccountIntake {
         this.directories = directories;
         this.events = events;
         this.clock = clock;
+        this.publisher = publisher;
     }
 
     void take(BatchSql sql, UUID directory, List<StewardApi.Person> batch) {
@@ -130,6 +136,33 @@ class AccountIntake {
         logins.take(sql, directory, batch, known.keySet());
         owners.openCases(sql, directory, batch, places);
         passwordsSetElsewhere(sql, directory, batch, known);
+        addressesMoved(batch, known, persons, mails);
+    }
+
+    /** Whoever has an account taken over in a directory would have codes sent elsewhere; so people hear of it at both ends. */
+    private void addressesMoved(
+            List<StewardApi.Person> batch,
+            Map<UUID, AccountOwners.Before> known,
+            List<UUID> persons,
+            List<List<String>> mails) {
+        for (var i = 0; i < batch.size(); i++) {
+            var before = known.get(batch.get(i).id());
+            if (before == null || before.mail() == null || persons.get(i) == null) {
+                continue;
+            }
+            var was = addresses.decryptedMail(batch.get(i).id(), before.mail());
+            var is = mails.get(i);
+            var told = Stream.concat(
+                            was.stream().filter(a -> !is.contains(a)),
+                            is.stream().filter(a -> !was.contains(a)))
+                    .toList();
+            if (!told.isEmpty()) {
+                publisher.publishEvent(new AddressChanged(
+                        persons.get(i),
+                        told,
+                        is.isEmpty() ? "none" : is.stream().map(Hint::of).collect(Collectors.joining(", "))));
+            }
+        }
     }
 
     /** A password that moved without us is noticed: it may have fallen out of step with the person's other accounts. */

@@ -35,15 +35,20 @@ class AccountOwners {
     /** Where an account belongs, and why it is set aside if it is. */
     record Place(String correlation, UUID person, String doubt, String before) {}
 
-    /** What is known of an account already. */
-    record Before(UUID person, String correlation, boolean quarantined, Instant passwordSetAt) {}
+    /**
+     * What is known of an account already.
+     *
+     * @param mail its addresses, encrypted; null for none, and where it is not known whether that was all of them
+     */
+    record Before(UUID person, String correlation, boolean quarantined, Instant passwordSetAt, byte[] mail) {}
 
     /** What is known of the accounts of a batch. */
     Map<UUID, Before> known(BatchSql sql, UUID directory, List<StewardApi.Person> batch) {
         var known = new HashMap<UUID, Before>();
         sql.query(
                 """
-                SELECT id, person, correlation, quarantined, password_set_at FROM account
+                SELECT id, person, correlation, quarantined, password_set_at,
+                    CASE WHEN mail_domains IS NOT NULL THEN mail END AS mail FROM account
                 WHERE id = ANY(?) AND directory = ?""",
                 row -> {
                     var set = row.getTimestamp("password_set_at");
@@ -53,7 +58,8 @@ class AccountOwners {
                                     row.getObject("person", UUID.class),
                                     row.getString("correlation"),
                                     row.getBoolean("quarantined"),
-                                    set == null ? null : set.toInstant()));
+                                    set == null ? null : set.toInstant(),
+                                    row.getBytes("mail")));
                 },
                 batch.stream().map(StewardApi.Person::id).toArray(UUID[]::new),
                 directory);

@@ -24,9 +24,15 @@ public class Addresses {
         this.keys = keys;
     }
 
-    /** The address that news goes to: if there is one, a mailbox that the person opens whatever becomes of their passwords. */
+    /** Where news goes: to every mailbox that the person opens whatever becomes of their passwords, or if there is none, to the others. */
+    public List<String> news(Person person) {
+        var open = all(person, Channel.MAIL, false);
+        return open.isEmpty() ? all(person, Channel.MAIL, true) : open;
+    }
+
+    /** The mailbox that one message goes to which is no news: the first of those. */
     public Optional<String> mail(Person person) {
-        return of(person, Channel.MAIL, false).or(() -> of(person, Channel.MAIL, true));
+        return news(person).stream().findFirst();
     }
 
     /** Where codes go unless the person chose: the first of {@link #all}. */
@@ -54,30 +60,12 @@ public class Addresses {
         var behind = new HashSet<String>();
         accounts.forEach(a -> behind.addAll(a.mailboxes()));
         var found = new ArrayList<String>();
-        trusted.forEach(a -> keys.decrypt(context(Channel.MAIL, a.id()), a.mail())
-                .lines()
+        trusted.forEach(a -> decryptedMail(a.id(), a.mail()).stream()
                 // As when deciding: of what was read before domains were kept, nothing is known to be locked.
                 .filter(address -> locked || a.mailDomains() == null || !behind.contains(domain(address)))
                 .filter(address -> !found.contains(address))
                 .forEach(found::add));
         return found;
-    }
-
-    /** What somebody who knows an address or a number recognises it by, and nobody else: {@code a…@s….test}. */
-    public static String masked(String address) {
-        if (address.startsWith("+")) {
-            var number = address.replaceAll(";.*", "");
-            return number.substring(0, 3) + "…" + number.substring(number.length() - 3);
-        }
-        var at = address.lastIndexOf('@');
-        var dot = address.lastIndexOf('.');
-        return at < 1 || dot < at
-                ? "…"
-                : first(address) + "…@" + first(address.substring(at + 1)) + "…" + address.substring(dot);
-    }
-
-    private static String first(String text) {
-        return text.substring(0, text.offsetByCodePoints(0, 1));
     }
 
     /** The part after the @, in lower case; empty where there is none. */
@@ -89,6 +77,11 @@ public class Addresses {
     /** Addresses as they are stored: together, a line each. */
     byte[] encryptedMail(UUID account, List<String> addresses) {
         return keys.encrypt(context(Channel.MAIL, account), String.join("\n", addresses));
+    }
+
+    /** Addresses that were stored. */
+    List<String> decryptedMail(UUID account, byte[] stored) {
+        return keys.decrypt(context(Channel.MAIL, account), stored).lines().toList();
     }
 
     /** Their domains as they are stored, so that deciding about everybody opens no address. */

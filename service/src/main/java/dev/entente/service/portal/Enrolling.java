@@ -2,6 +2,7 @@ package dev.entente.service.portal;
 
 import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
+import dev.entente.core.verify.Hint;
 import dev.entente.core.verify.Method;
 import dev.entente.service.attempt.Attempts;
 import dev.entente.service.attempt.Attempts.Attempt;
@@ -63,7 +64,7 @@ class Enrolling {
                             .all(p, method.facts().by(), policy.lockedMailbox().value())
                             .stream())
                     .forEach(address -> all.add(new PortalApi.OwnMethod(
-                            null, method.label(), Addresses.masked(address), null, null, null, List.of(), null)));
+                            null, method.label(), Hint.of(address), null, null, null, List.of(), null)));
         }
         for (var one : enrolments.of(person)) {
             var credential = enrolments.credential(person, one.id());

@@ -32,7 +32,7 @@ class PagesController implements WebMvcConfigurer {
     }
 
     /** For people. */
-    @GetMapping({"/", "/recover", "/not-me", "/link", "/confirm"})
+    @GetMapping({"/", "/recover", "/not-me", "/quiet", "/link", "/confirm"})
     ResponseEntity<String> portal() {
         return page(portal);
     }

@@ -22,6 +22,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.delivery.Deliveries;
 import dev.entente.service.notification.Notifications;
+import dev.entente.service.notification.Quiet;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
@@ -77,6 +78,7 @@ class PortalController {
     private final KeyRing keys;
     private final Deliveries deliveries;
     private final Notifications notifications;
+    private final Quiet quiet;
     private final AttemptUpdates updates;
     private final Deadline deadline;
     private final EventLog events;
@@ -98,6 +100,7 @@ class PortalController {
             KeyRing keys,
             Deliveries deliveries,
             Notifications notifications,
+            Quiet quiet,
             AttemptUpdates updates,
             Deadline deadline,
             EventLog events,
@@ -117,6 +120,7 @@ class PortalController {
         this.keys = keys;
         this.deliveries = deliveries;
         this.notifications = notifications;
+        this.quiet = quiet;
         this.updates = updates;
         this.deadline = deadline;
         this.events = events;
@@ -385,11 +389,22 @@ class PortalController {
     @PostMapping("/alarms")
     @ResponseStatus(HttpStatus.CREATED)
     PortalApi.AlarmRaised alarm(@RequestBody PortalApi.Alarm alarm) {
-        var reference = notifications
-                .alarm(alarm.token())
-                .map(id -> attempts.get(id).reference().toString())
-                .orElse(null);
-        return new PortalApi.AlarmRaised(reference, settings.organisation(), settings.helpDesk());
+        var raised = notifications.alarm(alarm.token());
+        return new PortalApi.AlarmRaised(
+                raised.attempt()
+                        .map(id -> attempts.get(id).reference().toString())
+                        .orElse(null),
+                settings.organisation(),
+                settings.helpDesk(),
+                raised.done().contains(Notifications.Done.ATTEMPT_ENDED),
+                raised.done().contains(Notifications.Done.SELF_SERVICE_CLOSED));
+    }
+
+    /** Chooses whether to be told of something, by the link in a message about it. */
+    @PostMapping("/quiet")
+    PortalApi.Told quiet(@RequestBody PortalApi.Quiet wanted) {
+        var occasion = quiet.choose(wanted.token(), wanted.off());
+        return new PortalApi.Told(occasion.label(), !wanted.off());
     }
 
     private Attempt held(String cookie) {

@@ -17,7 +17,7 @@ class MailConnectionsTest {
     private final MailConnections connections = new MailConnections(() -> now);
 
     private static MailChannel.Set set(String host) {
-        return new MailChannel.Set(host, 25, "none", null, null, "recover@skerry.test", List.of());
+        return new MailChannel.Set(host, 25, "none", null, null, "recover@skerry.test", List.of(), 300, null, null);
     }
 
     /** A connection that is there until it is closed. */
