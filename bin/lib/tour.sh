@@ -202,6 +202,7 @@ shown entente attempt report "$LAST" --to "$PICTURES/report.pdf"
 entente event prove --reference "$LAST" >"$WEEK/proofs"
 printf '\n$ entente event check %s\n' "$WEEK/proofs"
 ENTENTE_SERVER=http://localhost:1 entente event check "$WEEK/proofs" || fail "the events of the attempt should be proven"
+shown entente notification list --limit 5
 shown entente outlet list
 shown entente erasure list
 

@@ -193,7 +193,7 @@ function Detail({ id }: { id: string }) {
             />
             {one.text ? (
               <div className="border-line bg-sunken rounded-lg border p-4">
-                <p className="mb-3 font-semibold">{one.text.subject}</p>
+                {one.text.subject && <p className="mb-3 font-semibold">{one.text.subject}</p>}
                 <pre className="font-sans whitespace-pre-wrap" lang={one.text.language}>
                   {one.text.text}
                 </pre>

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
 import com.unboundid.ldap.sdk.SearchScope;
+import dev.entente.bench.Mailbox;
 import dev.entente.core.policy.Action;
 import dev.entente.wire.PortalApi;
 import java.util.List;
@@ -126,7 +127,7 @@ class MailboxesTest extends PublishingTest {
                 "it was looked up whose it is",
                 () -> world.query("SELECT decoy FROM attempt ORDER BY created_at DESC LIMIT 1")
                         .equals("mailbox-locked"));
-        assertThat(world.mailbox.to(office)).isEmpty();
+        assertThat(withoutMoves(office)).isEmpty();
 
         pilot("prove:\n  reset: { methods: 1, any-of: [email-code] }\n  locked-mailbox: true\n", crew);
         assertThat(explained(crew)).contains(Action.RESET.label() + ": possible");
@@ -150,7 +151,14 @@ class MailboxesTest extends PublishingTest {
         var person = new ApiPerson(world).prove(crew.shore(), home);
         person.choose("Harbour-Quay-7-Pines").waitForOutcome(SOON);
         assertThat(person.attempt.state()).isEqualTo("completed");
-        World.waitUntil(SOON, "news came", () -> world.mailbox.to(home).size() == 2);
-        assertThat(world.mailbox.to("at-" + crew.shore() + "@" + OFFICE)).isEmpty();
+        World.waitUntil(SOON, "news came", () -> withoutMoves(home).size() == 2);
+        assertThat(withoutMoves("at-" + crew.shore() + "@" + OFFICE)).isEmpty();
+    }
+
+    /** What came to a mailbox, but for that it is new. */
+    private List<Mailbox.Mail> withoutMoves(String address) {
+        return world.mailbox.to(address).stream()
+                .filter(m -> !m.subject().equals("Skerry Line: another e-mail address"))
+                .toList();
     }
 }

@@ -53,7 +53,11 @@ public final class NotificationApi {
             Instant endedAt,
             Text text) {}
 
-    /** What a message says. */
+    /**
+     * What a message says.
+     *
+     * @param subject null for telephones
+     */
     public record Text(String subject, String text, String language) {}
 
     /**

@@ -6,6 +6,7 @@ import java.util.Set;
 import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 
 /**
  * A message in one language or several. What stands in braces is filled in: {@code {name}}, or
@@ -44,6 +45,13 @@ public record MessageText(Map<String, String> subjects, Map<String, String> text
      */
     public Filled fill(String wanted, Map<String, String> values, Map<String, Set<String>> attributes) {
         var language = Languages.choose(texts.keySet(), wanted);
+        // What is about no attempt has no line for its reference.
+        var text = values.getOrDefault("reference", "").isEmpty()
+                ? texts.get(language)
+                        .lines()
+                        .filter(line -> !line.contains("{reference}"))
+                        .collect(Collectors.joining("\n"))
+                : texts.get(language);
         Function<String, String> value = place -> {
             var attribute = ATTRIBUTE.matcher(place);
             return attribute.matches()
@@ -58,10 +66,7 @@ public record MessageText(Map<String, String> subjects, Map<String, String> text
                 : CONTROLS.matcher(value.apply(place)).replaceAll(" ");
         var subject = filled(subjects.get(language), inLine);
         return new Filled(
-                language,
-                subject,
-                filled(texts.get(language), inLine) + "\n",
-                MessageHtml.of(language, subject, texts.get(language), inLine));
+                language, subject, filled(text, inLine) + "\n", MessageHtml.of(language, subject, text, inLine));
     }
 
     /** Each place once: what a value holds is not looked at again. */

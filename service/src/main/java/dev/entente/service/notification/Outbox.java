@@ -265,7 +265,8 @@ class Outbox {
                 letter == null
                         ? null
                         : new NotificationApi.Text(
-                                letter.subject(),
+                                // Telephones are sent no subject.
+                                letter.html() == null ? null : letter.subject(),
                                 letter.text().replaceAll("#[A-Za-z0-9_-]{16,}", "#…"),
                                 letter.language()));
     }
