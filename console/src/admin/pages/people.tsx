@@ -110,6 +110,12 @@ export function Person() {
         return (
           <>
             <PageHead title={one.name} under={one.department}>
+              <Link
+                to={`/audit/messages?person=${one.id}`}
+                className="text-accent-ink self-center rounded-sm underline"
+              >
+                Messages
+              </Link>
               <TemporaryPassword person={one.id} name={one.name} />
             </PageHead>
             <SelfService person={one.id} name={one.name} />

@@ -84,3 +84,12 @@ CREATE TABLE attention_look (
 INSERT INTO attention_look (next_at) VALUES (entente_time());
 GRANT SELECT, INSERT, UPDATE, DELETE ON attention TO ${runningRole};
 GRANT SELECT, UPDATE ON attention_look TO ${runningRole};
+
+-- When a checkpoint was put into the record last, from where it goes to everybody who is told what happens.
+CREATE TABLE checkpoint_told (
+    id      boolean PRIMARY KEY DEFAULT true CHECK (id),
+    size    bigint NOT NULL,
+    next_at timestamptz NOT NULL
+);
+INSERT INTO checkpoint_told (size, next_at) SELECT size, entente_time() + interval '1 hour' FROM sealed_events;
+GRANT SELECT, UPDATE ON checkpoint_told TO ${runningRole};

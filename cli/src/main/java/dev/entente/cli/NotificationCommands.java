@@ -99,7 +99,10 @@ final class NotificationCommands {
             System.out.println(
                     one.text() == null
                             ? "What it says isn't kept."
-                            : "\n" + (one.text().subject() == null ? "" : one.text().subject() + "\n\n")
+                            : "\n"
+                                    + (one.text().subject() == null
+                                            ? ""
+                                            : one.text().subject() + "\n\n")
                                     + one.text().text().stripTrailing());
         });
     }

@@ -66,6 +66,7 @@ public final class Pictures {
             visit(page, arguments, look, "policies/rules", "rules");
             visit(page, arguments, look, "audit/pressure", "pressure");
             visit(page, arguments, look, "audit/events?severity=notice", "events");
+            visit(page, arguments, look, "audit/messages", "messages");
             visit(page, arguments, look, "audit/outlets", "outlets");
             visit(page, arguments, look, "audit/retention", "retention");
             visit(page, arguments, look, "audit?state=completed", "audit");

@@ -149,6 +149,17 @@ class AccessibilityTest extends PublishingTest {
     }
 
     @Test
+    void pages_that_messages_lead_to_are_sound() {
+        var page = world.browser().page(390, 844);
+        for (var path : List.of("not-me", "quiet")) {
+            page.navigate(world.url + "/" + path + "#no-such-link");
+            page.getByRole(AriaRole.BUTTON).first().click();
+            page.getByRole(AriaRole.ALERT).first().waitFor();
+            Axe.sound(page, path);
+        }
+    }
+
+    @Test
     void every_page_of_the_console_is_sound() {
         var page = world.browser().page(1280, 800);
         page.navigate(world.url + "/console/people");
@@ -174,7 +185,10 @@ class AccessibilityTest extends PublishingTest {
                 "policies/revisions",
                 "audit",
                 "audit/events?severity=notice",
+                "audit/messages",
                 "audit/pressure",
+                "audit/outlets",
+                "audit/retention",
                 "help-desk",
                 "settings")) {
             page.navigate(world.url + "/console/" + path);

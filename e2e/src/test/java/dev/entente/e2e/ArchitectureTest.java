@@ -71,6 +71,7 @@ class ArchitectureTest {
                             "event",
                             "event_pending",
                             "event_leaf",
+                            "checkpoint_told",
                             "event_personal",
                             "event_ordinal",
                             "event_term",

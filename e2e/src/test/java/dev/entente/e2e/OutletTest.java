@@ -590,6 +590,34 @@ class OutletTest {
     }
 
     @Test
+    void checkpoints_go_wherever_events_go_and_the_record_is_proven_against_them() throws IOException {
+        var file = world.dir.resolve("logs/checkpoints.jsonl");
+        set("kept", "--kind", "file", "--to", "checkpoints.jsonl", "--event", "record.signed")
+                .expect(0);
+        deed("before a checkpoint");
+        deed("and another");
+        world.later(Duration.ofHours(2));
+        try {
+            waitFor("a checkpoint is told", () -> !lines(file).isEmpty());
+            var told = ApiPerson.JSON.readTree(lines(file).get(0)).path("data");
+            var kept = Files.writeString(
+                    folder.resolve("kept"), told.path("statement").asString() + "\n");
+            assertThat(world.entente("event", "verify", "--kept", kept.toString())
+                            .expect(0)
+                            .out())
+                    .contains("checkpoint");
+            // Nothing but that happened since: there is nothing to tell.
+            waitFor("all of it is told", () -> outlet("kept").behind() == 0);
+            var before = lines(file).size();
+            world.later(Duration.ofHours(4));
+            deed("something happens again");
+            waitFor("the next one is told", () -> lines(file).size() > before);
+        } finally {
+            world.later(Duration.ZERO);
+        }
+    }
+
+    @Test
     void an_outlet_that_pauses_loses_nothing() throws Exception {
         var web = new Web();
         set("hook", "--kind", "webhook", "--to", address(), "--event", "stop.started")

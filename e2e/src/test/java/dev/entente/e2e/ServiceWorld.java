@@ -91,6 +91,13 @@ final class ServiceWorld extends Installation {
         if (by.equals(ahead)) {
             return;
         }
+        // What a read of a directory saw is told by when: none may begin at one time and end at another.
+        waitUntil(
+                Duration.ofSeconds(30),
+                "no directory is being read",
+                () -> query("SELECT count(*) FROM job WHERE kind = 'sync' AND state = 'running'"
+                                + " AND leased_until > entente_time()")
+                        .equals("0"));
         try {
             // At once and whole: the service reads it all the time.
             Files.move(

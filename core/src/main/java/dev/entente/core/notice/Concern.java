@@ -25,6 +25,7 @@ public enum Concern {
     PRIVILEGED_ACCOUNTS("A privileged account has a new password", Pace.AT_ONCE, "privileged.reset"),
     APPROVALS("A change waits for approval", Pace.AT_ONCE, "draft.submitted", "setting.proposed"),
     RECORD("The record is in doubt, or an erasure is late", Pace.AT_ONCE, "record.doubted"),
+    CHECKPOINTS("Checkpoints of the record, to be kept where nobody here can reach them", Pace.OFF, "record.signed"),
     STEWARDS("A steward is away, or was refused", Pace.AT_ONCE, "steward.join-refused", "steward.receipt-refused"),
     DIRECTORIES(
             "Something is wrong with a directory, or its preflight finds something else",
