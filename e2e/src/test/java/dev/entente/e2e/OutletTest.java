@@ -596,7 +596,7 @@ class OutletTest {
                 .expect(0);
         deed("before a checkpoint");
         deed("and another");
-        world.later(Duration.ofHours(2));
+        world.later(Duration.ofMinutes(70));
         try {
             waitFor("a checkpoint is told", () -> !lines(file).isEmpty());
             var told = ApiPerson.JSON.readTree(lines(file).get(0)).path("data");
@@ -609,7 +609,7 @@ class OutletTest {
             // Nothing but that happened since: there is nothing to tell.
             waitFor("all of it is told", () -> outlet("kept").behind() == 0);
             var before = lines(file).size();
-            world.later(Duration.ofHours(4));
+            world.later(Duration.ofMinutes(140));
             deed("something happens again");
             waitFor("the next one is told", () -> lines(file).size() > before);
         } finally {

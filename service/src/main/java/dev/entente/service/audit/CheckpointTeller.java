@@ -29,9 +29,12 @@ class CheckpointTeller {
         this.clock = clock;
     }
 
-    /** That a checkpoint was told is an event as well, and nothing to tell of by itself. */
+    /**
+     * That a checkpoint was told is an event as well, and nothing to tell of by itself. A clock that was set back makes nobody wait for the
+     * time it showed before.
+     */
     @WhenDue("""
-            SELECT FROM checkpoint_told WHERE next_at <= entente_now()
+            SELECT FROM checkpoint_told WHERE (next_at <= entente_now() OR next_at > entente_now() + interval '2 hours')
                 AND size + 1 < (SELECT coalesce(max(seq) + 1, 0) FROM event_leaf)""")
     @Transactional
     public void tell() {
@@ -41,7 +44,9 @@ class CheckpointTeller {
             return;
         }
         var mine = Sql.change(
-                        database, "UPDATE checkpoint_told SET size = :size, next_at = :next WHERE next_at <= :now")
+                        database,
+                        "UPDATE checkpoint_told SET size = :size, next_at = :next WHERE next_at <= :now OR next_at > :far")
+                .setParameter("far", Timestamp.from(now.plus(EVERY.multipliedBy(2))))
                 .setParameter("size", latest.get().size())
                 .setParameter("next", Timestamp.from(now.plus(EVERY)))
                 .setParameter("now", Timestamp.from(now))
