@@ -349,6 +349,7 @@ class NoticesTest extends PublishingIn<ServiceWorld> {
         waitFor("it came", () -> reset(crew.address()).size() == 1);
         var quiet = reset(crew.address()).get(0).quiet();
         assertThat(quiet).startsWith("<" + world.url + "/quiet#");
+        assertThat(reset(crew.address()).get(0).text()).contains("Get fewer of these: " + quiet.replaceAll("[<>]", ""));
         var token = quiet.replaceAll(".*#|>", "");
         var person = new ApiPerson(world);
         assertThat(person.call("POST", "/quiet", new PortalApi.Quiet(token, true))

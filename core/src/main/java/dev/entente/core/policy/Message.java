@@ -87,7 +87,10 @@ public enum Message {
         return new MessageText(Map.copyOf(subjects), Map.copyOf(texts));
     }
 
-    /** How a link is called, and what stands below every page; empty for a language that has no words yet. */
+    /**
+     * How a link is called, what stands below every page, and how the link is called by which its reader chooses to get fewer; empty for a
+     * language that has no words yet.
+     */
     static List<String> words(String language) {
         return language.equals("en")
                 ? resource(language, "words")

@@ -40,7 +40,7 @@ final class MessageHtml {
         var organisation = escaped(value.apply("organisation"));
         return PAGE.replace("[language]", escaped(language))
                 .replace("[title]", escaped(subject))
-                .replace("[foot]", html.words.isEmpty() ? organisation : html.filled(html.words.get(1)))
+                .replace("[foot]", html.foot(organisation))
                 .replace("[organisation]", organisation)
                 // Last, so that nothing that was filled in is taken for a place of the page.
                 .replace("[body]", html.body);
@@ -83,6 +83,15 @@ final class MessageHtml {
     private String link(String to) {
         return "<p><a class=\"button\" href=\"" + escaped(to) + "\">"
                 + (words.isEmpty() ? escaped(to.replaceAll("#.*", "")) : escaped(words.get(0))) + "</a></p>";
+    }
+
+    private String foot(String organisation) {
+        var fewer = value.apply(MessageText.FEWER);
+        return (words.isEmpty() ? organisation : filled(words.get(1)))
+                + (fewer.isEmpty()
+                        ? ""
+                        : "<br><a href=\"" + escaped(fewer) + "\">"
+                                + escaped(words.isEmpty() ? fewer.replaceAll("#.*", "") : words.get(2)) + "</a>");
     }
 
     private String list() {

@@ -21,6 +21,9 @@ public record MessageText(Map<String, String> subjects, Map<String, String> text
 
     static final Pattern ATTRIBUTE = Pattern.compile("attribute\\.([A-Za-z][A-Za-z0-9;-]{0,62})");
 
+    /** Among the values: where the reader can choose to get fewer such messages; it stands below the text. */
+    public static final String FEWER = "fewer";
+
     private static final String LIST = "list";
     private static final Pattern CONTROLS = Pattern.compile("\\p{Cntrl}+");
 
@@ -66,7 +69,15 @@ public record MessageText(Map<String, String> subjects, Map<String, String> text
                 : CONTROLS.matcher(value.apply(place)).replaceAll(" ");
         var subject = filled(subjects.get(language), inLine);
         return new Filled(
-                language, subject, filled(text, inLine) + "\n", MessageHtml.of(language, subject, text, inLine));
+                language,
+                subject,
+                filled(text, inLine) + "\n" + fewer(language, values.getOrDefault(FEWER, "")),
+                MessageHtml.of(language, subject, text, inLine));
+    }
+
+    private static String fewer(String language, String link) {
+        var words = Message.words(language);
+        return link.isEmpty() ? "" : "\n" + (words.isEmpty() ? "" : words.get(2) + ": ") + link + "\n";
     }
 
     /** Each place once: what a value holds is not looked at again. */

@@ -69,6 +69,17 @@ class MessageHtmlTest {
     }
 
     @Test
+    void below_the_text_the_reader_can_choose_to_get_fewer() {
+        var filled = Message.ACCOUNT_UNLOCKED
+                .usual()
+                .fill("en", Map.of(MessageText.FEWER, "https://recover.skerry.test/quiet#a\"b"), Map.of());
+        assertThat(filled.html())
+                .contains("<a href=\"https://recover.skerry.test/quiet#a&quot;b\">Get fewer of these</a>");
+        assertThat(filled.text()).endsWith("\nGet fewer of these: https://recover.skerry.test/quiet#a\"b\n");
+        assertThat(Message.CODE.usual().fill("en", Map.of(), Map.of()).text()).doesNotContain("fewer");
+    }
+
+    @Test
     void in_a_language_without_words_a_link_shows_where_it_leads() {
         var nb = new MessageText(Map.of("nb", "Hei"), Map.of("nb", "{link}\n"));
         assertThat(nb.fill("nb", Map.of("link", "https://recover.skerry.test/link#secret"), Map.of())

@@ -2,6 +2,7 @@ package dev.entente.service.notification;
 
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Message;
+import dev.entente.core.policy.MessageText;
 import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Hint;
 import dev.entente.service.audit.EventLog;
@@ -95,6 +96,7 @@ class Outbox {
         values.put("organisation", settings.organisation());
         values.put("help-desk", settings.helpDesk());
         values.put("reference", about.reference());
+        values.put(MessageText.FEWER, message.quiet() == null ? "" : message.quiet());
         var filled = about.texts().text(message.kind()).fill(about.language(), values, about.attributes());
         if (message.kind().news() && message.channel() == Channel.TEXT) {
             // A page of text is no text message: what it is about, and the link.
