@@ -93,3 +93,7 @@ CREATE TABLE checkpoint_told (
 );
 INSERT INTO checkpoint_told (size, next_at) SELECT size, entente_time() + interval '1 hour' FROM sealed_events;
 GRANT SELECT, UPDATE ON checkpoint_told TO ${runningRole};
+
+-- What Today looks for is looked for once a minute now, and few accounts have it.
+CREATE INDEX account_changed_elsewhere ON account (person) WHERE changed_elsewhere_at IS NOT NULL;
+CREATE INDEX account_undialable ON account (directory) WHERE phone_undialable;

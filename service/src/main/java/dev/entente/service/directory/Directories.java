@@ -157,6 +157,14 @@ public class Directories {
                         () -> Problem.missing("directory", "\"" + name + "\". To see all: entente directory list"));
     }
 
+    /** Those of each of these directories, by name. */
+    Map<UUID, List<StewardRow>> stewards(UUID[] of) {
+        return database.createQuery("FROM StewardRow WHERE directory IN (:of) ORDER BY name", StewardRow.class)
+                .setParameter("of", List.of(of))
+                .getResultStream()
+                .collect(Collectors.groupingBy(steward -> steward.directory));
+    }
+
     List<StewardRow> stewards(UUID directory) {
         return database.createQuery("FROM StewardRow WHERE directory = :directory ORDER BY name", StewardRow.class)
                 .setParameter("directory", directory)

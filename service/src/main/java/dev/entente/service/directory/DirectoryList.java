@@ -10,6 +10,7 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
@@ -36,16 +37,22 @@ public class DirectoryList {
 
     /** All of them by name. */
     public List<DirectoryApi.Directory> all() {
-        return directories.rows().stream().map(this::shown).toList();
+        var rows = directories.rows();
+        var known = known(rows);
+        return rows.stream().map(row -> shown(row, known)).toList();
     }
 
-    /** All of them by name, with what needs attention. */
+    /** All of them by name, with what needs attention; nobody is counted for it. */
     public List<Looked> looked() {
-        return directories.rows().stream().map(this::looked).toList();
+        var rows = directories.rows();
+        var known = known(rows);
+        return rows.stream()
+                .map(row -> new Looked(row.name, row.title, attention(row, known)))
+                .toList();
     }
 
     /** A directory and what needs attention about it. */
-    public record Looked(DirectoryApi.Directory directory, List<Need> needs) {}
+    public record Looked(String name, String title, List<Need> needs) {}
 
     /**
      * Something about a directory that needs attention.
@@ -55,18 +62,85 @@ public class DirectoryList {
     public record Need(Finding what, String key, String text) {}
 
     DirectoryApi.Directory shown(DirectoryRow row) {
-        return looked(row).directory();
+        return shown(row, known(List.of(row)));
     }
 
-    private Looked looked(DirectoryRow row) {
+    /** What is known of some directories, asked for all of them together. */
+    private record Known(
+            Map<UUID, List<StewardRow>> stewards,
+            Map<UUID, JobRow> preflights,
+            Map<UUID, JobRow> syncs,
+            Map<UUID, Integer> cases,
+            Map<UUID, Integer> undialable,
+            List<Carried> carried) {
+        List<StewardRow> stewards(DirectoryRow row) {
+            return stewards.getOrDefault(row.id, List.of());
+        }
+
+        int underWay(UUID directory) {
+            return carried.stream()
+                    .filter(c -> c.directory().equals(directory))
+                    .mapToInt(Carried::underWay)
+                    .sum();
+        }
+
+        int carriedBy(UUID steward) {
+            return carried.stream()
+                    .filter(c -> steward.equals(c.steward()))
+                    .mapToInt(Carried::underWay)
+                    .sum();
+        }
+
+        int waiting(UUID directory) {
+            return carried.stream()
+                    .filter(c -> c.directory().equals(directory))
+                    .mapToInt(Carried::waiting)
+                    .sum();
+        }
+    }
+
+    /**
+     * Deliveries of a directory that one steward has, or nobody.
+     *
+     * @param waiting those that wait for longer than they should
+     */
+    private record Carried(UUID directory, UUID steward, int underWay, int waiting) {}
+
+    private record Counted(UUID directory, int many) {}
+
+    private Known known(List<DirectoryRow> rows) {
+        var ids = rows.stream().map(row -> row.id).toArray(UUID[]::new);
+        return new Known(
+                directories.stewards(ids),
+                jobs.latest(ids, "preflight"),
+                jobs.latest(ids, "sync"),
+                counts(
+                        "SELECT directory, count(*) AS many FROM open_case WHERE directory = ANY(:ids) GROUP BY directory",
+                        ids),
+                counts("""
+                        SELECT directory, count(*) AS many FROM present_account WHERE directory = ANY(:ids) AND phone_undialable
+                        AND EXISTS (SELECT FROM phone_set_up) GROUP BY directory""", ids),
+                Sql.rows(database, """
+                                SELECT directory, steward, count(*) AS under_way, count(*) FILTER (
+                                    WHERE waits AND created_at < entente_now() - interval '15 seconds') AS waiting
+                                FROM delivery_progress WHERE directory = ANY(:ids) AND on_its_way GROUP BY directory, steward""", Carried.class).setParameter("ids", ids).getResultList());
+    }
+
+    private Map<UUID, Integer> counts(String query, UUID[] ids) {
+        return Sql.rows(database, query, Counted.class)
+                .setParameter("ids", ids)
+                .getResultStream()
+                .collect(Collectors.toMap(Counted::directory, Counted::many));
+    }
+
+    private List<DirectoryApi.Steward> stewards(DirectoryRow row, Known known) {
         var listed = row.roster == null
                 ? List.<UUID>of()
                 : Roster.verify(row.roster, row.operatorKey, row.id).stewards().stream()
                         .map(Roster.Member::id)
                         .toList();
         var since = clock.instant().minus(settings.stewardMissedAfter());
-        var rows = directories.stewards(row.id);
-        var stewards = rows.stream()
+        return known.stewards(row).stream()
                 .map(s -> new DirectoryApi.Steward(
                         s.id,
                         s.name,
@@ -78,15 +152,16 @@ public class DirectoryList {
                         s.server,
                         s.certificateEnds,
                         s.latencyMillis,
-                        count(
-                                "SELECT count(*) FROM delivery_progress WHERE steward = :directory AND on_its_way",
-                                s.id)))
+                        known.carriedBy(s.id)))
                 .toList();
-        var preflight = jobs.latest(row.id, "preflight").map(JobRow::shown).orElse(null);
-        var sync = jobs.latest(row.id, "sync").map(JobRow::shown).orElse(null);
-        var cases = count("SELECT count(*) FROM open_case WHERE directory = :directory", row.id);
-        var needs = attention(row, rows, stewards, preflight, sync, cases);
-        var shown = new DirectoryApi.Directory(
+    }
+
+    private static DirectoryApi.Job shown(JobRow job) {
+        return job == null ? null : job.shown();
+    }
+
+    private DirectoryApi.Directory shown(DirectoryRow row, Known known) {
+        return new DirectoryApi.Directory(
                 row.id,
                 row.name,
                 row.title,
@@ -109,13 +184,12 @@ public class DirectoryList {
                 row.syncCursor != null,
                 count("SELECT count(*) FROM present_account WHERE directory = :directory", row.id),
                 count("SELECT count(*) FROM known_group WHERE directory = :directory", row.id),
-                stewards,
-                preflight,
-                sync,
-                count("SELECT count(*) FROM delivery_progress WHERE directory = :directory AND on_its_way", row.id),
-                cases,
-                needs.stream().map(Need::text).toList());
-        return new Looked(shown, needs);
+                stewards(row, known),
+                shown(known.preflights().get(row.id)),
+                shown(known.syncs().get(row.id)),
+                known.underWay(row.id),
+                known.cases().getOrDefault(row.id, 0),
+                attention(row, known).stream().map(Need::text).toList());
     }
 
     private static String state(StewardRow steward, List<UUID> listed) {
@@ -143,13 +217,14 @@ public class DirectoryList {
                 policies);
     }
 
-    private List<Need> attention(
-            DirectoryRow row,
-            List<StewardRow> rows,
-            List<DirectoryApi.Steward> all,
-            DirectoryApi.Job preflight,
-            DirectoryApi.Job sync,
-            int cases) {
+    private List<Need> attention(DirectoryRow row, Known known) {
+        var rows = known.stewards(row);
+        var all = stewards(row, known);
+        var preflight = shown(known.preflights().get(row.id));
+        var sync = shown(known.syncs().get(row.id));
+        int cases = known.cases().getOrDefault(row.id, 0);
+        int undialable = known.undialable().getOrDefault(row.id, 0);
+        var old = known.waiting(row.id);
         var attention = new ArrayList<Need>();
         if (row.suspendedAt != null) {
             attention.add(new Need(
@@ -235,9 +310,6 @@ public class DirectoryList {
                     "It's unclear who owns " + cases + (cases == 1 ? " account" : " accounts")
                             + ". Settle it: entente person cases"));
         }
-        var undialable = count("""
-                SELECT count(*) FROM present_account WHERE directory = :directory AND phone_undialable
-                AND EXISTS (SELECT FROM phone_set_up)""", row.id);
         if (undialable > 0) {
             attention.add(new Need(
                     Finding.DIRECTORY,
@@ -248,9 +320,6 @@ public class DirectoryList {
                                     : " telephone numbers can't be dialled.")
                             + " Write them with a country code, such as +47, or set ENTENTE_COUNTRY."));
         }
-        var old = count("""
-                SELECT count(*) FROM delivery_progress WHERE directory = :directory AND waits
-                AND created_at < entente_now() - interval '15 seconds'""", row.id);
         if (old > 0) {
             attention.add(new Need(
                     Finding.DELIVERIES_FAIL,

@@ -25,6 +25,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.event.EventListener;
@@ -129,6 +130,17 @@ public class Jobs {
     @Transactional(readOnly = true)
     Job get(UUID id) {
         return row(id).shown();
+    }
+
+    /** The latest of a kind, of each of these directories that had one. */
+    Map<UUID, JobRow> latest(UUID[] directories, String kind) {
+        return database.createNativeQuery("""
+                        SELECT DISTINCT ON (directory) * FROM job WHERE kind = :kind AND directory = ANY(:directories)
+                        ORDER BY directory, created_at DESC""", JobRow.class)
+                .setParameter("kind", kind)
+                .setParameter("directories", directories)
+                .getResultStream()
+                .collect(Collectors.toMap(job -> job.directory, job -> job));
     }
 
     Optional<JobRow> latest(UUID directory, String kind) {

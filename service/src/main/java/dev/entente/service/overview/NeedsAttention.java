@@ -132,17 +132,13 @@ public class NeedsAttention {
                     null));
         }
         for (var looked : shown) {
-            var directory = looked.directory();
             for (var one : looked.needs()) {
                 needs.add(new Need(
                         one.what(),
-                        directory.name() + " " + one.key(),
-                        directory.name(),
+                        looked.name() + " " + one.key(),
+                        looked.name(),
                         new Attention(
-                                "warning",
-                                directory.title() + ": " + one.text(),
-                                "directories/" + directory.name(),
-                                null)));
+                                "warning", looked.title() + ": " + one.text(), "directories/" + looked.name(), null)));
             }
         }
         if (!mail.works()) {
