@@ -71,8 +71,9 @@ class WaysTest extends PublishingTest {
         assertThat(api.get("/policies/pilot/ways-in").body()).contains("\"ways\":[]");
         // The mailbox alone does not begin anything any more, neither for a stranger nor for the owner.
         var before = world.mailbox.to(crew.address()).size();
-        assertThat(world.entente("explain", crew.shore(), "--action", "details").code())
-                .isEqualTo(1);
+        var explained = world.entente("explain", crew.shore(), "--action", "details");
+        assertThat(explained.code()).isEqualTo(1);
+        assertThat(explained.out()).contains("(revision", "in the way", "way");
         var stranger = new ApiPerson(world).wants("details");
         stranger.start(crew.shore());
         stranger.attempt = stranger.ask().as(PortalApi.Attempt.class);

@@ -19,6 +19,7 @@ import dev.entente.service.people.Person;
 import dev.entente.wire.DirectoryApi.Finding;
 import dev.entente.wire.PolicyApi;
 import java.util.ArrayList;
+import java.util.EnumSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -75,7 +76,7 @@ public class Ways {
                                         .collect(Collectors.toSet())))
                         .toList()),
                 switches.temporaryPasswords() ? Set.of(Holding.ONE_ADMINISTRATOR) : Set.of(),
-                configurations.situations(of, Set.of(action, Action.DETAILS), null, null));
+                configurations.situations(of, EnumSet.of(action, Action.DETAILS), null, null));
     }
 
     /** The ways through one policy of a configuration. */
