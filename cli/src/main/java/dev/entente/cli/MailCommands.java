@@ -22,7 +22,7 @@ final class MailCommands {
                     + (channel.login() == null ? "" : ", signed in as " + channel.login()) + ".");
             System.out.println(
                     channel.administrators().isEmpty()
-                            ? "No one is told what concerns administrators; set --administrators."
+                            ? "No shared address is told what concerns administrators. Each chooses: entente notification choose."
                             : "Administrators are told at " + String.join(", ", channel.administrators()) + ".");
             System.out.println("At most " + channel.newsPerMinute() + " messages without a code go in a minute.");
             System.out.println(
@@ -58,7 +58,7 @@ final class MailCommands {
                             split = ",",
                             paramLabel = "ADDRESS",
                             description =
-                                    "where administrators are told about privileged accounts; separate several with commas")
+                                    "shared addresses that are told what concerns administrators; separate several with commas")
                     List<String> administrators,
             @Option(
                             names = "--news-per-minute",

@@ -329,7 +329,7 @@ public record Policy(
         sentences.add(Sentence.of(
                 tellPerson.value().isEmpty()
                         ? "No one is told."
-                        : "The person is told by e-mail after each "
+                        : "The person is told after each "
                                 + said(
                                         tellPerson.value().stream()
                                                 .sorted()

@@ -3,12 +3,12 @@ package dev.entente.service.attempt;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Languages;
+import dev.entente.core.policy.Message;
 import dev.entente.core.policy.Occasion;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.verify.Channel;
+import dev.entente.core.verify.Method;
 import dev.entente.core.verify.OneTimeCode;
-import dev.entente.core.verify.emailcode.EmailCodeMethod;
-import dev.entente.core.verify.emaillink.EmailLinkMethod;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.notification.Notifications;
@@ -45,8 +45,6 @@ public class PersonNotices {
 
     private static final int MANAGERS_AN_HOUR = 5;
     private static final int NEWS_BY_TEXT_A_DAY = 3;
-    /** What recognises whoever is in the mailbox. */
-    private static final Set<String> BY_MAIL = Set.of(EmailCodeMethod.LABEL, EmailLinkMethod.LABEL);
 
     private final People people;
     private final Configurations configurations;
@@ -128,7 +126,7 @@ public class PersonNotices {
             tell(
                     row,
                     person,
-                    Occasion.of(action).filter(policy.maySwitchOff().value()::contains),
+                    dispensable(policy, Notifications.of(action)),
                     about -> notifications.done(about, action, where));
         }
         // Administrators are told of it from the record.
@@ -159,7 +157,7 @@ public class PersonNotices {
         }
         var to = new ArrayList<>(addresses.news(person.get()));
         if (to.size() == 1
-                && row.proved.stream().anyMatch(BY_MAIL::contains)
+                && row.provedMethods().stream().anyMatch(Method.by(Channel.MAIL)::contains)
                 && !phone.broken().contains(Channel.TEXT)) {
             addresses
                     .of(person.get(), Channel.TEXT, false)
@@ -171,6 +169,11 @@ public class PersonNotices {
             var about = about(row, person, address);
             tells.accept(dispensable.map(about::dispensable).orElse(about));
         }
+    }
+
+    /** What the person may choose not to be told of, of what a message tells. */
+    private static Optional<Occasion> dispensable(Policy policy, Message message) {
+        return message.dispensable().filter(policy.maySwitchOff().value()::contains);
     }
 
     /** Of another way in people are told whatever a policy says. */
@@ -185,8 +188,7 @@ public class PersonNotices {
     boolean reach(Person person, Policy policy, Action action) {
         return tells(policy, action)
                 && addresses.mail(person).isPresent()
-                && Occasion.of(action)
-                        .filter(policy.maySwitchOff().value()::contains)
+                && dispensable(policy, Notifications.of(action))
                         .filter(o -> quiet.about(person.id(), o))
                         .isEmpty();
     }
@@ -199,7 +201,7 @@ public class PersonNotices {
             tell(
                     row,
                     person(row),
-                    Optional.of(Occasion.FAILURE).filter(policy.maySwitchOff().value()::contains),
+                    dispensable(policy, Message.ATTEMPT_FAILED),
                     about -> notifications.failed(about, why));
         }
     }

@@ -67,7 +67,7 @@ public class Notices {
         return readers;
     }
 
-    /** Whether anybody is told at once of this. */
+    /** Whether anybody is told of this, at once or later. */
     @Transactional(readOnly = true)
     public boolean anybody(Concern concern) {
         return readers().stream().anyMatch(r -> r.paces().get(concern) != Pace.OFF);

@@ -175,17 +175,21 @@ public class Notifications {
                 + " min";
     }
 
-    /** Tells the person what was done, with a link to say that it was somebody else. */
-    @Transactional(propagation = Propagation.MANDATORY)
-    public void done(About about, Action action, List<String> where) {
-        var kind = switch (action) {
+    /** What tells a person that something was done. */
+    public static Message of(Action action) {
+        return switch (action) {
             case UNLOCK -> ACCOUNT_UNLOCKED;
             case CHANGE -> PASSWORD_CHANGED;
             case TEMPORARY -> TEMPORARY_PASSWORD;
             case DETAILS -> METHODS_CHANGED;
             case RESET -> PASSWORD_RESET;
         };
-        notice(about, kind, where);
+    }
+
+    /** Tells the person what was done, with a link to say that it was somebody else. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void done(About about, Action action, List<String> where) {
+        notice(about, of(action), where);
     }
 
     /** Tells the person that somebody did not get through in their name, or that nothing took a new password. */

@@ -196,8 +196,7 @@ class Outbox {
             UUID againOf,
             Instant createdAt,
             Instant nextTry,
-            Instant endedAt,
-            Instant expiresAt) {
+            Instant endedAt) {
         NotificationApi.Notification shown(NotificationApi.Text text) {
             return new NotificationApi.Notification(
                     id,
@@ -223,8 +222,8 @@ class Outbox {
 
     private static final String LISTED = """
             SELECT id, kind, channel, state, person, administrator, recipient, reference, news,
-                payload IS NOT NULL AND coalesce(ended_at, entente_now()) > entente_now() - interval '7 days' AS kept, tries,
-                why, arrival, gateway, again_of, created_at, next_try, ended_at, expires_at FROM notification""";
+                payload IS NOT NULL AND coalesce(ended_at > :kept, true) AS kept, tries,
+                why, arrival, gateway, again_of, created_at, next_try, ended_at FROM notification""";
 
     /**
      * What a list of messages is narrowed down to; null for whatever.
@@ -251,6 +250,7 @@ class Outbox {
                 .setParameter("person", filter.person())
                 .setParameter("reference", filter.reference())
                 .setParameter("after", after)
+                .setParameter("kept", clock.instant().minus(KEPT))
                 .setParameter("limit", limit)
                 .getResultStream()
                 .map(row -> row.shown(null))
@@ -276,6 +276,7 @@ class Outbox {
     private Listed named(UUID id) {
         return Sql.rows(database, LISTED + " WHERE id = :id", Listed.class)
                 .setParameter("id", id)
+                .setParameter("kept", clock.instant().minus(KEPT))
                 .getResultStream()
                 .findFirst()
                 .orElseThrow(() -> Problem.missing("notification", id.toString()));

@@ -12,7 +12,6 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HashMap;
 import java.util.HashSet;
-import java.util.Map;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -110,15 +109,5 @@ class AttentionWatch {
                     .with("about", gone.about())
                     .withPersonal("says", gone.says()));
         }
-    }
-
-    /** Since when what is known now needs attention. */
-    @Transactional(readOnly = true)
-    public Map<String, Instant> since() {
-        var since = new HashMap<String, Instant>();
-        Sql.rows(database, "SELECT key, what, about, says, since, told_at FROM attention", Known.class)
-                .getResultStream()
-                .forEach(one -> since.put(one.key(), one.since()));
-        return since;
     }
 }
