@@ -15,6 +15,7 @@ import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.Problem;
@@ -191,7 +192,8 @@ public class Challenges {
         behind.checkRoom();
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         if (to.address() != null
-                && !offering.chosen(Attempts.running(row), method, to.address()).isPresent()) {
+                && offering.chosen(Attempts.running(row), person(row), method, to.address())
+                        .isEmpty()) {
             throw Problem.invalid("address-unknown", "Choose one of the addresses shown.");
         }
         var asked = insert(row, method);
@@ -403,7 +405,9 @@ public class Challenges {
                             begun.expires()))
                     .ifPresent(token -> {
                         if (begun.method().sent()) {
-                            notices.link(row, address(row, begun, where), token, begun.expires(), origin);
+                            var person = person(row);
+                            notices.link(
+                                    row, person, address(row, person, begun, where), token, begun.expires(), origin);
                         } else {
                             notices.manager(row, token, begun.expires(), origin);
                         }
@@ -421,18 +425,24 @@ public class Challenges {
                 .setParameter("beyond", way != Way.SHORT)
                 .setParameter("id", begun.challenge())
                 .executeUpdate();
+        var person = person(row);
         notices.code(
                 row,
+                person,
                 begun.method().facts().by(),
-                address(row, begun, where),
+                address(row, person, begun, where),
                 code,
                 way == Way.FOR_THE_HOUR ? clock.instant().plus(STANDING) : begun.expires(),
                 origin,
                 way == Way.FOR_THE_HOUR);
     }
 
-    private Optional<String> address(AttemptRow row, Begun begun, To where) {
-        return offering.chosen(Attempts.running(row), begun.method(), where.address());
+    private Optional<String> address(AttemptRow row, Optional<Person> person, Begun begun, To where) {
+        return offering.chosen(Attempts.running(row), person, begun.method(), where.address());
+    }
+
+    private Optional<Person> person(AttemptRow row) {
+        return Attempts.running(row).person().flatMap(people::find);
     }
 
     /** Whether an answer by this method would count: for a decoy none does, nor one that there is no use for now. */

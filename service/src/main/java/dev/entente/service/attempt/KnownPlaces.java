@@ -152,12 +152,12 @@ public class KnownPlaces {
 
     /** Whether anybody at all is known on this browser: says nothing about a name. */
     @Transactional(readOnly = true)
-    public boolean anybody(byte[] browser) {
+    public boolean anybody(Coming coming) {
         return Sql.values(
                                 database,
                                 "SELECT count(*) FROM known_place WHERE kind = 'browser' AND place = cast(:place AS bytea) AND last_at > :since",
                                 Long.class)
-                        .setParameter("place", browser)
+                        .setParameter("place", coming.browser())
                         .setParameter("since", clock.instant().minus(LIFE))
                         .getSingleResult()
                 > 0;

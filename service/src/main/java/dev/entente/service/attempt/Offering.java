@@ -1,5 +1,6 @@
 package dev.entente.service.attempt;
 
+import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Requirement;
@@ -11,6 +12,7 @@ import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.attempt.Guesses.Origin;
 import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.policy.Configurations;
@@ -118,8 +120,11 @@ public class Offering {
                 .toList();
     }
 
-    /** The methods that can be chosen now; after the first proof those that bring this person nearer. */
+    /** The methods that can be chosen now: after the first proof those that bring this person nearer, and none once enough was proved. */
     public List<Method> methods(Attempt attempt) {
+        if (attempt.state() != AttemptState.IDENTIFIED && attempt.state() != AttemptState.PROVING) {
+            return List.of();
+        }
         if (attempt.proved().isEmpty() || attempt.required().isEmpty()) {
             return methods(attempt.action());
         }
@@ -162,7 +167,7 @@ public class Offering {
                 || offered.stream().noneMatch(m -> m.facts().by() == Channel.MAIL)) {
             return Map.of();
         }
-        var all = all(attempt, Channel.MAIL);
+        var all = all(attempt, attempt.person().flatMap(people::find), Channel.MAIL);
         var shown = new LinkedHashMap<String, String>();
         if (all.size() > 1) {
             all.forEach(address -> shown.put(id(attempt, address), Hint.of(address)));
@@ -173,21 +178,20 @@ public class Offering {
     /**
      * Where something goes.
      *
+     * @param person whose attempt it is
      * @param id one of {@link #addresses}; null for the first
      */
-    Optional<String> chosen(Attempt attempt, Method method, String id) {
+    Optional<String> chosen(Attempt attempt, Optional<Person> person, Method method, String id) {
         if (id != null && (attempt.proved().isEmpty() || method.facts().by() != Channel.MAIL)) {
             return Optional.empty();
         }
-        return all(attempt, method.facts().by()).stream()
+        return all(attempt, person, method.facts().by()).stream()
                 .filter(address -> id == null || id(attempt, address).equals(id))
                 .findFirst();
     }
 
-    private List<String> all(Attempt attempt, Channel channel) {
-        return attempt.person()
-                .flatMap(people::find)
-                .map(p -> addresses.all(
+    private List<String> all(Attempt attempt, Optional<Person> person, Channel channel) {
+        return person.map(p -> addresses.all(
                         p, channel, policy(attempt).lockedMailbox().value()))
                 .orElse(List.of());
     }

@@ -80,18 +80,25 @@ public class PersonNotices {
     /** A code that was asked for. */
     void code(
             AttemptRow row,
+            Optional<Person> person,
             Channel channel,
             Optional<String> to,
             OneTimeCode code,
             Instant expires,
             byte[] origin,
             boolean forTheHour) {
-        notifications.code(about(row, person(row), to.orElse(null)), channel, code, expires, origin, forTheHour);
+        notifications.code(about(row, person, to.orElse(null)), channel, code, expires, origin, forTheHour);
     }
 
     /** A link that was asked for. */
-    void link(AttemptRow row, Optional<String> to, String token, Instant expires, byte[] origin) {
-        notifications.link(about(row, person(row), to.orElse(null)), Channel.MAIL, token, expires, origin);
+    void link(
+            AttemptRow row,
+            Optional<Person> person,
+            Optional<String> to,
+            String token,
+            Instant expires,
+            byte[] origin) {
+        notifications.link(about(row, person, to.orElse(null)), Channel.MAIL, token, expires, origin);
     }
 
     /**

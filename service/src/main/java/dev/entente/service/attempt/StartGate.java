@@ -111,7 +111,7 @@ public class StartGate {
      * @throws Problem 428 if work is to be done first, 429 if the network or the browser started too many, or has too many starts waiting
      */
     public Ticket admit(Coming coming, boolean back, Done done) {
-        if (back && places.anybody(coming.browser())) {
+        if (back && places.anybody(coming)) {
             var browser = HexFormat.of().formatHex(coming.browser());
             if (!limits.use("start-browser", browser, FROM_KNOWN_BROWSER, WINDOW)) {
                 throw refused(coming);

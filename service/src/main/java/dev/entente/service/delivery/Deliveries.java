@@ -197,10 +197,13 @@ public class Deliveries {
     /** Accounts that the policy delivers to and that are not done yet, by directory. */
     private Map<UUID, List<Account>> pending(Attempt attempt, Person person) {
         var targets = attempts.policy(attempt).deliverTo().value();
-        var done = rows(attempt).stream()
-                .filter(d -> d.state.equals("done"))
-                .map(d -> d.account)
-                .toList();
+        // Nothing was handed in before the first sealing.
+        var done = attempt.sealings() == 0
+                ? List.of()
+                : rows(attempt).stream()
+                        .filter(d -> d.state.equals("done"))
+                        .map(d -> d.account)
+                        .toList();
         var pending = new LinkedHashMap<UUID, List<Account>>();
         for (var account : person.accounts()) {
             if (targets.contains(account.directory())

@@ -26,6 +26,7 @@ import org.springframework.context.event.EventListener;
 import org.springframework.http.ResponseEntity;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
 import org.springframework.web.context.request.async.DeferredResult;
 
 /**
@@ -39,13 +40,20 @@ class WorkBoard {
     private final Leases leases;
     private final Jobs jobs;
     private final Directories directories;
+    private final TransactionTemplate transaction;
     private final ScheduledExecutorService timer;
     private final ExecutorService handing = Executors.newFixedThreadPool(4);
     private final Map<UUID, Queue<Waiting>> waiting = new ConcurrentHashMap<>();
     /** Directories for which there may be work that no steward waited for when it came. */
     private final Set<UUID> missed = ConcurrentHashMap.newKeySet();
 
-    WorkBoard(Leases leases, Jobs jobs, Directories directories, ScheduledExecutorService timer) {
+    WorkBoard(
+            Leases leases,
+            Jobs jobs,
+            Directories directories,
+            TransactionTemplate transaction,
+            ScheduledExecutorService timer) {
+        this.transaction = transaction;
         this.leases = leases;
         this.jobs = jobs;
         this.directories = directories;
@@ -113,9 +121,13 @@ class WorkBoard {
                 .map(Map.Entry::getKey)
                 .collect(Collectors.toSet());
         if (!those.isEmpty()) {
-            var wanted = new HashSet<>(leases.wanted(those));
-            wanted.addAll(jobs.wanted(those));
-            wanted.forEach(this::hand);
+            transaction
+                    .execute(status -> {
+                        var wanted = new HashSet<>(leases.wanted(those));
+                        wanted.addAll(jobs.wanted(those));
+                        return wanted;
+                    })
+                    .forEach(this::hand);
         }
     }
 
@@ -141,21 +153,24 @@ class WorkBoard {
     }
 
     private Optional<StewardApi.Work> workFor(Waiting waiting) {
-        var caller = waiting.caller;
         try {
-            var leased = leases.lease(caller, waiting.room);
-            if (!leased.isEmpty()) {
-                return Optional.of(new StewardApi.Work(leased, null));
-            }
-            if (!directories.lists(caller.directory(), caller.steward())) {
-                return Optional.empty();
-            }
-            return jobs.lease(caller.directory(), caller.steward())
-                    .or(() -> jobs.leaseChanges(caller.directory(), caller.steward()))
-                    .map(task -> new StewardApi.Work(List.of(), task));
+            return transaction.execute(status -> workFor(waiting.caller, waiting.room));
         } catch (RuntimeException e) {
             log.warn("no work could be handed out: {}", e.getClass().getSimpleName());
             return Optional.empty();
         }
+    }
+
+    private Optional<StewardApi.Work> workFor(Caller caller, int room) {
+        var leased = leases.lease(caller, room);
+        if (!leased.isEmpty()) {
+            return Optional.of(new StewardApi.Work(leased, null));
+        }
+        if (!directories.lists(caller.directory(), caller.steward())) {
+            return Optional.empty();
+        }
+        return jobs.lease(caller.directory(), caller.steward())
+                .or(() -> jobs.leaseChanges(caller.directory(), caller.steward()))
+                .map(task -> new StewardApi.Work(List.of(), task));
     }
 }

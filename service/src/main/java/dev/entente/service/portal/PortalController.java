@@ -133,13 +133,13 @@ class PortalController {
     /** What the first page needs. */
     @GetMapping("/context")
     PortalApi.Context context(@CookieValue(name = DEVICE, required = false) String device, HttpServletRequest request) {
-        return new PortalApi.Context(
+        return transaction.execute(status -> new PortalApi.Context(
                 settings.organisation(),
                 settings.helpDesk(),
                 offering.actions(),
                 offering.ready(),
                 offering.paused(),
-                device != null && places.anybody(places.browser(device, networks.of(request))));
+                device != null && places.anybody(coming(request, device))));
     }
 
     private Coming coming(HttpServletRequest request, String device) {
@@ -147,7 +147,7 @@ class PortalController {
         return new Coming(
                 address,
                 ClientNetwork.oneNetwork(address),
-                places.browser(device, address),
+                () -> places.browser(device, address),
                 BrowserName.of(request.getHeader(HttpHeaders.USER_AGENT)),
                 request.getHeader(HttpHeaders.ACCEPT_LANGUAGE));
     }

@@ -128,7 +128,7 @@ public class Enrolments {
         Sql.change(database, "DELETE FROM enrolment WHERE person = :person AND confirmed_at IS NULL")
                 .setParameter("person", person)
                 .executeUpdate();
-        var id = insert(person, method, name);
+        var id = insert(person, method, name, false);
         var offered = enroller.offer(id, person, login);
         if (offered.complete()) {
             have.forEach(before -> end(before.id(), method));
@@ -167,24 +167,26 @@ public class Enrolments {
         return there(person, method, label, new By(attempt, revision, null));
     }
 
-    /** Counts for nothing yet. */
-    private UUID insert(UUID person, Method method, String name) {
+    /** @param counts whether it counts at once; otherwise for nothing until it is confirmed */
+    private UUID insert(UUID person, Method method, String name, boolean counts) {
         var id = UUID.randomUUID();
         Sql.change(database, """
-                        INSERT INTO enrolment (id, person, method, label, created_at)
-                        VALUES (:id, :person, :method, :label, :now)""")
+                        INSERT INTO enrolment (id, person, method, label, created_at, confirmed_at, changed_in)
+                        VALUES (:id, :person, :method, :label, :now, CASE WHEN :counts THEN cast(:now AS timestamptz) END,
+                            this_transaction())""")
                 .setParameter("id", id)
                 .setParameter("person", person)
                 .setParameter("method", method.label())
                 .setParameter("label", name)
                 .setParameter("now", clock.instant())
+                .setParameter("counts", counts)
                 .executeUpdate();
         return id;
     }
 
     private UUID there(UUID person, Method method, String label, By by) {
-        var id = insert(person, method, name(label, methods.enroller(method)));
-        counts(person, id, method, by);
+        var id = insert(person, method, name(label, methods.enroller(method)), true);
+        enrolled(person, method, by);
         return id;
     }
 
@@ -226,6 +228,10 @@ public class Enrolments {
                 .setParameter("now", clock.instant())
                 .setParameter("id", id)
                 .executeUpdate();
+        enrolled(person, method, by);
+    }
+
+    private void enrolled(UUID person, Method method, By by) {
         events.write(by.event("method.enrolled").with("method", method.label()).with("person", person.toString()));
     }
 
