@@ -209,6 +209,21 @@ export const ask = {
     });
   },
 
+  /** How many a search finds. */
+  eventCount: (wanted: Omit<NonNullable<Query<"/api/v1/events/count">>, "after" | "limit">) => {
+    const query = Object.fromEntries(Object.entries(wanted).filter(([, value]) => value));
+    return queryOptions({
+      queryKey: ["events", "count", query],
+      queryFn: () => data(api.GET("/api/v1/events/count", { params: { query } })),
+      placeholderData: keepPreviousData,
+    });
+  },
+  savedSearches: () =>
+    queryOptions({
+      queryKey: ["saved-searches"],
+      queryFn: () => data(api.GET("/api/v1/events/searches")),
+    }),
+
   /** Values that are empty ask for nothing. */
   notifications: (wanted: Omit<NonNullable<Query<"/api/v1/notifications">>, "after" | "limit">) => {
     const query = Object.fromEntries(Object.entries(wanted).filter(([, value]) => value));

@@ -1,7 +1,10 @@
-import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Badge, Button, Field, Select } from "../../shared/ui";
 import { eventSeverityValues } from "../../shared/api-types";
+import { Modal, ModalFoot } from "../../shared/modal";
+import { said } from "../../shared/problem";
+import { api, data } from "../api";
 import { chosen } from "../choices";
 import { PageHead, Paged, ReferenceLink, Table, Time } from "../parts";
 import { ask } from "../queries";
@@ -18,11 +21,15 @@ export const page: Page = {
 
 /** Typed rather than chosen; the same words as on the command line. */
 const typed = {
+  text: "Words",
   person: "Person’s sign-in name",
   administrator: "Administrator",
   reference: "Reference",
   network: "Network address",
 } as const;
+
+/** What a link or a saved search can look for besides, in the words of the command line. */
+const besides = ["steward", "method", "policy", "cause", "state", "message"] as const;
 
 const tones = { info: "none", notice: "info", warning: "warn", alert: "bad" } as const;
 
@@ -33,6 +40,7 @@ export function Events() {
   const directories = useQuery(ask.directories());
   const severity = chosen(eventSeverityValues, filter.get("severity"));
   const wanted = {
+    text: filter.get("text"),
     kind: filter.get("kind"),
     part: filter.get("part"),
     person: filter.get("person"),
@@ -43,11 +51,15 @@ export function Events() {
     since: day(filter.get("since"), 0),
     until: day(filter.get("until"), 1),
     severity,
+    ...(Object.fromEntries(besides.map((name) => [name, filter.get(name)])) as Record<(typeof besides)[number], string>),
   };
   const some = Object.values(wanted).some(Boolean);
+  const show = (filters: Record<string, string>) =>
+    filter.set(Object.fromEntries(Object.keys(wanted).map((name) => [name, filters[name] ?? null])));
   const following = filter.get("follow") === "yes";
   // What is new stands on the first page; older ones don't change.
   const events = useInfiniteQuery({ ...ask.events(wanted), refetchInterval: following ? 2_000 : false });
+  const count = useQuery({ ...ask.eventCount(wanted), refetchInterval: following ? 2_000 : false });
   const parts = [...new Set((kinds.data ?? []).map((kind) => kind.part))];
   return (
     <>
@@ -59,11 +71,7 @@ export function Events() {
         >
           {following ? "Stop following" : "Follow"}
         </Button>
-        {some && (
-          <Button onClick={() => filter.set(Object.fromEntries(Object.keys(wanted).map((name) => [name, null])))}>
-            Clear filters
-          </Button>
-        )}
+        {some && <Button onClick={() => show({})}>Clear filters</Button>}
         {(["csv", "xlsx"] as const).map((format) => (
           <Button
             key={format}
@@ -82,6 +90,7 @@ export function Events() {
           </Button>
         ))}
       </PageHead>
+      <Saved wanted={wanted} some={some} onShow={show} />
       <div className="mb-4 flex flex-wrap items-end gap-3">
         <Select
           label="At least"
@@ -114,13 +123,13 @@ export function Events() {
         <Field
           label="From"
           type="date"
-          value={filter.get("since")}
+          value={date(filter.get("since"), 0)}
           onChange={(event) => filter.set({ since: event.target.value || null })}
         />
         <Field
           label="To"
           type="date"
-          value={filter.get("until")}
+          value={date(filter.get("until"), 1)}
           onChange={(event) => filter.set({ until: event.target.value || null })}
         />
         <Typed
@@ -131,6 +140,19 @@ export function Events() {
           onChange={(changes) => filter.set(changes)}
         />
       </div>
+      {besides.some((name) => wanted[name]) && (
+        <p className="mb-3">
+          Only{" "}
+          {besides
+            .filter((name) => wanted[name])
+            .map((name) => `${name} ${wanted[name]}`)
+            .join(", ")}
+          .
+        </p>
+      )}
+      <p className="text-muted mb-2" role="status">
+        {count.data && counted(count.data)}
+      </p>
       <Paged query={events}>
         {(rows) => (
           <Table
@@ -176,8 +198,103 @@ export function Events() {
   );
 }
 
-/** The beginning of a day where the administrator is, or of the day after it. */
+function counted({ events, exact }: { events: number; exact: boolean }): string {
+  const about = exact ? events : Number(events.toPrecision(2));
+  return `${exact ? "" : "About "}${about.toLocaleString()} ${events === 1 ? "event" : "events"}`;
+}
+
+/** The day of a moment that a saved search begins or ends with; the end is the day before. */
+function date(text: string, later: number): string {
+  if (!text.includes("T")) return text;
+  const at = new Date(Date.parse(text) - later);
+  return `${at.getFullYear()}-${String(at.getMonth() + 1).padStart(2, "0")}-${String(at.getDate()).padStart(2, "0")}`;
+}
+
+/** Searches that administrators keep, and a way to keep this one. */
+function Saved({
+  wanted,
+  some,
+  onShow,
+}: {
+  wanted: Record<string, string | undefined>;
+  some: boolean;
+  onShow: (filters: Record<string, string>) => void;
+}) {
+  const saved = useQuery(ask.savedSearches());
+  const [naming, setNaming] = useState(false);
+  const [name, setName] = useState("");
+  const filters = Object.fromEntries(
+    Object.entries(wanted).flatMap(([filter, value]) => (value ? [[filter, value]] : [])),
+  );
+  const same = (one: Record<string, string>) =>
+    Object.keys({ ...one, ...filters }).every((filter) => one[filter] === filters[filter]);
+  const shown = saved.data?.find((one) => same(one.filters));
+  const save = useMutation({
+    mutationFn: () =>
+      data(api.PUT("/api/v1/events/searches/{name}", { params: { path: { name: name.trim() } }, body: { filters } })),
+    meta: { saidHere: true, touches: ["saved-searches"] },
+    onSuccess: () => setNaming(false),
+  });
+  const remove = useMutation({
+    mutationFn: (gone: string) =>
+      data(api.DELETE("/api/v1/events/searches/{name}", { params: { path: { name: gone } } })),
+    meta: { touches: ["saved-searches"] },
+  });
+  if (!some && !saved.data?.length) return null;
+  return (
+    <div className="mb-3 flex flex-wrap items-end gap-3">
+      {!!saved.data?.length && (
+        <Select
+          label="Saved search"
+          value={shown?.name ?? ""}
+          empty="none"
+          onChange={(chosen) => onShow(saved.data.find((one) => one.name === chosen)?.filters ?? {})}
+          options={["", ...saved.data.map((one) => one.name)]}
+        />
+      )}
+      {shown ? (
+        <Button onClick={() => remove.mutate(shown.name)} busy={remove.isPending}>
+          Remove this search
+        </Button>
+      ) : (
+        some && (
+          <Modal
+            open={naming}
+            onOpenChange={setNaming}
+            trigger={<Button>Save this search …</Button>}
+            title="Save this search"
+            description="Every administrator can use it, here and on the command line. A name that exists is saved anew."
+          >
+            <form
+              className="flex flex-col gap-4"
+              onSubmit={(event) => {
+                event.preventDefault();
+                save.mutate();
+              }}
+            >
+              <Field
+                label="Name"
+                value={name}
+                maxLength={60}
+                onChange={(event) => setName(event.target.value)}
+                error={save.error ? said(save.error) : undefined}
+              />
+              <ModalFoot>
+                <Button type="submit" look="primary" busy={save.isPending} disabled={!name.trim()}>
+                  Save
+                </Button>
+              </ModalFoot>
+            </form>
+          </Modal>
+        )
+      )}
+    </div>
+  );
+}
+
+/** The beginning of a day where the administrator is, or of the day after it; a moment stays as it is. */
 function day(text: string, later: number): string {
+  if (text.includes("T")) return text;
   const [year, month, date] = text.split("-").map(Number);
   return year && month && date ? new Date(year, month - 1, date + later).toISOString() : "";
 }

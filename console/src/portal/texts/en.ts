@@ -249,6 +249,8 @@ export const en = {
       change: "when your password was changed",
       "new-method": "when your methods changed",
       failure: "when someone tried to use your name and failed",
+      expiry: "before your password ends",
+      invitation: "that you can set up ways to show that it’s you",
     },
     isOff: (about: string) => `You won’t be told any more ${about}.`,
     isOn: (about: string) => `You will be told ${about}.`,

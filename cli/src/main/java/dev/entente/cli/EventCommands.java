@@ -7,7 +7,10 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
+import java.util.Objects;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -25,6 +28,12 @@ final class EventCommands {
 
     /** What is looked for; the same words as in the console's addresses. */
     static final class Filters {
+        @Option(
+                names = "--text",
+                paramLabel = "WORDS",
+                description = "words in anything that events say; all of them, each by how it begins")
+        private String text;
+
         @Option(names = "--kind", paramLabel = "KIND", description = "such as order.done; see event kinds")
         private String kind;
 
@@ -76,8 +85,10 @@ final class EventCommands {
         @Option(names = "--until", paramLabel = "TIME", description = "the moment after the last")
         private String until;
 
-        String query() {
+        /** Those that are named. */
+        Map<String, String> named() {
             var said = new LinkedHashMap<String, String>();
+            said.put("text", text);
             said.put("kind", kind);
             said.put("part", part);
             said.put("person", person);
@@ -94,8 +105,34 @@ final class EventCommands {
             said.put("severity", severity);
             said.put("since", since);
             said.put("until", until);
-            return said.entrySet().stream()
-                    .filter(e -> e.getValue() != null)
+            said.values().removeIf(Objects::isNull);
+            return said;
+        }
+    }
+
+    /** What is looked for now, or was saved; what is named now goes before what was saved. */
+    static final class Search {
+        @Mixin
+        private Filters filters;
+
+        @Option(
+                names = "--saved",
+                paramLabel = "NAME",
+                description = "what is saved under this name; see event searches")
+        private String saved;
+
+        String query(Api api) {
+            var wanted = new LinkedHashMap<String, String>();
+            if (saved != null) {
+                wanted.putAll(Stream.of(api.get("/events/searches", RecordApi.SavedSearch[].class))
+                        .filter(one -> one.name().equals(saved))
+                        .findFirst()
+                        .orElseThrow(() -> new IllegalArgumentException(
+                                "no search is saved as \"" + saved + "\"; see entente event searches"))
+                        .filters());
+            }
+            wanted.putAll(filters.named());
+            return wanted.entrySet().stream()
                     .map(e -> "&" + e.getKey() + "=" + Api.encoded(e.getValue()))
                     .collect(Collectors.joining());
         }
@@ -125,10 +162,10 @@ final class EventCommands {
             name = "list",
             description = "Events, newest first: sealed ones, or those that meet every filter that is named.")
     int list(
-            @Mixin Filters filters,
+            @Mixin Search search,
             @Option(names = "--limit", defaultValue = "30", description = "at most this many (${DEFAULT-VALUE})")
                     Limit limit) {
-        var events = limit.of(entente.api(), "/events?" + filters.query(), RecordApi.Event.class);
+        var events = limit.of(entente.api(), "/events?" + search.query(entente.api()), RecordApi.Event.class);
         entente.printer()
                 .list(
                         events,
@@ -139,6 +176,55 @@ final class EventCommands {
                                 new Column<>("KIND", RecordApi.Event::kind),
                                 new Column<>("REFERENCE", RecordApi.Event::reference),
                                 new Column<>("WHAT HAPPENED", RecordApi.Event::sentence)));
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "count",
+            description = {
+                "How many events meet every filter that is named.",
+                "Where counting would take too long, about how many, and it says so."
+            })
+    int count(@Mixin Search search) {
+        var count = entente.api().get("/events/count?" + search.query(entente.api()), RecordApi.EventCount.class);
+        entente.printer()
+                .one(
+                        count,
+                        () -> System.out.println((count.exact() ? "" : "about ")
+                                + (count.events() == 1 ? "1 event" : String.format("%,d events", count.events()))));
+        return Entente.DONE;
+    }
+
+    @Command(name = "searches", description = "Searches that are saved, for every administrator.")
+    int searches() {
+        var saved = List.of(entente.api().get("/events/searches", RecordApi.SavedSearch[].class));
+        entente.printer()
+                .list(
+                        saved,
+                        "No search is saved. Save one: entente event save-search NAME --severity warning",
+                        List.of(
+                                new Column<>("NAME", RecordApi.SavedSearch::name),
+                                new Column<>(
+                                        "LOOKS FOR",
+                                        s -> s.filters().entrySet().stream()
+                                                .map(f -> "--" + f.getKey() + " " + f.getValue())
+                                                .collect(Collectors.joining(" "))),
+                                new Column<>("SAVED BY", RecordApi.SavedSearch::by),
+                                new Column<>("AT", s -> Printer.time(s.at()))));
+        return Entente.DONE;
+    }
+
+    @Command(
+            name = "save-search",
+            description = "Keep a search under a name, for every administrator, in the place of one with that name.")
+    int saveSearch(@Parameters(paramLabel = "NAME") String name, @Mixin Filters filters) {
+        entente.api().put(Api.at("/events/searches/{}", name), new RecordApi.NewSearch(filters.named()));
+        return Entente.DONE;
+    }
+
+    @Command(name = "remove-search", description = "Remove a saved search.")
+    int removeSearch(@Parameters(paramLabel = "NAME") String name) {
+        entente.api().delete(Api.at("/events/searches/{}", name), null);
         return Entente.DONE;
     }
 

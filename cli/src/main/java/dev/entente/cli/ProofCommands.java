@@ -63,14 +63,11 @@ final class ProofCommands {
     }
 
     private static String check(ProofFile proof, String thumbprint) {
-        if (proof.key() == null) {
-            throw new InvalidDocument("proof", "it names no key");
-        }
-        if (thumbprint != null && !proof.key().thumbprint().equals(thumbprint)) {
+        if (thumbprint != null && !proof.keys().has(thumbprint)) {
             throw new InvalidDocument(
                     "proof", "it names another key, " + proof.key().thumbprint());
         }
-        var checkpoint = proof.check(proof.key());
+        var checkpoint = proof.check();
         var at = Printer.time(Instant.ofEpochMilli(checkpoint.at()));
         if (proof.event() == null) {
             return "Proven: the record of " + checkpoint.size() + " events, signed " + at

@@ -1,5 +1,6 @@
 package dev.entente.cli;
 
+import dev.entente.core.audit.KeyChange;
 import dev.entente.core.audit.RecordVerifier;
 import dev.entente.core.audit.RecordVerifier.Sealed;
 import dev.entente.core.seal.EcKey;
@@ -29,13 +30,17 @@ final class RecordFile {
     }
 
     /**
-     * One line; two of the parts are null.
+     * One line; all of the parts but one are null.
      *
      * @param record what the file begins with
+     * @param keyChange another key that signs from here on
      */
-    private record Line(Head record, Sealed event, SignedCheckpoint checkpoint) {}
+    private record Line(Head record, Sealed event, SignedCheckpoint checkpoint, KeyChange keyChange) {}
 
-    /** @param v format version, 1 */
+    /**
+     * @param v format version, 1
+     * @param key that signed the first checkpoints
+     */
     private record Head(int v, EcKey key) {}
 
     private SealedPart part(long from) {
@@ -59,7 +64,7 @@ final class RecordFile {
             while (next != null) {
                 var part = part(next);
                 if (next == 0) {
-                    write(out::append, new Line(new Head(1, part.key()), null, null));
+                    write(out::append, new Line(new Head(1, part.key()), null, null, null));
                 }
                 lines(part, line -> write(out::append, line));
                 out.flush();
@@ -88,13 +93,21 @@ final class RecordFile {
         }
     }
 
-    /** Events, and after the last that it covers each checkpoint. */
+    /** Events, after the last that it covers each checkpoint, and after the last that the key of before signed each change of keys. */
     private static void lines(SealedPart part, Consumer<Line> each) {
         var checkpoints = new ArrayDeque<>(part.checkpoints());
+        var changes = new ArrayDeque<>(part.keyChanges());
+        var at = part.events().isEmpty() ? part.size() : part.events().get(0).seq();
+        while (!changes.isEmpty() && changes.peek().size() <= at) {
+            each.accept(new Line(null, null, null, changes.poll().change()));
+        }
         for (var event : part.events()) {
-            each.accept(new Line(null, event, null));
+            each.accept(new Line(null, event, null, null));
             while (!checkpoints.isEmpty() && checkpoints.peek().size() <= event.seq() + 1) {
-                each.accept(new Line(null, null, checkpoints.poll()));
+                each.accept(new Line(null, null, checkpoints.poll(), null));
+            }
+            while (!changes.isEmpty() && changes.peek().size() <= event.seq() + 1) {
+                each.accept(new Line(null, null, null, changes.poll().change()));
             }
         }
     }
@@ -153,24 +166,26 @@ final class RecordFile {
         return verdict.whole() ? Entente.DONE : Entente.REFUSED;
     }
 
-    private static EcKey expected(EcKey key, String thumbprint) {
-        if (thumbprint != null && !key.thumbprint().equals(thumbprint)) {
-            throw new IllegalArgumentException("the record names another key, " + key.thumbprint());
+    /** The key is among those of the record, which all led to each other. */
+    private static void expected(RecordVerifier verifier, EcKey first, String thumbprint) {
+        if (thumbprint != null && !verifier.signedBy(thumbprint)) {
+            throw new IllegalArgumentException("the record names another key, " + first.thumbprint());
         }
         if (thumbprint == null) {
             System.err.println(
-                    "Signed by the key " + key.thumbprint()
+                    "Signed by the key " + first.thumbprint()
                             + ", as the record says itself. Name it with --key next time, so that no other can take its place.");
         }
-        return key;
     }
 
     private RecordVerifier.Verdict service(String thumbprint, List<String> kept) {
         var part = part(0);
-        var verifier = new RecordVerifier(expected(part.key(), thumbprint), kept);
+        var first = part.key();
+        var verifier = new RecordVerifier(first, kept);
         while (true) {
             lines(part, line -> take(verifier, line));
             if (part.after() == null) {
+                expected(verifier, first, thumbprint);
                 return verifier.verdict(part.size());
             }
             part = part(part.after());
@@ -183,10 +198,11 @@ final class RecordFile {
             if (first == null || first.record() == null || first.record().v() != 1) {
                 throw new IllegalArgumentException(file + " is no export of a record");
             }
-            var verifier = new RecordVerifier(expected(first.record().key(), thumbprint), kept);
+            var verifier = new RecordVerifier(first.record().key(), kept);
             for (var line = line(lines, file); line != null; line = line(lines, file)) {
                 take(verifier, line);
             }
+            expected(verifier, first.record().key(), thumbprint);
             return verifier.verdict(-1);
         }
     }
@@ -205,6 +221,8 @@ final class RecordFile {
             verifier.event(line.event());
         } else if (line.checkpoint() != null) {
             verifier.checkpoint(line.checkpoint().statement());
+        } else if (line.keyChange() != null) {
+            verifier.keyChange(line.keyChange());
         }
     }
 }

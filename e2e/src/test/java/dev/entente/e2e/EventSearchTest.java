@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.wire.RecordApi;
 import java.io.IOException;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.time.Duration;
 import java.time.Instant;
@@ -173,13 +175,115 @@ class EventSearchTest {
         var from = migration.indexOf("INSERT INTO event_term");
         var words = migration.substring(from, migration.indexOf(";", from)).replace("INTO event_term", "INTO before");
         assertThat(world.query("CREATE TEMP TABLE before (LIKE event_term); " + words
-                        + "; CREATE TEMP TABLE now AS SELECT * FROM event_term WHERE event IN (SELECT event FROM before);"
+                        + "; CREATE TEMP TABLE now AS SELECT * FROM event_term WHERE event IN (SELECT event FROM before)"
+                        + " AND term !~ '^(word|name):';"
                         + " SELECT count(*) > 50 FROM before;"
                         // Of whom was erased, no words are left.
                         + " SELECT term FROM (TABLE before EXCEPT TABLE now) more WHERE term NOT IN"
                         + " (SELECT 'person:' || person FROM erasure WHERE person IS NOT NULL);"
                         + " SELECT term FROM (TABLE now EXCEPT TABLE before) fewer"))
                 .isEqualTo("t");
+    }
+
+    @Test
+    void words_of_before_are_found_as_those_of_now() throws IOException {
+        var word = "holystone" + System.nanoTime();
+        world.entente("stop", "method:push", "--reason", "the " + word + " is out")
+                .expect(0);
+        world.entente("resume", "method:push").expect(0);
+        var migration = Files.readString(
+                World.ROOT.resolve("service/src/main/resources/db/migration/V41__words_and_saved_searches.sql"));
+        var from = migration.indexOf("INSERT INTO event_term");
+        var words = migration.substring(from, migration.indexOf(";", from)).replace("INTO event_term", "INTO before");
+        assertThat(world.query("CREATE TEMP TABLE before (LIKE event_term INCLUDING INDEXES); " + words
+                        + "; CREATE TEMP TABLE now AS SELECT * FROM event_term WHERE event IN (SELECT event FROM before)"
+                        + " AND term ~ '^(word|name):[a-z0-9]+$';"
+                        + " SELECT count(*) > 20 FROM now; SELECT count(*) FROM before WHERE term = 'word:" + word
+                        + "';"
+                        + " SELECT term FROM (TABLE now EXCEPT TABLE before) fewer"))
+                .isEqualTo("t\n1");
+    }
+
+    @Test
+    void words_of_any_language_are_found_by_how_they_begin_and_all_of_them() {
+        var mark = "zq" + System.nanoTime();
+        world.entente("stop", "action:unlock", "--reason", "Die Brücke " + mark + " prüft 電話番号 und Ключи")
+                .expect(0);
+        world.entente("resume", "action:unlock").expect(0);
+        for (var text : List.of(
+                mark,
+                mark.toUpperCase(),
+                "brü " + mark,
+                "BRÜCKE PRÜFT " + mark,
+                "電話 " + mark,
+                "ключ " + mark,
+                // A word of the kind's sentence, and the name of its field.
+                "stopped " + mark.substring(0, 12),
+                "ingeb " + mark)) {
+            assertThat(found("text=" + URLEncoder.encode(text, StandardCharsets.UTF_8)))
+                    .as(text)
+                    .extracting(RecordApi.Event::kind)
+                    .containsExactly("stop.started");
+        }
+        assertThat(found("text=" + mark + "+nothingatall")).isEmpty();
+        assertThat(found("text=" + mark + "&kind=stop.ended")).isEmpty();
+        assertThat(found("text=stop&administrator=ingeborg&limit=200"))
+                .extracting(RecordApi.Event::id)
+                .doesNotHaveDuplicates();
+        assertThat(api.get("/events?text=%21%3F").body()).contains("text-without-words");
+        assertThat(world.entente("event", "list", "--text", mark).expect(0).out())
+                .contains("Brücke", "stop.started");
+    }
+
+    @Test
+    void how_many_there_are_is_counted_or_said_to_be_about() {
+        var reference = recovered(world.crew()).attempt.reference().replace(" ", "");
+        var counted = ApiPerson.JSON.readTree(
+                api.get("/events/count?kind=order.done&reference=" + reference).body());
+        assertThat(counted.path("events").asInt()).isEqualTo(2);
+        assertThat(counted.path("exact").asBoolean()).isTrue();
+        assertThat(world.entente("event", "count", "--kind", "order.done", "--reference", reference)
+                        .expect(0)
+                        .out()
+                        .strip())
+                .isEqualTo("2 events");
+        var all = ApiPerson.JSON.readTree(api.get("/events/count").body());
+        assertThat(all.path("exact").asBoolean()).isTrue();
+        assertThat(all.path("events").asLong())
+                .isBetween(
+                        1L,
+                        Long.parseLong(
+                                world.query("SELECT count(*) FROM event_leaf l JOIN event e ON e.id = l.event")));
+    }
+
+    @Test
+    void a_search_is_saved_for_everybody_and_used_by_its_name() {
+        var name = "grave " + System.nanoTime();
+        world.entente("event", "save-search", name, "--severity", "warning", "--administrator", "ingeborg")
+                .expect(0);
+        assertThat(world.entente("event", "searches").expect(0).out())
+                .contains(name, "--administrator ingeborg --severity warning");
+        world.entente("stop", "action:unlock", "--reason", "a saved search is tried")
+                .expect(0);
+        world.entente("resume", "action:unlock").expect(0);
+        assertThat(world.entente("event", "list", "--saved", name, "--text", "saved search tried")
+                        .expect(0)
+                        .out())
+                .contains("a saved search is tried");
+        world.onRecord("ingeborg saved the search " + name + ".");
+        assertThat(world.entente("event", "save-search", name).expect(1).err()).contains("looks for nothing");
+        assertThat(world.entente("event", "save-search", " ", "--severity", "warning")
+                        .expect(1)
+                        .err())
+                .contains("name");
+        assertThat(api.put("/events/searches/other", Map.of("filters", Map.of("colour", "red")))
+                        .body())
+                .contains("filter-unknown");
+        world.entente("event", "remove-search", name).expect(0);
+        assertThat(world.entente("event", "list", "--saved", name).expect(1).err())
+                .contains("no search is saved");
+        assertThat(world.entente("event", "remove-search", name).expect(1).err())
+                .contains("There is no search");
     }
 
     @Test

@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import dev.entente.bench.Mailbox;
 import dev.entente.cli.WarmClient;
+import dev.entente.core.seal.SigningKey;
 import java.io.IOException;
 import java.net.HttpURLConnection;
 import java.net.ServerSocket;
@@ -168,6 +169,12 @@ abstract class Installation {
     }
 
     /** SIGKILL, as a crash. */
+    /** Signs the record of the service in this folder now. */
+    static SigningKey recordKey(Path folder) throws IOException {
+        var keys = Files.readAllLines(folder.resolve("secrets/record.key"));
+        return SigningKey.decode(keys.get(keys.size() - 1));
+    }
+
     void kill(String name) {
         signal(name, "KILL");
         try {

@@ -7,8 +7,11 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.file.Files;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -17,14 +20,20 @@ import org.junit.jupiter.api.Test;
 class NodesTest {
     private static final int ROUNDS = 25;
     private static World world;
+    private static int port;
     private static String other;
+    private static final Duration SOON = Duration.ofSeconds(30);
     private final HttpClient http = HttpClient.newHttpClient();
 
     @BeforeAll
     static void start() {
         world = World.get();
-        var port = World.freePort();
+        port = World.freePort();
         other = "http://localhost:" + port;
+        startSecond();
+    }
+
+    private static void startSecond() {
         world.start(
                 "second-node",
                 World.ROOT.resolve("bin/lib/run-service.sh").toString(),
@@ -81,5 +90,85 @@ class NodesTest {
         var person = new ApiPerson(world, other).prove(crew.shore(), crew.address());
         person.choose("Nodes-Quay-101").waitForOutcome(Duration.ofSeconds(30));
         assertThat(person.attempt.state()).isEqualTo("completed");
+    }
+
+    @Test
+    void another_key_signs_the_record_from_a_restart_on_and_what_the_one_of_before_signed_holds() throws Exception {
+        var before = World.recordKey(World.DIR).publicKey().thumbprint();
+        var kept = Files.writeString(
+                Files.createTempFile("kept", ".jws"),
+                world.entente("event", "checkpoint").expect(0).out());
+        var made = World.run(
+                Map.of("ENTENTE_SECRETS", World.DIR.resolve("secrets").toString()),
+                "java",
+                "-jar",
+                World.ROOT
+                        .resolve("service/target/program/entente-service-program.jar")
+                        .toString(),
+                "new-record-key");
+        var next = World.recordKey(World.DIR).publicKey().thumbprint();
+        assertThat(made.expect(0).out()).contains(next, "restart them one after the other");
+        assertThat(next).isNotEqualTo(before);
+
+        world.kill("second-node");
+        startSecond();
+        World.waitUntil(
+                SOON,
+                "the first key has handed over",
+                () -> world.entente("event", "list", "--kind", "record.key-changed")
+                        .out()
+                        .contains(next));
+        // The other node doesn't know it yet: it signs nothing more, and says why.
+        world.onStatus("this node lacks the key that signs it now", true);
+        world.kill("service");
+        world.startService();
+        world.onStatus("this node lacks the key", false);
+        world.entente("stop", "method:push", "--reason", "something to sign").expect(0);
+        world.entente("resume", "method:push").expect(0);
+        World.waitUntil(
+                SOON,
+                "it is signed",
+                () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
+
+        var export = Files.createTempDirectory("record").resolve("record.jsonl");
+        world.entente("event", "export", export.toString()).expect(0);
+        // Once more, from where it stopped.
+        world.entente("event", "export", export.toString()).expect(0);
+        for (var key : List.of(before, next)) {
+            for (var what : List.of(List.<String>of(), List.of(export.toString()))) {
+                var command = new ArrayList<>(List.of("event", "verify", "--key", key, "--kept", kept.toString()));
+                command.addAll(what);
+                assertThat(world.entente(command.toArray(String[]::new))
+                                .expect(0)
+                                .out())
+                        .contains("The record is what was sealed.");
+            }
+            var proof = Files.writeString(
+                    Files.createTempFile("proof", ".json"),
+                    world.entente("event", "prove", "--kept", kept.toString())
+                            .expect(0)
+                            .out());
+            assertThat(world.entente("event", "check", proof.toString(), "--key", key)
+                            .expect(0)
+                            .out())
+                    .contains("continues the checkpoint");
+        }
+        assertThat(world.entente("event", "verify", "--key", "x".repeat(43))
+                        .expect(1)
+                        .err())
+                .contains("names another key");
+        // Stewards follow, and doubt nothing.
+        World.waitUntil(
+                Duration.ofSeconds(60),
+                "a steward keeps what the new one signed",
+                () -> World.run(
+                                Map.of(),
+                                "cat",
+                                World.DIR
+                                        .resolve("steward-fleet/state-fleet/record.seen")
+                                        .toString())
+                        .out()
+                        .startsWith(next));
+        assertThat(world.entente("directory", "show", "fleet").expect(0).out()).doesNotContain("another key");
     }
 }

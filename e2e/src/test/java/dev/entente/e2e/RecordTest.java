@@ -5,10 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.entente.bench.Mailbox;
 import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.MerkleFrontier;
-import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
-import java.nio.file.Files;
 import java.time.Duration;
 import java.util.HexFormat;
 import java.util.List;
@@ -71,8 +69,7 @@ class RecordTest {
                 Duration.ofSeconds(15),
                 "all events are sealed",
                 () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
-        var key = SigningKey.decode(Files.readString(world.dir.resolve("secrets/record.key")))
-                .publicKey();
+        var key = World.recordKey(world.dir).publicKey();
         var row = world.query("SELECT size || ' ' || statement FROM checkpoint ORDER BY size DESC LIMIT 1")
                 .split(" ");
         var tree = new MerkleFrontier();

@@ -136,7 +136,7 @@ class RefusalTest {
                         new StewardApi.Joined(
                                 steward, directory, "fleet", serviceKey.publicKey(), operatorKey.publicKey()));
             } else if (path.equals("/state")) {
-                send(exchange, new StewardApi.State(roster, null, null));
+                send(exchange, new StewardApi.State(roster, null, null, null));
             } else if (path.equals("/sealing-keys")) {
                 sealingKey = ApiPerson.JSON
                         .readValue(body, StewardApi.SealingKeyStatement.class)

@@ -148,7 +148,7 @@ class StewardLinkTest {
         var seen = World.DIR.resolve("steward-fleet/state-fleet/record.seen");
         World.waitUntil(SOON, "a checkpoint is kept", () -> Files.exists(seen));
         var kept = Files.readString(seen);
-        var record = SigningKey.decode(Files.readString(World.DIR.resolve("secrets/record.key")));
+        var record = World.recordKey(World.DIR);
         // As after a backup was restored: the steward saw more than there is.
         var later = new Checkpoint(1, 1_000_000, "00".repeat(32), System.currentTimeMillis()).sign(record);
         try {

@@ -15,7 +15,7 @@ public class EntenteService {
     /**
      * Without arguments, starts a node; settings come from {@code application.yaml}, files beside it and the environment.
      * With {@code migrate}, changes the database as the owner and ends; with {@code retain}, takes out of the record what is not to be
-     * kept, and ends.
+     * kept, and ends; with {@code new-record-key}, makes the key that signs the record from the next start on, and ends.
      */
     public static void main(String[] arguments) {
         if (List.of(arguments).contains("migrate")) {
@@ -23,6 +23,9 @@ public class EntenteService {
         }
         if (List.of(arguments).contains("retain")) {
             System.exit(Retain.run(System.getenv()));
+        }
+        if (List.of(arguments).contains("new-record-key")) {
+            System.exit(NewRecordKey.run(System.getenv()));
         }
         // A connection that served a moment ago is not tried before it serves again.
         System.setProperty("com.zaxxer.hikari.aliveBypassWindowMs", "5000");

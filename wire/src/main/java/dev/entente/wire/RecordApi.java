@@ -2,6 +2,7 @@ package dev.entente.wire;
 
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.core.audit.EventKind.Type;
+import dev.entente.core.audit.KeyChange;
 import dev.entente.core.audit.RecordVerifier;
 import dev.entente.core.seal.EcKey;
 import java.time.Instant;
@@ -28,6 +29,24 @@ public final class RecordApi {
             String sentence) {}
 
     /**
+     * How many events a search finds.
+     *
+     * @param exact whether they were counted; otherwise it is about as many
+     */
+    public record EventCount(long events, boolean exact) {}
+
+    /**
+     * A search that is kept under a name.
+     *
+     * @param filters by name, as in the query of {@code /events}
+     * @param by the administrator who saved it last
+     */
+    public record SavedSearch(String name, Map<String, String> filters, String by, Instant at) {}
+
+    /** What a search looks for. */
+    public record NewSearch(Map<String, String> filters) {}
+
+    /**
      * A kind of event.
      *
      * @param part of the record that it belongs to, such as {@code delivery}
@@ -50,11 +69,24 @@ public final class RecordApi {
      * them.
      *
      * @param size how many events are sealed
-     * @param key whose signature checkpoints bear
+     * @param key which signed where this part begins
+     * @param keyChanges other keys that follow within it, in their order
      * @param after the position from which the next part goes on; null at the end
      */
     public record SealedPart(
-            List<RecordVerifier.Sealed> events, List<SignedCheckpoint> checkpoints, long size, EcKey key, Long after) {}
+            List<RecordVerifier.Sealed> events,
+            List<SignedCheckpoint> checkpoints,
+            long size,
+            EcKey key,
+            List<NextKey> keyChanges,
+            Long after) {}
+
+    /**
+     * Another key that signs the record from a point on.
+     *
+     * @param size how many events the key of before has signed
+     */
+    public record NextKey(long size, KeyChange change) {}
 
     /** A checkpoint that somebody kept, as it was signed. */
     public record KeptCheckpoint(String statement) {}

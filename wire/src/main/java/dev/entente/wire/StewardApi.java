@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.audit.KeyChange;
 import dev.entente.core.audit.RecordExtension;
 import dev.entente.core.seal.EcKey;
 import java.util.List;
@@ -187,7 +188,8 @@ public final class StewardApi {
      *
      * @param roster in force; null before the first
      * @param record how the record goes on from the kept checkpoint
-     * @param recordKey whose signature checkpoints bear
+     * @param recordKey which signs checkpoints now
+     * @param keyChanges how the record's keys led to it, oldest first; null if it was never changed
      */
-    public record State(String roster, RecordExtension record, EcKey recordKey) {}
+    public record State(String roster, RecordExtension record, EcKey recordKey, List<KeyChange> keyChanges) {}
 }

@@ -38,6 +38,7 @@ public final class EventCatalogue {
             "access",
             "outlet",
             "retention",
+            "search",
             "attention");
 
     /** Fields by whose values events are sought, besides their kinds. */

@@ -206,7 +206,15 @@ public record EventKind(
         return ((MessageFormat) format.clone()).format(arguments);
     }
 
-    /** The words that it can be found by: its kind, and each of its fields that events are {@linkplain EventCatalogue#SOUGHT sought} by. */
+    /** A word in a name or a text, and one in a value that names somebody, as they stand in the terms. */
+    public static final String WORD_TERM = "word", NAME_TERM = "name";
+
+    private static final int MOST_WORDS = 60;
+
+    /**
+     * What it can be found by: its kind, each of its fields that events are {@linkplain EventCatalogue#SOUGHT sought} by, and the words of
+     * the others.
+     */
     public Set<String> terms(Map<String, Object> data, Map<String, String> personal) {
         var terms = new TreeSet<>(Set.of(term("kind", name)));
         for (var field : EventCatalogue.SOUGHT) {
@@ -215,7 +223,26 @@ public record EventKind(
                 terms.add(term(field, text));
             }
         }
+        fields.forEach((field, what) -> {
+            if (what.type() == Type.PERSONAL) {
+                words(personal.get(field)).forEach(word -> terms.add(term(NAME_TERM, word)));
+            } else if (what.type() == Type.NAME || what.type() == Type.TEXT) {
+                words(data.get(field)).forEach(word -> terms.add(term(WORD_TERM, word)));
+            }
+        });
         return terms;
+    }
+
+    private static Set<String> words(Object value) {
+        return value instanceof String text ? Words.of(text, MOST_WORDS) : Set.of();
+    }
+
+    /** Whether its name, or what it says in some language, has a word that begins so. */
+    public boolean mentions(String word) {
+        return words(name).stream().anyMatch(own -> own.startsWith(word))
+                || says.keySet().stream()
+                        .flatMap(language -> words(words(Map.of(), Map.of(), language)).stream())
+                        .anyMatch(own -> own.startsWith(word));
     }
 
     /** A field's value as events are found by it; values are alike that differ in case alone. */

@@ -19,6 +19,7 @@ import java.util.Map;
  * @param hashes the path of RFC 9162 section 2.1.3.1 or the proof of section 2.1.4.1, hexadecimal
  * @param checkpoint signed
  * @param key that signed it
+ * @param keyChanges how the record's keys led to it, oldest first; null if it was never changed
  */
 public record ProofFile(
         int v,
@@ -28,9 +29,13 @@ public record ProofFile(
         String before,
         List<String> hashes,
         String checkpoint,
-        EcKey key) {
+        EcKey key,
+        List<KeyChange> keyChanges) {
     /** The version written. */
     public static final int VERSION = 1;
+
+    /** More often no key is changed. */
+    private static final int MOST_CHANGES = 1_000;
 
     /** More than any tree's height asks for. */
     private static final int MOST_HASHES = 128;
@@ -38,19 +43,32 @@ public record ProofFile(
     public ProofFile {
         personal = personal == null ? Map.of() : Map.copyOf(personal);
         hashes = hashes == null ? List.of() : List.copyOf(hashes);
+        keyChanges = keyChanges == null ? List.of() : List.copyOf(keyChanges);
     }
 
     /**
-     * Checks it.
+     * The keys that it names.
      *
-     * @param by the key that has to have signed
+     * @throws InvalidDocument if it names none, or they did not follow each other
+     */
+    public RecordKeys keys() {
+        if (key == null || keyChanges.size() > MOST_CHANGES) {
+            throw new InvalidDocument("proof", "it names no key");
+        }
+        return RecordKeys.of(key, keyChanges);
+    }
+
+    /**
+     * Checks it with the keys that it names: whether those are the record's, the caller has to know.
+     *
      * @return the checkpoint that it leads to
      * @throws InvalidDocument with a sentence if it does not hold
      */
-    public Checkpoint check(EcKey by) {
+    public Checkpoint check() {
         if (v != VERSION || (event == null) == (before == null) || hashes.size() > MOST_HASHES) {
             throw new InvalidDocument("proof", "this is no proof of version " + VERSION);
         }
+        var by = keys();
         var signed = signed(checkpoint, by);
         try {
             if (event == null) {
@@ -64,9 +82,9 @@ public record ProofFile(
         return signed;
     }
 
-    private static Checkpoint signed(String checkpoint, EcKey by) {
+    private static Checkpoint signed(String checkpoint, RecordKeys by) {
         try {
-            return Checkpoint.verify(checkpoint, by);
+            return by.verify(checkpoint).checkpoint();
         } catch (InvalidDocument e) {
             throw new InvalidDocument("proof", "a checkpoint in it isn't signed by this key");
         }

@@ -1,6 +1,5 @@
 package dev.entente.core.audit;
 
-import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import java.util.HexFormat;
 import java.util.List;
@@ -26,12 +25,13 @@ public record RecordExtension(long from, List<String> peaks, List<String> leaves
      * The checkpoint to keep from now on.
      *
      * @param kept the one that was kept
+     * @param keys of the record
      * @throws InvalidDocument with a sentence if the record is not the one that was kept, continued
      */
-    public Checkpoint continues(Checkpoint kept, EcKey key) {
+    public Checkpoint continues(Checkpoint kept, RecordKeys keys) {
         Checkpoint next;
         try {
-            next = Checkpoint.verify(checkpoint, key);
+            next = keys.verify(checkpoint).checkpoint();
         } catch (InvalidDocument | NullPointerException e) {
             throw new InvalidDocument("record", "its checkpoint isn't signed by the key of before");
         }

@@ -6,8 +6,10 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HexFormat;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 
@@ -20,7 +22,16 @@ public final class RecordVerifier {
     /** Faults that are told one by one. */
     private static final int TOLD = 20;
 
-    private final EcKey key;
+    /** Which signs what comes now. */
+    private EcKey key;
+
+    private final Set<String> keys = new LinkedHashSet<>();
+    /** Kept, and signed by a key after its time. */
+    private int late;
+
+    /** Kept, and not signed by any key so far. */
+    private final List<String> unknown = new ArrayList<>();
+
     private final TreeMap<Long, List<Checkpoint>> kept = new TreeMap<>();
     private final MerkleFrontier tree = new MerkleFrontier();
     private final List<String> faults = new ArrayList<>();
@@ -35,20 +46,56 @@ public final class RecordVerifier {
     private boolean astray;
 
     /**
-     * @param key whose signature checkpoints bear
+     * @param key whose signature the first checkpoints bear
      * @param keptElsewhere signed checkpoints that the record has to extend
      */
     public RecordVerifier(EcKey key, Collection<String> keptElsewhere) {
-        this.key = key;
-        for (var signed : keptElsewhere) {
+        unknown.addAll(keptElsewhere);
+        signs(key, 0);
+    }
+
+    /** @param from checkpoints over fewer events are those of the key of before */
+    private void signs(EcKey next, long from) {
+        this.key = next;
+        keys.add(next.thumbprint());
+        for (var signed : List.copyOf(unknown)) {
             try {
-                var checkpoint = Checkpoint.verify(signed.strip(), key);
-                kept.computeIfAbsent(checkpoint.size(), size -> new ArrayList<>())
-                        .add(checkpoint);
+                var checkpoint = Checkpoint.verify(signed.strip(), next);
+                if (checkpoint.size() >= from) {
+                    kept.computeIfAbsent(checkpoint.size(), size -> new ArrayList<>())
+                            .add(checkpoint);
+                    unknown.remove(signed);
+                }
             } catch (InvalidDocument e) {
-                fault("A checkpoint that was kept isn't signed by the key of this record.");
+                // Perhaps by a later one.
             }
         }
+    }
+
+    /** Another key signs from here on. */
+    public void keyChange(KeyChange change) {
+        KeyChange.Terms terms;
+        try {
+            terms = change.after(key);
+        } catch (InvalidDocument | NullPointerException e) {
+            fault("After event " + (tree.size() - 1) + " another key follows, and the one of before didn't agree.");
+            return;
+        }
+        if (terms.size() != tree.size() || !root().equals(terms.root())) {
+            astray("The key was changed after " + terms.size() + " events, and that isn't said of these.");
+            return;
+        }
+        // What the one of before signed after its time and somebody kept is good for nothing.
+        late += kept.tailMap(terms.size(), false).values().stream()
+                .mapToInt(List::size)
+                .sum();
+        kept.tailMap(terms.size(), false).clear();
+        signs(terms.to(), terms.size() + 1);
+    }
+
+    /** Whether a key with this thumbprint is among those that signed so far. */
+    public boolean signedBy(String thumbprint) {
+        return keys.contains(thumbprint);
     }
 
     /**
@@ -214,6 +261,10 @@ public final class RecordVerifier {
         if (size > tree.size()) {
             astray(missing(tree.size(), size - 1));
         }
+        for (late += unknown.size(); late > 0; late--) {
+            fault("A checkpoint that was kept isn't signed by a key of this record, or was signed after its time.");
+        }
+        unknown.clear();
         var longest = kept.isEmpty() ? 0 : kept.lastKey();
         if (longest > tree.size()) {
             fault("The record has " + tree.size() + " events, and a checkpoint that was kept covers " + longest

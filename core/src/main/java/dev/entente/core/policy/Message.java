@@ -41,6 +41,9 @@ public enum Message {
     ADDRESS_CHANGED,
     /** Strangers try, again and again. */
     STRANGERS,
+    PASSWORD_ENDS(Set.of("when", "link"), Set.of("when", "link")),
+    /** To set up a method, without which the person can't reset their password. */
+    INVITATION(Set.of("link"), Set.of("link")),
     PRIVILEGED_RESET(Set.of("where"), Set.of("name")),
     /** For administrators: strangers try in one person's name. */
     STRANGERS_TRY(Set.of("where"), Set.of("name")),
@@ -139,6 +142,8 @@ public enum Message {
             case ACCOUNT_UNLOCKED -> Optional.of(Occasion.UNLOCK);
             case PASSWORD_CHANGED -> Optional.of(Occasion.CHANGE);
             case ATTEMPT_FAILED -> Optional.of(Occasion.FAILURE);
+            case PASSWORD_ENDS -> Optional.of(Occasion.EXPIRY);
+            case INVITATION -> Optional.of(Occasion.INVITATION);
             default -> Optional.empty();
         };
     }

@@ -12,7 +12,16 @@ public enum Occasion {
     /** The ways to prove who they are were changed. */
     NEW_METHOD,
     /** Somebody tried in their name and did not get through, or a new password was not taken. */
-    FAILURE;
+    FAILURE,
+    /** Their password ends soon. */
+    EXPIRY,
+    /** They can't reset their password as long as they don't set up a method. */
+    INVITATION;
+
+    /** Whether it is told before anything happens. */
+    public boolean ahead() {
+        return this == EXPIRY || this == INVITATION;
+    }
 
     /** The name in files and interfaces. */
     public String label() {

@@ -326,18 +326,7 @@ public record Policy(
                 "limit.resets",
                 "limit.wait",
                 "limit.inactive-account"));
-        sentences.add(Sentence.of(
-                tellPerson.value().isEmpty()
-                        ? "No one is told."
-                        : "The person is told after each "
-                                + said(
-                                        tellPerson.value().stream()
-                                                .sorted()
-                                                .map(o -> o.label().replace('-', ' '))
-                                                .toList(),
-                                        "or")
-                                + ".",
-                "tell.person"));
+        sentences.add(Sentence.of(told(tellPerson.value()), "tell.person"));
         if (!maySwitchOff.value().isEmpty()) {
             sentences.add(Sentence.of(
                     "They may choose not to be told of "
@@ -361,6 +350,25 @@ public record Policy(
                     "Administrators are told when a privileged account gets a new password.", "tell.administrators"));
         }
         return List.copyOf(sentences);
+    }
+
+    private static String told(Set<Occasion> occasions) {
+        var after = occasions.stream()
+                .filter(o -> !o.ahead())
+                .sorted()
+                .map(o -> o.label().replace('-', ' '))
+                .toList();
+        var told = new ArrayList<String>();
+        if (!after.isEmpty()) {
+            told.add("The person is told after each " + said(after, "or") + ".");
+        }
+        if (occasions.contains(Occasion.EXPIRY)) {
+            told.add("They are told before their password ends.");
+        }
+        if (occasions.contains(Occasion.INVITATION)) {
+            told.add("They are invited to set up what they lack for a reset.");
+        }
+        return told.isEmpty() ? "No one is told." : String.join(" ", told);
     }
 
     private static Setting<String> occasions(Setting<Set<Occasion>> setting) {

@@ -94,13 +94,36 @@ class EventCatalogueTest {
                 .isEqualTo(sentence);
     }
 
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "Die Brücke prüft | die,brücke,prüft",
+                "STRASSE straße | strasse",
+                "電話番号を確認 | 電話,番号,を,確認",
+                "ingeborg.dahl@skerry-line.test | ingeborg,dahl,skerry,line,test",
+                "a 7 42 1,000 | 42,1,000",
+                "ｆｌｅｅｔ | fleet",
+                "… ! | ''",
+                "isn't | isn't"
+            })
+    void words_are_those_of_any_language(String text, String words) {
+        assertThat(String.join(",", Words.of(text, 60))).isEqualTo(words);
+    }
+
     @Test
     void an_event_is_found_by_its_kind_and_by_who_and_what_it_names() {
         assertThat(EventCatalogue.toWrite("order.refused")
                         .terms(
                                 Map.of("directory", "Shore", "action", "reset", "versionBefore", "7", "says", "no"),
                                 Map.of("login", "Astrid ")))
-                .containsExactlyInAnyOrder("kind:order.refused", "directory:shore", "login:astrid");
+                .containsExactlyInAnyOrder(
+                        "kind:order.refused",
+                        "directory:shore",
+                        "login:astrid",
+                        "word:shore",
+                        "word:no",
+                        "name:astrid");
         assertThat(EventKind.term("network", "x".repeat(300))).hasSize("network:".length() + 120);
         var fields = EventCatalogue.all().stream()
                 .flatMap(kind -> kind.fields().keySet().stream())

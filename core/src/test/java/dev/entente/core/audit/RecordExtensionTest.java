@@ -54,13 +54,14 @@ class RecordExtensionTest {
     void a_record_that_grew_is_believed_from_any_size_to_any_other(RepetitionInfo round) {
         var from = round.getCurrentRepetition();
         for (var to = from; to <= 70; to++) {
-            var next = extension(leaves, from, to).continues(checkpoint(leaves.subList(0, from)), key.publicKey());
+            var next = extension(leaves, from, to)
+                    .continues(checkpoint(leaves.subList(0, from)), RecordKeys.of(key.publicKey()));
             assertThat(next.size()).isEqualTo(to);
         }
     }
 
     private void refused(RecordExtension shown, int kept, String why) {
-        assertThatThrownBy(() -> shown.continues(checkpoint(leaves.subList(0, kept)), key.publicKey()))
+        assertThatThrownBy(() -> shown.continues(checkpoint(leaves.subList(0, kept)), RecordKeys.of(key.publicKey())))
                 .isInstanceOf(InvalidDocument.class)
                 .hasMessageContaining(why);
     }

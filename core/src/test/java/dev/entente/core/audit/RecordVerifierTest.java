@@ -172,8 +172,8 @@ class RecordVerifierTest {
         assertThat(verified(events, other, checkpoints.get(7L)).faults())
                 .hasSize(7)
                 .contains(
-                        "A checkpoint that was kept isn't signed by the key of this record.",
-                        "The checkpoint after event 6 isn't signed by the key of this record.");
+                        "The checkpoint after event 6 isn't signed by the key of this record.",
+                        "A checkpoint that was kept isn't signed by a key of this record, or was signed after its time.");
         checkpoints.put(14L, checkpoints.get(7L));
         assertThat(verified().faults().get(0)).startsWith("The checkpoint over 7 events stands after event 13");
         checkpoints.put(14L, checkpoints.get(21L));
@@ -228,5 +228,64 @@ class RecordVerifierTest {
         var other = sealed(4, "other");
         events.set(4, new Sealed(4, other.leaf(), null, Map.of()));
         assertThat(verified().faults()).isNotEmpty();
+    }
+
+    /** The record of 40 events, in which another key follows after 21. */
+    private RecordVerifier changed(SigningKey next, KeyChange change, String... kept) {
+        var verifier = new RecordVerifier(key.publicKey(), List.of(kept));
+        var tree = new MerkleFrontier();
+        for (var event : events) {
+            verifier.event(event);
+            tree.append(HexFormat.of().parseHex(event.leaf()));
+            if (checkpoints.containsKey(tree.size())) {
+                verifier.checkpoint(signed(tree, tree.size() > 21 ? next : key));
+            }
+            if (tree.size() == 21) {
+                verifier.keyChange(change);
+            }
+        }
+        return verifier;
+    }
+
+    private String root(int size) {
+        var tree = new MerkleFrontier();
+        events.subList(0, size).forEach(event -> tree.append(HexFormat.of().parseHex(event.leaf())));
+        return HexFormat.of().formatHex(tree.root());
+    }
+
+    @Test
+    void another_key_follows_if_the_one_of_before_agreed_to_it_there() {
+        var next = SigningKey.generate(RANDOM);
+        var agreed = KeyChange.sign(key, next, 21, root(21), 5);
+        var last = new MerkleFrontier();
+        events.forEach(event -> last.append(HexFormat.of().parseHex(event.leaf())));
+        var verifier = changed(next, agreed, checkpoints.get(7L), signed(last, next));
+        assertThat(verifier.verdict(MANY).faults()).isEmpty();
+        assertThat(verifier.verdict(MANY).proven()).isEqualTo(MANY);
+        assertThat(verifier.signedBy(key.publicKey().thumbprint())).isTrue();
+        assertThat(verifier.signedBy(next.publicKey().thumbprint())).isTrue();
+
+        // The old one is good for nothing more: not what it signed afterwards and somebody kept, nor in the record.
+        assertThat(changed(next, agreed, signed(last, key)).verdict(MANY).faults())
+                .containsExactly(
+                        "A checkpoint that was kept isn't signed by a key of this record, or was signed after its time.");
+        assertThat(changed(key, agreed).verdict(MANY).faults())
+                .first()
+                .asString()
+                .isEqualTo("The checkpoint after event 27 isn't signed by the key of this record.");
+        var stranger = SigningKey.generate(RANDOM);
+        assertThat(changed(next, KeyChange.sign(stranger, next, 21, root(21), 5))
+                        .verdict(MANY)
+                        .faults())
+                .first()
+                .asString()
+                .contains("the one of before didn't agree");
+        for (var elsewhere :
+                List.of(KeyChange.sign(key, next, 20, root(20), 5), KeyChange.sign(key, next, 21, root(20), 5))) {
+            assertThat(changed(next, elsewhere).verdict(MANY).faults())
+                    .first()
+                    .asString()
+                    .contains("that isn't said of these");
+        }
     }
 }

@@ -182,14 +182,18 @@ public class KnownPlaces {
     /** A person has a new password, set on the browser of this attempt: from now on it is a device of theirs. */
     @Transactional(propagation = Propagation.MANDATORY)
     void passwordSet(AttemptRow row) {
-        Sql.change(database, """
-                        UPDATE known_place SET password_set_at = :now
-                        WHERE person = :person AND kind = 'browser' AND place = :place""")
+        var known = Sql.values(database, """
+                        WITH before AS (SELECT password_set_at FROM known_place
+                            WHERE person = :person AND kind = 'browser' AND place = :place FOR UPDATE)
+                        UPDATE known_place SET password_set_at = :now FROM before
+                        WHERE person = :person AND kind = 'browser' AND place = :place
+                        RETURNING before.password_set_at IS NOT NULL""", Boolean.class)
                 .setParameter("now", clock.instant())
                 .setParameter("person", row.person)
                 .setParameter("place", row.device)
-                .executeUpdate();
-        if (!devices.known(row.person, row.device)) {
+                .getResultList();
+        // A device of theirs is a place where they got a password, and stops being both at once.
+        if (known.contains(false)) {
             var id = enrolments.came(row.person, devices.method(), row.deviceName, row.id, row.revision);
             devices.keep(id, row.person, row.device);
         }

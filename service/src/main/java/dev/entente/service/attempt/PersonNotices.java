@@ -238,6 +238,27 @@ public class PersonNotices {
         });
     }
 
+    /**
+     * Tells the person, at each of their mailboxes, what lies ahead, unless their policy does not say so or they chose otherwise.
+     *
+     * @return whether anybody was told
+     */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public boolean ahead(Person person, Policy policy, Message message, Consumer<Notifications.About> tells) {
+        var occasion = message.dispensable().orElseThrow();
+        var dispensable = dispensable(policy, message);
+        if (!policy.tellPerson().value().contains(occasion)
+                || dispensable.filter(o -> quiet.about(person.id(), o)).isPresent()) {
+            return false;
+        }
+        var to = addresses.news(person);
+        to.forEach(address -> {
+            var about = about(person, address);
+            tells.accept(dispensable.map(about::dispensable).orElse(about));
+        });
+        return !to.isEmpty();
+    }
+
     /** Where it is about no attempt. */
     private Notifications.About about(Person person, String to) {
         return new Notifications.About(

@@ -4,12 +4,12 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.core.audit.RecordExtension;
+import dev.entente.core.audit.RecordKeys;
 import dev.entente.core.audit.RecordVerifier.Salted;
 import dev.entente.core.audit.RecordVerifier.Sealed;
-import dev.entente.core.seal.EcKey;
-import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
 import dev.entente.wire.RecordApi.Event;
+import dev.entente.wire.RecordApi.NextKey;
 import dev.entente.wire.RecordApi.SealedPart;
 import dev.entente.wire.RecordApi.SignedCheckpoint;
 import java.time.Instant;
@@ -34,12 +34,10 @@ public class AuditTrail {
 
     private final Session database;
     private final RecordSigner signer;
-    private final KeyRing keys;
 
-    AuditTrail(Session database, RecordSigner signer, KeyRing keys) {
+    AuditTrail(Session database, RecordSigner signer) {
         this.database = database;
         this.signer = signer;
-        this.keys = keys;
     }
 
     /**
@@ -107,9 +105,14 @@ public class AuditTrail {
                 .toList();
     }
 
-    /** Whose signature checkpoints bear. */
-    public EcKey signer() {
-        return keys.recordKey().publicKey();
+    /** The keys that sign checkpoints, one after the other. */
+    public RecordKeys keys() {
+        return signer.keys();
+    }
+
+    /** How they followed each other, oldest first. */
+    public List<NextKey> keyChanges() {
+        return signer.keyChanges();
     }
 
     /** Everything that happened to an attempt, in order. */
@@ -145,6 +148,16 @@ public class AuditTrail {
     public Stretch stretch(long from, int limit) {
         var there = sequels("seq >= :seq ORDER BY seq", from, limit);
         return new Stretch(events(located(there)), there.isEmpty() ? from : last(there) + 1, there.size() < limit);
+    }
+
+    /** How many sealed events there are, without those of months that were cut off. */
+    long there() {
+        return Sql.values(
+                        database,
+                        "SELECT (SELECT coalesce(max(seq) + 1, 0) FROM event_leaf)"
+                                + " - (SELECT coalesce(cast(sum(events) AS bigint), 0) FROM record_cut)",
+                        Long.class)
+                .getSingleResult();
     }
 
     /** At most so many sealed events before a position, newest first; the next is before {@code next}. */
@@ -252,7 +265,17 @@ public class AuditTrail {
                 .setParameter("from", from)
                 .setParameter("next", next)
                 .getResultList();
-        return new SealedPart(events, checkpoints, size, signer(), leaves.isEmpty() || next >= size ? null : next);
+        var changes = signer.keyChanges();
+        // Where one key handed over after the last of a part, the next part begins with it.
+        return new SealedPart(
+                events,
+                checkpoints,
+                size,
+                keys().at(from),
+                changes.stream()
+                        .filter(change -> change.size() >= from && (change.size() < next || next >= size))
+                        .toList(),
+                leaves.isEmpty() || next >= size ? null : next);
     }
 
     private record Leaf(long seq, UUID event, byte[] leafHash, Instant at) {}

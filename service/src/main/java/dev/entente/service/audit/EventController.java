@@ -9,28 +9,43 @@ import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.Event;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.lang.reflect.RecordComponent;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Objects;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.springdoc.core.annotations.ParameterObject;
 import org.springframework.http.ContentDisposition;
 import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 /** The record over HTTP: newest first to look, oldest first to follow. */
 @RestController
 @RequestMapping("/api/v1/events")
 class EventController {
+    private static final Set<String> FILTERS = Arrays.stream(Filters.class.getRecordComponents())
+            .map(RecordComponent::getName)
+            .collect(Collectors.toSet());
+
     private final AuditTrail trail;
     private final EventSearch search;
     private final EventExport export;
+    private final SavedSearches saved;
 
-    EventController(AuditTrail trail, EventSearch search, EventExport export) {
+    EventController(AuditTrail trail, EventSearch search, EventExport export, SavedSearches saved) {
+        this.saved = saved;
         this.trail = trail;
         this.search = search;
         this.export = export;
@@ -39,12 +54,14 @@ class EventController {
     /**
      * What is looked for.
      *
+     * @param text words in anything that events say, in any language; all of them, each by how it begins
      * @param person a name by which somebody signs in: everything that concerned them, with their attempts
      * @param severity the least: info, notice, warning or alert
      * @param since the first moment, RFC 3339
      * @param until the moment after the last, RFC 3339
      */
     record Filters(
+            String text,
             String kind,
             String part,
             String person,
@@ -75,7 +92,14 @@ class EventController {
             fields.put("message", said(message));
             fields.values().removeIf(Objects::isNull);
             return new EventSearch.Wanted(
-                    fields, said(part), said(severity), said(person), said(reference), said(since), said(until));
+                    fields,
+                    said(text),
+                    said(part),
+                    said(severity),
+                    said(person),
+                    said(reference),
+                    said(since),
+                    said(until));
         }
     }
 
@@ -89,6 +113,34 @@ class EventController {
             @RequestParam(defaultValue = "50") int limit,
             @ParameterObject Filters filters) {
         return search.page(filters.wanted(), said(after), Math.max(1, Math.min(limit, 200)));
+    }
+
+    /** How many there are with these filters: exactly, or about. */
+    @GetMapping("/count")
+    RecordApi.EventCount count(@ParameterObject Filters filters) {
+        return search.count(filters.wanted());
+    }
+
+    /** Searches that are kept under a name, for every administrator. */
+    @GetMapping("/searches")
+    List<RecordApi.SavedSearch> searches() {
+        return saved.all();
+    }
+
+    /** Keeps a search under a name, in the place of another with that name. */
+    @PutMapping("/searches/{name}")
+    RecordApi.SavedSearch save(
+            @PathVariable String name,
+            @RequestBody RecordApi.NewSearch search,
+            @AuthenticationPrincipal String administrator) {
+        return saved.save(name.strip(), search.filters(), FILTERS, administrator);
+    }
+
+    /** Removes a saved search. */
+    @DeleteMapping("/searches/{name}")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void remove(@PathVariable String name, @AuthenticationPrincipal String administrator) {
+        saved.remove(name.strip(), administrator);
     }
 
     /**

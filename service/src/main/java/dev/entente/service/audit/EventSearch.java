@@ -4,11 +4,14 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind;
 import dev.entente.core.audit.EventKind.Severity;
+import dev.entente.core.audit.Words;
 import dev.entente.service.audit.AuditTrail.Located;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
 import dev.entente.wire.Page;
+import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.Event;
+import java.sql.Timestamp;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
@@ -24,6 +27,7 @@ import java.util.function.Predicate;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Finds events by what they say. Each filter is a word under which events stand newest first; of several the rarest leads, and the
@@ -39,14 +43,20 @@ class EventSearch {
     private static final int FIRST = 400;
     /** Beyond so many it makes no difference how frequent a word is. */
     private static final int MANY = 5_000;
+    /** Words of one search, and terms that one of them may mean. */
+    private static final int MOST_WORDS = 8;
+
+    private static final int MOST_TERMS = 60;
     /** Attempts of one person whose events are found. */
     private static final int ATTEMPTS = 500;
 
     private final Session database;
     private final AuditTrail trail;
     private final AttemptReferences references;
+    private final JsonMapper json;
 
-    EventSearch(Session database, AuditTrail trail, AttemptReferences references) {
+    EventSearch(Session database, AuditTrail trail, AttemptReferences references, JsonMapper json) {
+        this.json = json;
         this.database = database;
         this.trail = trail;
         this.references = references;
@@ -59,11 +69,13 @@ class EventSearch {
      * @param part of the record
      * @param severity the least
      * @param person a name by which somebody signs in
+     * @param text words, all of them, each by how it begins
      * @param since RFC 3339, the first moment
      * @param until RFC 3339, the moment after the last
      */
     record Wanted(
             Map<String, String> fields,
+            String text,
             String part,
             String severity,
             String person,
@@ -72,6 +84,7 @@ class EventSearch {
             String until) {
         boolean nothing() {
             return fields.isEmpty()
+                    && text == null
                     && part == null
                     && severity == null
                     && person == null
@@ -132,14 +145,7 @@ class EventSearch {
         if (until.isBefore(place.at())) {
             place = new Place(until, new UUID(0, 0));
         }
-        var terms = new ArrayList<List<String>>();
-        wanted.fields().forEach((field, value) -> terms.add(List.of(EventKind.term(field, value))));
-        if (wanted.part() != null) {
-            terms.add(kinds(kind -> kind.part().equals(wanted.part())));
-        }
-        if (wanted.severity() != null) {
-            terms.add(atLeast(wanted.severity()));
-        }
+        var terms = terms(wanted);
         var lead = lead(wanted, terms);
         var found = new ArrayList<Located>();
         var more = true;
@@ -159,6 +165,104 @@ class EventSearch {
         // One more than is shown tells that there is a page after it.
         var last = found.size() > limit ? Place.of(shown.get(limit - 1)) : more ? place : null;
         return new Page<>(trail.events(List.copyOf(shown)), last == null ? null : last.written());
+    }
+
+    /**
+     * How many events meet all of it: exactly where one call can look at all that could, otherwise as many as what it looked at lets expect
+     * of what PostgreSQL's statistics tell.
+     */
+    RecordApi.EventCount count(Wanted wanted) {
+        if (wanted.nothing()) {
+            return new RecordApi.EventCount(trail.there(), true);
+        }
+        var terms = terms(wanted);
+        var lead = lead(wanted, terms);
+        var since = time("since", wanted.since(), Instant.EPOCH);
+        var until = time("until", wanted.until(), Place.END.at());
+        var step = look(lead, terms, since, new Place(until, new UUID(0, 0)), LOOKED_AT);
+        if (step.looked() < LOOKED_AT) {
+            return new RecordApi.EventCount(step.met().size(), true);
+        }
+        var expected = Math.max(LOOKED_AT, expected(lead, since, until))
+                * (double) step.met().size()
+                / LOOKED_AT;
+        return new RecordApi.EventCount(Math.max(step.met().size(), Math.round(expected)), false);
+    }
+
+    /** How many events PostgreSQL expects to find. */
+    private long expected(Lead lead, Instant since, Instant until) {
+        var sql = "EXPLAIN (FORMAT JSON) SELECT FROM "
+                + (lead.terms() == null
+                        ? "event WHERE occurred_at >= ? AND occurred_at < ?"
+                        : "event_term WHERE at >= ? AND at < ? AND term = ANY(?)");
+        return database.doReturningWork(connection -> {
+            try (var statement = connection.prepareStatement(sql)) {
+                statement.setTimestamp(1, Timestamp.from(since));
+                statement.setTimestamp(2, Timestamp.from(until));
+                if (lead.terms() != null) {
+                    statement.setArray(
+                            3, connection.createArrayOf("text", lead.terms().toArray()));
+                }
+                try (var rows = statement.executeQuery()) {
+                    rows.next();
+                    return json.readTree(rows.getString(1))
+                            .path(0)
+                            .path("Plan")
+                            .path("Plan Rows")
+                            .asLong();
+                }
+            }
+        });
+    }
+
+    private List<List<String>> terms(Wanted wanted) {
+        var terms = new ArrayList<List<String>>();
+        wanted.fields().forEach((field, value) -> terms.add(List.of(EventKind.term(field, value))));
+        if (wanted.text() != null) {
+            terms.addAll(words(wanted.text()));
+        }
+        if (wanted.part() != null) {
+            terms.add(kinds(kind -> kind.part().equals(wanted.part())));
+        }
+        if (wanted.severity() != null) {
+            terms.add(atLeast(wanted.severity()));
+        }
+        return terms;
+    }
+
+    /** For each word of a text all terms that it may mean: of the words, names and fields on record, and of kinds that mention it. */
+    private List<List<String>> words(String text) {
+        var words = Words.of(text, MOST_WORDS);
+        if (words.isEmpty()) {
+            throw Problem.invalid("text-without-words", "Type at least one word of two letters or more.");
+        }
+        return words.stream()
+                .map(word -> {
+                    var terms = new ArrayList<>(kinds(kind -> kind.mentions(word)));
+                    var fields = new ArrayList<>(List.of(EventKind.WORD_TERM, EventKind.NAME_TERM));
+                    fields.addAll(EventCatalogue.SOUGHT);
+                    terms.addAll(begunBy(fields.stream()
+                            .map(field -> EventKind.term(field, word))
+                            .toList()));
+                    // One that nothing has.
+                    return terms.isEmpty() ? List.of(EventKind.term(EventKind.WORD_TERM, word)) : List.copyOf(terms);
+                })
+                .toList();
+    }
+
+    /** Terms that begin so, found one after the other by the index, however many events each has. */
+    private List<String> begunBy(List<String> beginnings) {
+        return Sql.values(database, """
+                        WITH RECURSIVE t (beginning, term) AS (
+                            SELECT b, (SELECT e.term FROM event_term e WHERE e.term >= b AND e.term < b || chr(1114111)
+                                ORDER BY e.term LIMIT 1) FROM unnest(cast(:beginnings AS text[])) AS b
+                            UNION ALL
+                            SELECT beginning, (SELECT e.term FROM event_term e WHERE e.term > t.term
+                                AND e.term < t.beginning || chr(1114111) ORDER BY e.term LIMIT 1) FROM t WHERE term IS NOT NULL)
+                        SELECT term FROM t WHERE term IS NOT NULL LIMIT :most""", String.class)
+                .setParameter("beginnings", beginnings.toArray(String[]::new))
+                .setParameter("most", MOST_TERMS)
+                .getResultList();
     }
 
     /**
@@ -257,8 +361,11 @@ class EventSearch {
         if (parts.isEmpty()) {
             return new Step(List.of(), 0, before);
         }
-        // What is of an attempt and bears a word of the person's as well stands there twice.
-        var together = String.join(lead.attempts().isEmpty() ? " UNION ALL " : " UNION ", parts);
+        // What is of an attempt and bears a word of the person's as well stands there twice, and what bears two words;
+        // an event has one kind.
+        var once = lead.attempts().isEmpty()
+                && (lead.terms() == null || lead.terms().stream().allMatch(term -> term.startsWith("kind:")));
+        var together = String.join(once ? " UNION ALL " : " UNION ", parts);
         var conditions = new ArrayList<>(List.of("true"));
         for (var i = 0; i < terms.size(); i++) {
             conditions.add("EXISTS (SELECT FROM event_term t WHERE t.term = ANY(cast(:terms" + i

@@ -2,13 +2,16 @@ package dev.entente.service.audit;
 
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.audit.Checkpoint;
+import dev.entente.core.audit.KeyChange;
 import dev.entente.core.audit.MerkleFrontier;
 import dev.entente.core.audit.MerkleProof;
 import dev.entente.core.audit.ProofFile;
+import dev.entente.core.audit.RecordKeys;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WhenDue;
+import dev.entente.wire.RecordApi;
 import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
@@ -131,6 +134,7 @@ public class Proofs {
         if (seq < 0 || seq >= latest.size() || sealed.isEmpty() || sealed.get(0).event() == null) {
             throw Problem.missing("event", "at position " + seq + " of what is sealed");
         }
+        var signed = trail.keys().verify(latest.statement());
         return new ProofFile(
                 ProofFile.VERSION,
                 sealed.get(0).event(),
@@ -139,14 +143,15 @@ public class Proofs {
                 null,
                 hex(MerkleProof.inclusion(seq, latest.size(), this::subtree)),
                 latest.statement(),
-                trail.signer());
+                signed.by(),
+                changes(signed));
     }
 
     /** That the record continues a checkpoint that somebody kept. */
     ProofFile continued(String kept) {
         Checkpoint before;
         try {
-            before = Checkpoint.verify(kept, trail.signer());
+            before = trail.keys().verify(kept).checkpoint();
         } catch (InvalidDocument e) {
             throw Problem.invalid("checkpoint-unknown", "This isn't a checkpoint that this record's key signed.");
         }
@@ -156,6 +161,7 @@ public class Proofs {
                     "record-shorter",
                     "The checkpoint covers " + before.size() + " events, and the record has " + latest.size() + ".");
         }
+        var signed = trail.keys().verify(latest.statement());
         return new ProofFile(
                 ProofFile.VERSION,
                 null,
@@ -164,7 +170,16 @@ public class Proofs {
                 kept,
                 hex(MerkleProof.consistency(before.size(), latest.size(), this::subtree)),
                 latest.statement(),
-                trail.signer());
+                signed.by(),
+                changes(signed));
+    }
+
+    /** Those that led to the key which signed that. */
+    private List<KeyChange> changes(RecordKeys.Signed signed) {
+        return trail.keyChanges().stream()
+                .filter(change -> change.size() < signed.checkpoint().size())
+                .map(RecordApi.NextKey::change)
+                .toList();
     }
 
     private static List<String> hex(List<byte[]> hashes) {

@@ -1,11 +1,14 @@
 package dev.entente.service.audit;
 
 import dev.entente.core.audit.Checkpoint;
+import dev.entente.core.audit.KeyChange;
 import dev.entente.core.audit.MerkleFrontier;
+import dev.entente.core.audit.RecordKeys;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WhenDue;
+import dev.entente.wire.RecordApi;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.time.LocalDate;
@@ -43,18 +46,26 @@ class RecordSigner {
     private final KeyRing keys;
     private final InstantSource clock;
     private final TransactionTemplate transaction;
+    private final EventLog events;
     private volatile MerkleFrontier verified;
+    private volatile RecordKeys known;
     private volatile String doubt;
 
-    RecordSigner(Session database, KeyRing keys, InstantSource clock, TransactionTemplate transaction) {
+    RecordSigner(
+            Session database, KeyRing keys, InstantSource clock, TransactionTemplate transaction, EventLog events) {
+        this.events = events;
         this.database = database;
         this.keys = keys;
         this.clock = clock;
         this.transaction = transaction;
     }
 
-    /** The latest signed checkpoint. */
-    record Latest(long size, byte[] peaks, String statement, long signedAt, long leaves) {}
+    /**
+     * The latest signed checkpoint.
+     *
+     * @param keyChanges how often the record's key was changed
+     */
+    record Latest(long size, byte[] peaks, String statement, long signedAt, long leaves, int keyChanges) {}
 
     /** Whether what is there is still what was signed is looked at now and then, also when nothing happens. */
     @Scheduled(fixedDelay = 10_000)
@@ -98,6 +109,10 @@ class RecordSigner {
         }
         try {
             var frontier = standing();
+            if (known.changes() + 1 < keys.recordKeys().size()) {
+                handOver(frontier);
+                return new Outcome(true, frontier, null, true);
+            }
             var pending = pending();
             if (!pending.isEmpty()) {
                 append(frontier, pending);
@@ -127,13 +142,19 @@ class RecordSigner {
      */
     private MerkleFrontier standing() throws InDoubt {
         var last = latest();
+        if (known == null || last.isEmpty() || last.get().keyChanges() != known.changes()) {
+            known = readKeys()
+                    .orElseThrow(
+                            () -> new InDoubt(
+                                    "this node lacks the key that signs it now, or has another; copy the secrets folder and start it again"));
+        }
         if (last.isEmpty()) {
             expect(leaves() == 0, "there are sealed events, but no checkpoint");
             return new MerkleFrontier();
         }
         Checkpoint signed;
         try {
-            signed = Checkpoint.verify(last.get().statement(), keys.recordKey().publicKey());
+            signed = known.verify(last.get().statement()).checkpoint();
         } catch (InvalidDocument e) {
             throw new InDoubt("the latest checkpoint was not signed by the record key");
         }
@@ -158,6 +179,62 @@ class RecordSigner {
         }
         return frontier;
     }
+
+    /** The key of now is that of this node, and it lets all before it follow. */
+    private Optional<RecordKeys> readKeys() {
+        var changes = Sql.rows(
+                        database, "SELECT by_old, by_new FROM record_key_change ORDER BY number", KeyChange.class)
+                .getResultList();
+        if (changes.size() >= keys.recordKeys().size()) {
+            return Optional.empty();
+        }
+        try {
+            return Optional.of(
+                    RecordKeys.of(keys.recordKeys().get(changes.size()).publicKey(), changes));
+        } catch (InvalidDocument e) {
+            return Optional.empty();
+        }
+    }
+
+    /** The key that the operator put after the one of now signs from here on. */
+    private void handOver(MerkleFrontier frontier) {
+        var from = keys.recordKeys().get(known.changes());
+        var to = keys.recordKeys().get(known.changes() + 1);
+        var change =
+                KeyChange.sign(from, to, frontier.size(), HexFormat.of().formatHex(frontier.root()), clock.millis());
+        Sql.change(database, """
+                        INSERT INTO record_key_change (number, size, by_old, by_new, changed_at)
+                        VALUES (:number, :size, :old, :new, :now)""")
+                .setParameter("number", known.changes() + 1)
+                .setParameter("size", frontier.size())
+                .setParameter("old", change.byOld())
+                .setParameter("new", change.byNew())
+                .setParameter("now", clock.instant())
+                .executeUpdate();
+        events.write(NewEvent.operation("record.key-changed")
+                .with("size", frontier.size())
+                .with("before", from.publicKey().thumbprint())
+                .with("key", to.publicKey().thumbprint()));
+    }
+
+    /** The record's keys; those that this node has where nothing is sealed yet. */
+    RecordKeys keys() {
+        var keysNow = known;
+        return keysNow != null && latest().map(Latest::keyChanges).orElse(0) == keysNow.changes()
+                ? keysNow
+                : readKeys()
+                        .orElseGet(() -> RecordKeys.of(keys.recordKeys().get(0).publicKey()));
+    }
+
+    /** How they followed each other, oldest first. */
+    List<RecordApi.NextKey> keyChanges() {
+        return Sql.rows(database, "SELECT size, by_old, by_new FROM record_key_change ORDER BY number", Changed.class)
+                .getResultStream()
+                .map(row -> new RecordApi.NextKey(row.size(), new KeyChange(row.byOld(), row.byNew())))
+                .toList();
+    }
+
+    private record Changed(long size, String byOld, String byNew) {}
 
     private static void expect(boolean holds, String otherwise) throws InDoubt {
         if (!holds) {
@@ -228,7 +305,8 @@ class RecordSigner {
     private void sign(MerkleFrontier frontier) {
         var now = clock.millis();
         var root = frontier.root();
-        var statement = new Checkpoint(1, frontier.size(), HexFormat.of().formatHex(root), now).sign(keys.recordKey());
+        var statement = new Checkpoint(1, frontier.size(), HexFormat.of().formatHex(root), now)
+                .sign(keys.recordKeys().get(known.changes()));
         var peaks = new byte[32 * frontier.peaks().size()];
         for (var i = 0; i < frontier.peaks().size(); i++) {
             System.arraycopy(frontier.peaks().get(i), 0, peaks, 32 * i, 32);
@@ -247,7 +325,8 @@ class RecordSigner {
     Optional<Latest> latest() {
         return Sql.rows(database, """
                         SELECT size, peaks, statement, cast(extract(epoch FROM signed_at) * 1000 AS bigint) AS signed_at,
-                            (SELECT coalesce(max(seq) + 1, 0) FROM event_leaf) AS leaves
+                            (SELECT coalesce(max(seq) + 1, 0) FROM event_leaf) AS leaves,
+                            cast((SELECT count(*) FROM record_key_change) AS int) AS key_changes
                         FROM checkpoint ORDER BY size DESC LIMIT 1""", Latest.class).getResultStream().findFirst();
     }
 

@@ -2,6 +2,7 @@ package dev.entente.service.directory;
 
 import dev.entente.service.audit.AuditTrail;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.wire.RecordApi;
 import dev.entente.wire.StewardApi;
 import io.swagger.v3.oas.annotations.Hidden;
 import jakarta.servlet.http.HttpServletRequest;
@@ -74,7 +75,8 @@ class StewardController {
         return new StewardApi.State(
                 directories.get(caller.directory()).roster(),
                 trail.extension(asked.kept() == null ? 0 : Math.max(0, asked.kept())),
-                trail.signer());
+                trail.keys().now(),
+                trail.keyChanges().stream().map(RecordApi.NextKey::change).toList());
     }
 
     /** A new sealing key. */

@@ -5,12 +5,14 @@ import static dev.entente.core.policy.Message.ADDRESS_CHANGED;
 import static dev.entente.core.policy.Message.ATTEMPT_FAILED;
 import static dev.entente.core.policy.Message.CODE;
 import static dev.entente.core.policy.Message.CODE_FOR_THE_HOUR;
+import static dev.entente.core.policy.Message.INVITATION;
 import static dev.entente.core.policy.Message.LINK;
 import static dev.entente.core.policy.Message.MANAGER_ASKED;
 import static dev.entente.core.policy.Message.METHODS_CHANGED;
 import static dev.entente.core.policy.Message.METHOD_ADDED;
 import static dev.entente.core.policy.Message.METHOD_REMOVED;
 import static dev.entente.core.policy.Message.PASSWORD_CHANGED;
+import static dev.entente.core.policy.Message.PASSWORD_ENDS;
 import static dev.entente.core.policy.Message.PASSWORD_RESET;
 import static dev.entente.core.policy.Message.SPOKEN_CODE;
 import static dev.entente.core.policy.Message.STRANGERS;
@@ -210,6 +212,37 @@ public class Notifications {
         notice(about, ADDRESS_CHANGED, List.of(now));
     }
 
+    /**
+     * Tells the person that their password ends.
+     *
+     * @param when such as "on 7 December 2026"
+     */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void passwordEnds(About about, String when) {
+        ahead(
+                about,
+                PASSWORD_ENDS,
+                Map.of("when", when, "link", settings.publicUrl().toString()));
+    }
+
+    /** Invites the person to set up a method. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void invitation(About about) {
+        ahead(about, INVITATION, Map.of("link", settings.publicUrl().toString()));
+    }
+
+    /** Nothing happened, so there is nothing to raise an alarm about. */
+    private void ahead(About about, Message kind, Map<String, String> own) {
+        outbox.put(new Outbox.Outgoing(
+                about, Channel.MAIL, kind, own, clock.instant().plus(NOTICE_LIFE), null, quietLink(about)));
+    }
+
+    private String quietLink(About about) {
+        return about.quiet()
+                .map(occasion -> quiet.link(about.person(), occasion))
+                .orElse(null);
+    }
+
     /** Tells the person that strangers try in their name. */
     @Transactional(propagation = Propagation.MANDATORY)
     public void strangers(About about, String what) {
@@ -259,9 +292,7 @@ public class Notifications {
                 own,
                 clock.instant().plus(NOTICE_LIFE),
                 null,
-                about.quiet().isEmpty() || channel != Channel.MAIL
-                        ? null
-                        : quiet.link(about.person(), about.quiet().get())));
+                channel == Channel.MAIL ? quietLink(about) : null));
     }
 
     private void queue(

@@ -27,7 +27,8 @@ import org.springframework.stereotype.Component;
  * thumbprints: with other keys than those it was made with, or with none, the service does not start.
  *
  * <p>Values are encrypted with AES-256-GCM and carry the id of their key, so that a new line in {@code data.keys} is used for
- * what is written from then on while the old ones still read. Keys for single purposes are derived with HMAC-SHA-256, one label each.
+ * what is written from then on while the old ones still read. A new line in {@code record.key} signs the record from the next start on.
+ * Keys for single purposes are derived with HMAC-SHA-256, one label each.
  */
 @Component
 public class KeyRing {
@@ -40,7 +41,7 @@ public class KeyRing {
     private final int current;
     private final byte[] lookup;
     private final SigningKey service;
-    private final SigningKey record;
+    private final List<SigningKey> record;
 
     KeyRing(ServiceSettings settings, SecureRandom random, KeyThumbprints thumbprints) {
         this.random = random;
@@ -61,9 +62,12 @@ public class KeyRing {
             this.service = SigningKey.decode(read(
                     folder.resolve("service.key"),
                     () -> SigningKey.generate(random).encoded()));
-            this.record = SigningKey.decode(read(
-                    folder.resolve("record.key"),
-                    () -> SigningKey.generate(random).encoded()));
+            this.record = read(
+                            folder.resolve("record.key"),
+                            () -> SigningKey.generate(random).encoded())
+                    .lines()
+                    .map(SigningKey::decode)
+                    .toList();
         } catch (IOException e) {
             throw new NotReady(
                     "The secrets folder " + folder + " can't be used: " + e.getMessage() + ".",
@@ -91,7 +95,11 @@ public class KeyRing {
         dataKeys.forEach((id, key) -> here.put("data " + id, thumbprint(key)));
         here.put("lookup", thumbprint(lookup));
         here.put("service", service.publicKey().thumbprint());
-        here.put("record", record.publicKey().thumbprint());
+        for (var i = 0; i < record.size(); i++) {
+            here.put(
+                    i == 0 ? "record" : "record " + (i + 1),
+                    record.get(i).publicKey().thumbprint());
+        }
         var all = known.keySet().containsAll(here.keySet()) ? known : thumbprints.remember(here);
         all.forEach((name, thumbprint) -> {
             if (!thumbprint.equals(here.get(name))) {
@@ -112,8 +120,8 @@ public class KeyRing {
         return service;
     }
 
-    /** Signs checkpoints. */
-    public SigningKey recordKey() {
+    /** Those that sign checkpoints, one after the other; the last is the one to use. */
+    public List<SigningKey> recordKeys() {
         return record;
     }
 

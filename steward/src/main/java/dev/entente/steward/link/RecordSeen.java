@@ -1,12 +1,14 @@
 package dev.entente.steward.link;
 
-import dev.entente.core.audit.Checkpoint;
+import dev.entente.core.audit.KeyChange;
 import dev.entente.core.audit.RecordExtension;
+import dev.entente.core.audit.RecordKeys;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -47,25 +49,27 @@ final class RecordSeen {
     }
 
     /** Looks at what the service shows now. */
-    synchronized void look(EcKey shownKey, RecordExtension extension) throws IOException {
+    synchronized void look(EcKey shownKey, List<KeyChange> changes, RecordExtension extension) throws IOException {
         if (extension == null || extension.checkpoint() == null && signed == null) {
             // A service of before, or one that has sealed nothing yet.
             return;
         }
         try {
-            Checkpoint next;
-            if (signed == null) {
-                next = Checkpoint.verify(extension.checkpoint(), shownKey);
-            } else if (!shownKey.thumbprint().equals(key)) {
+            var keys = RecordKeys.of(shownKey, changes == null ? List.of() : changes);
+            if (signed != null && !keys.has(key)) {
+                // Nor did the one of before hand over to it.
                 throw new InvalidDocument("record", "it is signed by another key than before");
-            } else {
-                next = extension.continues(Checkpoint.verify(signed, shownKey), shownKey);
             }
-            if (signed == null || next.size() > size) {
+            if (signed != null) {
+                extension.continues(keys.verify(signed).checkpoint(), keys);
+            }
+            var next = keys.verify(extension.checkpoint());
+            if (signed == null || next.checkpoint().size() > size) {
                 StewardState.writePrivately(
-                        file, shownKey.thumbprint() + " " + next.size() + " " + extension.checkpoint() + "\n");
-                key = shownKey.thumbprint();
-                size = next.size();
+                        file,
+                        next.by().thumbprint() + " " + next.checkpoint().size() + " " + extension.checkpoint() + "\n");
+                key = next.by().thumbprint();
+                size = next.checkpoint().size();
                 signed = extension.checkpoint();
             }
             doubt = null;

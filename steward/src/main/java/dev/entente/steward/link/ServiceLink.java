@@ -128,7 +128,7 @@ public final class ServiceLink implements OrderCalls {
     public Standing standing() throws IOException, InterruptedException {
         var before = record.doubt();
         var answer = state();
-        record.look(answer.recordKey(), answer.record());
+        record.look(answer.recordKey(), answer.keyChanges(), answer.record());
         if (!Objects.equals(before, record.doubt())) {
             // Said at once, not with the next look.
             state();
