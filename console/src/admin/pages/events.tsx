@@ -51,7 +51,10 @@ export function Events() {
     since: day(filter.get("since"), 0),
     until: day(filter.get("until"), 1),
     severity,
-    ...(Object.fromEntries(besides.map((name) => [name, filter.get(name)])) as Record<(typeof besides)[number], string>),
+    ...(Object.fromEntries(besides.map((name) => [name, filter.get(name)])) as Record<
+      (typeof besides)[number],
+      string
+    >),
   };
   const some = Object.values(wanted).some(Boolean);
   const show = (filters: Record<string, string>) =>

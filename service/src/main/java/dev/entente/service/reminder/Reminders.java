@@ -34,6 +34,8 @@ class Reminders {
     private static final Duration EVERY = Duration.ofMinutes(1);
     /** People who are looked at together. */
     private static final int AT_ONCE = 200;
+    /** How long one look goes on at most. */
+    private static final Duration LONGEST = Duration.ofSeconds(10);
     /** Once everybody was looked at for an invitation. */
     private static final Duration PAUSE = Duration.ofHours(12);
 
@@ -81,14 +83,18 @@ class Reminders {
         if (mine.isEmpty()) {
             return;
         }
+        var until = System.nanoTime() + LONGEST.toNanos();
         if (tells(Occasion.EXPIRY)) {
-            ends(now);
+            while (ends(now) == AT_ONCE && System.nanoTime() < until) {}
         }
         var look = mine.get(0);
         var again = look.againAt().isAfter(now.plus(PAUSE)) ? now : look.againAt();
         UUID after = null;
         if (tells(Occasion.INVITATION) && !again.isAfter(now)) {
-            after = invite(look.after(), now);
+            after = look.after();
+            do {
+                after = invite(after, now);
+            } while (after != null && System.nanoTime() < until);
             again = after == null ? now.plus(PAUSE) : again;
         }
         Sql.change(
@@ -107,7 +113,8 @@ class Reminders {
 
     private record Ends(UUID person, Instant at, int step) {}
 
-    private void ends(Instant now) {
+    /** @return how many were looked at */
+    private int ends(Instant now) {
         var due = Sql.rows(database, """
                         SELECT e.person, e.at, e.step FROM (
                             SELECT person, min(password_ends_at) AS at, CASE WHEN min(password_ends_at) <= :day THEN 3
@@ -135,6 +142,7 @@ class Reminders {
             }
             looked(one.person(), Occasion.EXPIRY, one.at(), one.step(), now);
         }
+        return due.size();
     }
 
     private record Invited(UUID person, int step, Instant at) {}

@@ -1,0 +1,124 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.bench.Mailbox;
+import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.time.Duration;
+import java.util.List;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Test;
+
+/** People hear before their password ends, and are invited to set up what they lack. */
+class RemindersTest extends PublishingIn<ServiceWorld> {
+    private static final Duration LONG = Duration.ofSeconds(90);
+
+    RemindersTest() {
+        super(ServiceWorld.get());
+    }
+
+    @AfterEach
+    void asItWas() {
+        world.later(Duration.ZERO);
+    }
+
+    private List<Mailbox.Mail> got(Crew crew, String subject) {
+        return world.mailbox.to(crew.address()).stream()
+                .filter(m -> m.subject().startsWith("Skerry Line: " + subject))
+                .toList();
+    }
+
+    /** So much later, and everybody was looked at then. */
+    private void lookedAt(Duration later) {
+        world.later(later);
+        World.waitUntil(
+                LONG,
+                "everybody was looked at",
+                () -> world.query("SELECT next_at > entente_now() FROM reminder_look")
+                        .equals("t"));
+    }
+
+    private Duration untilItEnds(Crew crew) {
+        var its = "(SELECT a.person FROM account a JOIN account_login l ON l.account = a.id WHERE l.login_key = '"
+                + crew.shore() + "')";
+        World.waitUntil(
+                LONG,
+                "its end is known",
+                () -> world.query("SELECT min(password_ends_at) > entente_now() + interval '80 days' FROM account WHERE"
+                                + " person = " + its)
+                        .equals("t"));
+        return Duration.ofSeconds(Long.parseLong(world.query(
+                "SELECT cast(extract(epoch FROM min(password_ends_at) - now()) AS bigint) FROM account WHERE person = "
+                        + its)));
+    }
+
+    @Test
+    void people_hear_a_fortnight_a_week_and_a_day_before_their_password_ends_and_never_twice() throws IOException {
+        var crew = world.crew();
+        var untold = world.crew();
+        pilot("tell: { person: [reset, expiry], may-switch-off: [expiry] }\n", crew);
+        for (var one : List.of(crew, untold)) {
+            var person = new ApiPerson(world).prove(one.shore(), one.address());
+            person.choose("Reminder-Quay-" + System.nanoTime()).waitForOutcome(SOON);
+        }
+        assertThat(world.entente("policy", "show", "pilot").out())
+                .contains("The person is told after each reset. They are told before their password ends.");
+        var ends = untilItEnds(crew);
+        lookedAt(ends.minusDays(20));
+        assertThat(got(crew, "your password ends")).isEmpty();
+        var told = 0;
+        for (var before : List.of(Duration.ofDays(13), Duration.ofDays(6), Duration.ofHours(12))) {
+            told++;
+            var many = told;
+            world.later(ends.minus(before));
+            World.waitUntil(
+                    LONG,
+                    before + " before",
+                    () -> got(crew, "your password ends").size() >= many);
+            lookedAt(ends.minus(before).plusMinutes(5));
+            assertThat(got(crew, "your password ends")).hasSize(told);
+        }
+        var mail = got(crew, "your password ends on ").get(0);
+        assertThat(mail.text())
+                .contains("Your password ends on", "Choose a new one before then", world.url)
+                .doesNotContain("not-me");
+        assertThat(got(untold, "your password ends")).isEmpty();
+
+        // Whoever doesn't want to hear of it any more doesn't.
+        var token = mail.quiet().replaceAll(".*#|>", "");
+        assertThat(new ApiPerson(world)
+                        .call("POST", "/quiet", new PortalApi.Quiet(token, true))
+                        .as(PortalApi.Told.class))
+                .isEqualTo(new PortalApi.Told("expiry", false));
+    }
+
+    @Test
+    void who_lacks_a_method_is_invited_again_after_a_while_and_not_once_it_is_set_up() throws IOException {
+        var crew = world.crew();
+        var ready = world.crew();
+        var prepared = new ApiPerson(world).wants("details").prove(ready.shore(), ready.address());
+        prepared.setUp("recovery-code", null);
+        pilot(
+                "prove: { reset: { any-of: [recovery-code] }, details: { any-of: [email-code] } }\n"
+                        + "tell: { person: [invitation] }\n",
+                crew,
+                ready);
+        assertThat(explained(crew)).contains("The person has none of them");
+        World.waitUntil(LONG, "the invitation", () -> got(crew, "get ready").size() == 1);
+        assertThat(got(crew, "get ready").get(0).text())
+                .contains("I want to prepare for\nnext time", world.url)
+                .doesNotContain("not-me");
+        assertThat(got(ready, "get ready")).as("has what it takes").isEmpty();
+        lookedAt(Duration.ofDays(13));
+        assertThat(got(crew, "get ready")).hasSize(1);
+        world.later(Duration.ofDays(15));
+        World.waitUntil(LONG, "once more", () -> got(crew, "get ready").size() == 2);
+
+        world.later(Duration.ZERO);
+        var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        person.setUp("recovery-code", null);
+        lookedAt(Duration.ofDays(120));
+        assertThat(got(crew, "get ready")).hasSize(2);
+    }
+}
