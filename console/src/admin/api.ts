@@ -10,6 +10,7 @@ export type Finding = Whole<Schemas["Finding"]>;
 export type Job = Whole<Schemas["Job"]>;
 export type Delivery = Whole<Schemas["Delivery"]>;
 export type MailChannel = Whole<Schemas["MailChannel"]>;
+export type BounceMailbox = Whole<Schemas["BounceMailbox"]>;
 export type MessageText = Whole<Schemas["MessageText"]>;
 export type Explanation = Whole<Schemas["Explanation"]>;
 export type MailTried = Whole<Schemas["MailTried"]>;

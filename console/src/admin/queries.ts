@@ -81,6 +81,17 @@ export const ask = {
   phone: () => queryOptions({ queryKey: ["phone"], queryFn: () => data(api.GET("/api/v1/channels/phone")) }),
   mail: () => queryOptions({ queryKey: ["mail"], queryFn: () => data(api.GET("/api/v1/channels/mail")) }),
 
+  /** Null where none is named. */
+  bounces: () =>
+    queryOptions({
+      queryKey: ["bounces"],
+      queryFn: async () => {
+        const answer = await api.GET("/api/v1/channels/mail/bounces");
+        return answer.response.status === 404 ? null : await data(Promise.resolve(answer));
+      },
+      refetchInterval: 15_000,
+    }),
+
   outlets: () =>
     queryOptions({
       queryKey: ["outlets"],

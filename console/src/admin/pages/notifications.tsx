@@ -26,6 +26,7 @@ const tones: Record<Notification["state"], "ok" | "info" | "warn" | "bad" | "non
   sent: "ok",
   failed: "bad",
   uncertain: "warn",
+  bounced: "bad",
   expired: "none",
 };
 

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { said } from "../../shared/problem";
 import { Badge, Button, Disclosure, Field, Notice, Select } from "../../shared/ui";
 import { api, data } from "../api";
+import { Bounces } from "../bounces";
 import { choices } from "../choices";
 import type { MailChannel, MailTried } from "../api";
 import { Phone } from "../phone";
@@ -25,6 +26,9 @@ export function Settings() {
       <PageHead title="Settings" under="How people are reached, who administers, and what is switched on." />
       <Section title="Mail">
         <Loading query={mail}>{() => <Mail channel={mail.data!} />}</Loading>
+      </Section>
+      <Section title="Mail that comes back">
+        <Bounces />
       </Section>
       <Section title="Text messages and calls">
         <Phone />

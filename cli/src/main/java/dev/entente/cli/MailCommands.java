@@ -102,4 +102,46 @@ final class MailCommands {
         });
         return tried.sent() ? Entente.DONE : Entente.REFUSED;
     }
+
+    @Command(
+            name = "bounces",
+            description = {
+                "From which mailbox is read what comes back, by IMAP: that of the sender's address.",
+                "With --host, names it; the password is asked for or read from standard input."
+            })
+    int bounces(
+            @Option(names = "--host") String host,
+            @Option(names = "--port", defaultValue = "993", description = "${DEFAULT-VALUE} if omitted") int port,
+            @Option(
+                            names = "--security",
+                            defaultValue = "tls",
+                            description =
+                                    "tls, starttls, or none (only for a mailbox on the service's own machine); ${DEFAULT-VALUE} if omitted")
+                    String security,
+            @Option(names = "--login") String login,
+            @Option(names = "--off", description = "don't read any more what comes back") boolean off) {
+        if (off) {
+            entente.api().delete("/channels/mail/bounces", null);
+            return Entente.DONE;
+        }
+        if (host != null) {
+            var password = AccessCommands.password("Password of " + login);
+            entente.api()
+                    .put("/channels/mail/bounces", new MailApi.BounceSettings(host, port, security, login, password));
+            System.err.println("Saved. It's read within a minute; see entente mail bounces.");
+            return Entente.DONE;
+        }
+        var box = entente.api().get("/channels/mail/bounces", MailApi.BounceMailbox.class);
+        entente.printer().one(box, () -> {
+            System.out.println("What comes back is read from " + box.host() + ":" + box.port() + " (" + box.security()
+                    + "), signed in as " + box.login() + ".");
+            System.out.println(
+                    box.why() != null
+                            ? "It could NOT be read: " + box.why()
+                            : box.lookedAt() == null
+                                    ? "It hasn't been read yet."
+                                    : "It was read " + Printer.time(box.lookedAt()) + ".");
+        });
+        return box.why() == null ? Entente.DONE : Entente.REFUSED;
+    }
 }

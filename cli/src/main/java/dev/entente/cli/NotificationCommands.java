@@ -22,7 +22,7 @@ final class NotificationCommands {
 
     @Command(name = "list", description = "Messages, newest first.")
     int list(
-            @Option(names = "--state", description = "queued, sending, sent, failed, uncertain or expired")
+            @Option(names = "--state", description = "queued, sending, sent, failed, uncertain, expired or bounced")
                     String state,
             @Option(names = "--message", paramLabel = "NAME", description = "from entente message list") String kind,
             @Option(names = "--channel", description = "mail, text or voice") String channel,

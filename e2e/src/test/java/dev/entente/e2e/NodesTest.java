@@ -157,7 +157,9 @@ class NodesTest {
                         .expect(1)
                         .err())
                 .contains("names another key");
-        // Stewards follow, and doubt nothing.
+        // Stewards follow, and doubt nothing; they look when they begin, and then every ten minutes.
+        world.kill("steward-fleet");
+        world.startSteward("fleet");
         World.waitUntil(
                 Duration.ofSeconds(60),
                 "a steward keeps what the new one signed",

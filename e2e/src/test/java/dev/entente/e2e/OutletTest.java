@@ -175,10 +175,16 @@ class OutletTest {
         deed("while the collector was away");
         waitFor("it is known that it is away", () -> outlet("siem").failures() > 0);
         assertThat(world.entente("outlet", "list").expect(1).out()).contains("WAITS: it can't be reached");
+        for (var minutes = 15; minutes <= 60; minutes += 15) {
+            world.later(Duration.ofMinutes(minutes));
+            deed("after " + minutes + " minutes without it");
+        }
         deed("and a little later");
         collector(messages, certificate, key);
-        world.entente("outlet", "resume", "siem").expect(0);
+        // Tried again by itself, however long it was away.
+        world.later(Duration.ofMinutes(90));
         waitFor("it has everything", () -> outlet("siem").behind() == 0);
+        assertThat(outlet("siem").failures()).isZero();
         waitFor("and has written it", () -> lines(messages).stream().anyMatch(l -> l.contains("a little later")));
         var seqs = lines(messages).stream()
                 .map(Pattern.compile(" seq=\"(\\d+)\"")::matcher)
@@ -190,6 +196,12 @@ class OutletTest {
         assertThat(distinct.get(distinct.size() - 1) - distinct.get(0) + 1)
                 .as("no gap")
                 .isEqualTo(distinct.size());
+        for (var minutes = 15; minutes <= 60; minutes += 15) {
+            var deed = "after " + minutes + " minutes without it";
+            assertThat(lines(messages).stream().filter(l -> l.contains(deed)).count())
+                    .as("told once, and not again without saying so")
+                    .isEqualTo(1);
+        }
     }
 
     // --- web services

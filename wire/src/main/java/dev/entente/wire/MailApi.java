@@ -50,6 +50,32 @@ public final class MailApi {
             Integer newsPerMinute,
             String dkimSelector) {}
 
+    /**
+     * The mailbox from which is read what comes back.
+     *
+     * @param lookedAt when it was read last; null if it never could be
+     * @param why it could not be read last time; null if it could
+     */
+    public record BounceMailbox(
+            String host,
+            int port,
+            @OneOf(named = {"tls", "starttls", "none"}) String security,
+            String login,
+            Instant lookedAt,
+            String why) {}
+
+    /**
+     * Which mailbox that is to be, reached by IMAP (RFC 9051).
+     *
+     * @param security {@code none} only on the service's own machine
+     */
+    public record BounceSettings(
+            String host,
+            int port,
+            @OneOf(named = {"tls", "starttls", "none"}) String security,
+            String login,
+            String password) {}
+
     /** Where to send a test. */
     public record MailTest(String address) {}
 

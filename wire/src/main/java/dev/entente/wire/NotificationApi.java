@@ -17,7 +17,7 @@ public final class NotificationApi {
      * One message.
      *
      * @param state {@code queued}, {@code sending}, {@code sent}, {@code failed} (nobody took it), {@code uncertain} (the server may have
-     *     taken it), or {@code expired}
+     *     taken it), {@code expired}, or {@code bounced} (it was taken and came back)
      * @param person to whom; null where it is for an administrator, or for nobody who exists
      * @param administrator sign-in name; null where it is for somebody else
      * @param recipient a hint that somebody who knows the address or number recognises it by; null for nobody
@@ -35,7 +35,7 @@ public final class NotificationApi {
             @OneOf(Message.class) String kind,
             @OneOf(Channel.class) String channel,
 
-            @OneOf(named = {"queued", "sending", "sent", "failed", "uncertain", "expired"})
+            @OneOf(named = {"queued", "sending", "sent", "failed", "uncertain", "expired", "bounced"})
             String state,
 
             UUID person,

@@ -23,6 +23,7 @@ public enum Finding {
     ERASURE_LATE(Concern.RECORD),
     OUTLET(Concern.CHANNELS),
     MAIL(Concern.CHANNELS),
+    BOUNCES(Concern.CHANNELS),
     NOBODY_TO_TELL(Concern.CHANNELS),
     APPROVAL_WAITS(Concern.APPROVALS, false),
     OUT_OF_STEP(Concern.DIRECTORIES);

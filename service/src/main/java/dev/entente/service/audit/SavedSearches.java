@@ -47,7 +47,7 @@ class SavedSearches {
                 .getResultStream()
                 .map(row -> new SavedSearch(
                         row.name(),
-                        json.readValue(row.filters(), new TypeReference<>() {}),
+                        json.readValue(row.filters(), new TypeReference<TreeMap<String, String>>() {}),
                         row.savedBy(),
                         row.savedAt()))
                 .toList();

@@ -5,11 +5,13 @@ import dev.entente.wire.PhoneApi;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Channels over HTTP. */
@@ -18,8 +20,10 @@ import org.springframework.web.bind.annotation.RestController;
 class ChannelController {
     private final MailChannel mail;
     private final PhoneChannel phone;
+    private final Bounces bounces;
 
-    ChannelController(MailChannel mail, PhoneChannel phone) {
+    ChannelController(MailChannel mail, PhoneChannel phone, Bounces bounces) {
+        this.bounces = bounces;
         this.mail = mail;
         this.phone = phone;
     }
@@ -62,5 +66,26 @@ class ChannelController {
     @PostMapping("/mail/test")
     MailApi.MailTried test(@RequestBody MailApi.MailTest test, @AuthenticationPrincipal String administrator) {
         return mail.test(test.address(), administrator);
+    }
+
+    /** The mailbox from which is read what comes back, and whether it can be read. */
+    @GetMapping("/mail/bounces")
+    MailApi.BounceMailbox bounces() {
+        return bounces.shown();
+    }
+
+    /** Names the mailbox from which is read what comes back: that of the sender's address. */
+    @PutMapping("/mail/bounces")
+    MailApi.BounceMailbox set(
+            @RequestBody MailApi.BounceSettings settings, @AuthenticationPrincipal String administrator) {
+        bounces.set(settings, administrator);
+        return bounces.shown();
+    }
+
+    /** What comes back isn't read any more. */
+    @DeleteMapping("/mail/bounces")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void removeBounces(@AuthenticationPrincipal String administrator) {
+        bounces.remove(administrator);
     }
 }

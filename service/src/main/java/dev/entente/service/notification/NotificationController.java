@@ -25,7 +25,8 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1/notifications")
 class NotificationController {
     private static final int MOST = 200;
-    private static final List<String> STATES = List.of("queued", "sending", "sent", "failed", "uncertain", "expired");
+    private static final List<String> STATES =
+            List.of("queued", "sending", "sent", "failed", "uncertain", "expired", "bounced");
 
     private final Outbox outbox;
 
@@ -37,7 +38,7 @@ class NotificationController {
     @GetMapping
     Page<NotificationApi.Notification> notifications(
             @RequestParam(required = false)
-                    @OneOf(named = {"queued", "sending", "sent", "failed", "uncertain", "expired"})
+                    @OneOf(named = {"queued", "sending", "sent", "failed", "uncertain", "expired", "bounced"})
                     String state,
             @RequestParam(required = false) @OneOf(Message.class) String kind,
             @RequestParam(required = false) @OneOf(Channel.class) String channel,

@@ -12,6 +12,7 @@ import dev.entente.service.audit.Holds;
 import dev.entente.service.delivery.DeliveryList;
 import dev.entente.service.directory.DirectoryList;
 import dev.entente.service.notice.Notices;
+import dev.entente.service.notification.Bounces;
 import dev.entente.service.notification.MailChannel;
 import dev.entente.service.notification.Notifications;
 import dev.entente.service.outlet.Outlets;
@@ -39,6 +40,7 @@ public class NeedsAttention {
     private final Configurations configurations;
     private final DirectoryList directories;
     private final MailChannel mail;
+    private final Bounces bounces;
     private final Stops stops;
     private final People people;
     private final DeliveryList deliveries;
@@ -58,6 +60,7 @@ public class NeedsAttention {
             Configurations configurations,
             DirectoryList directories,
             MailChannel mail,
+            Bounces bounces,
             Stops stops,
             People people,
             DeliveryList deliveries,
@@ -75,6 +78,7 @@ public class NeedsAttention {
         this.configurations = configurations;
         this.directories = directories;
         this.mail = mail;
+        this.bounces = bounces;
         this.stops = stops;
         this.people = people;
         this.deliveries = deliveries;
@@ -150,6 +154,14 @@ public class NeedsAttention {
                     "settings",
                     null));
         }
+        bounces.trouble()
+                .ifPresent(why -> needs.add(need(
+                        Finding.BOUNCES,
+                        "",
+                        "warning",
+                        "What comes back can't be read from its mailbox: " + why + ". Check it: entente mail bounces",
+                        "settings",
+                        null)));
         if (!notices.anybody(Concern.PRIVILEGED_ACCOUNTS)
                 && configurations.current().policies().stream()
                         .anyMatch(p -> p.tellAdministrators().value())) {
