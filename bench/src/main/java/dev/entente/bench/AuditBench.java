@@ -304,6 +304,11 @@ final class AuditBench {
         filters.put("kind and another's method: nothing has both", () -> "kind=order.done&method=passkey");
         filters.put("person and kind", () -> "kind=order.done&person=person." + random.nextInt(PEOPLE));
         filters.put("a span of one day", () -> day(1));
+        filters.put("a word of many events", () -> "text=accepted");
+        filters.put("words of few events", () -> "text=person+" + random.nextInt(PEOPLE));
+        filters.put("how a word begins", () -> "text=server");
+        filters.put("a word and a directory", () -> "text=unreach&directory=school");
+        filters.put("a word that nothing has", () -> "text=holystone");
         var p95 = new LinkedHashMap<String, Double>();
         for (var filter : filters.entrySet()) {
             var took = new ArrayList<Double>();
@@ -316,6 +321,11 @@ final class AuditBench {
             p95.put(filter.getKey(), took.get(CALLS * 95 / 100 - 1));
         }
         System.out.printf("pages read with %,d events%n", many);
+        for (var counted : List.of("kind=order.failed&directory=school", "kind=order.done", "text=person")) {
+            var begun = System.nanoTime();
+            System.out.printf(
+                    "counted %s: %s in %.0f ms%n", counted, get("events/count?" + counted), seconds(begun) * 1000);
+        }
         return p95;
     }
 
@@ -328,7 +338,7 @@ final class AuditBench {
         return URLEncoder.encode(at.truncatedTo(ChronoUnit.SECONDS).toString(), StandardCharsets.UTF_8);
     }
 
-    private void get(String path) throws IOException, InterruptedException {
+    private String get(String path) throws IOException, InterruptedException {
         var answer = http.send(
                 HttpRequest.newBuilder(api.resolve(path))
                         .header("Authorization", "Bearer " + token)
@@ -337,5 +347,6 @@ final class AuditBench {
         if (answer.statusCode() != 200) {
             throw new IllegalStateException(path + ": " + answer.body());
         }
+        return answer.body();
     }
 }

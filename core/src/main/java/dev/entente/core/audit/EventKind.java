@@ -224,10 +224,13 @@ public record EventKind(
             }
         }
         fields.forEach((field, what) -> {
-            if (what.type() == Type.PERSONAL) {
-                words(personal.get(field)).forEach(word -> terms.add(term(NAME_TERM, word)));
-            } else if (what.type() == Type.NAME || what.type() == Type.TEXT) {
-                words(data.get(field)).forEach(word -> terms.add(term(WORD_TERM, word)));
+            var named = what.type() == Type.PERSONAL;
+            if (named || what.type() == Type.NAME || what.type() == Type.TEXT) {
+                var words = words(named ? personal.get(field) : data.get(field));
+                // By one word that is all of a field it is found already.
+                if (!EventCatalogue.SOUGHT.contains(field) || words.size() > 1 && !field.equals("network")) {
+                    words.forEach(word -> terms.add(term(named ? NAME_TERM : WORD_TERM, word)));
+                }
             }
         });
         return terms;
