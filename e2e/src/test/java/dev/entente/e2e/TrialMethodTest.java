@@ -25,7 +25,7 @@ class TrialMethodTest extends PublishingIn<ServiceWorld> {
         var path = "/attempt/enrolments/" + offered.id() + "/confirmation";
         assertThat(person.call("POST", path, PortalApi.Answer.typed("something else"))
                         .body())
-                .contains("stamp-wrong");
+                .contains("code-wrong", "on the card");
         assertThat(person.call("POST", path, PortalApi.Answer.typed(number)).body())
                 .contains("Stamp card");
         person.call("POST", "/attempt/end", null);

@@ -212,16 +212,10 @@ class AccessController {
     DeferredResult<ResponseEntity<AccessApi.Administrator>> first(
             @RequestBody AccessApi.FirstAdministrator wanted, HttpServletRequest request) throws UnknownHostException {
         if (!InetAddress.getByName(networks.of(request)).isLoopbackAddress()) {
-            throw Problem.of(
-                    HttpStatus.FORBIDDEN,
-                    "loopback-only",
-                    "The first administrator can only be created on the service's own machine.");
+            throw Problem.of("loopback-only");
         }
         if (!firstStart.redeem(wanted.token())) {
-            throw Problem.of(
-                    HttpStatus.FORBIDDEN,
-                    "link-expired",
-                    "This link was already used, or has expired. Restart the service to get a new one.");
+            throw Problem.of("link-expired");
         }
         return hashing.answer(() -> {
             try {

@@ -52,7 +52,7 @@ class Administrators {
     public AccessApi.Administrator first(AccessApi.FirstAdministrator wanted) {
         alone();
         if (!none()) {
-            throw Problem.conflict("first-administrator-exists", "There already is an administrator. Sign in instead.");
+            throw Problem.of("first-administrator-exists");
         }
         var made = make(new AccessApi.NewAdministrator(wanted.login(), wanted.name(), wanted.password()));
         events.write(NewEvent.administration("administrator.added", made.login()));
@@ -62,9 +62,7 @@ class Administrators {
     /** Makes another one. */
     public AccessApi.Administrator add(AccessApi.NewAdministrator wanted, String by) {
         if (wanted.login() != null && find(wanted.login()).isPresent()) {
-            throw Problem.conflict(
-                    "administrator-exists",
-                    "There already is an administrator " + wanted.login() + ". Choose another sign-in name.");
+            throw Problem.of("administrator-exists").with("login", wanted.login());
         }
         var made = make(wanted);
         events.write(NewEvent.administration("administrator.made", by).withPersonal("login", made.login()));
@@ -94,10 +92,7 @@ class Administrators {
 
     private AccessApi.Administrator make(AccessApi.NewAdministrator wanted) {
         if (wanted.login() == null || !wanted.login().matches("[a-z0-9][a-z0-9._-]{1,62}")) {
-            throw Problem.invalid(
-                    "sign-in-name",
-                    "A sign-in name has 2 to 63 lower-case letters, digits, dots, dashes and underscores, and starts with a"
-                            + " letter or digit.");
+            throw Problem.of("sign-in-name");
         }
         var row = new AdministratorRow();
         row.id = UUID.randomUUID();
@@ -120,26 +115,24 @@ class Administrators {
     private static void checkRole(AdministratorRow row) {
         var staff = AccessApi.STAFF.equals(row.role);
         if (!staff && !AccessApi.ADMINISTRATOR.equals(row.role)) {
-            throw Problem.invalid("unknown-role", "There is no such role. Choose administrator or staff.");
+            throw Problem.of("unknown-role");
         }
         if (!staff && row.scopes.length > 0) {
-            throw Problem.invalid("scopes-for-staff", "Only staff are limited to scopes. Leave the scopes out.");
+            throw Problem.of("scopes-for-staff");
         }
         if (staff && row.ownLogin == null) {
-            throw Problem.invalid(
-                    "own-login-missing",
-                    "Say how they sign in to their own account: no one can confirm themselves, so it has to be known.");
+            throw Problem.of("own-login-missing");
         }
         if (row.scopes.length > MOST_SCOPES || Arrays.stream(row.scopes).anyMatch(s -> s == null || s.length() > 63)) {
-            throw Problem.invalid("unknown-scopes", "Name at most " + MOST_SCOPES + " scopes, as they are published.");
+            throw Problem.of("unknown-scopes").with("mostScopes", MOST_SCOPES);
         }
     }
 
     private static String checked(String password) {
         if (password == null || password.length() < SHORTEST_PASSWORD || password.length() > LONGEST_PASSWORD) {
-            throw Problem.invalid(
-                    "password-length",
-                    "The password must have " + SHORTEST_PASSWORD + " to " + LONGEST_PASSWORD + " characters.");
+            throw Problem.of("password-length")
+                    .with("shortestPassword", SHORTEST_PASSWORD)
+                    .with("longestPassword", LONGEST_PASSWORD);
         }
         return password;
     }
@@ -148,7 +141,7 @@ class Administrators {
     public void changePassword(UUID id, String before, String password, UUID session) {
         var row = database.find(AdministratorRow.class, id, LockModeType.PESSIMISTIC_WRITE);
         if (before == null || before.length() > LONGEST_PASSWORD || !hashing.matches(before, row.passwordHash)) {
-            throw Problem.invalid("password-wrong", "Your current password isn't right. Type it again.");
+            throw Problem.of("password-wrong");
         }
         row.passwordHash = hashing.hash(checked(password));
         sessions.endAll(id, session);
@@ -185,10 +178,7 @@ class Administrators {
         if (row.suspendedAt == null
                 && AccessApi.ADMINISTRATOR.equals(row.role)
                 && count("suspendedAt IS NULL AND role = 'administrator'") == 1) {
-            throw Problem.conflict(
-                    "last-administrator",
-                    row.login + " is the last administrator and can't be " + what
-                            + ". Add another one first: entente administrator add.");
+            throw Problem.of("last-administrator").with("login", row.login).with("what", what);
         }
     }
 
@@ -196,7 +186,7 @@ class Administrators {
     public void removeSecondFactor(String login, String by) {
         var row = named(login);
         if (login.equals(by)) {
-            throw Problem.conflict("own-second-factor", "To remove your own second factor, use one of its codes.");
+            throw Problem.of("own-second-factor");
         }
         row.secondSecret = null;
         row.secondSince = null;
@@ -211,7 +201,8 @@ class Administrators {
     }
 
     AdministratorRow named(String login) {
-        return find(login).orElseThrow(() -> Problem.missing("administrator", "\"" + login + "\""));
+        return find(login)
+                .orElseThrow(() -> Problem.of("administrator-not-found").with("login", login));
     }
 
     Optional<AdministratorRow> find(String login) {

@@ -2,13 +2,11 @@ package dev.entente.service.access;
 
 import dev.entente.service.platform.Problem;
 import jakarta.annotation.PreDestroy;
-import java.util.Map;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
-import org.springframework.http.HttpStatus;
 import org.springframework.security.crypto.argon2.Argon2PasswordEncoder;
 import org.springframework.stereotype.Component;
 import org.springframework.web.context.request.async.DeferredResult;
@@ -39,11 +37,7 @@ class PasswordHashing {
                 }
             });
         } catch (RejectedExecutionException e) {
-            throw Problem.of(
-                    HttpStatus.SERVICE_UNAVAILABLE,
-                    "busy",
-                    "Too many people are signing in right now. Try again in a minute.",
-                    Map.of("retryAfter", 30));
+            throw Problem.of("busy").with("retryAfter", 30);
         }
         return answer;
     }

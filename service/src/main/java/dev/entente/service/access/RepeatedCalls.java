@@ -1,6 +1,7 @@
 package dev.entente.service.access;
 
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ReadListener;
@@ -95,8 +96,7 @@ class RepeatedCalls {
             throws ServletException, IOException {
         var key = request.getHeader(HEADER);
         if (key.isBlank() || key.length() > LONGEST_KEY) {
-            SecurityConfiguration.problem(
-                    response, 400, "idempotency-key", "The Idempotency-Key must have 1 to 128 characters.");
+            Problem.of("idempotency-key").answer(response);
             return;
         }
         var body = request.getInputStream().readAllBytes();
@@ -156,11 +156,7 @@ class RepeatedCalls {
 
     private void again(Call call, Answer before, HttpServletResponse response) throws IOException {
         if (!MessageDigest.isEqual(call.fingerprint(), before.fingerprint())) {
-            SecurityConfiguration.problem(
-                    response,
-                    422,
-                    "idempotency-key-reused",
-                    "This Idempotency-Key was used for another call. Use a new one for each.");
+            Problem.of("idempotency-key-reused").answer(response);
         } else if (before.status() != null) {
             response.setStatus(before.status());
             if (before.body() != null) {
@@ -170,18 +166,9 @@ class RepeatedCalls {
             }
         } else if (before.madeAt().isAfter(clock.instant().minus(ANSWERED))) {
             response.setHeader("Retry-After", "2");
-            SecurityConfiguration.problem(
-                    response,
-                    409,
-                    "idempotency-key-in-use",
-                    "The first call with this Idempotency-Key is still being carried out. Try again in a moment.");
+            Problem.of("idempotency-key-in-use").answer(response);
         } else {
-            SecurityConfiguration.problem(
-                    response,
-                    409,
-                    "idempotency-outcome-unknown",
-                    "The service stopped while it carried out the first call with this Idempotency-Key. Check whether it was"
-                            + " done before you repeat it with a new key.");
+            Problem.of("idempotency-outcome-unknown").answer(response);
         }
     }
 

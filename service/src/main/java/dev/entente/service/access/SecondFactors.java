@@ -51,8 +51,7 @@ class SecondFactors {
     AccessApi.OfferedSecondFactor offer(UUID administrator) {
         var row = locked(administrator);
         if (row.hasSecondFactor()) {
-            throw Problem.conflict(
-                    "second-factor-exists", "You already have a second factor. Remove it first to set up another one.");
+            throw Problem.of("second-factor-exists");
         }
         var secret = AppCode.random(random);
         row.secondSecret = keys.encrypt(context(row), secret.base32());
@@ -65,13 +64,10 @@ class SecondFactors {
     List<String> confirm(UUID administrator, String code) {
         var row = locked(administrator);
         if (row.secondSecret == null || row.hasSecondFactor()) {
-            throw Problem.conflict("second-factor-not-begun", "There is no second factor to confirm. Set it up again.");
+            throw Problem.of("second-factor-not-begun");
         }
         if (!takeAppCode(row, code)) {
-            throw Problem.invalid(
-                    "code-wrong",
-                    "That isn't the code the app shows now. Type all six digits. If it stays wrong, set your"
-                            + " phone's clock to automatic.");
+            throw Problem.of("code-wrong");
         }
         row.secondSince = clock.instant();
         Sql.change(database, "DELETE FROM administrator_code WHERE administrator = :id")

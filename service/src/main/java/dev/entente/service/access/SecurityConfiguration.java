@@ -2,6 +2,7 @@ package dev.entente.service.access;
 
 import dev.entente.service.access.Sessions.Kind;
 import dev.entente.service.access.Sessions.SignedIn;
+import dev.entente.service.platform.Problem;
 import dev.entente.wire.AccessApi;
 import jakarta.servlet.DispatcherType;
 import jakarta.servlet.FilterChain;
@@ -18,7 +19,6 @@ import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
 import org.springframework.http.HttpHeaders;
-import org.springframework.http.MediaType;
 import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.config.http.SessionCreationPolicy;
@@ -76,10 +76,10 @@ class SecurityConfiguration {
                 .addFilterAfter(repeated.filter(), AuthorizationFilter.class)
                 .requestCache(cache -> cache.disable())
                 .logout(logout -> logout.disable())
-                .exceptionHandling(handling -> handling.authenticationEntryPoint((request, response, e) -> problem(
-                                response, 401, "signed-out", "Sign in first: in the console, or with entente sign-in."))
-                        .accessDeniedHandler((request, response, e) -> problem(
-                                response, 403, "not-allowed", "This isn't allowed. Reload the page and try again.")))
+                .exceptionHandling(handling -> handling.authenticationEntryPoint((request, response, e) ->
+                                Problem.of("signed-out").answer(response))
+                        .accessDeniedHandler((request, response, e) ->
+                                Problem.of("not-allowed").answer(response)))
                 .build();
     }
 
@@ -119,15 +119,6 @@ class SecurityConfiguration {
         return header != null && header.startsWith(BEARER);
     }
 
-    /** What a filter refuses. */
-    static void problem(HttpServletResponse response, int status, String type, String detail) throws IOException {
-        response.setStatus(status);
-        response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
-        response.getWriter()
-                .write("{\"type\":\"urn:entente:problem:%s\",\"status\":%d,\"detail\":\"%s\"}"
-                        .formatted(type, status, detail));
-    }
-
     /**
      * Finds out who calls, by the token of the command line or the cookie of the console. Whoever has to set up a second factor
      * can do nothing else, and before what is dangerous a second factor is asked for again.
@@ -163,30 +154,18 @@ class SecurityConfiguration {
             if (who != null) {
                 var path = request.getRequestURI();
                 if (who.setUpFirst() && !SETTING_UP.matcher(path).matches()) {
-                    problem(
-                            response,
-                            403,
-                            "second-factor-needed",
-                            "Set up a second factor first: in the console, or with entente administrator second-factor.");
+                    Problem.of("second-factor-needed").answer(response);
                     return;
                 }
                 if (AccessApi.STAFF.equals(who.role())
                         && !FOR_STAFF.matcher(path).matches()) {
-                    problem(
-                            response,
-                            403,
-                            "not-for-staff",
-                            "Your account is for the help desk only. For anything else ask an administrator.");
+                    Problem.of("not-for-staff").answer(response);
                     return;
                 }
                 if (!who.setUpFirst()
                         && DANGEROUS.matcher(request.getMethod() + " " + path).matches()
                         && !signIns.fresh(who, clock.instant())) {
-                    problem(
-                            response,
-                            403,
-                            "confirm",
-                            "Confirm that it's you: type a code from your authenticator app, or a recovery code.");
+                    Problem.of("confirm").answer(response);
                     return;
                 }
                 var authentication = UsernamePasswordAuthenticationToken.authenticated(who.login(), null, List.of());

@@ -185,7 +185,7 @@ class Sessions {
                 .setParameter("administrator", administrator)
                 .executeUpdate();
         if (ended == 0) {
-            throw Problem.missing("session", "with this id. It may have ended");
+            throw Problem.of("session-not-found");
         }
     }
 

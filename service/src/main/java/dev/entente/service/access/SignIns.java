@@ -22,7 +22,6 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 
@@ -98,11 +97,7 @@ class SignIns {
         var network = ClientNetwork.oneNetwork(from.address());
         var charges = charges(login, row == null ? null : row.id, network, from.device());
         if (!limits.charge(charges).taken()) {
-            throw Problem.of(
-                    HttpStatus.TOO_MANY_REQUESTS,
-                    "too-many-tries",
-                    "Too many tries from here. Try again in ten minutes, or sign in where you have signed in before.",
-                    Map.of("retryAfter", 600));
+            throw Problem.of("too-many-tries").with("retryAfter", 600);
         }
         var right = hashing.matches(signIn.password(), row == null ? null : row.passwordHash);
         if (!right || row.suspendedAt != null) {
@@ -112,17 +107,11 @@ class SignIns {
         if (row.hasSecondFactor()) {
             if (signIn.code() == null || signIn.code().isBlank()) {
                 limits.giveBack(charges);
-                throw Problem.of(
-                        HttpStatus.UNAUTHORIZED,
-                        "second-factor",
-                        "Type the code your authenticator app shows now, or one of your recovery codes.");
+                throw Problem.of("second-factor");
             }
             if (!seconds.take(row.id, signIn.code())) {
                 failed(row, from, "second factor");
-                throw Problem.of(
-                        HttpStatus.UNAUTHORIZED,
-                        "second-factor",
-                        "That code isn't right. Each code works only once, so wait for the next one.");
+                throw Problem.of("second-factor/wrong");
             }
         }
         limits.giveBack(charges);
@@ -200,18 +189,15 @@ class SignIns {
     /** A second factor is asked for again before something dangerous; the password where there is none. */
     void confirm(SignedIn who, AccessApi.Confirmation confirmation) {
         if (!limits.use("confirm", who.session().toString(), 10, TEN_MINUTES)) {
-            throw Problem.of(
-                    HttpStatus.TOO_MANY_REQUESTS,
-                    "too-many-tries",
-                    "Too many tries. Try again in ten minutes.",
-                    Map.of("retryAfter", 600));
+            throw Problem.of("too-many-tries/known-place").with("retryAfter", 600);
         }
         if (!right(who, confirmation)) {
-            throw Problem.invalid(
-                    "confirmation-wrong",
-                    who.secondFactor()
-                            ? "That code isn't right. Each code works only once, so wait for the next one."
-                            : "Your password isn't right. Type it again.");
+            throw Problem.of("confirmation-wrong")
+                    .with(
+                            "says",
+                            who.secondFactor()
+                                    ? "That code isn't right. Each code works only once, so wait for the next one."
+                                    : "Your password isn't right. Type it again.");
         }
         sessions.confirmed(who.session());
     }
@@ -233,9 +219,6 @@ class SignIns {
     }
 
     private static Problem wrong() {
-        return Problem.of(
-                HttpStatus.UNAUTHORIZED,
-                "sign-in",
-                "The sign-in name or the password isn't right. Check both and try again.");
+        return Problem.of("sign-in");
     }
 }

@@ -143,17 +143,14 @@ public class Approvals {
                 .setParameter("id", id)
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() -> Problem.conflict(
-                        "change-not-waiting",
-                        "This change is no longer waiting. To see what is: entente approval list."));
+                .orElseThrow(() -> Problem.of("change-not-waiting"));
     }
 
     /** Somebody else than its author agrees: it is made now. */
     public void approve(UUID id, String approver) {
         var waiting = decide(id, "approved", approver);
         if (waiting.author().equals(approver)) {
-            throw Problem.conflict(
-                    "approval-by-another", "You proposed this change, so another administrator has to approve it.");
+            throw Problem.of("approval-by-another");
         }
         made(
                 waiting.kind(),
@@ -175,13 +172,11 @@ public class Approvals {
     public boolean askFor(String wanted, String administrator) {
         var what = Objects.requireNonNullElse(wanted, "");
         if (!RULES.contains(what)) {
-            throw Problem.invalid("approval-rule", "Approval can be needed for nothing, weakening or everything.");
+            throw Problem.of("approval-rule");
         }
         var before = askedFor();
         if (before.equals("nothing") && !what.equals("nothing") && administrators() < 2) {
-            throw Problem.conflict(
-                    "approval-needs-two",
-                    "Add another administrator first. With only one, no one could approve anything.");
+            throw Problem.of("approval-needs-two");
         }
         return make(
                 RULE,

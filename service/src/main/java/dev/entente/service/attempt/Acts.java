@@ -6,7 +6,6 @@ import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
 import dev.entente.wire.AttemptAct;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -33,10 +32,7 @@ public class Acts {
     @Transactional(propagation = Propagation.REQUIRES_NEW)
     public void require(Attempt attempt, Call call) {
         if (!signed(attempt, call)) {
-            throw Problem.of(
-                    HttpStatus.FORBIDDEN,
-                    "act-not-signed",
-                    "You can only do this in the browser that started the attempt. Go back to it, or start again.");
+            throw Problem.of("act-not-signed");
         }
     }
 

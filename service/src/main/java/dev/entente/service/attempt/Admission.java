@@ -24,11 +24,9 @@ import jakarta.persistence.LockModeType;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 
@@ -128,12 +126,7 @@ public class Admission {
         stops.check(action);
         stops.checkNetwork(coming.address());
         if (offering.methods(action).isEmpty()) {
-            throw Problem.of(
-                    HttpStatus.SERVICE_UNAVAILABLE,
-                    "no-method",
-                    "We can't send codes right now. Try again in a few minutes, or contact the help desk: "
-                            + settings.helpDesk() + ".",
-                    Map.of("retryAfter", 60));
+            throw Problem.of("no-method").with("helpDesk", settings.helpDesk()).with("retryAfter", 60);
         }
     }
 

@@ -121,11 +121,7 @@ public class AttemptList {
 
     private static Reference reference(String typed) {
         return Reference.parse(typed)
-                .orElseThrow(
-                        () -> Problem.invalid(
-                                "not-a-reference",
-                                "\"" + (typed.length() > 40 ? "…" : typed)
-                                        + "\" isn't a reference. A reference has ten digits, such as R 2291 407 513. Check each digit."));
+                .orElseThrow(() -> Problem.of("not-a-reference").with("what", (typed.length() > 40 ? "…" : typed)));
     }
 
     private AttemptRow find(String typed) {
@@ -134,20 +130,20 @@ public class AttemptList {
                 .setParameter("reference", reference.digits())
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() -> Problem.missing("attempt", "with the reference " + reference));
+                .orElseThrow(() -> Problem.of("attempt-not-found").with("reference", reference));
     }
 
     private static AttemptState state(String name) {
         try {
             return name == null || name.isBlank() ? null : AttemptState.valueOf(name.toUpperCase(Locale.ROOT));
         } catch (IllegalArgumentException e) {
-            throw Problem.invalid(
-                    "unknown-state",
-                    "There is no state \"" + name + "\"; there are "
-                            + Arrays.stream(AttemptState.values())
+            throw Problem.of("unknown-state")
+                    .with("name", name)
+                    .with(
+                            "list",
+                            Arrays.stream(AttemptState.values())
                                     .map(state -> state.name().toLowerCase(Locale.ROOT))
-                                    .collect(Collectors.joining(", "))
-                            + ".");
+                                    .collect(Collectors.joining(", ")));
         }
     }
 

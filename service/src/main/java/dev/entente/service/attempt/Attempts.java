@@ -22,7 +22,6 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -95,11 +94,9 @@ public class Attempts {
     @Transactional
     public Attempt accept(String cookie, String terms) {
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
-        var wanted = terms(running(row))
-                .orElseThrow(() -> Problem.conflict("no-terms", "There are no terms to accept here."));
+        var wanted = terms(running(row)).orElseThrow(() -> Problem.of("no-terms"));
         if (!wanted.name().equals(terms)) {
-            throw Problem.invalid(
-                    "other-terms", "These aren't the terms that were shown. Reload the page and read them again.");
+            throw Problem.of("other-terms");
         }
         row.termsAccepted = terms;
         events.write(NewEvent.of("terms.accepted", row.id, row.revision).with("terms", terms));
@@ -158,10 +155,7 @@ public class Attempts {
     }
 
     static Problem gone() {
-        return Problem.of(
-                HttpStatus.GONE,
-                "attempt-gone",
-                "This attempt has ended, or was started in another browser. Start again.");
+        return Problem.of("attempt-gone");
     }
 
     static Attempt running(AttemptRow row) {

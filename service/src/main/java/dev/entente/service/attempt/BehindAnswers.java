@@ -3,14 +3,12 @@ package dev.entente.service.attempt;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import jakarta.annotation.PreDestroy;
-import java.util.Map;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionSynchronization;
 import org.springframework.transaction.support.TransactionSynchronizationManager;
@@ -38,12 +36,9 @@ class BehindAnswers {
     /** @throws Problem 503 if so much waits that it could not be done while somebody waits for it */
     void checkRoom() {
         if (working.getQueue().size() > MOST) {
-            throw Problem.of(
-                    HttpStatus.SERVICE_UNAVAILABLE,
-                    "busy",
-                    "We're very busy right now. Try again in a minute, or contact the help desk: " + settings.helpDesk()
-                            + ".",
-                    Map.of("retryAfter", 30));
+            throw Problem.of("busy/portal")
+                    .with("helpDesk", settings.helpDesk())
+                    .with("retryAfter", 30);
         }
     }
 

@@ -41,7 +41,6 @@ import java.util.UUID;
 import java.util.function.Predicate;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionStatus;
 import org.springframework.transaction.annotation.Propagation;
@@ -187,14 +186,14 @@ public class Challenges {
     public Now ask(String cookie, Method method, To to, Coming coming) {
         var end = to.end();
         if (method.costs() && (end == null || !end.matches("[0-9]{" + END + "}"))) {
-            throw Problem.invalid("number-end-missing", "Type the last " + END + " digits of your number.");
+            throw Problem.of("number-end-missing").with("end", END);
         }
         behind.checkRoom();
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         if (to.address() != null
                 && offering.chosen(Attempts.running(row), person(row), method, to.address())
                         .isEmpty()) {
-            throw Problem.invalid("address-unknown", "Choose one of the addresses shown.");
+            throw Problem.of("address-unknown");
         }
         var asked = insert(row, method);
         behind.run(() -> send(asked, to, coming, 0));
@@ -229,17 +228,13 @@ public class Challenges {
     private Begun insert(AttemptRow row, Method method) {
         stops.check(Action.labelled(row.action).orElseThrow());
         if (row.state != AttemptState.IDENTIFIED && row.state != AttemptState.PROVING) {
-            throw Problem.conflict("no-proof-wanted", "This attempt isn't waiting for a proof. Start again.");
+            throw Problem.of("no-proof-wanted");
         }
         if (!offering.methods(Attempts.running(row)).contains(method)) {
-            throw Problem.invalid("method-not-offered", "This method isn't offered here. Choose one of those shown.");
+            throw Problem.of("method-not-offered");
         }
         if (row.challenges >= MOST) {
-            throw Problem.of(
-                    HttpStatus.TOO_MANY_REQUESTS,
-                    "too-many-codes",
-                    "No more codes are sent for this attempt. Start again, or contact the help desk: "
-                            + settings.helpDesk() + ".");
+            throw Problem.of("too-many-codes").with("helpDesk", settings.helpDesk());
         }
         row.challenges++;
         row.take(AttemptStep.ASK, clock.instant());
@@ -469,7 +464,7 @@ public class Challenges {
             String cookie, UUID challenge, Answer answer, Coming coming, Predicate<Attempts.Attempt> signed) {
         // A page that only asks whether there is an answer uses nothing up.
         if (answer.isEmpty() && Boolean.TRUE.equals(transaction.execute(status -> waits(cookie, challenge)))) {
-            throw Problem.conflict("still-waiting", "There is no answer yet.");
+            throw Problem.of("still-waiting");
         }
         var tried = transaction.execute(status -> attempt(cookie, challenge, coming));
         if (tried == null) {
@@ -478,8 +473,7 @@ public class Challenges {
         var row = tried.row();
         var consumed = tried.consumed();
         if (consumed == null) {
-            throw Problem.of(
-                    HttpStatus.GONE, "code-used-up", "This code no longer works. Ask for a new one, or start again.");
+            throw Problem.of("code-used-up");
         }
         var counts = counts(row, consumed.method());
         var from = tried.from();
@@ -504,11 +498,9 @@ public class Challenges {
             return outcome.held();
         }
         behind.run(() -> wrong(row.id, consumed, counts, outcome.blocked(), from, charged, coming));
-        throw Problem.of(
-                HttpStatus.UNPROCESSABLE_CONTENT,
-                "code-wrong",
-                verifier.wrong(consumed.left()),
-                Map.of("triesLeft", consumed.left()));
+        throw Problem.of("code-wrong/attempt")
+                .with("says", verifier.wrong(consumed.left()))
+                .with("triesLeft", consumed.left());
     }
 
     private record OnItsWay(String method, byte[] codeHash) {}
@@ -570,7 +562,7 @@ public class Challenges {
             return null;
         }
         if (row.state == AttemptState.PROVED) {
-            throw Problem.conflict("no-proof-wanted", "This attempt isn't waiting for a proof. Start again.");
+            throw Problem.of("no-proof-wanted");
         }
         var consumed = consume(row.id, challenge);
         if (consumed == null) {
@@ -608,7 +600,7 @@ public class Challenges {
         var consumed = tried.consumed();
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
         if (row.state != AttemptState.PROVING) {
-            throw Problem.conflict("no-proof-wanted", "This attempt isn't waiting for a proof. Start again.");
+            throw Problem.of("no-proof-wanted");
         }
         var method = consumed.method();
         var whose = paid && counts(row, method) ? Optional.of(row.person) : Optional.<UUID>empty();

@@ -191,16 +191,14 @@ public class ClosedPeople {
     public void open(UUID id, String reason, String administrator) {
         var said = reason == null ? "" : reason.strip();
         if (said.isEmpty() || said.length() > LONGEST_REASON || said.contains("\n")) {
-            throw Problem.invalid(
-                    "opening-reason",
-                    "Give a reason on one line, at most " + LONGEST_REASON + " characters. It goes on record.");
+            throw Problem.of("opening-reason").with("longestReason", LONGEST_REASON);
         }
-        var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
+        var person = people.find(id).orElseThrow(() -> Problem.of("person-not-found"));
         var opened = Sql.change(database, "DELETE FROM closed_person WHERE person = :person")
                 .setParameter("person", id)
                 .executeUpdate();
         if (opened == 0) {
-            throw Problem.conflict("not-closed", "Self-service isn't closed for this person.");
+            throw Problem.of("not-closed");
         }
         events.write(NewEvent.administration("selfservice.opened", administrator)
                 .with("person", id.toString())

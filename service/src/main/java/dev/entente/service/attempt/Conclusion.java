@@ -21,7 +21,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.UUID;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -86,14 +85,10 @@ public class Conclusion {
             throw Attempts.gone();
         }
         if (row.sealings >= SEALINGS) {
-            throw Problem.of(
-                    HttpStatus.TOO_MANY_REQUESTS,
-                    "too-many-passwords",
-                    "Too many passwords were refused. Start again later, or contact the help desk: "
-                            + settings.helpDesk() + ".");
+            throw Problem.of("too-many-passwords").with("helpDesk", settings.helpDesk());
         }
         if (attempts.terms(Attempts.running(row)).isPresent()) {
-            throw Problem.conflict("terms-not-accepted", "Accept the terms first.");
+            throw Problem.of("terms-not-accepted");
         }
         row.take(AttemptStep.SEAL, clock.instant());
         row.sealings++;
@@ -160,7 +155,7 @@ public class Conclusion {
     public Attempt finish(String cookie) {
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
         if (!row.action.equals(Action.DETAILS.label()) || row.state != AttemptState.PROVED) {
-            throw Problem.conflict("nothing-to-finish", "There is nothing to finish here.");
+            throw Problem.of("nothing-to-finish");
         }
         row.take(AttemptStep.FINISH, clock.instant());
         events.write(NewEvent.of("attempt.concluded", row.id, row.revision)

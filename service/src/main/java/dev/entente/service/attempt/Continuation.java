@@ -82,7 +82,7 @@ public class Continuation {
                 || row.proved.isEmpty()
                 || row.endedAt.plus(GO_ON_WINDOW).isBefore(now)
                 || row.sealings >= Conclusion.SEALINGS) {
-            throw Problem.conflict("too-late", "It's too late to go on with this attempt. Start again.");
+            throw Problem.of("too-late");
         }
         stops.check(Action.labelled(row.action).orElseThrow(), row.policy);
         if (closed.contains(row.person)) {
@@ -95,8 +95,7 @@ public class Continuation {
                     person, Action.RESET, configurations.now(row.network, places.knownDevice(row.person, row.device)));
             var obstacle = admission.standsInTheWay(person, decision);
             if (!obstacle.isEmpty()) {
-                throw Problem.conflict(
-                        "only-unlocked", "You can't choose a new password here now. Your account is unlocked.");
+                throw Problem.of("only-unlocked");
             }
             row.action = Action.RESET.label();
             row.mailed = notices.reach(person, decision.policy().orElseThrow(), Action.RESET);
@@ -120,7 +119,7 @@ public class Continuation {
             row.reopen(AttemptStep.TRY_AGAIN, row.state, now, now.plus(GO_ON_WINDOW));
             events.write(NewEvent.of("attempt.tried-again", row.id, row.revision));
         } else {
-            throw Problem.conflict("nothing-follows", "This attempt can't be continued. Start again.");
+            throw Problem.of("nothing-follows");
         }
         wakeUps.changed(row.id);
         return Attempts.running(row);

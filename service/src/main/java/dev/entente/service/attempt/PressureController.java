@@ -78,11 +78,9 @@ class PressureController {
             @AuthenticationPrincipal String administrator) {
         var reason = Objects.requireNonNullElse(lifting.reason(), "").strip();
         if (reason.isEmpty() || reason.length() > LONGEST_REASON || reason.contains("\n")) {
-            throw Problem.invalid(
-                    "lifting-reason",
-                    "Give a reason on one line, at most " + LONGEST_REASON + " characters. It goes on record.");
+            throw Problem.of("lifting-reason").with("longestReason", LONGEST_REASON);
         }
-        var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
+        var person = people.find(id).orElseThrow(() -> Problem.of("person-not-found"));
         guesses.lift(person.id(), reason, administrator);
     }
 

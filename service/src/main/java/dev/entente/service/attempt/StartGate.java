@@ -15,7 +15,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -136,11 +135,7 @@ public class StartGate {
         if (bits > 0 && !worked(coming, done)) {
             limits.giveBack(List.of(charge));
             var wanted = work.ask(coming.network(), Math.min(ProofOfWork.MOST_BITS, bits), clock.instant());
-            throw Problem.of(
-                    HttpStatus.PRECONDITION_REQUIRED,
-                    "work-wanted",
-                    "Very many attempts come from your network. Your browser has to do some work before you can start.",
-                    Map.of("seed", wanted.seed(), "bits", wanted.bits()));
+            throw Problem.of("work-wanted").with("seed", wanted.seed()).with("bits", wanted.bits());
         }
         return ticket(coming, coming.network(), SLOWER[share]);
     }
@@ -185,11 +180,8 @@ public class StartGate {
 
     private Problem refused(Coming coming) {
         pressure.count(Pressure.Kind.REFUSED, coming.network(), null);
-        return Problem.of(
-                HttpStatus.TOO_MANY_REQUESTS,
-                "too-many-starts",
-                "Too many attempts were started from your network. Try again in 15 minutes, or contact the help desk: "
-                        + settings.helpDesk() + ".",
-                Map.of("retryAfter", WINDOW.toSeconds()));
+        return Problem.of("too-many-starts")
+                .with("helpDesk", settings.helpDesk())
+                .with("retryAfter", WINDOW.toSeconds());
     }
 }

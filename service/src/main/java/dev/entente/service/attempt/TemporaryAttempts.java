@@ -58,11 +58,8 @@ public class TemporaryAttempts {
     @Transactional(propagation = Propagation.MANDATORY)
     public Attempt start(Person person, EcKey key, String administrator, String network) {
         var decision = configurations.decide(person, Action.RESET, configurations.now(network, null));
-        var policy = decision.policy()
-                .orElseThrow(() -> Problem.conflict(
-                        "not-covered",
-                        "No published policy covers " + person.name()
-                                + ", so it isn't known where to write the password."));
+        var policy =
+                decision.policy().orElseThrow(() -> Problem.of("not-covered").with("name", person.name()));
         stops.check(Action.TEMPORARY, policy.name());
         var row = new AttemptRow();
         row.id = UUID.randomUUID();

@@ -9,12 +9,10 @@ import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.concurrent.Semaphore;
 import org.apache.commons.csv.CSVFormat;
 import org.apache.commons.csv.CSVPrinter;
 import org.dhatim.fastexcel.Workbook;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import tools.jackson.databind.json.JsonMapper;
@@ -67,7 +65,7 @@ class EventExport {
             return Arrays.stream(values())
                     .filter(form -> form.label().equals(label))
                     .findFirst()
-                    .orElseThrow(() -> Problem.invalid("format-unknown", "The format must be csv or xlsx."));
+                    .orElseThrow(() -> Problem.of("format-unknown"));
         }
     }
 
@@ -81,11 +79,7 @@ class EventExport {
             throws IOException {
         search.page(wanted, null, 1);
         if (!free.tryAcquire()) {
-            throw Problem.of(
-                    HttpStatus.SERVICE_UNAVAILABLE,
-                    "exports-busy",
-                    "Two exports are being written already. Try again when one of them is done.",
-                    Map.of("retryAfter", 30));
+            throw Problem.of("exports-busy").with("retryAfter", 30);
         }
         try {
             transaction.executeWithoutResult(status -> events.write(

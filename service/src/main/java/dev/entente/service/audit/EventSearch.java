@@ -234,7 +234,7 @@ class EventSearch {
     private List<List<String>> words(String text) {
         var words = Words.of(text, MOST_WORDS);
         if (words.isEmpty()) {
-            throw Problem.invalid("text-without-words", "Type at least one word of two letters or more.");
+            throw Problem.of("text-without-words");
         }
         return words.stream()
                 .map(word -> {
@@ -276,7 +276,7 @@ class EventSearch {
         var attempt = Optional.ofNullable(wanted.reference())
                 .map(said -> Reference.parse(said)
                         .flatMap(references::attempt)
-                        .orElseThrow(() -> Problem.missing("attempt", "with the reference " + said)));
+                        .orElseThrow(() -> Problem.of("attempt-not-found").with("reference", said)));
         if (wanted.person() != null) {
             var person = person(wanted.person());
             return attempt.map(one -> new Lead(
@@ -411,9 +411,7 @@ class EventSearch {
     }
 
     private static List<String> atLeast(String severity) {
-        var least = Severity.labelled(severity)
-                .orElseThrow(() ->
-                        Problem.invalid("severity-unknown", "The severity must be info, notice, warning or alert."));
+        var least = Severity.labelled(severity).orElseThrow(() -> Problem.of("severity-unknown"));
         return kinds(kind -> kind.severity().compareTo(least) >= 0);
     }
 
@@ -425,15 +423,14 @@ class EventSearch {
     }
 
     private static Problem noPage() {
-        return Problem.invalid("page-unknown", "There is no such page. Start again from the first one.");
+        return Problem.of("page-unknown");
     }
 
     private static Instant time(String name, String said, Instant otherwise) {
         try {
             return Optional.ofNullable(said).map(Instant::parse).orElse(otherwise);
         } catch (DateTimeParseException e) {
-            throw Problem.invalid(
-                    "time-unreadable", "The time in " + name + " isn't one, such as 2026-11-29T08:00:00Z.");
+            throw Problem.of("time-unreadable").with("name", name);
         }
     }
 }

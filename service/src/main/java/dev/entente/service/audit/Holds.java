@@ -115,17 +115,17 @@ public class Holds {
                         .filter(said -> said)
                         .count()
                 != 1) {
-            throw Problem.invalid("hold-of", "Name one of a person, an attempt and the beginning of a span.");
+            throw Problem.of("hold-of");
         }
         if (wanted.until() != null && (!span || !wanted.until().isAfter(wanted.since()))) {
-            throw Problem.invalid("hold-span", "The end must be after the beginning of the span.");
+            throw Problem.of("hold-span");
         }
         var person = wanted.login() == null ? null : person(wanted.login());
         var attempt = wanted.reference() == null
                 ? null
                 : Reference.parse(wanted.reference())
                         .flatMap(references::attempt)
-                        .orElseThrow(() -> Problem.missing("attempt", "with the reference " + wanted.reference()));
+                        .orElseThrow(() -> Problem.of("attempt-not-found").with("reference", wanted.reference()));
         var id = UUID.randomUUID();
         Sql.change(database, """
                         INSERT INTO legal_hold (id, reason, login, person, terms, attempt, since, until, placed_by, placed_at)
@@ -161,7 +161,7 @@ public class Holds {
                 .setParameter("id", id)
                 .executeUpdate();
         if (lifted == 0) {
-            throw Problem.missing("hold", "in force with this id");
+            throw Problem.of("hold-not-found");
         }
         events.write(NewEvent.administration("hold.lifted", administrator).with("hold", id.toString()));
     }
@@ -170,7 +170,7 @@ public class Holds {
     RetentionApi.Erasure erase(RetentionApi.NewErasure wanted, String administrator) {
         var reason = reason(wanted.reason());
         if (wanted.login() == null || wanted.login().isBlank()) {
-            throw Problem.invalid("erasure-of", "Name the person by a name that they sign in with.");
+            throw Problem.of("erasure-of");
         }
         var person = person(wanted.login());
         var waits = Sql.values(
@@ -180,7 +180,7 @@ public class Holds {
                 .setParameter("terms", person.terms())
                 .getSingleResult();
         if (waits > 0) {
-            throw Problem.conflict("erasure-waits", "This was asked for already, and waits for the retention step.");
+            throw Problem.of("erasure-waits");
         }
         var id = UUID.randomUUID();
         Sql.change(database, """
@@ -219,15 +219,14 @@ public class Holds {
                 .setParameter("key", login.strip().toLowerCase(Locale.ROOT))
                 .getResultList()) {
             if (id != null && !id.equals(known.person())) {
-                throw Problem.conflict(
-                        "name-ambiguous", "This name means several people. Name them by a name that only they have.");
+                throw Problem.of("name-ambiguous");
             }
             id = known.person();
             terms.add(EventKind.term("login", known.loginKey()));
             terms.add(EventKind.term("person", known.person().toString()));
         }
         if (id == null && !recorded(terms)) {
-            throw Problem.missing("name", "in any directory or on record like " + login.strip());
+            throw Problem.of("name-not-found").with("login", login.strip());
         }
         return new Named(id, terms.toArray(String[]::new));
     }
@@ -243,7 +242,7 @@ public class Holds {
 
     private static String reason(String said) {
         if (said == null || said.isBlank() || said.strip().length() > LONGEST_REASON) {
-            throw Problem.invalid("reason-needed", "Give a reason of at most 200 characters; it is kept on record.");
+            throw Problem.of("reason-needed");
         }
         return said.strip();
     }

@@ -103,8 +103,7 @@ public class Proofs {
     }
 
     private RecordSigner.Latest latest() {
-        return signer.latest()
-                .orElseThrow(() -> Problem.conflict("record-empty", "Nothing is sealed yet. Try again in a moment."));
+        return signer.latest().orElseThrow(() -> Problem.of("record-empty"));
     }
 
     /** That an event stands at its position of the latest checkpoint. */
@@ -116,7 +115,7 @@ public class Proofs {
     public List<ProofFile> ofAttempt(String said) {
         var attempt = Reference.parse(said)
                 .flatMap(references::attempt)
-                .orElseThrow(() -> Problem.missing("attempt", "with the reference " + said));
+                .orElseThrow(() -> Problem.of("attempt-not-found").with("reference", said));
         var latest = latest();
         return Sql.values(database, """
                         SELECT l.seq FROM event e JOIN event_leaf l ON l.event = e.id WHERE e.attempt = :attempt AND l.seq < :size
@@ -132,7 +131,7 @@ public class Proofs {
     private ProofFile included(long seq, RecordSigner.Latest latest) {
         var sealed = trail.part(Math.max(0, seq), 1).events();
         if (seq < 0 || seq >= latest.size() || sealed.isEmpty() || sealed.get(0).event() == null) {
-            throw Problem.missing("event", "at position " + seq + " of what is sealed");
+            throw Problem.of("event-not-found").with("seq", seq);
         }
         var signed = trail.keys().verify(latest.statement());
         return new ProofFile(
@@ -153,13 +152,11 @@ public class Proofs {
         try {
             before = trail.keys().verify(kept).checkpoint();
         } catch (InvalidDocument e) {
-            throw Problem.invalid("checkpoint-unknown", "This isn't a checkpoint that this record's key signed.");
+            throw Problem.of("checkpoint-unknown");
         }
         var latest = latest();
         if (before.size() < 1 || before.size() > latest.size()) {
-            throw Problem.conflict(
-                    "record-shorter",
-                    "The checkpoint covers " + before.size() + " events, and the record has " + latest.size() + ".");
+            throw Problem.of("record-shorter").with("before", before.size()).with("latest", latest.size());
         }
         var signed = trail.keys().verify(latest.statement());
         return new ProofFile(

@@ -61,26 +61,25 @@ class SavedSearches {
      */
     public SavedSearch save(String name, Map<String, String> filters, Set<String> known, String administrator) {
         if (name.isBlank() || name.length() > LONGEST_NAME) {
-            throw Problem.invalid("search-name", "Give the search a name of at most " + LONGEST_NAME + " characters.");
+            throw Problem.of("search-name").with("longestName", LONGEST_NAME);
         }
         var wanted = new TreeMap<String, String>();
         (filters == null ? Map.<String, String>of() : filters).forEach((filter, value) -> {
             if (!known.contains(filter)) {
-                throw Problem.invalid("filter-unknown", "There is no filter " + filter + ".");
+                throw Problem.of("filter-unknown").with("filter", filter);
             }
             if (value != null && !value.isBlank()) {
                 if (value.length() > LONGEST_VALUE) {
-                    throw Problem.invalid(
-                            "filter-too-long", "What a filter looks for has at most " + LONGEST_VALUE + " characters.");
+                    throw Problem.of("filter-too-long").with("longestValue", LONGEST_VALUE);
                 }
                 wanted.put(filter, value.strip());
             }
         });
         if (wanted.isEmpty()) {
-            throw Problem.invalid("search-for-nothing", "Set a filter first: this search looks for nothing.");
+            throw Problem.of("search-for-nothing");
         }
         if (all().stream().filter(one -> !one.name().equals(name)).count() >= MOST) {
-            throw Problem.conflict("too-many-searches", "There are " + MOST + " saved searches. Remove one first.");
+            throw Problem.of("too-many-searches").with("most", MOST);
         }
         Sql.change(database, """
                         INSERT INTO saved_search (name, filters, saved_by, saved_at)
@@ -102,7 +101,7 @@ class SavedSearches {
                 .setParameter("name", name)
                 .executeUpdate();
         if (gone == 0) {
-            throw Problem.missing("search", "saved as \"" + name + "\"");
+            throw Problem.of("search-not-found").with("name", name);
         }
         events.write(NewEvent.administration("search.removed", administrator).with("search", name));
     }

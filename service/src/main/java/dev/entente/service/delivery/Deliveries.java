@@ -43,7 +43,6 @@ import java.util.UUID;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -121,10 +120,10 @@ public class Deliveries {
     public PortalApi.Sealing sealing(Attempt attempt) {
         stops.check(attempt.action(), attempt.policy());
         if (attempt.action() == Action.DETAILS) {
-            throw Problem.conflict("nothing-to-seal", "This attempt doesn't write to a directory.");
+            throw Problem.of("nothing-to-seal");
         }
         if (attempts.terms(attempt).isPresent()) {
-            throw Problem.conflict("terms-not-accepted", "Accept the terms first.");
+            throw Problem.of("terms-not-accepted");
         }
         var person = person(attempt);
         var policy = attempts.policy(attempt);
@@ -143,9 +142,7 @@ public class Deliveries {
             }
         });
         if (targets.isEmpty() && !pending.isEmpty()) {
-            throw unavailable(
-                    "suspended",
-                    "Your organisation has paused this for now. Try again later, or contact the help desk");
+            throw Problem.of("suspended").with("helpDesk", settings.helpDesk());
         }
         return new PortalApi.Sealing(
                 attempt.id(),
@@ -161,9 +158,9 @@ public class Deliveries {
 
     private PortalApi.Target target(Directories.Served served, List<Account> accounts, boolean unlock) {
         var listed = served.stewards()
-                .orElseThrow(() -> unavailable(
-                        "no-steward",
-                        "The directory " + served.title() + " isn't ready to take passwords. Contact the help desk"));
+                .orElseThrow(() -> Problem.of("no-steward-yet")
+                        .with("title", served.title())
+                        .with("helpDesk", settings.helpDesk()));
         return new PortalApi.Target(
                 served.id(),
                 served.name(),
@@ -177,19 +174,12 @@ public class Deliveries {
                 credentials.demand(served.id()).any());
     }
 
-    private Problem unavailable(String type, String says) {
-        return Problem.of(HttpStatus.SERVICE_UNAVAILABLE, type, says + ": " + settings.helpDesk() + ".");
-    }
-
     private List<String> keysOf(UUID directory, Roster listed) {
         var statements = sealingKeys.inForce(directory);
         if (statements.isEmpty()) {
-            throw Problem.of(
-                    HttpStatus.SERVICE_UNAVAILABLE,
-                    "no-sealing-key",
-                    "We can't reach the directory right now. Try again in a moment, or contact the help desk: "
-                            + settings.helpDesk() + ".",
-                    Map.of("retryAfter", 5));
+            throw Problem.of("no-sealing-key")
+                    .with("helpDesk", settings.helpDesk())
+                    .with("retryAfter", 5);
         }
         return statements.stream().limit(listed.stewards().size()).toList();
     }
@@ -227,13 +217,13 @@ public class Deliveries {
     @Transactional
     public Attempt accept(Attempt attempt, List<PortalApi.SealedPassword> passwords) {
         if (passwords == null || passwords.isEmpty() || passwords.size() > 16) {
-            throw Problem.invalid("wrong-number-of-seals", "Send one to sixteen sealed passwords.");
+            throw Problem.of("wrong-number-of-seals");
         }
         if (attempt.state() == AttemptState.DELIVERING && sameAgain(attempt, passwords)) {
             return attempt;
         }
         if (attempt.state() != AttemptState.PROVED || attempt.action() == Action.DETAILS) {
-            throw Problem.conflict("no-password-wanted", "This attempt isn't waiting for a password. Start again.");
+            throw Problem.of("no-password-wanted");
         }
         var pending = pending(attempt, person(attempt));
         var suspended = new LinkedHashMap<UUID, List<Account>>();
@@ -430,7 +420,7 @@ public class Deliveries {
     }
 
     private Person person(Attempt attempt) {
-        return attempt.person().flatMap(people::find).orElseThrow(() -> Problem.missing("person", "for this attempt"));
+        return attempt.person().flatMap(people::find).orElseThrow(() -> Problem.of("person-not-found/of-attempt"));
     }
 
     private static void require(boolean holds, String otherwise) {

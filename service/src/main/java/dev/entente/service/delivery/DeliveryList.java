@@ -46,16 +46,14 @@ public class DeliveryList {
     /** Newest first; {@code after} is the id of the last of the page before. */
     public List<AttemptApi.Delivery> list(Filter filter, UUID after, int limit) {
         if (filter.state() != null && !STATES.contains(filter.state())) {
-            throw Problem.invalid(
-                    "unknown-state",
-                    "There is no state \"" + filter.state() + "\"; there are " + String.join(", ", STATES) + ".");
+            throw Problem.of("unknown-state").with("name", filter.state()).with("list", String.join(", ", STATES));
         }
         var before = after == null ? Instant.ofEpochSecond(4_000_000_000L) : row(after).createdAt;
         var directory = filter.directory() == null
                 ? null
                 : directories
                         .find(filter.directory())
-                        .orElseThrow(() -> Problem.missing("directory", "\"" + filter.directory() + "\""))
+                        .orElseThrow(() -> Problem.of("directory-not-found").with("directory", filter.directory()))
                         .id();
         return database.createQuery("""
                         FROM DeliveryRow WHERE createdAt < :before AND (:state IS NULL OR state = :state)
@@ -78,14 +76,15 @@ public class DeliveryList {
         return Arrays.stream(Cause.values())
                 .filter(c -> label(c).equals(code))
                 .findFirst()
-                .orElseThrow(() -> Problem.invalid(
-                        "unknown-cause",
-                        "There is no cause \"" + code + "\"; there are "
-                                + String.join(
+                .orElseThrow(() -> Problem.of("unknown-cause")
+                        .with("code", code)
+                        .with(
+                                "list",
+                                String.join(
                                         ", ",
                                         Arrays.stream(Cause.values())
                                                 .map(DeliveryList::label)
-                                                .toList()) + "."));
+                                                .toList())));
     }
 
     private static String label(Cause cause) {
@@ -123,7 +122,7 @@ public class DeliveryList {
     private DeliveryRow row(UUID id) {
         var row = database.find(DeliveryRow.class, id);
         if (row == null) {
-            throw Problem.missing("delivery", "with this id");
+            throw Problem.of("delivery-not-found");
         }
         return row;
     }

@@ -78,7 +78,7 @@ class OrderController {
 
     private static <T> List<T> bounded(List<T> statements) {
         if (statements == null || statements.size() > 64) {
-            throw Problem.invalid("too-many-at-once", "At most 64 can be sent at once.");
+            throw Problem.of("too-many-at-once");
         }
         return statements;
     }

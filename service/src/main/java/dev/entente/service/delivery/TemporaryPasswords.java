@@ -66,18 +66,14 @@ class TemporaryPasswords {
             @AuthenticationPrincipal String administrator,
             HttpServletRequest request) {
         if (!switches.temporaryPasswords()) {
-            throw Problem.conflict(
-                    "temporary-passwords-off",
-                    "Temporary passwords are switched off. You can switch them on under Settings.");
+            throw Problem.of("temporary-passwords-off");
         }
         if (wanted.key() == null) {
-            throw Problem.invalid("key-missing", "The browser's key is missing. Reload the page and try again.");
+            throw Problem.of("key-missing");
         }
-        var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
+        var person = people.find(id).orElseThrow(() -> Problem.of("person-not-found"));
         if (people.facts(person).privileged()) {
-            throw Problem.conflict(
-                    "account-privileged",
-                    person.name() + " is privileged, and privileged accounts never get a temporary password.");
+            throw Problem.of("account-privileged").with("name", person.name());
         }
         var attempt = temporary.start(person, wanted.key(), administrator, networks.of(request));
         return new AttemptApi.Temporary(attempt.reference().toString(), deliveries.sealing(attempt));
@@ -89,14 +85,13 @@ class TemporaryPasswords {
     public void passwords(@PathVariable String reference, @RequestBody PortalApi.SealedPasswords passwords) {
         var attempt = attempts.get(list.show(reference).id());
         if (!attempt.action().label().equals("temporary")) {
-            throw Problem.conflict(
-                    "not-temporary",
-                    new Reference(attempt.reference().digits()) + " isn't about a temporary password.");
+            throw Problem.of("not-temporary")
+                    .with("reference", new Reference(attempt.reference().digits()));
         }
         try {
             deliveries.accept(attempt, passwords.passwords());
         } catch (InvalidDocument e) {
-            throw Problem.invalid("seal-refused", "The sealed password was refused: " + e.getMessage() + ".");
+            throw Problem.of("seal-refused").with("why", e.getMessage());
         }
     }
 }

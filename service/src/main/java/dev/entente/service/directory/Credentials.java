@@ -136,7 +136,7 @@ public class Credentials {
             events.write(NewEvent.administration("credential.refused", administrator)
                     .with("directory", directory.name)
                     .with("why", e.getMessage()));
-            throw Problem.invalid("credential-refused", "The statement was refused: " + e.getMessage() + ".");
+            throw Problem.of("credential-refused").with("why", e.getMessage());
         }
         keep(statement, signed);
         events.write(NewEvent.administration(

@@ -110,7 +110,7 @@ public class Directories {
     public Served get(UUID id) {
         var served = known().byId().get(id);
         if (served == null) {
-            throw Problem.missing("directory", "with this id");
+            throw Problem.of("directory-not-found/id");
         }
         return served;
     }
@@ -153,8 +153,7 @@ public class Directories {
                 .setParameter("name", name)
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(
-                        () -> Problem.missing("directory", "\"" + name + "\". To see all: entente directory list"));
+                .orElseThrow(() -> Problem.of("directory-not-found/name").with("name", name));
     }
 
     /** Those of each of these directories, by name. */

@@ -62,20 +62,16 @@ class DirectorySettings {
     @Transactional
     DirectoryRow add(DirectoryApi.NewDirectory wanted, String administrator) {
         if (wanted.name() == null || !wanted.name().matches("[a-z0-9][a-z0-9-]{0,62}")) {
-            throw Problem.invalid(
-                    "directory-name", "A directory's name has at most 63 lower-case letters, digits and dashes.");
+            throw Problem.of("directory-name");
         }
         if (wanted.kind() == null || !ADDRESSES.containsKey(wanted.kind())) {
-            throw Problem.invalid("directory-kind", "The kind must be active-directory, ldap, scim or local.");
+            throw Problem.of("directory-kind");
         }
         if (wanted.operatorKey() == null) {
-            throw Problem.invalid(
-                    "operator-key-missing",
-                    "The directory's operator key is missing. Add it with entente directory add.");
+            throw Problem.of("operator-key-missing");
         }
         if (directories.rows().stream().anyMatch(row -> row.name.equals(wanted.name()))) {
-            throw Problem.conflict(
-                    "directory-exists", "There already is a directory \"" + wanted.name() + "\". Choose another name.");
+            throw Problem.of("directory-exists").with("name", wanted.name());
         }
         var row = new DirectoryRow();
         row.id = UUID.randomUUID();
@@ -184,11 +180,7 @@ class DirectorySettings {
                 .filter(other -> !other.id.equals(row.id) && other.trust == row.trust)
                 .findFirst()
                 .ifPresent(other -> {
-                    throw Problem.conflict(
-                            "trust-taken",
-                            "The directory " + other.name + " has the trust " + row.trust
-                                    + " already. Codes go to the address of the most trusted directory, so each needs a trust of its"
-                                    + " own.");
+                    throw Problem.of("trust-taken").with("name", other.name).with("trust", row.trust);
                 });
     }
 
@@ -254,43 +246,38 @@ class DirectorySettings {
         if (local != row.servers.isEmpty()
                 || row.servers.size() > 8
                 || !row.servers.stream().allMatch(s -> s.matches(ADDRESSES.get(row.kind)))) {
-            throw Problem.invalid(
-                    "directory-servers",
-                    switch (row.kind) {
-                        case "local" -> "A local command has no servers.";
-                        case "scim" -> "Servers are one to eight addresses of the form https://host/path.";
-                        default ->
-                            "Servers are one to eight addresses of the form ldaps://host:port, or ldap://host:port for"
-                                    + " StartTLS.";
-                    });
+            throw Problem.of("directory-servers")
+                    .with(
+                            "says",
+                            switch (row.kind) {
+                                case "local" -> "A local command has no servers.";
+                                case "scim" -> "Servers are one to eight addresses of the form https://host/path.";
+                                default ->
+                                    "Servers are one to eight addresses of the form ldaps://host:port, or ldap://host:port for"
+                                            + " StartTLS.";
+                            });
         }
         if (row.correlation == null || row.correlation.isBlank()) {
-            throw Problem.invalid(
-                    "correlation-missing",
-                    "Name the correlation attribute, which tells which accounts belong to one person.");
+            throw Problem.of("correlation-missing");
         }
         if (row.trust < 1 || row.trust > 100 || row.lossShare < 1 || row.lossShare > 100) {
-            throw Problem.invalid(
-                    "directory-numbers",
-                    "Trust and the share of people a sync may lose must be numbers from 1 to 100.");
+            throw Problem.of("directory-numbers");
         }
         if (row.mailboxes.size() > 20
                 || !row.mailboxes.stream().allMatch(d -> DOMAIN.matcher(d).matches())) {
-            throw Problem.invalid(
-                    "mail-domains",
-                    "Mailboxes are named by at most twenty domains, such as skerry.test, without an @.");
+            throw Problem.of("mail-domains");
         }
         if (row.loginAttributes.size() > 8) {
-            throw Problem.invalid("too-many-attributes", "There can be at most eight attributes for log-in names.");
+            throw Problem.of("too-many-attributes");
         }
         if (row.attributes.size() > 30) {
-            throw Problem.invalid("too-many-attributes", "There can be at most thirty attributes for scopes.");
+            throw Problem.of("too-many-attributes/scopes");
         }
         var named = new ArrayList<>(row.attributes);
         named.addAll(row.loginAttributes);
         named.add(row.correlation);
         ReadableAttributes.refused(named).ifPresent(why -> {
-            throw Problem.invalid("attribute-refused", why);
+            throw Problem.of("attribute-refused").with("says", why);
         });
         if (row.kind.equals("ldap") || row.kind.equals("active-directory")) {
             distinguishedName("base", row.base);
@@ -306,9 +293,8 @@ class DirectorySettings {
                 return;
             }
         } catch (IllegalArgumentException e) {
-            throw Problem.invalid(
-                    "not-a-distinguished-name", "The " + what + " isn't a distinguished name: " + value + ".");
+            throw Problem.of("not-a-distinguished-name").with("what", what).with("value", value);
         }
-        throw Problem.invalid("distinguished-name-missing", "The " + what + " is missing.");
+        throw Problem.of("distinguished-name-missing").with("what", what);
     }
 }

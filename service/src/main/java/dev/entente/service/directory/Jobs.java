@@ -99,10 +99,7 @@ public class Jobs {
             return running.get().shown();
         }
         if (directory.roster == null) {
-            throw Problem.conflict(
-                    "no-steward",
-                    "No steward serves " + directory.name
-                            + " yet. Let one join and sign the roster, starting with entente steward admit.");
+            throw Problem.of("no-steward").with("name", directory.name);
         }
         if (database.createQuery(
                                 "SELECT count(*) FROM StewardRow WHERE directory = :directory AND lastSeen > :since",
@@ -111,10 +108,7 @@ public class Jobs {
                         .setParameter("since", clock.instant().minus(settings.stewardMissedAfter()))
                         .getSingleResult()
                 == 0) {
-            throw Problem.conflict(
-                    "no-steward-connected",
-                    "No steward of " + directory.name
-                            + " is connected. Start it on its own machine: entente steward run.");
+            throw Problem.of("no-steward-connected").with("name", directory.name);
         }
         var row = new JobRow();
         row.id = UUID.randomUUID();
@@ -359,8 +353,7 @@ public class Jobs {
     Job acceptLoss(DirectoryRow directory, String administrator) {
         var row = latest(directory.id, "sync")
                 .filter(j -> j.state.equals("held"))
-                .orElseThrow(() -> Problem.conflict(
-                        "no-loss-to-accept", "No sync of " + directory.name + " is waiting for you to accept a loss."));
+                .orElseThrow(() -> Problem.of("no-loss-to-accept").with("name", directory.name));
         row.state = "done";
         row.message = null;
         synced(row, directory);
@@ -458,8 +451,7 @@ public class Jobs {
     }
 
     private static Problem readByAnother() {
-        return Problem.conflict(
-                "changes-read-already", "These changes were read by another steward, or everything was read again.");
+        return Problem.of("changes-read-already");
     }
 
     /** Starts what is due, where a steward is there to do it; one node starts each. */
@@ -532,13 +524,13 @@ public class Jobs {
     }
 
     private static Problem notYours() {
-        return Problem.conflict("job-taken-over", "Another steward has taken this job over.");
+        return Problem.of("job-taken-over");
     }
 
     private JobRow row(UUID id) {
         var row = database.find(JobRow.class, id);
         if (row == null) {
-            throw Problem.missing("job", "with this id");
+            throw Problem.of("job-not-found");
         }
         return row;
     }

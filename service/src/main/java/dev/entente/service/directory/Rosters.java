@@ -15,7 +15,6 @@ import java.time.InstantSource;
 import java.util.Base64;
 import java.util.UUID;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -42,8 +41,7 @@ class Rosters {
     DirectoryApi.JoinCode admit(String name, String steward, String administrator) {
         var directory = directories.named(name);
         if (steward == null || !steward.matches("[a-z0-9][a-z0-9-]{0,62}")) {
-            throw Problem.invalid(
-                    "steward-name", "A steward's name has at most 63 lower-case letters, digits and dashes.");
+            throw Problem.of("steward-name");
         }
         // A letter first: a code that began with a dash would look like an option where it is typed.
         var code = "J" + Base64.getUrlEncoder().withoutPadding().encodeToString(keys.randomBytes(20));
@@ -77,10 +75,7 @@ class Rosters {
                 .orElse(null);
         if (admitted == null) {
             events.write(NewEvent.operation("steward.join-refused").with("why", "unknown, used or too old"));
-            throw Problem.of(
-                    HttpStatus.FORBIDDEN,
-                    "join-code",
-                    "This join code is wrong, was already used, or has expired. Get a new one with entente steward admit.");
+            throw Problem.of("join-code");
         }
         var row = new StewardRow();
         row.id = UUID.randomUUID();
@@ -125,20 +120,17 @@ class Rosters {
             events.write(NewEvent.administration("roster.refused", administrator)
                     .with("directory", directory.name)
                     .with("why", e.getMessage()));
-            throw Problem.invalid("roster-refused", "The roster was refused: " + e.getMessage() + ".");
+            throw Problem.of("roster-refused").with("why", e.getMessage());
         }
         if (roster.version() != directory.rosterVersion + 1) {
-            throw Problem.conflict(
-                    "roster-version",
-                    "The roster in force has version " + directory.rosterVersion + "; sign version "
-                            + (directory.rosterVersion + 1) + ".");
+            throw Problem.of("roster-version")
+                    .with("rosterVersion", directory.rosterVersion)
+                    .with("what", (directory.rosterVersion + 1));
         }
         var joined = directories.stewards(directory.id);
         for (var member : roster.stewards()) {
             if (joined.stream().noneMatch(s -> s.id.equals(member.id()) && s.identityKey.equals(member.key()))) {
-                throw Problem.invalid(
-                        "roster-unknown-steward",
-                        "The roster lists a steward that hasn't joined: " + member.name() + ".");
+                throw Problem.of("roster-unknown-steward").with("name", member.name());
             }
         }
         for (var steward : joined) {

@@ -14,7 +14,6 @@ import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import org.hibernate.Session;
 import org.springframework.http.HttpHeaders;
-import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
@@ -116,10 +115,7 @@ public class StewardCalls {
         var row = Optional.ofNullable(database.find(StewardRow.class, id)).orElseThrow(StewardCalls::unknown);
         database.refresh(row);
         if (row.retiredAt != null) {
-            throw Problem.of(
-                    HttpStatus.UNAUTHORIZED,
-                    "steward-retired",
-                    "This steward was retired. To use it again, let it join again under a new name.");
+            throw Problem.of("steward-retired");
         }
         return new RememberedSteward(
                 new Caller(
@@ -158,7 +154,7 @@ public class StewardCalls {
     }
 
     private static Problem refused(String reason, String why) {
-        return Problem.of(HttpStatus.UNAUTHORIZED, "steward-" + reason, "The call was refused: " + why + ".");
+        return Problem.named("steward-" + reason, "steward-format").with("why", why);
     }
 
     /** The row of the steward that calls, to be changed. */
@@ -182,10 +178,7 @@ public class StewardCalls {
     }
 
     private static Problem unknown() {
-        return Problem.of(
-                HttpStatus.UNAUTHORIZED,
-                "steward-unknown",
-                "This service doesn't know this steward. Check service: in its file, or let it join again.");
+        return Problem.of("steward-unknown");
     }
 
     @Scheduled(fixedDelay = 60_000)

@@ -12,7 +12,6 @@ import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.context.ApplicationEventPublisher;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import tools.jackson.databind.json.JsonMapper;
@@ -74,11 +73,7 @@ public class StewardPresence {
             events.write(NewEvent.operation("steward.key-copied").with("steward", caller.name()));
         }
         if (before.copied() || before.copiedNow()) {
-            throw Problem.of(
-                    HttpStatus.FORBIDDEN,
-                    "steward-copied",
-                    "Two processes use this steward's key, so it gets no more work. Replace it: entente steward admit with"
-                            + " the same name, join from a new state folder, and sign the roster.");
+            throw Problem.of("steward-copied");
         }
         var moves = asked.moved() == null ? List.<StewardApi.Move>of() : asked.moved();
         if (!moves.isEmpty()) {
@@ -142,8 +137,7 @@ public class StewardPresence {
     private String demand(StewardApi.Demand demand) {
         var text = json.writeValueAsString(demand);
         if (text.length() > LONGEST_DEMAND) {
-            throw Problem.invalid(
-                    "demand-too-long", "A steward's demand has at most " + LONGEST_DEMAND + " characters.");
+            throw Problem.of("demand-too-long").with("longestDemand", LONGEST_DEMAND);
         }
         return text;
     }

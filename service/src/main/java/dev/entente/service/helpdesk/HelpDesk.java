@@ -25,7 +25,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -154,7 +153,7 @@ class HelpDesk {
     private boolean confirm(Request request, Person person, List<String> checked, String said, String by) {
         var checklist = checklist(request);
         if (checked == null || !Set.copyOf(checked).containsAll(checklist)) {
-            throw Problem.invalid("unchecked", "Do everything on the checklist first, and tick it.");
+            throw Problem.of("unchecked");
         }
         var note = note(said);
         if (privileged(person) && request.firstBy() == null) {
@@ -163,9 +162,7 @@ class HelpDesk {
             return false;
         }
         if (by.equals(request.firstBy())) {
-            throw Problem.conflict(
-                    "second-member-wanted",
-                    person.name() + " is privileged, so someone else at the help desk has to confirm, too.");
+            throw Problem.of("second-member-wanted").with("name", person.name());
         }
         awaited.agree(request, by, null);
         events.write(event("staff.confirmed", request, by)
@@ -187,7 +184,7 @@ class HelpDesk {
     }
 
     private static Problem over() {
-        return Problem.conflict("request-over", "This was answered already, or has expired. Ask them to start again.");
+        return Problem.of("request-over");
     }
 
     private void allowed(Person person, Member member) {
@@ -197,10 +194,7 @@ class HelpDesk {
                         .map(Person::id)
                         .filter(person.id()::equals)
                         .isPresent())) {
-            throw Problem.of(
-                    HttpStatus.FORBIDDEN,
-                    "own-request",
-                    "You can't confirm yourself. Ask someone else at the help desk.");
+            throw Problem.of("own-request");
         }
         if (!member.scopes().isEmpty()) {
             var configuration = configurations.current();
@@ -212,11 +206,9 @@ class HelpDesk {
             if (member.scopes().stream()
                     .noneMatch(scope -> configuration.scopes().containsKey(scope)
                             && membership.in(scope).covers())) {
-                throw Problem.of(
-                        HttpStatus.FORBIDDEN,
-                        "outside-scopes",
-                        person.name() + " isn't in your scopes (" + String.join(", ", member.scopes())
-                                + "). Pass the call on to someone who may help them.");
+                throw Problem.of("outside-scopes")
+                        .with("name", person.name())
+                        .with("list", String.join(", ", member.scopes()));
             }
         }
     }
@@ -235,7 +227,7 @@ class HelpDesk {
 
     private static String note(String note) {
         if (note != null && note.length() > LONGEST_NOTE) {
-            throw Problem.invalid("note-too-long", "A note has at most " + LONGEST_NOTE + " characters.");
+            throw Problem.of("note-too-long").with("longestNote", LONGEST_NOTE);
         }
         return note == null || note.isBlank() ? null : note.strip();
     }

@@ -6,7 +6,6 @@ import dev.entente.service.platform.Problem;
 import dev.entente.wire.HelpDeskApi;
 import java.time.Duration;
 import java.util.List;
-import java.util.Map;
 import java.util.UUID;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
@@ -36,26 +35,18 @@ class HelpDeskController {
     @PostMapping("/find")
     HelpDeskApi.HelpRequest find(@RequestBody HelpDeskApi.Caller caller, @AuthenticationPrincipal String by) {
         if (caller.login() == null || caller.login().isBlank() || caller.login().length() > 256) {
-            throw Problem.invalid("name-missing", "Type the name the caller signs in with.");
+            throw Problem.of("name-missing");
         }
         if (caller.number() == null || !caller.number().strip().matches("[0-9]{6}")) {
-            throw Problem.invalid("number-missing", "Type the six digits that the caller reads from their screen.");
+            throw Problem.of("number-missing");
         }
         var charge = List.of(new Charge("staff-numbers", by, WRONG_PER, 1, WRONG_NUMBERS));
         if (!limits.charge(charge).taken()) {
-            throw Problem.of(
-                    HttpStatus.TOO_MANY_REQUESTS,
-                    "too-many-numbers",
-                    "You've typed too many wrong numbers. Try again in an hour.",
-                    Map.of("retryAfter", WRONG_PER.toSeconds()));
+            throw Problem.of("too-many-numbers").with("retryAfter", WRONG_PER.toSeconds());
         }
         var found = desk.find(caller.login().strip(), caller.number(), by)
-                .orElseThrow(() -> Problem.of(
-                        HttpStatus.NOT_FOUND,
-                        "request-missing",
-                        "There's no request with this number for "
-                                + caller.login().strip()
-                                + ". Ask the caller to read it again; it expires after a few minutes."));
+                .orElseThrow(() -> Problem.of("request-missing")
+                        .with("login", caller.login().strip()));
         limits.giveBack(charge);
         return found;
     }
@@ -67,11 +58,7 @@ class HelpDeskController {
             @RequestBody HelpDeskApi.StaffConfirmation confirmation,
             @AuthenticationPrincipal String by) {
         return new HelpDeskApi.Confirmed(
-                desk.confirm(id, confirmation, by)
-                        .orElseThrow(
-                                () -> Problem.invalid(
-                                        "answers-wrong",
-                                        "What you heard isn't right. Ask again and type it as it sounds; after three wrong tries the request ends.")));
+                desk.confirm(id, confirmation, by).orElseThrow(() -> Problem.of("answers-wrong")));
     }
 
     /** Denies it: the person and administrators are told. */

@@ -28,9 +28,7 @@ class ManagerController {
     /** Confirms who it is. */
     @PostMapping
     HelpDeskApi.Confirmed confirm(@RequestBody HelpDeskApi.ManagerConfirmation confirmation) {
-        return new HelpDeskApi.Confirmed(desk.confirm(confirmation)
-                .orElseThrow(() -> Problem.invalid(
-                        "number-wrong", "This isn't the number on their screen. Have them read it again.")));
+        return new HelpDeskApi.Confirmed(desk.confirm(confirmation).orElseThrow(() -> Problem.of("number-wrong")));
     }
 
     /** Denies it: the person and administrators are told. */

@@ -134,18 +134,18 @@ public class Notices {
         var address = Optional.ofNullable(wanted.address()).map(String::strip).filter(a -> !a.isEmpty());
         if (address.filter(a -> !a.matches("[^@\\s,]+@[^@\\s,]+") || a.length() > 254)
                 .isPresent()) {
-            throw Problem.invalid("notices-address", "The address must be one such as ingeborg@example.org.");
+            throw Problem.of("notices-address");
         }
         if (wanted.hour() < 0 || wanted.hour() > LAST_HOUR) {
-            throw Problem.invalid("notices-hour", "The hour must be a number from 0 to 23, in UTC.");
+            throw Problem.of("notices-hour");
         }
         var paces = new ArrayList<String>();
         wanted.paces().forEach((concern, pace) -> {
             if (Concern.labelled(concern).isEmpty()) {
-                throw Problem.invalid("notices-concern", "There is no notice of \"" + concern + "\".");
+                throw Problem.of("notices-concern").with("concern", concern);
             }
             if (Pace.labelled(pace).isEmpty()) {
-                throw Problem.invalid("notices-pace", "For " + concern + ", the pace must be off, at-once or daily.");
+                throw Problem.of("notices-pace").with("concern", concern);
             }
             paces.add(concern + "=" + pace);
         });

@@ -14,11 +14,12 @@ import jakarta.mail.Message;
 import jakarta.mail.MessagingException;
 import jakarta.mail.internet.MimeMessage;
 import jakarta.mail.search.FlagTerm;
+import java.io.ByteArrayInputStream;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Properties;
@@ -80,7 +81,7 @@ public class Bounces {
     public MailApi.BounceMailbox shown() {
         return stored().map(one -> new MailApi.BounceMailbox(
                         one.host(), one.port(), one.security(), one.login(), one.lookedAt(), one.why()))
-                .orElseThrow(() -> Problem.missing("bounce-mailbox", "yet: nothing that comes back is read"));
+                .orElseThrow(() -> Problem.of("bounce-mailbox-not-found"));
     }
 
     /** Why it cannot be read for a while now; empty if it can, or none is named. */
@@ -93,18 +94,17 @@ public class Bounces {
     @Transactional
     public void set(MailApi.BounceSettings wanted, String administrator) {
         if (blank(wanted.host()) || blank(wanted.login()) || wanted.port() < 1 || wanted.port() > 65_535) {
-            throw Problem.invalid("bounce-mailbox", "Name the host, the port and the sign-in name of the mailbox.");
+            throw Problem.of("bounce-mailbox");
         }
         if (wanted.security() == null || !List.of("tls", "starttls", "none").contains(wanted.security())) {
-            throw Problem.invalid("mail-security", "The security must be tls, starttls or none.");
+            throw Problem.of("mail-security");
         }
         if (wanted.security().equals("none")
                 && !List.of("127.0.0.1", "localhost").contains(wanted.host())) {
-            throw Problem.invalid(
-                    "mail-security", "Without tls or starttls, only a mailbox on the service's own machine is read.");
+            throw Problem.of("mail-security/elsewhere");
         }
         if (blank(wanted.password())) {
-            throw Problem.invalid("bounce-password", "The password of the mailbox is missing.");
+            throw Problem.of("bounce-password");
         }
         Sql.change(database, """
                         INSERT INTO bounce_mailbox (host, port, security, login, password, next_at)
@@ -191,9 +191,13 @@ public class Bounces {
     /** Whatever somebody sent there may be broken, and is no report then. */
     private static Optional<DeliveryReport> report(Message mail) {
         try {
-            return mail.getSize() > LARGEST || !(mail instanceof MimeMessage mime)
-                    ? Optional.empty()
-                    : DeliveryReport.read(mime);
+            if (mail.getSize() > LARGEST) {
+                return Optional.empty();
+            }
+            // Whole and as it was sent: how servers take messages apart differs.
+            var whole = new ByteArrayOutputStream();
+            mail.writeTo(whole);
+            return DeliveryReport.read(new MimeMessage(null, new ByteArrayInputStream(whole.toByteArray())));
         } catch (MessagingException | IOException | RuntimeException e) {
             log.info("a message in the mailbox for bounces is no report that can be read");
             return Optional.empty();
@@ -218,13 +222,13 @@ public class Bounces {
 
     private void cameBack(DeliveryReport report) {
         transaction.executeWithoutResult(status -> {
-            var returned = new ArrayList<>(Sql.rows(database, """
+            var returned = Sql.rows(database, """
                             UPDATE notification SET state = 'bounced', why = :why
                             WHERE id = :id AND channel = 'mail' AND state IN ('sent', 'uncertain')
                             RETURNING kind, attempt, revision""", Returned.class)
                     .setParameter("id", report.message())
                     .setParameter("why", report.why())
-                    .getResultList());
+                    .getResultList();
             for (var one : returned) {
                 events.write(Notifications.about(one.attempt(), "notification.bounced", one.revision())
                         .with("message", one.kind())

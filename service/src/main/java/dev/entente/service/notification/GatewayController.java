@@ -31,7 +31,7 @@ class GatewayController {
     void state(@PathVariable String name, HttpServletRequest call) throws IOException {
         var body = call.getInputStream().readNBytes(LONGEST + 1);
         if (body.length > LONGEST) {
-            throw Problem.invalid("gateway-state", "The body must be a message's state: reference, state, reason.");
+            throw Problem.of("gateway-state");
         }
         phone.told(
                 name,

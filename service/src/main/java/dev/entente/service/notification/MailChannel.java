@@ -373,31 +373,26 @@ public class MailChannel {
     /** Sets how mail is sent from now on, or proposes it; whether it is set. */
     boolean set(MailApi.MailSettings wanted, String administrator) {
         if (wanted.host() == null || !wanted.host().matches("[A-Za-z0-9.:-]{1,253}")) {
-            throw Problem.invalid("mail-host", "The host must be a name or an address, such as mail.example.org.");
+            throw Problem.of("mail-host");
         }
         if (wanted.port() < 1 || wanted.port() > 65_535) {
-            throw Problem.invalid("mail-port", "The port must be a number from 1 to 65535.");
+            throw Problem.of("mail-port");
         }
         if (wanted.security() == null || !List.of("none", "starttls", "tls").contains(wanted.security())) {
-            throw Problem.invalid("mail-security", "The security must be tls, starttls or none.");
+            throw Problem.of("mail-security");
         }
         if (wanted.sender() == null || !wanted.sender().matches("[^@\\s]+@[^@\\s]+")) {
-            throw Problem.invalid("mail-sender", "The sender must be an address such as recovery@example.org.");
+            throw Problem.of("mail-sender");
         }
         var administrators = wanted.administrators() == null ? List.<String>of() : wanted.administrators();
         if (administrators.size() > MOST_ADMINISTRATORS
                 || !administrators.stream().allMatch(a -> a != null && a.matches("[^@\\s,]+@[^@\\s,]+"))) {
-            throw Problem.invalid(
-                    "mail-administrators",
-                    "Administrators can have up to " + MOST_ADMINISTRATORS
-                            + " addresses such as security@example.org.");
+            throw Problem.of("mail-administrators").with("mostAdministrators", MOST_ADMINISTRATORS);
         }
         var before = inForce();
         var login = wanted.login() == null || wanted.login().isBlank() ? null : wanted.login();
         if (login != null && wanted.security().equals("none")) {
-            throw Problem.invalid(
-                    "mail-password-needs-tls",
-                    "Without TLS, others could read the password on its way. Choose tls or starttls.");
+            throw Problem.of("mail-password-needs-tls");
         }
         var given = wanted.password() != null && !wanted.password().isEmpty();
         // Kept for the same server only, or whoever may set the channel could have the password sent to their own.
@@ -409,22 +404,17 @@ public class MailChannel {
                 : null;
         var password = login == null ? null : given ? wanted.password() : kept;
         if (login != null && password == null) {
-            throw Problem.invalid(
-                    "mail-password-missing",
-                    "Enter the password that goes with the login. The saved one only works with the same host, port and login.");
+            throw Problem.of("mail-password-missing");
         }
         var pace = wanted.newsPerMinute() == null ? before.newsPerMinute() : wanted.newsPerMinute();
         if (pace < 1 || pace > MOST_NEWS_A_MINUTE) {
-            throw Problem.invalid(
-                    "mail-pace", "The news a minute must be a number from 1 to " + MOST_NEWS_A_MINUTE + ".");
+            throw Problem.of("mail-pace").with("mostNewsAMinute", MOST_NEWS_A_MINUTE);
         }
         var selector = wanted.dkimSelector() == null
                 ? before.dkimSelector()
                 : wanted.dkimSelector().isBlank() ? null : wanted.dkimSelector();
         if (selector != null && !selector.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
-            throw Problem.invalid(
-                    "mail-selector",
-                    "A selector is one label of a domain name, such as entente1: small letters, digits and dashes.");
+            throw Problem.of("mail-selector");
         }
         // Another selector gets a key of its own, so that the old one stays good until its record is taken away.
         var key = selector == null
@@ -526,7 +516,7 @@ public class MailChannel {
     /** The same with a message of some text. */
     public MailApi.MailTried test(String address, MessageText.Filled message, String administrator) {
         if (address == null || !address.matches("[^@\\s]+@[^@\\s]+")) {
-            throw Problem.invalid("mail-test-address", "Enter an address to send the test to, such as your own.");
+            throw Problem.of("mail-test-address");
         }
         var set = inForce();
         var wire = new ByteArrayOutputStream();

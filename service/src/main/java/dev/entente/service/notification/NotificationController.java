@@ -56,10 +56,7 @@ class NotificationController {
                 ? null
                 : Reference.parse(reference)
                         .map(Reference::digits)
-                        .orElseThrow(() -> Problem.invalid(
-                                "not-a-reference",
-                                "\"" + reference
-                                        + "\" isn't a reference. A reference has ten digits, such as R 2291 407 513."));
+                        .orElseThrow(() -> Problem.of("not-a-reference/filter").with("reference", reference));
         var size = Math.max(1, Math.min(limit, MOST));
         var rows = outbox.list(new Outbox.Filter(state, kind, channel, person, digits), after, size + 1);
         var items = rows.stream().limit(size).toList();
@@ -68,9 +65,10 @@ class NotificationController {
 
     private static void known(String filter, String value, List<String> there) {
         if (value != null && !value.isEmpty() && !there.contains(value)) {
-            throw Problem.invalid(
-                    "filter-unknown",
-                    "There is no " + filter + " \"" + value + "\": it is one of " + String.join(", ", there) + ".");
+            throw Problem.of("filter-unknown/value")
+                    .with("filter", filter)
+                    .with("value", value)
+                    .with("list", String.join(", ", there));
         }
     }
 

@@ -321,8 +321,7 @@ public class Notifications {
                 .setParameter("hash", keys.blind("alarm", token == null ? "" : token))
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() ->
-                        Problem.missing("message", "with this link. Contact the help desk: " + settings.helpDesk()));
+                .orElseThrow(() -> Problem.of("message-not-found").with("helpDesk", settings.helpDesk()));
         events.write(about(raised.attempt(), "alarm.raised", raised.revision()));
         var alarm = new AlarmRaised(raised.attempt(), raised.person(), raised.first(), new ArrayList<>());
         publisher.publishEvent(alarm);

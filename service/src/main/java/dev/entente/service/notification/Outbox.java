@@ -279,7 +279,7 @@ class Outbox {
                 .setParameter("kept", clock.instant().minus(KEPT))
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() -> Problem.missing("notification", id.toString()));
+                .orElseThrow(() -> Problem.of("notification-not-found").with("id", id));
     }
 
     private record Kept(UUID attempt, int revision, byte[] payload) {}
@@ -298,17 +298,13 @@ class Outbox {
     public NotificationApi.Notification again(UUID id, String administrator) {
         var row = named(id);
         if (!row.news()) {
-            throw Problem.conflict(
-                    "message-not-repeatable",
-                    "A message with a code or a link to go on with isn't sent again. The person can ask for another one.");
+            throw Problem.of("message-not-repeatable");
         }
         if (row.endedAt() == null) {
-            throw Problem.conflict("message-waits", "This message still waits to be sent. It's tried again by itself.");
+            throw Problem.of("message-waits");
         }
         if (!row.kept()) {
-            throw Problem.conflict(
-                    "message-gone",
-                    "What this message said isn't kept any more: that's a week. The record still has what it was about.");
+            throw Problem.of("message-gone");
         }
         var kept = kept(id);
         var again = insert(new Row(

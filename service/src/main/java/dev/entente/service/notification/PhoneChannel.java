@@ -35,7 +35,6 @@ import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -285,15 +284,12 @@ public class PhoneChannel {
         if (!HttpSignature.verifies(
                         "POST", target.toString(), body, digest, input, signature, secret, KEY, clock.instant())
                 || gateway == null) {
-            throw Problem.of(
-                    HttpStatus.UNAUTHORIZED,
-                    "gateway-signature",
-                    "The call isn't signed with this gateway's secret, or its clock differs by more than five minutes.");
+            throw Problem.of("gateway-signature");
         }
         try {
             arrived(gateway, json.readValue(body, PhoneApi.MessageState.class));
         } catch (JacksonException e) {
-            throw Problem.invalid("gateway-state", "The body must be a message's state: reference, state, reason.");
+            throw Problem.of("gateway-state");
         }
     }
 
@@ -369,7 +365,7 @@ public class PhoneChannel {
         var before = inForce();
         var given = wanted.gateways() == null ? List.<PhoneApi.NewGateway>of() : wanted.gateways();
         if (given.size() > MOST_GATEWAYS) {
-            throw Problem.invalid("too-many-gateways", "There can be at most " + MOST_GATEWAYS + " gateways.");
+            throw Problem.of("too-many-gateways").with("mostGateways", MOST_GATEWAYS);
         }
         var after = new InForce(
                 given.stream().map(g -> gateway(g, before)).toList(),
@@ -377,7 +373,7 @@ public class PhoneChannel {
                 limit(wanted.perPrefix(), before.perPrefix()),
                 limit(wanted.perCountry(), before.perCountry()));
         if (after.gateways().stream().map(Gateway::name).distinct().count() < given.size()) {
-            throw Problem.invalid("gateway-name", "Each gateway needs a name of its own.");
+            throw Problem.of("gateway-name");
         }
         var says = changes(before, after);
         return Boolean.TRUE.equals(transaction.execute(status -> approvals.make(KIND, "", says, after, administrator)));
@@ -385,15 +381,14 @@ public class PhoneChannel {
 
     private static int limit(Integer wanted, int before) {
         if (wanted != null && (wanted < 1 || wanted > 1_000_000)) {
-            throw Problem.invalid("phone-limit", "A limit must be a number from 1 to 1000000.");
+            throw Problem.of("phone-limit");
         }
         return wanted == null ? before : wanted;
     }
 
     private static Gateway gateway(PhoneApi.NewGateway wanted, InForce before) {
         if (wanted.name() == null || !wanted.name().matches("[a-z0-9][a-z0-9-]{0,40}")) {
-            throw Problem.invalid(
-                    "gateway-name", "A gateway's name has at most 41 lower-case letters, digits and dashes.");
+            throw Problem.of("gateway-name/form");
         }
         URI url;
         try {
@@ -404,25 +399,22 @@ public class PhoneChannel {
         var here = url.getHost() != null
                 && Set.of("127.0.0.1", "localhost", "[::1]").contains(url.getHost());
         if (url.getHost() == null || !("https".equals(url.getScheme()) || here && "http".equals(url.getScheme()))) {
-            throw Problem.invalid(
-                    "gateway-url",
-                    "The gateway's address must begin with https://, such as https://gateway.example.org/entente.");
+            throw Problem.of("gateway-url");
         }
         var sends = wanted.sends() == null
                 ? List.<Channel>of()
                 : wanted.sends().stream()
                         .map(s -> Channel.labelled(s)
                                 .filter(Channel::costs)
-                                .orElseThrow(() ->
-                                        Problem.invalid("gateway-sends", "A gateway sends text, voice, or both.")))
+                                .orElseThrow(() -> Problem.of("gateway-sends")))
                         .distinct()
                         .toList();
         if (sends.isEmpty()) {
-            throw Problem.invalid("gateway-sends", "A gateway sends text, voice, or both.");
+            throw Problem.of("gateway-sends");
         }
         var price = wanted.price() == null ? BigDecimal.ZERO : wanted.price();
         if (price.signum() < 0 || price.scale() > 6 || price.compareTo(BigDecimal.valueOf(1000)) > 0) {
-            throw Problem.invalid("gateway-price", "The price of one message must be a number from 0 to 1000.");
+            throw Problem.of("gateway-price");
         }
         var at = url;
         // Kept for the same address only, or whoever may set the channel could have it used against their own.
@@ -434,11 +426,7 @@ public class PhoneChannel {
                         .map(Gateway::secret)
                         .orElse("");
         if (secret.length() < 16 || secret.length() > 200) {
-            throw Problem.invalid(
-                    "gateway-secret",
-                    "The gateway " + wanted.name()
-                            + " needs a secret of 16 to 200 characters that both sign with. The saved one"
-                            + " only works with the same name and address.");
+            throw Problem.of("gateway-secret").with("name", wanted.name());
         }
         return new Gateway(wanted.name(), url, secret, sends, price);
     }
@@ -501,18 +489,18 @@ public class PhoneChannel {
     PhoneApi.PhoneTried test(PhoneApi.PhoneTest test, String administrator) {
         var number = test.number() == null ? "" : test.number().replaceAll("[\\s()-]", "");
         if (!NUMBER.matcher(number).matches()) {
-            throw Problem.invalid("phone-test-number", "Enter a number with its country code, such as +47 900 00 000.");
+            throw Problem.of("phone-test-number");
         }
         var channel = Channel.labelled(test.channel() == null ? "text" : test.channel())
                 .filter(Channel::costs)
-                .orElseThrow(() -> Problem.invalid("gateway-sends", "A gateway sends text, voice, or both."));
+                .orElseThrow(() -> Problem.of("gateway-sends"));
         var sending = inForce().sending(channel);
         var gateway = sending.stream()
                 .filter(g -> test.gateway() == null || g.name().equals(test.gateway()))
                 .findFirst()
-                .orElseThrow(() -> Problem.missing(
-                        "gateway",
-                        "that sends " + channel.label() + (test.gateway() == null ? "" : " and is named so")));
+                .orElseThrow(() -> Problem.of("gateway-not-found")
+                        .with("label", channel.label())
+                        .with("what", (test.gateway() == null ? "" : " and is named so")));
         var answer = send(
                 gateway,
                 channel,

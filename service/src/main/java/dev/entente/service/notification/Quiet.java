@@ -79,7 +79,7 @@ public class Quiet {
                 .setParameter("since", clock.instant().minus(LINKS_LAST))
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() -> Problem.missing("message", "with this link any more. Use the link of a newer one"));
+                .orElseThrow(() -> Problem.of("message-not-found/older-link"));
         var changed = off
                 ? Sql.change(database, """
                                 INSERT INTO quiet (person, kind, since) VALUES (:person, :kind, :now)

@@ -40,7 +40,7 @@ record AllowedReceivers(
     Address hostAndPort(String to) {
         var said = HOST_AND_PORT.matcher(to == null ? "" : to);
         if (!said.matches() || Integer.parseInt(said.group(2)) > HIGHEST_PORT) {
-            throw Problem.invalid("outlet-address", "Name the receiver as host:port, such as siem.example.org:6514.");
+            throw Problem.of("outlet-address");
         }
         if (receivers.stream().noneMatch(to::equalsIgnoreCase)) {
             throw forbidden(to);
@@ -81,15 +81,11 @@ record AllowedReceivers(
     }
 
     private static Problem noAddress() {
-        return Problem.invalid(
-                "outlet-address", "Name the receiver's address, such as https://hooks.example.org/entente.");
+        return Problem.of("outlet-address/web");
     }
 
     private static Problem forbidden(String to) {
-        return Problem.invalid(
-                "outlet-not-allowed",
-                "The operator of the service doesn't let outlets lead to " + to
-                        + ". Have them name it in entente.outlets.receivers (docs/operating.md).");
+        return Problem.of("outlet-not-allowed").with("to", to);
     }
 
     /** Reads it. */

@@ -23,7 +23,7 @@ class FetchedReceiver implements Receiver {
     @Override
     public void check(OutletApi.NewOutlet wanted) {
         if (wanted.to() != null) {
-            throw Problem.invalid("outlet-address", "Events of this kind are fetched here; leave the address out.");
+            throw Problem.of("outlet-address/fetched");
         }
     }
 

@@ -18,7 +18,6 @@ import java.util.Map;
 import java.util.UUID;
 import java.util.regex.Pattern;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -100,13 +99,13 @@ class FetchedStreams {
         } catch (Problem e) {
             // The same answer as for a wrong token.
         }
-        throw Problem.of(HttpStatus.UNAUTHORIZED, "stream-token", "The token isn't one of an outlet with this name.");
+        throw Problem.of("stream-token");
     }
 
     private void acknowledge(Outlet outlet, OutletApi.Poll asked) {
         var refused = asked.setErrs() == null ? Map.<String, OutletApi.SetError>of() : asked.setErrs();
         if (refused.size() > MOST || asked.ack() != null && asked.ack().size() > LOOKED_AT) {
-            throw Problem.invalid("stream-acknowledged", "That is more than was offered.");
+            throw Problem.of("stream-acknowledged");
         }
         var done = new ArrayList<UUID>();
         if (asked.ack() != null) {
@@ -142,7 +141,7 @@ class FetchedStreams {
         try {
             return UUID.fromString(said);
         } catch (IllegalArgumentException | NullPointerException e) {
-            throw Problem.invalid("stream-acknowledged", "An id that was acknowledged isn't one of ours.");
+            throw Problem.of("stream-acknowledged/unknown");
         }
     }
 

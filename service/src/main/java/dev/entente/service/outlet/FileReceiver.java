@@ -43,15 +43,10 @@ class FileReceiver implements Receiver {
     @Override
     public void check(OutletApi.NewOutlet wanted) {
         if (wanted.to() == null || !NAME.matcher(wanted.to()).matches()) {
-            throw Problem.invalid(
-                    "outlet-address",
-                    "Name the file without a folder, such as events.jsonl: letters, digits, . _ and -.");
+            throw Problem.of("outlet-address/file");
         }
         if (allowed.files().isEmpty()) {
-            throw Problem.invalid(
-                    "outlet-not-allowed",
-                    "The operator of the service doesn't let outlets write files. Have them name a folder in"
-                            + " entente.outlets.folder (docs/operating.md).");
+            throw Problem.of("outlet-not-allowed/file");
         }
     }
 

@@ -78,7 +78,7 @@ public class Outlets {
                 .setParameter("name", name)
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() -> Problem.missing("outlet", "named " + name));
+                .orElseThrow(() -> Problem.of("outlet-not-found").with("name", name));
     }
 
     /** All that is there, by name, and where they may lead. */
@@ -129,27 +129,21 @@ public class Outlets {
     /** Makes an outlet, or changes the one with this name. */
     OutletApi.Made set(String name, OutletApi.NewOutlet wanted, String administrator) {
         if (!NAME.matcher(name).matches()) {
-            throw Problem.invalid(
-                    "outlet-name", "A name has at most 40 small letters, digits and dashes, and begins with a letter.");
+            throw Problem.of("outlet-name");
         }
         var kind = OutletKind.labelled(wanted.kind())
-                .orElseThrow(() -> Problem.invalid(
-                        "outlet-kind",
-                        "The kind must be one of "
-                                + Arrays.stream(OutletKind.values())
+                .orElseThrow(() -> Problem.of("outlet-kind")
+                        .with(
+                                "list",
+                                Arrays.stream(OutletKind.values())
                                         .map(OutletKind::label)
-                                        .collect(Collectors.joining(", "))
-                                + "."));
-        var severity = Severity.labelled(wanted.severity())
-                .orElseThrow(() ->
-                        Problem.invalid("severity-unknown", "The severity must be info, notice, warning or alert."));
+                                        .collect(Collectors.joining(", "))));
+        var severity = Severity.labelled(wanted.severity()).orElseThrow(() -> Problem.of("severity-unknown"));
         missing(wanted.kinds(), EventKind::name).ifPresent(one -> {
-            throw Problem.invalid(
-                    "outlet-event-unknown", "There is no kind of event \"" + one + "\"; see entente event kinds.");
+            throw Problem.of("outlet-event-unknown").with("one", one);
         });
         missing(wanted.parts(), EventKind::part).ifPresent(part -> {
-            throw Problem.invalid(
-                    "outlet-part-unknown", "There is no part of the record \"" + part + "\"; see entente event kinds.");
+            throw Problem.of("outlet-part-unknown").with("part", part);
         });
         receivers.get(kind).check(wanted);
         bounded(wanted);
@@ -162,12 +156,10 @@ public class Outlets {
                 && Sql.values(database, "SELECT count(*) FROM outlet", Long.class)
                                 .getSingleResult()
                         >= MOST) {
-            throw Problem.conflict("outlets-many", "There are " + MOST + " outlets already. Remove one first.");
+            throw Problem.of("outlets-many").with("most", MOST);
         }
         before.filter(b -> b.kind() != kind).ifPresent(b -> {
-            throw Problem.conflict(
-                    "outlet-kind-changed",
-                    "There is an outlet " + name + " of another kind. Choose another name, or remove it first.");
+            throw Problem.of("outlet-kind-changed").with("name", name);
         });
         var sameReceiver =
                 before.filter(b -> Objects.equals(b.goesTo(), wanted.to())).isPresent();
@@ -230,23 +222,21 @@ public class Outlets {
 
     private static void bounded(OutletApi.NewOutlet wanted) {
         if (wanted.authority() != null && wanted.authority().length() > LONGEST_AUTHORITY) {
-            throw Problem.invalid("outlet-authority", "The authority's certificates are too long; name only the one.");
+            throw Problem.of("outlet-authority");
         }
         if (wanted.credential() != null
                 && (wanted.credential().length() > LONGEST_CREDENTIAL
                         || wanted.credential().chars().anyMatch(c -> c <= ' ' || c > '~'))) {
-            throw Problem.invalid(
-                    "outlet-credential", "The token must be at most 4,096 characters without blanks and line breaks.");
+            throw Problem.of("outlet-credential");
         }
         if (wanted.audience() != null && wanted.audience().length() > 500) {
-            throw Problem.invalid("outlet-audience", "The audience has at most 500 characters.");
+            throw Problem.of("outlet-audience");
         }
     }
 
     private long within(long from) {
         if (from < 0 || from > size()) {
-            throw Problem.invalid(
-                    "outlet-position", "The record has " + size() + " events; name a position from 0 up to that.");
+            throw Problem.of("outlet-position").with("what", size());
         }
         return from;
     }
@@ -273,8 +263,7 @@ public class Outlets {
     OutletApi.Outlet goOn(String name, OutletApi.GoOn wanted, String administrator) {
         var outlet = find(name);
         if (wanted.skip() && (outlet.state() != OutletState.STOPPED || wanted.from() != null)) {
-            throw Problem.conflict(
-                    "outlet-goes", "Only an outlet that has stopped at an event can leave that one out.");
+            throw Problem.of("outlet-goes");
         }
         var position = wanted.from() != null ? within(wanted.from()) : outlet.position() + (wanted.skip() ? 1 : 0);
         Sql.change(database, """

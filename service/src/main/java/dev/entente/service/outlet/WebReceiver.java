@@ -54,7 +54,7 @@ abstract class WebReceiver implements Receiver {
             try {
                 Tls.trusting(authority);
             } catch (IllegalArgumentException e) {
-                throw Problem.invalid("outlet-authority", "The authority must be certificates in PEM.");
+                throw Problem.of("outlet-authority/form");
             }
         }
     }

@@ -137,20 +137,14 @@ class OverviewController {
             @RequestBody DirectoryApi.RemovalConfirmed confirmed,
             @AuthenticationPrincipal String administrator) {
         if (!name.equals(confirmed.name())) {
-            throw Problem.invalid("name-not-confirmed", "Repeat the directory's name to remove it.");
+            throw Problem.of("name-not-confirmed");
         }
         var policies = deliveringTo(name);
         if (!policies.isEmpty()) {
-            throw Problem.conflict(
-                    "directory-in-use",
-                    "These policies deliver to " + name + ": " + String.join(", ", policies)
-                            + ". Publish a revision without it first.");
+            throw Problem.of("directory-in-use").with("name", name).with("list", String.join(", ", policies));
         }
         if (directories.removal(name, policies).waitingDeliveries() > 0) {
-            throw Problem.conflict(
-                    "deliveries-under-way",
-                    "Deliveries are under way to " + name + ". Suspend it first: entente directory suspend " + name
-                            + ".");
+            throw Problem.of("deliveries-under-way").with("name", name);
         }
         directoryRemoval.remove(name, administrator);
     }

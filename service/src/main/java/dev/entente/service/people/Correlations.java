@@ -91,7 +91,7 @@ class Correlations {
     @Transactional
     void settle(UUID id, String decision, String administrator) {
         if (!"join".equals(decision) && !"keep-apart".equals(decision)) {
-            throw Problem.invalid("case-decision", "The decision must be join or keep-apart.");
+            throw Problem.of("case-decision");
         }
         var settled = Sql.rows(database, """
                         UPDATE correlation_case SET settled_at = :now, decision = :decision
@@ -101,8 +101,7 @@ class Correlations {
                 .setParameter("id", id)
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() ->
-                        Problem.conflict("case-settled", "No case with this id is open. It may already be settled."));
+                .orElseThrow(() -> Problem.of("case-settled"));
         var account = settled.account();
         var after = settled.after();
         if (decision.equals("join")) {

@@ -82,7 +82,7 @@ public class People {
     /** A person by id, login name, or the only one whose name holds the text. */
     public Person resolve(String text) {
         try {
-            return find(UUID.fromString(text)).orElseThrow(() -> Problem.missing("person", "with this id"));
+            return find(UUID.fromString(text)).orElseThrow(() -> Problem.of("person-not-found"));
         } catch (IllegalArgumentException e) {
             var exact = byLogin(text);
             if (exact.isPresent()) {
@@ -94,13 +94,14 @@ public class People {
             return found.get(0);
         }
         throw found.isEmpty()
-                ? Problem.missing("person", "\"" + text + "\". Try a login name or part of the name")
-                : Problem.conflict(
-                        "several-people",
-                        "More than one person matches \"" + text + "\": "
-                                + String.join(
-                                        ", ", found.stream().map(Person::login).toList())
-                                + (found.size() == 3 ? " among them" : "") + "; give a login name.");
+                ? Problem.of("person-not-found/name").with("text", text)
+                : Problem.of("several-people")
+                        .with("text", text)
+                        .with(
+                                "list",
+                                String.join(
+                                        ", ", found.stream().map(Person::login).toList()))
+                        .with("what", (found.size() == 3 ? " among them" : ""));
     }
 
     /** People by name, a page at a time; {@code after} is the last id of the page before. */

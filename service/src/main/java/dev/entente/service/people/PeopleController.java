@@ -44,7 +44,7 @@ class PeopleController {
     /** One person. */
     @GetMapping("/people/{id}")
     PeopleApi.Person show(@PathVariable UUID id) {
-        return shown(people.find(id).orElseThrow(() -> Problem.missing("person", "with this id")));
+        return shown(people.find(id).orElseThrow(() -> Problem.of("person-not-found")));
     }
 
     /** The one person with this id, login name, or part of a name that nobody else has. */

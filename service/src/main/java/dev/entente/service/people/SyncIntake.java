@@ -44,10 +44,11 @@ class SyncIntake {
                 || batch.ous().size() > MOST_PEOPLE
                 || batch.gone().size() > MOST_GONE
                 || batch.groups().stream().anyMatch(g -> g.members().size() > MOST_MEMBERS)) {
-            throw Problem.invalid(
-                    "batch-too-large",
-                    "A batch can hold at most " + MOST_PEOPLE + " people and OUs, " + MOST_GROUPS + " groups of "
-                            + MOST_MEMBERS + " members, and " + MOST_GONE + " ids.");
+            throw Problem.of("batch-too-large")
+                    .with("mostPeople", MOST_PEOPLE)
+                    .with("mostGroups", MOST_GROUPS)
+                    .with("mostMembers", MOST_MEMBERS)
+                    .with("mostGone", MOST_GONE);
         }
         database.doWork(connection -> {
             var sql = new BatchSql(connection);

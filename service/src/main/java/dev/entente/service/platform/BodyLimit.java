@@ -7,7 +7,6 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import org.springframework.core.Ordered;
 import org.springframework.core.annotation.Order;
-import org.springframework.http.MediaType;
 import org.springframework.stereotype.Component;
 import org.springframework.web.filter.OncePerRequestFilter;
 
@@ -24,11 +23,7 @@ class BodyLimit extends OncePerRequestFilter {
         var most = request.getRequestURI().startsWith("/api/v1/portal") ? PEOPLE : STEWARDS_AND_ADMINISTRATORS;
         var length = request.getContentLengthLong();
         if (length > most || request.getHeader("Transfer-Encoding") != null) {
-            response.setStatus(HttpServletResponse.SC_REQUEST_ENTITY_TOO_LARGE);
-            response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
-            response.getWriter()
-                    .write("{\"type\":\"urn:entente:problem:too-large\",\"status\":413,"
-                            + "\"detail\":\"The body is too long, or its length is not said.\"}");
+            Problem.of("too-large").answer(response);
             return;
         }
         chain.doFilter(request, response);

@@ -1,55 +1,59 @@
 package dev.entente.service.platform;
 
+import dev.entente.core.problem.ProblemCatalogue;
+import dev.entente.core.problem.ProblemKind;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
 import java.net.URI;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
 import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
 import org.springframework.http.ProblemDetail;
+import tools.jackson.databind.json.JsonMapper;
 
-/** An answer that is an error (RFC 9457). The detail is a sentence that says what to do and holds no secret. */
+/**
+ * An answer that is an error (RFC 9457), of a kind that {@link ProblemCatalogue} knows. The detail is a sentence that says what to do and
+ * holds no secret.
+ */
 public final class Problem extends RuntimeException {
-    private final HttpStatus status;
-    private final String type;
-    private final Map<String, Object> more;
+    private static final JsonMapper JSON = JsonMapper.shared();
 
-    private Problem(HttpStatus status, String type, String detail, Map<String, Object> more) {
-        super(detail);
-        this.status = status;
-        this.type = type;
-        this.more = more;
-    }
+    private final transient ProblemKind kind;
+    private final transient Map<String, Object> values = new LinkedHashMap<>();
 
-    /** @param type the last part of the stable type, such as {@code code-wrong}; docs/problems.md lists all of them */
-    public static Problem of(HttpStatus status, String type, String detail) {
-        return new Problem(status, type, detail, Map.of());
-    }
-
-    /** With members of its own. */
-    public static Problem of(HttpStatus status, String type, String detail, Map<String, Object> more) {
-        return new Problem(status, type, detail, more);
+    private Problem(ProblemKind kind) {
+        this.kind = kind;
     }
 
     /**
-     * Something that isn't there: of the type {@code THING-not-found}.
+     * One of a kind.
      *
-     * @param thing what it is, such as {@code planned-change}
-     * @param which which of them, such as {@code with this id}; the sentence's end without its dot
+     * @param key as the catalogue has it, such as {@code code-wrong}
      */
-    public static Problem missing(String thing, String which) {
-        return of(
-                HttpStatus.NOT_FOUND,
-                thing + "-not-found",
-                "There is no " + thing.replace('-', ' ') + " " + which + ".");
+    public static Problem of(String key) {
+        return new Problem(ProblemCatalogue.find(key)
+                .orElseThrow(() -> new IllegalArgumentException("there is no problem " + key)));
     }
 
-    /** Something that was asked for wrongly. */
-    public static Problem invalid(String type, String detail) {
-        return of(HttpStatus.UNPROCESSABLE_CONTENT, type, detail);
+    /** One that others gave a name, or another where the catalogue has none with it. */
+    public static Problem named(String key, String otherwise) {
+        return of(ProblemCatalogue.find(key).isPresent() ? key : otherwise);
     }
 
-    /** Something that doesn't fit what is there now. */
-    public static Problem conflict(String type, String detail) {
-        return of(HttpStatus.CONFLICT, type, detail);
+    /** The same with what is filled in, or a member of its document; null leaves it out. */
+    public Problem with(String name, Object value) {
+        if (!kind.named().contains(name)) {
+            throw new IllegalArgumentException("the problem " + kind.key() + " says nothing of " + name);
+        }
+        values.put(name, value);
+        return this;
+    }
+
+    @Override
+    public String getMessage() {
+        return kind.words(values, "en");
     }
 
     static URI type(String name) {
@@ -58,20 +62,36 @@ public final class Problem extends RuntimeException {
 
     /** The document that is sent. */
     ProblemDetail document() {
-        var document = ProblemDetail.forStatusAndDetail(status, getMessage());
-        document.setType(type(type));
-        document.setTitle(status.getReasonPhrase());
-        more.forEach(document::setProperty);
+        var document = ProblemDetail.forStatusAndDetail(status(), getMessage());
+        document.setType(type(kind.type()));
+        document.setTitle(status().getReasonPhrase());
+        kind.members().forEach(member -> {
+            if (values.get(member) != null) {
+                document.setProperty(member, values.get(member));
+            }
+        });
         return document;
+    }
+
+    /** Answers with it where no controller does. */
+    public void answer(HttpServletResponse response) throws IOException {
+        response.setStatus(kind.status());
+        response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE + ";charset=UTF-8");
+        var document = new LinkedHashMap<String, Object>();
+        document.put("type", type(kind.type()).toString());
+        document.put("title", status().getReasonPhrase());
+        document.put("status", kind.status());
+        document.put("detail", getMessage());
+        response.getWriter().write(JSON.writeValueAsString(document));
     }
 
     /** Seconds to wait before trying again, if it says so. */
     Optional<String> retryAfter() {
-        return Optional.ofNullable(more.get("retryAfter")).map(Object::toString);
+        return Optional.ofNullable(values.get("retryAfter")).map(Object::toString);
     }
 
     /** The status. */
     public HttpStatus status() {
-        return status;
+        return HttpStatus.valueOf(kind.status());
     }
 }

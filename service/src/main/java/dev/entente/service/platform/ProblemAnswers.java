@@ -2,7 +2,6 @@ package dev.entente.service.platform;
 
 import dev.entente.core.seal.InvalidDocument;
 import java.util.Locale;
-import java.util.Map;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.core.Ordered;
@@ -39,10 +38,8 @@ class ProblemAnswers {
 
     @ExceptionHandler
     ResponseEntity<ProblemDetail> document(InvalidDocument invalid) {
-        return problem(Problem.of(
-                HttpStatus.UNPROCESSABLE_CONTENT,
-                "document-" + invalid.reason(),
-                "The document was refused: " + invalid.getMessage() + "."));
+        return problem(
+                Problem.named("document-" + invalid.reason(), "document-format").with("why", invalid.getMessage()));
     }
 
     @ExceptionHandler
@@ -50,19 +47,13 @@ class ProblemAnswers {
         if (e.getRootCause() instanceof InvalidDocument invalid) {
             return document(invalid);
         }
-        return problem(Problem.of(
-                HttpStatus.BAD_REQUEST,
-                "unreadable",
-                "The body isn't the JSON this call expects. See the API description."));
+        return problem(Problem.of("unreadable"));
     }
 
     /** An id or a number in the address that is none; what was typed is not repeated. */
     @ExceptionHandler
     ResponseEntity<ProblemDetail> mistyped(MethodArgumentTypeMismatchException e) {
-        return problem(Problem.of(
-                HttpStatus.BAD_REQUEST,
-                "mistyped",
-                "The value of \"" + e.getName() + "\" doesn't have the right form. Copy all of it from a list."));
+        return problem(Problem.of("mistyped").with("getName", e.getName()));
     }
 
     @ExceptionHandler({
@@ -74,11 +65,7 @@ class ProblemAnswers {
     })
     ResponseEntity<ProblemDetail> databaseAway(Exception e) {
         log.warn("database not reachable: {}", e.getClass().getSimpleName());
-        return problem(Problem.of(
-                HttpStatus.SERVICE_UNAVAILABLE,
-                "unavailable",
-                "The service can't reach its database right now. Nothing was lost. Try again in a moment.",
-                Map.of("retryAfter", 2)));
+        return problem(Problem.of("unavailable").with("retryAfter", 2));
     }
 
     @ExceptionHandler
@@ -100,10 +87,7 @@ class ProblemAnswers {
             return databaseAway(e);
         }
         log.error("unexpected {}", e.getClass().getName(), e);
-        return problem(Problem.of(
-                HttpStatus.INTERNAL_SERVER_ERROR,
-                "internal",
-                "Something went wrong in the service. Try again. If it happens again, check the service's log."));
+        return problem(Problem.of("internal"));
     }
 
     private static boolean causedByDatabase(Throwable e) {

@@ -8,7 +8,6 @@ import dev.entente.wire.DraftApi;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
 /** Files of a configuration, read and checked. */
@@ -23,8 +22,7 @@ class CheckedFiles {
     /** What is wrong with files, before they are put anywhere. */
     List<DraftApi.Problem> problems(Map<String, String> files) {
         if (files == null || files.size() > ConfigurationReader.MAX_FILES) {
-            throw Problem.invalid(
-                    "too-many-files", "A draft can hold at most " + ConfigurationReader.MAX_FILES + " files.");
+            throw Problem.of("too-many-files").with("maxFiles", ConfigurationReader.MAX_FILES);
         }
         var result = configurations.check(files);
         return Stream.concat(
@@ -41,16 +39,9 @@ class CheckedFiles {
     /** The same, for files that were read already. */
     static Configuration valid(ConfigurationReader.Result result) {
         return result.configuration()
-                .orElseThrow(() -> Problem.of(
-                        HttpStatus.UNPROCESSABLE_CONTENT,
-                        "draft-invalid",
-                        result.problems().size() + " problems in the files, the first: "
-                                + result.problems().get(0),
-                        Map.of(
-                                "problems",
-                                result.problems().stream()
-                                        .map(p -> shown(p, "error"))
-                                        .toList())));
+                .orElseThrow(() -> Problem.of("draft-invalid")
+                        .with("problems", result.problems().size())
+                        .with("problems2", result.problems().get(0)));
     }
 
     static DraftApi.Problem shown(ConfigurationProblem problem, String severity) {

@@ -10,7 +10,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -72,12 +71,10 @@ class DraftApprovals {
         var row = drafts.row(id);
         files.valid(row.files);
         if (row.submittedBy == null) {
-            throw Problem.conflict("draft-not-submitted", "This draft hasn't been submitted yet.");
+            throw Problem.of("draft-not-submitted");
         }
         if (approver.equals(row.author) || approver.equals(row.submittedBy)) {
-            throw Problem.conflict(
-                    "approval-by-another",
-                    "You wrote or submitted this draft, so another administrator has to approve it.");
+            throw Problem.of("approval-by-another/draft");
         }
         row.approvedBy = approver;
         database.flush();
@@ -91,14 +88,14 @@ class DraftApprovals {
     String approved(DraftRow row) {
         var valid = row.approvedVersion != null && row.approvedVersion == row.version;
         if (!valid && needed(weaker(row.files))) {
-            throw Problem.of(
-                    HttpStatus.CONFLICT,
-                    "approval-needed",
-                    row.approvedBy != null
-                            ? "The draft was changed after " + row.approvedBy + " approved it. Submit it again."
-                            : "Another administrator has to approve this first. Submit the draft, and ask someone to approve"
-                                    + " it.",
-                    Map.of("weaker", weaker(row.files)));
+            throw Problem.of("approval-needed")
+                    .with(
+                            "says",
+                            (row.approvedBy != null
+                                    ? "The draft was changed after " + row.approvedBy + " approved it. Submit it again."
+                                    : "Another administrator has to approve this first. Submit the draft, and ask someone to approve"
+                                            + " it."))
+                    .with("weaker", weaker(row.files));
         }
         return valid ? row.approvedBy : null;
     }

@@ -142,7 +142,7 @@ class DraftController {
         try {
             return Integer.parseInt(header.replace("\"", ""));
         } catch (NumberFormatException e) {
-            throw Problem.invalid("if-match", "If-Match must hold the ETag of the draft as it was read.");
+            throw Problem.of("if-match");
         }
     }
 }

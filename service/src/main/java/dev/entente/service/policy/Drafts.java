@@ -13,7 +13,6 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -71,14 +70,10 @@ class Drafts {
     DraftApi.Draft load(UUID id, Map<String, String> files, Integer expected, String author) {
         var row = row(id);
         if (expected != null && expected != row.version) {
-            throw Problem.of(
-                    HttpStatus.PRECONDITION_FAILED,
-                    "changed-meanwhile",
-                    "Someone else changed this draft in the meantime. Reload it, then repeat your change.");
+            throw Problem.of("changed-meanwhile");
         }
         if (files == null || files.size() > ConfigurationReader.MAX_FILES) {
-            throw Problem.invalid(
-                    "too-many-files", "A draft can hold at most " + ConfigurationReader.MAX_FILES + " files.");
+            throw Problem.of("too-many-files").with("maxFiles", ConfigurationReader.MAX_FILES);
         }
         row.files = new TreeMap<>(files);
         row.author = author;
@@ -95,10 +90,7 @@ class Drafts {
     /** Brings in what was published since the draft was started, file by file. */
     DraftApi.Merge merge(UUID id, String author) {
         var row = row(id);
-        var current = configurations
-                .currentRow()
-                .orElseThrow(() -> Problem.conflict(
-                        "nothing-published", "Nothing is published yet, so there is nothing to merge."));
+        var current = configurations.currentRow().orElseThrow(() -> Problem.of("nothing-published"));
         var base = row.baseRevision == 0 ? Map.<String, String>of() : revisions.row(row.baseRevision).files;
         var merged = new TreeMap<>(row.files);
         var taken = new ArrayList<String>();
@@ -139,7 +131,7 @@ class Drafts {
     DraftRow row(UUID id) {
         var row = database.find(DraftRow.class, id);
         if (row == null) {
-            throw Problem.missing("draft", "with this id. It may have been published or discarded");
+            throw Problem.of("draft-not-found");
         }
         return row;
     }

@@ -53,11 +53,9 @@ class ExplainController {
             @RequestParam(required = false) UUID draft) {
         var who = people.resolve(person);
         var what = Action.labelled(action)
-                .orElseThrow(
-                        () -> Problem.invalid("unknown-action", "There is no action \"" + action + "\". Try reset."));
+                .orElseThrow(() -> Problem.of("unknown-action").with("action", action));
         if (network != null && Network.range(network).isEmpty()) {
-            throw Problem.invalid(
-                    "not-a-network", "\"" + network + "\" isn't a network address. Try one such as 203.0.113.7.");
+            throw Problem.of("not-a-network").with("network", network);
         }
         var configuration = draft == null ? configurations.current() : drafts.configuration(draft);
         var circumstances =

@@ -104,13 +104,14 @@ class MessageController {
     }
 
     private MessageText.Filled filled(String name, UUID person, String language, UUID draft) {
-        var message = Message.labelled(name).orElseThrow(() -> Problem.missing("message", "\"" + name + "\""));
+        var message = Message.labelled(name)
+                .orElseThrow(() -> Problem.of("message-not-found/name").with("name", name));
         var configuration = draft == null ? configurations.current() : drafts.configuration(draft);
         var values = values();
         var attributes = Map.of("department", Set.of("Deck"));
         String wanted = language;
         if (person != null) {
-            var who = people.find(person).orElseThrow(() -> Problem.missing("person", "with this id"));
+            var who = people.find(person).orElseThrow(() -> Problem.of("person-not-found"));
             values.put("name", who.name());
             attributes = who.attributes();
             wanted = language != null

@@ -51,19 +51,18 @@ class PlannedChanges {
     void plan(UUID draft, DraftApi.Publication wanted, Integer published, String author) {
         var now = clock.instant();
         if (wanted.at() != null && !wanted.at().isAfter(now)) {
-            throw Problem.invalid("plan-in-the-past", "The time to publish has already passed.");
+            throw Problem.of("plan-in-the-past");
         }
         var begins = wanted.at() == null ? now : wanted.at();
         if (wanted.until() != null && !wanted.until().isAfter(begins)) {
-            throw Problem.invalid("plan-ends-before-it-begins", "The end must be after the beginning.");
+            throw Problem.of("plan-ends-before-it-begins");
         }
         if (published == null) {
             insert("publish", draft, drafts.get(draft).version(), null, null, begins, wanted, author);
             events.write(NewEvent.administration("publication.planned", author).with("at", begins.toString()));
         } else if (wanted.until() != null) {
             if (published < 2) {
-                throw Problem.invalid(
-                        "nothing-to-go-back-to", "There is nothing before revision " + published + " to go back to.");
+                throw Problem.of("nothing-to-go-back-to").with("published", published);
             }
             var end = wanted.until();
             insert("back", null, null, published, published - 1, end, wanted, author);
@@ -148,7 +147,7 @@ class PlannedChanges {
                 .setParameter("id", id)
                 .executeUpdate();
         if (done == 0) {
-            throw Problem.missing("planned-change", "with this id");
+            throw Problem.of("planned-change-not-found");
         }
         events.write(NewEvent.administration("publication.cancelled", administrator));
     }
@@ -205,7 +204,7 @@ class PlannedChanges {
             return;
         }
         if (drafts.get(due.draft()).version() != due.version()) {
-            throw Problem.conflict("draft-changed-since", "The draft was changed after this was planned.");
+            throw Problem.of("draft-changed-since");
         }
         var published = publishing.publish(
                 due.draft(), new DraftApi.Publication(due.note(), null, due.losesWay(), null, null), due.author());

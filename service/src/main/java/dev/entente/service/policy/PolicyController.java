@@ -72,7 +72,7 @@ class PolicyController {
 
     private PolicyApi.WaysIn waysIn(Configuration configuration, String name, String action) {
         if (configuration.policies().stream().noneMatch(p -> p.name().equals(name))) {
-            throw Problem.missing("policy", "\"" + name + "\". To see all: entente policy list");
+            throw Problem.of("policy-not-found").with("name", name);
         }
         return ways.through(configuration, name, RehearsalController.action(action));
     }

@@ -17,7 +17,6 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.hibernate.Session;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -64,10 +63,7 @@ class Publishing {
         files.valid(row.files);
         var current = alone(wanted);
         if (row.baseRevision != current) {
-            throw Problem.conflict(
-                    "draft-outdated",
-                    "Revision " + current + " was published after this draft was started from revision "
-                            + row.baseRevision + ". Merge it into the draft first, and look at the comparison again.");
+            throw Problem.of("draft-outdated").with("current", current).with("baseRevision", row.baseRevision);
         }
         var approvedBy = approvals.approved(row);
         losesWay(row.files, wanted);
@@ -85,10 +81,7 @@ class Publishing {
         var note = wanted.note();
         var said = note == null || note.isBlank() ? "Back to revision " + number : note;
         if (approvals.asked() && !approvals.weaker(row.files).isEmpty()) {
-            throw Problem.conflict(
-                    "approval-needed",
-                    "Going back makes something weaker, and another administrator has to approve that. Start a"
-                            + " draft, load the revision's files, and submit it.");
+            throw Problem.of("approval-needed/going-back");
         }
         return publish(
                 current + 1, row.files, said, author, null, "Revision " + number + " holds what is in force already.");
@@ -98,10 +91,7 @@ class Publishing {
     void expire(int revision, int backTo, String author) {
         var current = alone(new DraftApi.Publication(null, null, null, null, null));
         if (current != revision) {
-            throw Problem.conflict(
-                    "published-meanwhile",
-                    "Revision " + current + " was published in the meantime, so revision " + revision
-                            + " is no longer in force.");
+            throw Problem.of("published-meanwhile").with("current", current).with("revision", revision);
         }
         publish(
                 current + 1,
@@ -118,9 +108,7 @@ class Publishing {
                 .getSingleResult();
         var current = revisions.current();
         if (wanted.after() != null && wanted.after() != current) {
-            throw Problem.conflict(
-                    "published-meanwhile",
-                    "Revision " + current + " was published in the meantime. Check again what this would change.");
+            throw Problem.of("published-meanwhile/check").with("current", current);
         }
         return current;
     }
@@ -128,7 +116,7 @@ class Publishing {
     private DraftApi.Revision publish(
             int number, Map<String, String> files, String note, String author, String approvedBy, String unchanged) {
         if (files.equals(revisions.currentFiles())) {
-            throw Problem.conflict("nothing-changed", unchanged);
+            throw Problem.of("nothing-changed").with("says", unchanged);
         }
         var revision = new RevisionRow();
         revision.number = number;
@@ -159,13 +147,10 @@ class Publishing {
                 .people(Rehearsal.Kind.LOSES_WAY)
                 .getCardinality();
         if (people > settings.losesWayLimit() && (wanted.losesWay() == null || wanted.losesWay() != people)) {
-            throw Problem.of(
-                    HttpStatus.CONFLICT,
-                    "people-lose-a-way",
-                    people + (people == 1 ? " person" : " people")
-                            + " can reset their password now and couldn't any more. Rehearse the change. If it's"
-                            + " meant, publish it with that number.",
-                    Map.of("losesWay", people));
+            throw Problem.of("people-lose-a-way")
+                    .with("people", people)
+                    .with("what", (people == 1 ? " person" : " people"))
+                    .with("losesWay", people);
         }
     }
 }

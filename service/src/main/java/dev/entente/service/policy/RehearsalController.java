@@ -129,9 +129,7 @@ class RehearsalController {
         } else if (part.equals("privileged") || part.equals("not-privileged")) {
             some = crowd.privileged(part.equals("privileged"));
         } else {
-            throw Problem.invalid(
-                    "unknown-part",
-                    "The part must be \"scope NAME\", \"department NAME\", \"privileged\" or \"not-privileged\".");
+            throw Problem.of("unknown-part");
         }
         return RoaringBitmap.and(some, of);
     }
@@ -184,28 +182,26 @@ class RehearsalController {
     @GetMapping("/attempts")
     public List<DraftApi.RehearsedAttempt> attempts(@PathVariable UUID id, @RequestParam(defaultValue = "7") int days) {
         if (days < 1 || days > 90) {
-            throw Problem.invalid("rehearsal-days", "Choose between 1 and 90 days.");
+            throw Problem.of("rehearsal-days");
         }
         return past.otherwise(drafts.configuration(id), days);
     }
 
     private static Kind kind(String label) {
         return Kind.labelled(label == null ? "" : label)
-                .orElseThrow(() -> Problem.invalid(
-                        "unknown-kind",
-                        "Choose a kind: "
-                                + String.join(
+                .orElseThrow(() -> Problem.of("unknown-kind")
+                        .with(
+                                "list",
+                                String.join(
                                         ", ",
                                         Arrays.stream(Kind.values())
                                                 .map(Kind::label)
-                                                .toList())
-                                + "; or from and to, for those who change hands."));
+                                                .toList())));
     }
 
     private List<Situation> situations(Configuration after, Action action, String network, Instant at) {
         if (network != null && Network.range(network).isEmpty()) {
-            throw Problem.invalid(
-                    "not-a-network", "\"" + network + "\" isn't a network address. Try one such as 203.0.113.7.");
+            throw Problem.of("not-a-network").with("network", network);
         }
         return configurations.situations(List.of(configurations.current(), after), Set.of(action), at, network);
     }
@@ -227,7 +223,6 @@ class RehearsalController {
     static Action action(String label) {
         return Action.labelled(label)
                 .filter(Action::available)
-                .orElseThrow(
-                        () -> Problem.invalid("unknown-action", "There is no action \"" + label + "\". Try reset."));
+                .orElseThrow(() -> Problem.of("unknown-action").with("action", label));
     }
 }

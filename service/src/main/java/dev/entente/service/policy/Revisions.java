@@ -35,7 +35,7 @@ class Revisions {
     RevisionRow row(int number) {
         var row = database.find(RevisionRow.class, number);
         if (row == null) {
-            throw Problem.missing("revision", String.valueOf(number));
+            throw Problem.of("revision-not-found").with("number", number);
         }
         return row;
     }

@@ -112,7 +112,7 @@ class ScopeController {
     @PostMapping("/scopes/preview")
     public PolicyApi.ScopePreview preview(@RequestBody PolicyApi.ScopeText wanted) {
         if (wanted.text() == null || wanted.files() == null || wanted.files().size() > ConfigurationReader.MAX_FILES) {
-            throw Problem.invalid("scope-text-missing", "Send the scope's text and the files beside it.");
+            throw Problem.of("scope-text-missing");
         }
         var path = "scopes/" + wanted.name() + ".yaml";
         var files = new HashMap<String, String>();
@@ -154,7 +154,7 @@ class ScopeController {
         var population = everybody.now().population();
         var from = after == null ? null : population.number(after);
         if (after != null && from == null) {
-            throw Problem.invalid("page-over", "The list has changed since this page. Start again from the first one.");
+            throw Problem.of("page-over");
         }
         var size = Math.max(1, Math.min(limit, 500));
         var ids = new ArrayList<UUID>();
@@ -171,10 +171,11 @@ class ScopeController {
     private static Scope named(Configuration configuration, String name) {
         var scope = configuration.scopes().get(name);
         if (scope == null) {
-            throw Problem.missing(
-                    "scope",
-                    "\"" + name + "\" in the revision in force. It has: "
-                            + String.join(
+            throw Problem.of("scope-not-found")
+                    .with("name", name)
+                    .with(
+                            "list",
+                            String.join(
                                     ", ",
                                     configuration.scopes().keySet().stream()
                                             .sorted()

@@ -18,14 +18,12 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -132,19 +130,14 @@ public class Stops {
     }
 
     private void refuse(Optional<Instant> until) {
-        var more = new HashMap<String, Object>();
-        until.ifPresent(at -> {
-            more.put("until", at.toString());
-            more.put(
-                    "retryAfter",
-                    Math.max(1, Duration.between(clock.instant(), at).toSeconds()));
-        });
-        throw Problem.of(
-                HttpStatus.SERVICE_UNAVAILABLE,
-                "stopped",
-                "Your organisation has paused this for now. Come back later, or contact the help desk: "
-                        + settings.helpDesk() + ".",
-                more);
+        throw Problem.of("stopped")
+                .with("helpDesk", settings.helpDesk())
+                .with("until", until.map(Instant::toString).orElse(null))
+                .with(
+                        "retryAfter",
+                        until.map(at -> Math.max(
+                                        1, Duration.between(clock.instant(), at).toSeconds()))
+                                .orElse(null));
     }
 
     /** Those in force first, and then the latest that ended. */
@@ -186,33 +179,26 @@ public class Stops {
         if (reason.isEmpty()
                 || reason.length() > LONGEST_REASON
                 || reason.lines().count() > 1) {
-            throw Problem.invalid(
-                    "stop-reason",
-                    "Give a reason on one line, at most " + LONGEST_REASON + " characters. It goes on record.");
+            throw Problem.of("stop-reason").with("longestReason", LONGEST_REASON);
         }
         var until = wanted.until();
         if (until != null
                 && (!until.isAfter(clock.instant())
                         || until.isAfter(clock.instant().plus(LONGEST)))) {
-            throw Problem.invalid("stop-end", "The stop must end at a time in the future, at most a year from now.");
+            throw Problem.of("stop-end");
         }
         var what = Objects.requireNonNullElse(wanted.what(), "");
         var possible = possible(policies);
         var stop = Stop.of(what, reason, until)
                 .filter(s -> s.kind() == Stop.Kind.NETWORK || possible.contains(what))
-                .orElseThrow(() -> Problem.invalid(
-                        "stop-unknown",
-                        "There is no " + (what.length() > 80 ? "that" : what)
-                                + ". You can stop these: " + String.join(", ", possible)
-                                + ", or a network such as network:203.0.113.0/24."));
+                .orElseThrow(() -> Problem.of("stop-unknown")
+                        .with("what", (what.length() > 80 ? "that" : what))
+                        .with("list", String.join(", ", possible)));
         if (stop.kind() == Stop.Kind.DIRECTORY) {
             // The end of a stop lets the directory go on, which would lift what somebody else meant to last.
             if (directories.find(stop.name()).orElseThrow().suspended()
                     && inForce().stream().noneMatch(other -> other.what().equals(what))) {
-                throw Problem.conflict(
-                        "directory-suspended",
-                        stop.name() + " is already suspended. To resume it: entente directory resume " + stop.name()
-                                + ".");
+                throw Problem.of("directory-suspended").with("name", stop.name());
             }
             suspensions.suspend(stop.name(), true, administrator);
         }
@@ -236,10 +222,7 @@ public class Stops {
     }
 
     private static Problem nothing(String what) {
-        return Problem.missing(
-                "stop",
-                "of " + (what.length() > 80 ? "that" : "\"" + what + "\"")
-                        + " in force. To see what is stopped: entente stops");
+        return Problem.of("stop-not-found").with("what", (what.length() > 80 ? "that" : "\"" + what + "\""));
     }
 
     /** @throws Problem if it is not stopped */

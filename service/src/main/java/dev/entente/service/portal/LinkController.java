@@ -32,8 +32,7 @@ class LinkController {
         var holds = attempts.held(cookie).map(Attempt::id).orElse(null);
         var outcome = links.follow(link.token(), holds, link.number());
         if (outcome.followed() == Followed.NUMBER_WRONG) {
-            throw Problem.invalid(
-                    "number-wrong", "This isn't the number on the page where you started. Look at it again.");
+            throw Problem.of("number-wrong/link");
         }
         var request = outcome.request();
         return new PortalApi.FollowedLink(

@@ -159,14 +159,14 @@ class PortalController {
             @CookieValue(name = DEVICE, required = false) String known,
             HttpServletRequest request) {
         if (start.name() == null || start.name().isBlank() || start.name().length() > LONGEST_NAME) {
-            throw Problem.invalid("name-missing", "Type the name you sign in with.");
+            throw Problem.of("name-missing/own");
         }
         if (start.key() == null) {
-            throw Problem.invalid("key-missing", "The attempt's key is missing. Reload the page and try again.");
+            throw Problem.of("key-missing/attempt");
         }
         var action = Action.labelled(start.action())
                 .filter(Action::available)
-                .orElseThrow(() -> Problem.invalid("unknown-action", "This can't be done here."));
+                .orElseThrow(() -> Problem.of("unknown-action/portal"));
         // Every browser gets one, whoever starts: it says nothing until something was finished with it.
         var device = known != null && known.matches("[A-Za-z0-9_-]{43}") ? known : newDevice();
         var coming = coming(request, device);
@@ -282,16 +282,14 @@ class PortalController {
     }
 
     private static Method method(String label) {
-        return Method.labelled(label)
-                .orElseThrow(
-                        () -> Problem.invalid("unknown-method", "There is no such method. Choose one of those shown."));
+        return Method.labelled(label).orElseThrow(() -> Problem.of("unknown-method"));
     }
 
     private static Answer given(PortalApi.Answer answer) {
         try {
             return new Answer(answer.code(), answer.parts());
         } catch (IllegalArgumentException e) {
-            throw Problem.invalid("answer-too-long", "This answer is too long to be one.");
+            throw Problem.of("answer-too-long");
         }
     }
 
@@ -317,7 +315,7 @@ class PortalController {
         if (attempt.action() != Action.DETAILS
                 || attempt.state() != AttemptState.PROVED
                 || attempts.terms(attempt).isPresent()) {
-            throw Problem.conflict("not-proved", "Verify that it's you first.");
+            throw Problem.of("not-proved");
         }
         return attempt;
     }
@@ -333,7 +331,7 @@ class PortalController {
         return transaction.execute(status -> {
             var attempt = held(cookie);
             if (attempt.state() != AttemptState.PROVED) {
-                throw Problem.conflict("no-password-wanted", "This attempt isn't waiting for a password. Start again.");
+                throw Problem.of("no-password-wanted");
             }
             return deliveries.sealing(attempt);
         });
@@ -412,10 +410,7 @@ class PortalController {
     }
 
     private static Problem gone() {
-        return Problem.of(
-                HttpStatus.GONE,
-                "attempt-gone",
-                "This attempt has ended, or was started in another browser. Start again.");
+        return Problem.of("attempt-gone");
     }
 
     private ResponseEntity<PortalApi.Attempt> answer(HttpStatus status, Holding held) {

@@ -1,6 +1,7 @@
 package dev.entente.service.portal;
 
 import dev.entente.service.attempt.Acts;
+import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.AttemptAct;
 import jakarta.servlet.FilterChain;
@@ -12,8 +13,6 @@ import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import org.springframework.http.HttpHeaders;
-import org.springframework.http.HttpStatus;
-import org.springframework.http.MediaType;
 import org.springframework.stereotype.Component;
 import org.springframework.web.filter.OncePerRequestFilter;
 import org.springframework.web.util.ContentCachingRequestWrapper;
@@ -47,12 +46,7 @@ class PortalRequests extends OncePerRequestFilter {
     protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
             throws ServletException, IOException {
         if (!request.getMethod().equals("GET") && fromElsewhere(request)) {
-            response.setStatus(HttpStatus.FORBIDDEN.value());
-            response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
-            response.setCharacterEncoding(StandardCharsets.UTF_8.name());
-            response.getWriter()
-                    .write("{\"type\":\"urn:entente:problem:from-elsewhere\",\"status\":403,\"detail\":\"This call came"
-                            + " from another site's page. Open the portal itself.\"}");
+            Problem.of("from-elsewhere").answer(response);
             return;
         }
         chain.doFilter(new ContentCachingRequestWrapper(request, LONGEST_SIGNED), response);

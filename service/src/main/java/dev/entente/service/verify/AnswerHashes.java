@@ -4,11 +4,9 @@ import dev.entente.core.verify.questions.QuestionSet;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import java.util.HexFormat;
-import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.Semaphore;
-import org.springframework.http.HttpStatus;
 import org.springframework.security.crypto.argon2.Argon2PasswordEncoder;
 import org.springframework.stereotype.Component;
 
@@ -34,8 +32,9 @@ public class AnswerHashes {
     /** Refuses what somebody chose, if something is wrong with it. */
     public static void refuse(Optional<QuestionSet.Fault> found) {
         found.ifPresent(fault -> {
-            throw Problem.of(
-                    HttpStatus.UNPROCESSABLE_CONTENT, fault.code(), fault.words(), Map.of("at", fault.at() + 1));
+            throw Problem.named(fault.code() + "/chosen", fault.code())
+                    .with("says", fault.words())
+                    .with("at", fault.at() + 1);
         });
     }
 

@@ -34,7 +34,7 @@ class EnrolmentController {
     @GetMapping
     @Transactional(readOnly = true)
     public List<PeopleApi.Enrolment> list(@PathVariable UUID id) {
-        var person = people.find(id).orElseThrow(() -> Problem.missing("person", "with this id"));
+        var person = people.find(id).orElseThrow(() -> Problem.of("person-not-found"));
         var facts = people.facts(person);
         var all = new ArrayList<PeopleApi.Enrolment>();
         for (var method : Method.from(Method.Source.DIRECTORY)) {
@@ -61,11 +61,7 @@ class EnrolmentController {
     @GetMapping("/{enrolment}/credential")
     @Transactional(readOnly = true)
     public Credential credential(@PathVariable UUID id, @PathVariable UUID enrolment) {
-        return enrolments
-                .credential(id, enrolment)
-                .orElseThrow(() -> Problem.invalid(
-                        "no-credential",
-                        "Nothing of this method could be shown to a steward: it has no key of its own."));
+        return enrolments.credential(id, enrolment).orElseThrow(() -> Problem.of("no-credential"));
     }
 
     /** Takes one away, as when a phone was lost. */

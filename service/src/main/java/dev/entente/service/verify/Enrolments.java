@@ -116,14 +116,12 @@ public class Enrolments {
     public Offered offer(UUID person, Method method, String label, String login, By by) {
         var enroller = methods.enroller(method);
         if (!method.prepared()) {
-            throw Problem.invalid("not-self-enrolled", "Nobody has to set this up: it comes by itself.");
+            throw Problem.of("not-self-enrolled");
         }
         var name = name(label, enroller);
         var have = of(person).stream().filter(e -> e.method().equals(method)).toList();
         if (have.size() >= enroller.most() && enroller.most() > 1) {
-            throw Problem.conflict(
-                    "too-many-enrolments",
-                    "You already have " + enroller.most() + " of these. Remove one you no longer use first.");
+            throw Problem.of("too-many-enrolments").with("most", enroller.most());
         }
         Sql.change(database, "DELETE FROM enrolment WHERE person = :person AND confirmed_at IS NULL")
                 .setParameter("person", person)
@@ -193,7 +191,7 @@ public class Enrolments {
     private static String name(String label, Enroller enroller) {
         var name = label == null || label.isBlank() ? enroller.usualName() : label.strip();
         if (name.length() > LONGEST_LABEL) {
-            throw Problem.invalid("name-too-long", "Give it a name of at most " + LONGEST_LABEL + " characters.");
+            throw Problem.of("name-too-long").with("longestLabel", LONGEST_LABEL);
         }
         return name;
     }
@@ -213,8 +211,7 @@ public class Enrolments {
                 .setParameter("since", clock.instant().minus(OFFER))
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() -> Problem.conflict(
-                        "not-begun", "This was already set up, or you started too long ago. Start again."));
+                .orElseThrow(() -> Problem.of("not-begun"));
         var method = Method.of(waiting.method());
         methods.enroller(method).confirm(id, person, answer);
         counts(person, id, method, by);
@@ -274,7 +271,7 @@ public class Enrolments {
         return of(person).stream()
                 .filter(e -> e.id().equals(id))
                 .findFirst()
-                .orElseThrow(() -> Problem.missing("method", "with this id"));
+                .orElseThrow(() -> Problem.of("method-not-found"));
     }
 
     private void end(UUID id, Method method) {

@@ -6,13 +6,11 @@ import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Seal;
 import java.sql.SQLException;
 import java.sql.SQLTransientConnectionException;
-import java.util.Map;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 import org.springframework.dao.DataAccessResourceFailureException;
-import org.springframework.http.HttpStatus;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
 import org.springframework.transaction.CannotCreateTransactionException;
@@ -30,11 +28,10 @@ class ProblemAnswersTest {
 
     @Test
     void a_problem_keeps_its_sentence_and_says_when_to_try_again() {
-        var answer = answers.problem(Problem.of(
-                HttpStatus.TOO_MANY_REQUESTS, "too-many-tries", "Wait ten minutes.", Map.of("retryAfter", 600)));
+        var answer = answers.problem(Problem.of("too-many-tries").with("retryAfter", 600));
         assertThat(answer.getStatusCode().value()).isEqualTo(429);
         assertThat(type(answer)).isEqualTo("urn:entente:problem:too-many-tries");
-        assertThat(answer.getBody().getDetail()).isEqualTo("Wait ten minutes.");
+        assertThat(answer.getBody().getDetail()).startsWith("Too many tries from here. Try again in ten minutes");
         assertThat(answer.getHeaders().getFirst("Retry-After")).isEqualTo("600");
         assertThat(answer.getBody().getProperties()).containsEntry("retryAfter", 600);
     }

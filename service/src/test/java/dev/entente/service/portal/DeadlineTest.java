@@ -61,7 +61,7 @@ class DeadlineTest {
     @Test
     void an_error_leaves_no_earlier_than_a_result() throws Exception {
         var answer = answer(() -> {
-            throw Problem.conflict("not-now", "not now");
+            throw Problem.of("internal");
         });
         assertThat(answer.what()).isInstanceOf(Problem.class);
         assertThat(answer.millis()).isGreaterThanOrEqualTo(STEP - 1);

@@ -82,10 +82,7 @@ class AppCodes implements Enroller, AppCodeVerifier.Store {
     public void confirm(UUID id, UUID person, Answer answer) {
         var step = secret(id, person).step(answer.typed(), clock.instant(), 0);
         if (step.isEmpty() || !reach(id, step.getAsLong())) {
-            throw Problem.invalid(
-                    "code-wrong",
-                    "That isn't the code the app shows now. Type all six digits. If it stays wrong, set your phone's"
-                            + " clock to automatic.");
+            throw Problem.of("code-wrong");
         }
     }
 

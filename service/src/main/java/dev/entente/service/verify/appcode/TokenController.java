@@ -58,7 +58,7 @@ class TokenController {
         if (wanted.tokens() == null
                 || wanted.tokens().isEmpty()
                 || wanted.tokens().size() > TokenApi.MOST) {
-            throw Problem.invalid("tokens-number", "Import 1 to " + TokenApi.MOST + " tokens at once.");
+            throw Problem.of("tokens-number").with("most", TokenApi.MOST);
         }
         var brought = imports.bring(
                 KIND,

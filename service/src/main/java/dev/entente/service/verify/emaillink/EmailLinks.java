@@ -11,7 +11,6 @@ import dev.entente.service.verify.Awaited.Request;
 import java.security.SecureRandom;
 import java.util.UUID;
 import org.springframework.context.annotation.Bean;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -60,10 +59,7 @@ public class EmailLinks {
     @Transactional
     public Outcome follow(String token, UUID holds, String number) {
         var request = awaited.linked(token, Method.of(EmailLinkMethod.LABEL))
-                .orElseThrow(() -> Problem.of(
-                        HttpStatus.GONE,
-                        "link-over",
-                        "This link was used already, or has expired. Start again at " + settings.publicUrl() + "."));
+                .orElseThrow(() -> Problem.of("link-over").with("url", settings.publicUrl()));
         if (request.attempt().equals(holds)) {
             awaited.agree(request, "the browser that asked", null);
             return new Outcome(Followed.AGREED, request);

@@ -154,13 +154,9 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
             made = passkeys.register(answer.parts().getOrDefault("credential", ""), challenge, authenticators());
         } catch (Passkeys.Refused e) {
             if (e.otherModel()) {
-                throw Problem.invalid(
-                        "passkey-not-taken",
-                        "Only certain security keys can be used here, and this isn't one. Use the one you were given.");
+                throw Problem.of("passkey-not-taken");
             }
-            throw Problem.invalid(
-                    "passkey-refused",
-                    "This one can't be used here. Try again, and touch or unlock it when your browser asks.");
+            throw Problem.of("passkey-refused");
         }
         var kept = Sql.change(database, """
                         UPDATE passkey SET challenge = NULL, credential_id = :credential, data = :data, counter = :counter,
@@ -173,8 +169,7 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                 .setParameter("synced", made.synced())
                 .executeUpdate();
         if (kept == 0) {
-            throw Problem.conflict(
-                    "passkey-known", "This one is already set up. Use another one, or the one you have.");
+            throw Problem.of("passkey-known");
         }
     }
 

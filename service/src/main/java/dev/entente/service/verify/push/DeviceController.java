@@ -27,7 +27,7 @@ class DeviceController {
     @ResponseStatus(HttpStatus.CREATED)
     DeviceApi.Registered register(@RequestBody DeviceApi.Registration registration) {
         if (registration.key() == null) {
-            throw Problem.invalid("device-key-missing", "The device's public key is missing.");
+            throw Problem.of("device-key-missing");
         }
         return devices.register(registration);
     }
@@ -43,7 +43,7 @@ class DeviceController {
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void answer(@PathVariable UUID id, @RequestBody DeviceApi.Signed answer) {
         if (!devices.answer(id, answer.signed())) {
-            throw Problem.invalid("number-wrong", "That isn't the number on the page. Check it, or deny the request.");
+            throw Problem.of("number-wrong/device");
         }
     }
 }

@@ -30,7 +30,6 @@ import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.context.annotation.Bean;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import tools.jackson.databind.json.JsonMapper;
@@ -123,10 +122,7 @@ class PushDevices implements Enroller {
                 .setParameter("hash", keys.blind("device", registration.word() == null ? "" : registration.word()))
                 .getResultStream()
                 .findFirst()
-                .orElseThrow(() -> Problem.of(
-                        HttpStatus.GONE,
-                        "link-used-up",
-                        "This link was used before, or isn't valid any more. Show a new one on the page."));
+                .orElseThrow(() -> Problem.of("link-used-up"));
         return new DeviceApi.Registered(
                 waiting.enrolment(),
                 DeviceDocuments.check(waiting.enrolment(), registration.key()),
@@ -137,13 +133,12 @@ class PushDevices implements Enroller {
     public void confirm(UUID id, UUID person, Answer answer) {
         var key = key(id);
         if (key.isEmpty()) {
-            throw Problem.invalid(
-                    "device-missing", "The device hasn't opened the link yet. Scan the image with it first.");
+            throw Problem.of("device-missing");
         }
         if (!MessageDigest.isEqual(
                 DeviceDocuments.check(id, key.get()).getBytes(StandardCharsets.US_ASCII),
                 answer.typed().replaceAll("\\s", "").getBytes(StandardCharsets.UTF_8))) {
-            throw Problem.invalid("code-wrong", "Those aren't the six digits that the device shows. Check them.");
+            throw Problem.of("code-wrong/device");
         }
     }
 
@@ -176,10 +171,7 @@ class PushDevices implements Enroller {
     }
 
     private static Problem refused() {
-        return Problem.of(
-                HttpStatus.UNAUTHORIZED,
-                "device-unknown",
-                "This device isn't registered any more, its clock is off by more than five minutes, or another key signed.");
+        return Problem.of("device-unknown");
     }
 
     /** What waits for a device. */
@@ -223,8 +215,7 @@ class PushDevices implements Enroller {
         var person = owner(device);
         var asked = awaited.find(answer.request(), method())
                 .filter(r -> r.person().equals(person))
-                .orElseThrow(() -> Problem.conflict(
-                        "request-over", "This request was answered already, or it's too late for it."));
+                .orElseThrow(() -> Problem.of("request-over/device"));
         if ("deny".equals(answer.verdict())) {
             awaited.deny(asked, device.toString(), signed, "denied on a registered device");
             return true;

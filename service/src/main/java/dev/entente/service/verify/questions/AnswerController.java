@@ -55,8 +55,7 @@ class AnswerController {
         if (wanted.people() == null
                 || wanted.people().isEmpty()
                 || wanted.people().size() > AnswerApi.MOST) {
-            throw Problem.invalid(
-                    "answers-number", "Import the answers of 1 to " + AnswerApi.MOST + " people at once.");
+            throw Problem.of("answers-number").with("most", AnswerApi.MOST);
         }
         var brought = imports.bring(
                 KIND,

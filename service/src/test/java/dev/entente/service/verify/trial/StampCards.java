@@ -73,7 +73,7 @@ class StampCards implements Enroller, Verifier {
     @Override
     public void confirm(UUID id, UUID person, Answer answer) {
         if (!number(id).equals(answer.typed())) {
-            throw Problem.invalid("stamp-wrong", "That isn't the number on the card.");
+            throw Problem.of("code-wrong/attempt").with("says", "That isn't the number on the card.");
         }
     }
 
