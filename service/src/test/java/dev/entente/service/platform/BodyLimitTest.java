@@ -31,7 +31,7 @@ class BodyLimitTest {
         assertThat(passed.get()).isEqualTo(taken);
         if (!taken) {
             assertThat(call.status).isEqualTo(413);
-            assertThat(call.contentType).isEqualTo("application/problem+json");
+            assertThat(call.contentType).isEqualTo("application/problem+json;charset=UTF-8");
             assertThat(call.body.toString()).contains("urn:entente:problem:too-large", "too long");
         }
     }
