@@ -7,6 +7,7 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 
 /** A policy for everybody who is measured with, published through the command line. */
 final class BenchPolicy {
@@ -26,6 +27,12 @@ final class BenchPolicy {
 
     /** @param proof what a reset asks for, as policy files say it */
     static void publish(Path work, String to, String tell, String proof) throws IOException, InterruptedException {
+        publish(work, to, tell, proof, List.of());
+    }
+
+    /** @param groups whose members it is for as well */
+    static void publish(Path work, String to, String tell, String proof, List<String> groups)
+            throws IOException, InterruptedException {
         var folder = work.resolve("configuration");
         for (var part : List.of("scopes", "policies", "passwords")) {
             Files.createDirectories(folder.resolve(part));
@@ -35,7 +42,8 @@ final class BenchPolicy {
                 "scope: all\nany:\n  - group: CN=Deck Crew,OU=Groups,DC=skerry,DC=test\n"
                         + "  - group: CN=Engine Crew,OU=Groups,DC=skerry,DC=test\n"
                         + "  - group: CN=Agency Crew,OU=Groups,DC=skerry,DC=test\n"
-                        + "  - group: CN=Bridge Officers,OU=Groups,DC=skerry,DC=test\n");
+                        + "  - group: CN=Bridge Officers,OU=Groups,DC=skerry,DC=test\n"
+                        + groups.stream().map(dn -> "  - group: " + dn + "\n").collect(Collectors.joining()));
         Files.writeString(
                 folder.resolve("policies/all.yaml"),
                 "policy: all\nwho: scope all\nallow: [reset]\nprove:\n  reset: " + proof + "\n"

@@ -102,6 +102,16 @@ public final class Recovery {
         return JSON.readValue(answer.body(), type);
     }
 
+    /** Nanoseconds from asking for a code until it is there. */
+    long askFor(Mailbox mailbox) throws IOException, InterruptedException {
+        var started = call(
+                "POST", "/attempts", new PortalApi.Start(login, "reset", key.publicKey()), PortalApi.Attempt.class);
+        var asked = System.nanoTime();
+        call("POST", "/attempt/challenges", new PortalApi.Ask("email-code", null, null), PortalApi.Attempt.class);
+        mailbox.codeOf(started.reference(), address);
+        return System.nanoTime() - asked;
+    }
+
     /** Up to the passwords that are ready to be handed in. */
     void prove(Mailbox mailbox) throws IOException, InterruptedException {
         var started = call(

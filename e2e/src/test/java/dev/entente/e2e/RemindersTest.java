@@ -65,6 +65,8 @@ class RemindersTest extends PublishingIn<ServiceWorld> {
         for (var before : List.of(Duration.ofDays(13), Duration.ofDays(6), Duration.ofHours(12))) {
             told++;
             var many = told;
+            ends(crew, end);
+            ends(untold, end);
             world.later(ends.minus(before));
             World.waitUntil(LONG, before + " before", () -> {
                 ends(crew, end);
@@ -100,15 +102,17 @@ class RemindersTest extends PublishingIn<ServiceWorld> {
                 crew,
                 ready);
         assertThat(explained(crew)).contains("The person has only");
+        // Everybody is gone through twice a day.
+        world.later(Duration.ofHours(13));
         World.waitUntil(LONG, "the invitation", () -> got(crew, "get ready").size() == 1);
         assertThat(got(crew, "get ready").get(0).text())
                 .containsPattern("I want to prepare for\\s+next time")
                 .contains(world.url)
                 .doesNotContain("not-me");
         assertThat(got(ready, "get ready")).as("has what it takes").isEmpty();
-        lookedAt(Duration.ofDays(13));
+        lookedAt(Duration.ofDays(14));
         assertThat(got(crew, "get ready")).hasSize(1);
-        world.later(Duration.ofDays(15));
+        world.later(Duration.ofDays(16));
         World.waitUntil(LONG, "once more", () -> got(crew, "get ready").size() == 2);
 
         world.later(Duration.ZERO);

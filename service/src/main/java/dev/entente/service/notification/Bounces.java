@@ -22,7 +22,6 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
-import java.util.Properties;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.slf4j.Logger;
@@ -173,7 +172,7 @@ public class Bounces {
     }
 
     private void read(Box box) throws MessagingException, IOException {
-        try (var store = session(box).getStore()) {
+        try (var store = MailProtocol.session("imap", box.security(), true).getStore()) {
             store.connect(box.host(), box.port(), box.login(), keys.decrypt(CONTEXT, box.password()));
             try (var inbox = store.getFolder("INBOX")) {
                 inbox.open(Folder.READ_WRITE);
@@ -202,20 +201,6 @@ public class Bounces {
             log.info("a message in the mailbox for bounces is no report that can be read");
             return Optional.empty();
         }
-    }
-
-    private static jakarta.mail.Session session(Box box) {
-        var properties = new Properties();
-        var name = box.security().equals("tls") ? "imaps" : "imap";
-        properties.put("mail.store.protocol", name);
-        for (var limit : List.of("connectiontimeout", "timeout", "writetimeout")) {
-            properties.put("mail." + name + "." + limit, "8000");
-        }
-        properties.put("mail.imap.starttls.enable", "true");
-        properties.put(
-                "mail.imap.starttls.required", String.valueOf(box.security().equals("starttls")));
-        properties.put("mail." + name + ".ssl.checkserveridentity", "true");
-        return jakarta.mail.Session.getInstance(properties);
     }
 
     private record Returned(String kind, UUID attempt, int revision) {}

@@ -33,7 +33,6 @@ import java.util.Date;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.Properties;
 import java.util.UUID;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.hibernate.Session;
@@ -197,18 +196,7 @@ public class MailChannel {
     }
 
     private static jakarta.mail.Session session(Set set) {
-        var properties = new Properties();
-        var name = set.security().equals("tls") ? "smtps" : "smtp";
-        properties.put("mail.transport.protocol", name);
-        for (var limit : List.of("connectiontimeout", "timeout", "writetimeout")) {
-            properties.put("mail." + name + "." + limit, "8000");
-        }
-        properties.put("mail.smtp.starttls.enable", "true");
-        properties.put(
-                "mail.smtp.starttls.required", String.valueOf(set.security().equals("starttls")));
-        properties.put("mail." + name + ".ssl.checkserveridentity", "true");
-        properties.put("mail." + name + ".auth", String.valueOf(set.login() != null));
-        return jakarta.mail.Session.getInstance(properties);
+        return MailProtocol.session("smtp", set.security(), set.login() != null);
     }
 
     /** How messages are sent now, and whether that is known to work. */
