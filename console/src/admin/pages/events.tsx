@@ -154,7 +154,7 @@ export function Events() {
         </p>
       )}
       <p className="text-muted mb-2" role="status">
-        {count.data && counted(count.data)}
+        {!!count.data?.events && counted(count.data)}
       </p>
       <Paged query={events}>
         {(rows) => (
@@ -322,6 +322,7 @@ function Typed({
       {names.map((name) => (
         <Field
           key={name}
+          className="w-40"
           label={typed[name]}
           value={form[name] ?? ""}
           onChange={(event) => setForm({ ...form, [name]: event.target.value })}
