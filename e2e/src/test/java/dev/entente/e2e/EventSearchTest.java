@@ -303,6 +303,8 @@ class EventSearchTest {
     @Test
     void what_cannot_be_asked_is_said() {
         assertThat(api.get("/events?severity=terrible").body()).contains("severity-unknown");
+        assertThat(api.get("/events?kind=order.don").body()).contains("event-kind-unknown", "entente event kinds");
+        assertThat(api.get("/events/count?part=deliveries").body()).contains("event-part-unknown");
         assertThat(api.get("/events?since=yesterday").body()).contains("time-unreadable");
         assertThat(api.get("/events?kind=order.done&after=nonsense").body()).contains("page-unknown");
         assertThat(api.get("/events?after=nonsense").body()).contains("page-unknown");

@@ -216,6 +216,14 @@ class EventSearch {
     }
 
     private List<List<String>> terms(Wanted wanted) {
+        var named = wanted.fields().get("kind");
+        if (named != null && EventCatalogue.find(named).isEmpty()) {
+            throw Problem.of("event-kind-unknown").with("kind", named);
+        }
+        if (wanted.part() != null
+                && kinds(known -> known.part().equals(wanted.part())).isEmpty()) {
+            throw Problem.of("event-part-unknown").with("part", wanted.part());
+        }
         var terms = new ArrayList<List<String>>();
         wanted.fields().forEach((field, value) -> terms.add(List.of(EventKind.term(field, value))));
         if (wanted.text() != null) {
