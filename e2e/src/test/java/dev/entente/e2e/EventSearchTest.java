@@ -198,7 +198,7 @@ class EventSearchTest {
         assertThat(world.query("CREATE TEMP TABLE before (LIKE event_term INCLUDING INDEXES); " + words
                         + "; CREATE TEMP TABLE now AS SELECT * FROM event_term WHERE event IN (SELECT event FROM before)"
                         + " AND term ~ '^(word|name):[a-z0-9]+$';"
-                        + " SELECT count(*) > 20 FROM now; SELECT count(*) FROM before WHERE term = 'word:" + word
+                        + " SELECT count(*) > 3 FROM now; SELECT count(*) FROM before WHERE term = 'word:" + word
                         + "';"
                         + " SELECT term FROM (TABLE now EXCEPT TABLE before) fewer"))
                 .isEqualTo("t\n1");
