@@ -17,7 +17,7 @@ import org.snakeyaml.engine.v2.api.LoadSettings;
 
 /**
  * Every problem that there is. Each part of the service has a file in {@code dev/entente/core/problem}, and a kind is one entry in it: its
- * status and its sentence stand nowhere else, and {@code docs/problems.md} follows from it.
+ * status and its words stand nowhere else, unless a method or a file has to say them, and {@code docs/problems.md} follows from it.
  */
 public final class ProblemCatalogue {
     private static final List<String> PARTS = List.of(
@@ -58,7 +58,7 @@ public final class ProblemCatalogue {
             try (var file = ProblemCatalogue.class.getResourceAsStream(part + ".yaml")) {
                 var settings = LoadSettings.builder().setLabel(part + ".yaml").build();
                 map(new Load(settings).loadFromInputStream(file)).forEach((key, entry) -> {
-                    if (kinds.put(key, kind(part, key, map(entry))) != null) {
+                    if (kinds.put(key, kind(key, map(entry))) != null) {
                         throw new IllegalStateException("there are two problems " + key);
                     }
                 });
@@ -69,7 +69,7 @@ public final class ProblemCatalogue {
         return Collections.unmodifiableMap(kinds);
     }
 
-    private static ProblemKind kind(String part, String key, Map<String, Object> entry) {
+    private static ProblemKind kind(String key, Map<String, Object> entry) {
         var says = new TreeMap<String, MessageFormat>();
         map(entry.get("says"))
                 .forEach((language, text) ->
@@ -81,7 +81,6 @@ public final class ProblemCatalogue {
         var about = entry.get("about");
         return new ProblemKind(
                 key,
-                part,
                 (Integer) entry.get("status"),
                 Collections.unmodifiableSet(members),
                 Collections.unmodifiableMap(says),

@@ -10,14 +10,12 @@ import java.util.TreeSet;
  * One kind of problem: its type, the status that it is answered with, and what it says.
  *
  * @param key the type, and after a slash which of several sentences of it
- * @param part of the service that refuses so: the file that it is in
  * @param status of the answer (RFC 9110)
  * @param members that its document has beside those of RFC 9457
  * @param says a sentence by language, as an ICU message: what is filled in by its name
  * @param about what documents say of it instead, where the sentence is not its own; null elsewhere
  */
-public record ProblemKind(
-        String key, String part, int status, Set<String> members, Map<String, MessageFormat> says, String about) {
+public record ProblemKind(String key, int status, Set<String> members, Map<String, MessageFormat> says, String about) {
 
     /** The stable type, such as {@code code-wrong}. */
     public String type() {

@@ -17,7 +17,6 @@ import java.time.InstantSource;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.util.Locale;
-import java.util.Map;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -171,7 +170,11 @@ class Reminders {
 
     /** How long after so many invitations the next one may go. */
     private static Duration patience(int step) {
-        return Map.of(0, Duration.ZERO, 1, Duration.ofDays(14)).getOrDefault(step, Duration.ofDays(60));
+        return switch (step) {
+            case 0 -> Duration.ZERO;
+            case 1 -> Duration.ofDays(14);
+            default -> Duration.ofDays(60);
+        };
     }
 
     /** Invites somebody who could reset their password with another method, and can set one up now. */
