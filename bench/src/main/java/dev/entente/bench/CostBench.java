@@ -40,6 +40,9 @@ public final class CostBench {
     private final Mailbox mailbox;
     private final Connection database;
     private final long postgres;
+    /** The process that serves this program. */
+    private final long backend;
+
     /** Transactions of this program. */
     private long own;
 
@@ -52,6 +55,7 @@ public final class CostBench {
         this.postgres = Long.parseLong(
                 Files.readString(at.lab().resolve("postgres/pid")).strip());
         this.database = at.database();
+        this.backend = (long) number("SELECT pg_backend_pid()");
     }
 
     /** Arguments: those of {@link Surroundings}. */
@@ -281,7 +285,10 @@ public final class CostBench {
             for (var folder : found.filter(p -> p.getFileName().toString().matches("\\d+"))
                     .toList()) {
                 var stat = stat(folder);
-                if (stat.length > 3 && Long.parseLong(stat[1]) == postgres) {
+                // What this program asks is its own.
+                if (stat.length > 3
+                        && Long.parseLong(stat[1]) == postgres
+                        && Long.parseLong(folder.getFileName().toString()) != backend) {
                     database += ticks(stat, false);
                 }
             }

@@ -13,6 +13,7 @@ import java.security.GeneralSecurityException;
 import java.security.KeyPair;
 import java.security.KeyPairGenerator;
 import java.security.MessageDigest;
+import java.security.PrivateKey;
 import java.security.SecureRandom;
 import java.security.Signature;
 import java.security.interfaces.ECPublicKey;
@@ -41,6 +42,12 @@ final class SoftPasskey {
     /** Which authenticator it says that it is (AAGUID), 16 bytes. */
     byte[] model = new byte[16];
 
+    /** Vouches for it when it registers; null if nobody does. */
+    Maker maker;
+
+    /** Who made it: a key, and the certificate for it (DER). */
+    record Maker(PrivateKey key, byte[] certificate) {}
+
     boolean verifiesUser = true;
 
     SoftPasskey(String origin) throws GeneralSecurityException {
@@ -67,14 +74,27 @@ final class SoftPasskey {
         handle = offered.parts().get("user");
         var client = client("webauthn.create", offered.parts().get("challenge"));
         var object = new ByteArrayOutputStream();
+        var data = authenticator(true);
         // {"fmt": "none", "attStmt": {}, "authData": …} in CBOR (RFC 8949).
         object.write(0xa3);
         text(object, "fmt");
-        text(object, "none");
+        text(object, maker == null ? "none" : "packed");
         text(object, "attStmt");
-        object.write(0xa0);
+        if (maker == null) {
+            object.write(0xa0);
+        } else {
+            // {"alg": -7, "sig": …, "x5c": [certificate]} (section 8.2)
+            object.write(0xa3);
+            text(object, "alg");
+            object.write(0x26);
+            text(object, "sig");
+            bytes(object, signature(maker.key(), data, client));
+            text(object, "x5c");
+            object.write(0x81);
+            bytes(object, maker.certificate());
+        }
         text(object, "authData");
-        bytes(object, authenticator(true));
+        bytes(object, data);
         return answer(Map.of(
                 "clientDataJSON",
                 TEXT.encodeToString(client),
@@ -111,19 +131,23 @@ final class SoftPasskey {
         counter++;
         var client = client("webauthn.get", challenge);
         var data = authenticator(false);
-        var signature = Signature.getInstance("SHA256withECDSA");
-        signature.initSign(pair.getPrivate());
-        signature.update(data);
-        signature.update(sha256(client));
         return answer(Map.of(
                 "clientDataJSON",
                 TEXT.encodeToString(client),
                 "authenticatorData",
                 TEXT.encodeToString(data),
                 "signature",
-                TEXT.encodeToString(signature.sign()),
+                TEXT.encodeToString(signature(pair.getPrivate(), data, client)),
                 "userHandle",
                 handle));
+    }
+
+    private static byte[] signature(PrivateKey key, byte[] data, byte[] client) throws GeneralSecurityException {
+        var signature = Signature.getInstance("SHA256withECDSA");
+        signature.initSign(key);
+        signature.update(data);
+        signature.update(sha256(client));
+        return signature.sign();
     }
 
     private PortalApi.Answer answer(Map<String, String> response) {

@@ -591,6 +591,8 @@ class OutletTest {
         deed("into the file");
         waitFor("it is there", () -> lines(file).stream().anyMatch(l -> l.contains("into the file")));
         waitFor("all of it is", () -> outlet("kept").behind() == 0);
+        assertThat(set("beside", "--kind", "file", "--to", "events.jsonl").err())
+                .contains("The outlet kept writes events.jsonl already");
         // Rotated, and cut off by a crash in the middle of a line.
         Files.move(file, world.dir.resolve("logs/events.jsonl.1"));
         Files.writeString(file, "{\"seq\":");

@@ -3,13 +3,26 @@ package dev.entente.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.KeyFactory;
+import java.security.spec.PKCS8EncodedKeySpec;
 import java.time.Duration;
+import java.util.ArrayList;
+import java.util.HexFormat;
+import java.util.List;
 import java.util.UUID;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 
 /** Passkeys: set up and used in a real browser, and everything that an answer must not get away with. */
 class PasskeyTest extends PublishingTest {
     private static final String ALONE = "prove:\n  reset: { any-of: [passkey] }\n  details: { any-of: [email-code] }\n";
+
+    /** 2fc0579f-8113-47ea-b116-bb5a8db9202a */
+    private static final byte[] MODEL = HexFormat.of().parseHex("2fc0579f811347eab116bb5a8db9202a");
 
     private final String origin = world.url;
 
@@ -184,12 +197,115 @@ class PasskeyTest extends PublishingTest {
         var passkey = new SoftPasskey(origin);
         var path = "/attempt/enrolments/" + offered.id() + "/confirmation";
         assertThat(person.call("POST", path, passkey.register(offered)).body()).contains("passkey-not-taken");
-        var id = UUID.fromString("2fc0579f-8113-47ea-b116-bb5a8db9202a");
-        passkey.model = java.nio.ByteBuffer.allocate(16)
-                .putLong(id.getMostSignificantBits())
-                .putLong(id.getLeastSignificantBits())
-                .array();
+        passkey.model = MODEL;
         assertThat(person.call("POST", path, passkey.register(offered)).status())
                 .isEqualTo(200);
+    }
+
+    @Test
+    void what_an_authenticator_says_of_itself_is_believed_only_as_far_as_its_maker_vouches_for_it(@TempDir Path folder)
+            throws Exception {
+        var crew = world.crew();
+        var root = authority(folder, "root");
+        write(
+                "methods.yaml",
+                "passkey:\n  authenticators: [2fc0579f-8113-47ea-b116-bb5a8db9202a]\n  roots:\n    - |\n"
+                        + Files.readString(root).indent(6));
+        pilot(ALONE, crew);
+        var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        var offered = person.setUp("passkey", null);
+        var path = "/attempt/enrolments/" + offered.id() + "/confirmation";
+        var passkey = new SoftPasskey(origin);
+        passkey.model = MODEL;
+        // Nobody vouches for it; somebody else does; the maker does for another model, or another registration.
+        assertThat(person.call("POST", path, passkey.register(offered)).body()).contains("passkey-not-taken");
+        authority(folder, "stranger");
+        passkey.maker = maker(folder, "stranger", MODEL);
+        assertThat(person.call("POST", path, passkey.register(offered)).body()).contains("passkey-not-taken");
+        passkey.maker = maker(folder, "root", new byte[16]);
+        assertThat(person.call("POST", path, passkey.register(offered)).body()).contains("passkey-not-taken");
+        var genuine = maker(folder, "root", MODEL);
+        passkey.maker = new SoftPasskey.Maker(maker(folder, "stranger", MODEL).key(), genuine.certificate());
+        assertThat(person.call("POST", path, passkey.register(offered)).body()).contains("passkey-not-taken");
+        passkey.maker = genuine;
+        assertThat(person.call("POST", path, passkey.register(offered)).status())
+                .isEqualTo(200);
+    }
+
+    private static void openssl(Path folder, String... arguments) throws IOException, InterruptedException {
+        var command = new ArrayList<>(List.of("openssl"));
+        command.addAll(List.of(arguments));
+        var process = new ProcessBuilder(command)
+                .directory(folder.toFile())
+                .redirectErrorStream(true)
+                .start();
+        var said = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        assertThat(process.waitFor()).as(said).isZero();
+    }
+
+    private static Path authority(Path folder, String name) throws IOException, InterruptedException {
+        openssl(
+                folder,
+                "req",
+                "-x509",
+                "-newkey",
+                "ec",
+                "-pkeyopt",
+                "ec_paramgen_curve:P-256",
+                "-nodes",
+                "-days",
+                "30",
+                "-subj",
+                "/CN=Keys of " + name,
+                "-keyout",
+                name + ".key",
+                "-out",
+                name + ".crt");
+        return folder.resolve(name + ".crt");
+    }
+
+    /** A certificate for a maker of authenticators of one model (WebAuthn level 2, section 8.2.1), with its key. */
+    private static SoftPasskey.Maker maker(Path folder, String by, byte[] model) throws Exception {
+        Files.writeString(
+                folder.resolve("leaf.cnf"),
+                "basicConstraints = critical, CA:FALSE\n1.3.6.1.4.1.45724.1.1.4 = DER:0410"
+                        + HexFormat.of().formatHex(model) + "\n");
+        openssl(
+                folder,
+                "req",
+                "-newkey",
+                "ec",
+                "-pkeyopt",
+                "ec_paramgen_curve:P-256",
+                "-nodes",
+                "-subj",
+                "/C=NO/O=Skerry Keys/OU=Authenticator Attestation/CN=Batch",
+                "-keyout",
+                "leaf.key",
+                "-out",
+                "leaf.csr");
+        openssl(
+                folder,
+                "x509",
+                "-req",
+                "-in",
+                "leaf.csr",
+                "-CA",
+                by + ".crt",
+                "-CAkey",
+                by + ".key",
+                "-CAcreateserial",
+                "-days",
+                "20",
+                "-extfile",
+                "leaf.cnf",
+                "-outform",
+                "DER",
+                "-out",
+                "leaf.der");
+        openssl(folder, "pkcs8", "-topk8", "-nocrypt", "-in", "leaf.key", "-outform", "DER", "-out", "leaf.p8");
+        var key = KeyFactory.getInstance("EC")
+                .generatePrivate(new PKCS8EncodedKeySpec(Files.readAllBytes(folder.resolve("leaf.p8"))));
+        return new SoftPasskey.Maker(key, Files.readAllBytes(folder.resolve("leaf.der")));
     }
 }

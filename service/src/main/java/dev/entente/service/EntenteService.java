@@ -1,7 +1,9 @@
 package dev.entente.service;
 
 import dev.entente.service.platform.ServiceSettings;
+import jakarta.mail.util.StreamProvider;
 import java.util.List;
+import org.eclipse.angus.mail.util.MailStreamProvider;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
@@ -29,6 +31,8 @@ public class EntenteService {
         }
         // A connection that served a moment ago is not tried before it serves again.
         System.setProperty("com.zaxxer.hikari.aliveBypassWindowMs", "5000");
+        // Else it is looked for in every jar again, several times for each mail.
+        System.setProperty(StreamProvider.class.getName(), MailStreamProvider.class.getName());
         SpringApplication.run(EntenteService.class, arguments);
     }
 }

@@ -55,6 +55,9 @@ public final class EventCatalogue {
             "state",
             "message");
 
+    /** Where an entry names no version, its kind has always been there. */
+    private static final String FIRST = "0.1";
+
     private static final Map<String, EventKind> KINDS = read();
 
     private EventCatalogue() {}
@@ -124,6 +127,7 @@ public final class EventCatalogue {
                 classes,
                 Severity.valueOf(
                         String.valueOf(entry.getOrDefault("severity", "info")).toUpperCase(Locale.ROOT)),
+                String.valueOf(entry.getOrDefault("since", FIRST)),
                 !"before".equals(entry.get("written")),
                 Collections.unmodifiableMap(fields),
                 Collections.unmodifiableMap(says));

@@ -21,6 +21,7 @@ import java.util.regex.Pattern;
  * @param part of the record that it belongs to, such as {@code attempt}: the file that it is in
  * @param classes which events of this kind there are, by how long they are kept
  * @param severity how much it wants to be looked at
+ * @param since the version of Entente that wrote it first, such as {@code 0.1}
  * @param written whether it is still written; older ones stay readable
  * @param fields by name, in the order of the file
  * @param says a sentence by language, as an ICU message: a field by its name, and {@code ifName} with {@code yes} where the field is
@@ -31,6 +32,7 @@ public record EventKind(
         String part,
         Set<Retention> classes,
         Severity severity,
+        String since,
         boolean written,
         Map<String, Field> fields,
         Map<String, MessageFormat> says) {

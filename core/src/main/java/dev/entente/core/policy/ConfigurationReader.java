@@ -41,6 +41,8 @@ public final class ConfigurationReader {
             .collect(
                     Collectors.toMap(method -> method, ConfigurationReader::usual, (one, other) -> one, TreeMap::new)));
 
+    private static final int MOST_QUOTED = 60;
+
     private final List<ConfigurationProblem> problems = new ArrayList<>();
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
     private final Map<String, PasswordRules> passwords = new LinkedHashMap<>();
@@ -329,7 +331,7 @@ public final class ConfigurationReader {
     }
 
     /** What stands in braces has to be something that this message knows. */
-    private static void places(
+    private void places(
             YamlDocument document, Members root, String part, String language, String said, Message message) {
         MessageText.PLACE
                 .matcher(said)
@@ -337,8 +339,14 @@ public final class ConfigurationReader {
                 .map(found -> found.group(1))
                 .distinct()
                 .forEach(place -> {
-                    if (!message.placeholders().contains(place)
-                            && !MessageText.ATTRIBUTE.matcher(place).matches()) {
+                    var attribute = MessageText.ATTRIBUTE.matcher(place).matches();
+                    // What was published before this was looked at stays readable.
+                    if (attribute && surroundings != null && message.audience() == Message.Audience.ADMINISTRATORS) {
+                        document.problem(
+                                root.values().get(part),
+                                "/" + part + "/" + language,
+                                "{" + place + "} is of a person, and this message goes to administrators");
+                    } else if (!attribute && !message.placeholders().contains(place)) {
                         document.problem(
                                 root.values().get(part),
                                 "/" + part + "/" + language,
@@ -407,13 +415,18 @@ public final class ConfigurationReader {
                             node, pointer, "name 1 to " + setting.most() + ", or leave " + setting.name() + " out");
                 }
                 texts.stream()
-                        .filter(text -> !setting.each().matcher(text).matches())
-                        .forEach(text ->
-                                document.problem(node, pointer, "\"" + text + "\" isn't one: " + setting.says()));
+                        .filter(text -> !setting.each().test(text))
+                        .forEach(text -> document.problem(
+                                node, pointer, "\"" + beginning(text) + "\" isn't one: " + setting.says()));
                 own.put(setting.name(), texts);
             });
         }
         return own;
+    }
+
+    private static String beginning(String text) {
+        var line = text.lines().findFirst().orElse("");
+        return line.length() <= MOST_QUOTED ? line : line.substring(0, MOST_QUOTED) + "…";
     }
 
     private void passwordRules(String path, String text) {

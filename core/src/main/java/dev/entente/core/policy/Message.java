@@ -52,6 +52,11 @@ public enum Message {
     /** For administrators: what one day brought; the list has several lines. */
     ADMINISTRATOR_DIGEST(Set.of("list", "count", "link"), Set.of("list"));
 
+    /** Lines of each language's {@code words.txt}. */
+    private static final Map<String, List<String>> WORDS = Map.of(
+            "en",
+            resource("en", "words").lines().filter(line -> !line.isBlank()).toList());
+
     private static final Set<String> EVERYWHERE = Set.of("organisation", "help-desk", "reference", "name");
 
     private final Set<String> own;
@@ -95,12 +100,7 @@ public enum Message {
      * language that has no words yet.
      */
     static List<String> words(String language) {
-        return language.equals("en")
-                ? resource(language, "words")
-                        .lines()
-                        .filter(line -> !line.isBlank())
-                        .toList()
-                : List.of();
+        return WORDS.getOrDefault(language, List.of());
     }
 
     private static String resource(String language, String name) {

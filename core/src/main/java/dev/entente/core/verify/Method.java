@@ -15,7 +15,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.regex.Pattern;
+import java.util.function.Predicate;
 
 /**
  * A way to verify a person: what is so for everybody who uses it, as data. Each method is a class of its own in a package of its
@@ -185,11 +185,11 @@ public abstract class Method implements Comparable<Method> {
     /**
      * A setting that this method alone has, in {@code methods.yaml}: a list of texts, empty if nothing is said.
      *
-     * @param each what each text looks like
+     * @param each whether a text is one
      * @param says what is expected, to follow a colon
      * @param most texts
      */
-    public record OwnSetting(String name, Pattern each, String says, int most) {}
+    public record OwnSetting(String name, Predicate<String> each, String says, int most) {}
 
     /** Settings that it has besides those of all methods. */
     public List<OwnSetting> ownSettings() {

@@ -31,11 +31,13 @@ class EventsPageTest {
                 part = kind.part();
                 text.append("\n### ")
                         .append(part)
-                        .append("\n\n| kind | severity | kept as | fields |\n|---|---|---|---|\n");
+                        .append("\n\n| kind | since | severity | kept as | fields |\n|---|---|---|---|---|\n");
             }
             text.append("| `")
                     .append(kind.name())
                     .append(kind.written() ? "`" : "` (not written any more)")
+                    .append(" | ")
+                    .append(kind.since())
                     .append(" | ")
                     .append(kind.severity().label())
                     .append(" | ")

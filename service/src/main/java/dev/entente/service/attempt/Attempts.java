@@ -142,8 +142,7 @@ public class Attempts {
     public Map<UUID, Attempt> lock(Collection<UUID> ids) {
         return ids.isEmpty()
                 ? Map.of()
-                : database.createQuery("FROM AttemptRow WHERE id IN (:ids) ORDER BY id", AttemptRow.class)
-                        .setParameter("ids", ids)
+                : Sql.among(database, "FROM AttemptRow WHERE id IN (:ids) ORDER BY id", AttemptRow.class, "ids", ids)
                         .setLockMode(LockModeType.PESSIMISTIC_WRITE)
                         .getResultStream()
                         .collect(Collectors.toMap(row -> row.id, Attempts::running));

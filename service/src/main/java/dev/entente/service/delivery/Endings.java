@@ -97,10 +97,12 @@ class Endings {
         attempts.lock(of);
         var rows = of.isEmpty()
                 ? List.<DeliveryRow>of()
-                : database.createQuery(
+                : Sql.among(
+                                database,
                                 "FROM DeliveryRow WHERE attempt IN (:attempts) ORDER BY attempt, sealing, createdAt, id",
-                                DeliveryRow.class)
-                        .setParameter("attempts", of)
+                                DeliveryRow.class,
+                                "attempts",
+                                of)
                         .setLockMode(LockModeType.PESSIMISTIC_WRITE)
                         .getResultList();
         return new Locked(rows, now, new ArrayList<>(), new ArrayList<>());
@@ -182,9 +184,9 @@ class Endings {
             return;
         }
         rows.forEach(row -> row.sealed = null);
-        database.createMutationQuery("""
-                        DELETE FROM SealedPasswordRow s WHERE s.id IN (:ids) AND NOT EXISTS (
-                            SELECT 1 FROM DeliveryRow d WHERE d.sealed = s.id)""").setParameter("ids", sealed).executeUpdate();
+        Sql.change(database, """
+                        DELETE FROM sealed_password s WHERE s.id IN (:ids)
+                            AND NOT EXISTS (SELECT FROM delivery d WHERE d.sealed = s.id)""").setParameter("ids", sealed).executeUpdate();
     }
 
     private static List<AttemptStep.Ended> outcomes(List<DeliveryRow> all) {

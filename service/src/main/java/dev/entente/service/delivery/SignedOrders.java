@@ -6,6 +6,7 @@ import dev.entente.service.attempt.AttemptProofs;
 import dev.entente.service.directory.Credentials;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
 import java.util.List;
 import java.util.Map;
@@ -46,8 +47,7 @@ class SignedOrders {
                 leased.stream().map(row -> row.sealed).filter(Objects::nonNull).collect(Collectors.toSet());
         var sealed = kept.isEmpty()
                 ? Map.<UUID, SealedPasswordRow>of()
-                : database.createQuery("FROM SealedPasswordRow WHERE id IN (:ids)", SealedPasswordRow.class)
-                        .setParameter("ids", kept)
+                : Sql.among(database, "FROM SealedPasswordRow WHERE id IN (:ids)", SealedPasswordRow.class, "ids", kept)
                         .getResultStream()
                         .collect(Collectors.toMap(row -> row.id, row -> row));
         return leased.stream()

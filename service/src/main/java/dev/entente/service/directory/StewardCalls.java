@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Supplier;
 import org.hibernate.Session;
 import org.springframework.http.HttpHeaders;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -88,7 +89,7 @@ public class StewardCalls {
     <T> T take(HttpServletRequest request, String body, Taking<T> taking) {
         var id = id(request);
         var remembered = known.get(id);
-        var refused = madeBefore();
+        Supplier<Problem> refused = StewardCalls::madeBefore;
         if (remembered != null) {
             try {
                 var taken = taking.take(signed(remembered, request, body));
@@ -97,12 +98,12 @@ public class StewardCalls {
                 }
             } catch (Problem problem) {
                 // It may have joined anew with another key.
-                refused = problem;
+                refused = () -> problem;
             }
         }
         var now = read(id);
         if (now.equals(remembered)) {
-            throw refused;
+            throw refused.get();
         }
         remember(id, now);
         return taking.take(signed(now, request, body)).orElseThrow(StewardCalls::madeBefore);

@@ -161,6 +161,11 @@ public class Outlets {
         before.filter(b -> b.kind() != kind).ifPresent(b -> {
             throw Problem.of("outlet-kind-changed").with("name", name);
         });
+        if (kind == OutletKind.FILE) {
+            writtenBy(wanted.to(), name).ifPresent(other -> {
+                throw Problem.of("outlet-file-taken").with("file", wanted.to()).with("name", other);
+            });
+        }
         var sameReceiver =
                 before.filter(b -> Objects.equals(b.goesTo(), wanted.to())).isPresent();
         var fetched = kind == OutletKind.SECURITY_EVENTS_FETCHED;
@@ -213,6 +218,18 @@ public class Outlets {
                 .with("to", wanted.to())
                 .with("personal", wanted.personal()));
         return new OutletApi.Made(shown(name), token);
+    }
+
+    /** Another outlet that writes this file: lines of two would stand among each other, and each would take the other's for its own. */
+    private Optional<String> writtenBy(String file, String but) {
+        return Sql.values(
+                        database,
+                        "SELECT name FROM outlet WHERE kind = 'FILE' AND goes_to = :file AND name <> :but",
+                        String.class)
+                .setParameter("file", file)
+                .setParameter("but", but)
+                .getResultStream()
+                .findFirst();
     }
 
     private static Optional<String> missing(List<String> wanted, Function<EventKind, String> of) {

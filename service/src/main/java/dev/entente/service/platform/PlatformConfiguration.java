@@ -15,10 +15,14 @@ import org.hibernate.Session;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.annotation.Value;
+import org.springframework.beans.factory.config.BeanPostProcessor;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.orm.jpa.SharedEntityManagerCreator;
 import org.springframework.scheduling.concurrent.ThreadPoolTaskScheduler;
+import org.springframework.transaction.interceptor.DefaultTransactionAttribute;
+import org.springframework.transaction.interceptor.TransactionAttribute;
+import org.springframework.transaction.interceptor.TransactionInterceptor;
 
 /** The clock, randomness and timers that everything shares. */
 @Configuration
@@ -46,6 +50,32 @@ class PlatformConfiguration {
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
+    }
+
+    /**
+     * Names the transaction manager, of which there is one, for every method that wants a transaction: where none is named, Spring
+     * looks through the annotations of the class at each call.
+     */
+    @Bean
+    static BeanPostProcessor namedTransactionManager() {
+        return new BeanPostProcessor() {
+            @Override
+            public Object postProcessBeforeInitialization(Object bean, String name) {
+                if (bean instanceof TransactionInterceptor interceptor) {
+                    var source = interceptor.getTransactionAttributeSource();
+                    interceptor.setTransactionAttributeSource(
+                            (method, type) -> named(source.getTransactionAttribute(method, type)));
+                }
+                return bean;
+            }
+        };
+    }
+
+    private static TransactionAttribute named(TransactionAttribute attribute) {
+        if (attribute instanceof DefaultTransactionAttribute ours && ours.getQualifier() == null) {
+            ours.setQualifier("transactionManager");
+        }
+        return attribute;
     }
 
     @Bean

@@ -26,6 +26,7 @@ import java.util.stream.Stream;
 import org.hibernate.FlushMode;
 import org.hibernate.Session;
 import org.hibernate.engine.spi.SessionImplementor;
+import org.hibernate.query.SelectionQuery;
 
 /**
  * Statements in PostgreSQL's own words, on the connection and in the transaction of the Hibernate session they are given. What the
@@ -72,6 +73,19 @@ public final class Sql<R> {
     /** A statement that changes something. */
     public static Sql<Void> change(Session database, String sql) {
         return new Sql<>(database, sql, Void.class);
+    }
+
+    /**
+     * A question of Hibernate's about a list, of which mostly one is asked for: it translates what says {@code IN} anew each time.
+     *
+     * @param hql says {@code IN (:name)} of the parameter
+     */
+    public static <T> SelectionQuery<T> among(
+            Session database, String hql, Class<T> type, String parameter, Collection<?> values) {
+        return values.size() == 1
+                ? database.createSelectionQuery(hql.replace("IN (:" + parameter + ")", "= :" + parameter), type)
+                        .setParameter(parameter, values.iterator().next())
+                : database.createSelectionQuery(hql, type).setParameter(parameter, values);
     }
 
     /** Gives a parameter its value. */

@@ -5,6 +5,7 @@ import dev.entente.core.verify.Holding;
 import dev.entente.core.verify.Method;
 import java.time.Duration;
 import java.util.List;
+import java.util.function.Predicate;
 import java.util.regex.Pattern;
 
 /**
@@ -16,6 +17,12 @@ public final class PasskeyMethod extends Method {
 
     /** Name of the setting that lists which authenticators are taken. */
     public static final String AUTHENTICATORS = "authenticators";
+
+    /** Name of the setting that lists who vouches for authenticators. */
+    public static final String ROOTS = "roots";
+
+    private static final Predicate<String> MODEL =
+            Pattern.compile("[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}").asMatchPredicate();
 
     public PasskeyMethod() {
         super(new Facts(
@@ -31,13 +38,22 @@ public final class PasskeyMethod extends Method {
                 Holding.SECURITY_KEY));
     }
 
-    /** Only these authenticators are taken, by what they say that they are (AAGUID, WebAuthn level 2 section 6.1). */
+    /**
+     * Only authenticators of these models are taken (AAGUID, WebAuthn level 2 section 6.1), and only those that one of these
+     * certificates vouches for (section 6.5); without certificates, what an authenticator says of its model is believed.
+     */
     @Override
     public List<OwnSetting> ownSettings() {
-        return List.of(new OwnSetting(
-                AUTHENTICATORS,
-                Pattern.compile("[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}"),
-                "an AAGUID is expected, such as 2fc0579f-8113-47ea-b116-bb5a8db9202a",
-                100));
+        return List.of(
+                new OwnSetting(
+                        AUTHENTICATORS,
+                        MODEL,
+                        "an AAGUID is expected, such as 2fc0579f-8113-47ea-b116-bb5a8db9202a",
+                        100),
+                new OwnSetting(
+                        ROOTS,
+                        text -> AuthenticatorModels.certificate(text).isPresent(),
+                        "a certificate in PEM is expected, which begins with -----BEGIN CERTIFICATE-----",
+                        20));
     }
 }

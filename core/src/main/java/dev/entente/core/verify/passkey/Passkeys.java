@@ -21,7 +21,6 @@ import java.security.GeneralSecurityException;
 import java.security.KeyPairGenerator;
 import java.security.interfaces.ECPublicKey;
 import java.security.spec.ECGenParameterSpec;
-import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 
@@ -34,6 +33,7 @@ public final class Passkeys {
     private static final List<COSEAlgorithmIdentifier> ALGORITHMS =
             List.of(COSEAlgorithmIdentifier.ES256, COSEAlgorithmIdentifier.EdDSA, COSEAlgorithmIdentifier.RS256);
 
+    private final ObjectConverter objects;
     private final WebAuthnManager manager;
     private final AttestedCredentialDataConverter converter;
     private final Origin origin;
@@ -49,7 +49,7 @@ public final class Passkeys {
     }
 
     private Passkeys(Origin origin, String relyingParty, boolean unlocked) {
-        var objects = new ObjectConverter();
+        this.objects = new ObjectConverter();
         this.manager = WebAuthnManager.createNonStrictWebAuthnManager(objects);
         this.converter = new AttestedCredentialDataConverter(objects);
         this.origin = origin;
@@ -130,25 +130,30 @@ public final class Passkeys {
      * Verifies a registration.
      *
      * @param response RegistrationResponseJSON (WebAuthn level 3, section 5.1), as browsers make it
-     * @param authenticators that are taken (AAGUID); empty for any. What an authenticator says of itself is believed
-     * @throws Refused if it is not right; {@link Refused#otherModel} if it is by another authenticator
+     * @throws Refused if it is not right; {@link Refused#otherModel} if it is by an authenticator that isn't taken
      */
-    public Passkey register(String response, byte[] challenge, Collection<String> authenticators) throws Refused {
-        var made = register(response, challenge);
-        if (!authenticators.isEmpty()
-                && !authenticators.contains(
-                        converter.convert(made.data()).getAaguid().toString())) {
+    public Passkey register(String response, byte[] challenge, AuthenticatorModels taken) throws Refused {
+        var made = register(manager, response, challenge);
+        if (!taken.has(converter.convert(made.data()).getAaguid().toString())) {
             throw new Refused("the authenticator isn't one of those that are taken", false, true);
+        }
+        if (!taken.roots().isEmpty()) {
+            try {
+                register(taken.vouchedFor(objects), response, challenge);
+            } catch (Refused e) {
+                throw new Refused(
+                        "nobody who is believed vouches for the authenticator: " + e.getMessage(), false, true);
+            }
         }
         return made;
     }
 
-    private Passkey register(String response, byte[] challenge) throws Refused {
+    private Passkey register(WebAuthnManager by, String response, byte[] challenge) throws Refused {
         try {
             var parameters = ALGORITHMS.stream()
                     .map(a -> new PublicKeyCredentialParameters(PublicKeyCredentialType.PUBLIC_KEY, a))
                     .toList();
-            var made = manager.verifyRegistrationResponseJSON(
+            var made = by.verifyRegistrationResponseJSON(
                     response, new RegistrationParameters(server(challenge), parameters, unlocked, true));
             var authenticator = made.getAttestationObject().getAuthenticatorData();
             var data = authenticator.getAttestedCredentialData();

@@ -3,6 +3,7 @@ package dev.entente.service.verify.passkey;
 import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.passkey.AuthenticatorModels;
 import dev.entente.core.verify.passkey.PasskeyMethod;
 import dev.entente.core.verify.passkey.PasskeyVerifier;
 import dev.entente.core.verify.passkey.Passkeys;
@@ -120,7 +121,7 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                         // into.
                         Map.entry("attachment", kind.unlocked() ? "" : "cross-platform"),
                         Map.entry("userVerification", kind.unlocked() ? "required" : "discouraged"),
-                        Map.entry("attestation", authenticators().isEmpty() ? "none" : "direct"),
+                        Map.entry("attestation", taken().asked() ? "direct" : "none"),
                         Map.entry(
                                 "algorithms",
                                 Passkeys.algorithms().stream()
@@ -129,10 +130,12 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                 List.of());
     }
 
-    private List<String> authenticators() {
-        return method().ownSettings().isEmpty()
-                ? List.of()
-                : configurations.current().methods().get(method()).own(PasskeyMethod.AUTHENTICATORS);
+    private AuthenticatorModels taken() {
+        if (method().ownSettings().isEmpty()) {
+            return AuthenticatorModels.ANY;
+        }
+        var settings = configurations.current().methods().get(method());
+        return new AuthenticatorModels(settings.own(PasskeyMethod.AUTHENTICATORS), settings.own(PasskeyMethod.ROOTS));
     }
 
     /** What an authenticator remembers a person by: says nothing about who it is. */
@@ -151,7 +154,7 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
                 .getSingleResult();
         Passkey made;
         try {
-            made = passkeys.register(answer.parts().getOrDefault("credential", ""), challenge, authenticators());
+            made = passkeys.register(answer.parts().getOrDefault("credential", ""), challenge, taken());
         } catch (Passkeys.Refused e) {
             if (e.otherModel()) {
                 throw Problem.of("passkey-not-taken");
