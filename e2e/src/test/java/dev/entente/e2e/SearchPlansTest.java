@@ -29,8 +29,8 @@ class SearchPlansTest {
     private static final Set<String> IN_ORDER = Set.of("Append", "Merge Append", "Subquery Scan", "Result");
     private static final Pattern OF_THE_RECORD =
             Pattern.compile("event(_term.*|_(attempt|administration|operation)_.*)?");
-    /** One event, by its id. */
-    private static final Pattern NAMED = Pattern.compile("\\((?:[a-z0-9_]+\\.)?(?:event|id) = ");
+    /** One event, by its id, or those of the moments at which the events of a page happened. */
+    private static final Pattern NAMED = Pattern.compile("\\((?:[a-z0-9_]+\\.)?(?:event = |id = |occurred_at = ANY)");
 
     private final ServiceWorld world = ServiceWorld.get();
     private final ConsoleApi api = ConsoleApi.signedIn(world);
