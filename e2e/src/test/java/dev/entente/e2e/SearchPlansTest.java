@@ -23,14 +23,18 @@ import tools.jackson.databind.JsonNode;
 /**
  * How PostgreSQL finds events, by each filter: the plans that it says it carried out. However many events there are, each part of
  * a plan reads events by an index, and either one that is named or no more than a LIMIT above it lets through in the order of that
- * index. The record here is small, so PostgreSQL is kept from reading all of it because it is.
+ * index. The record here is small, so PostgreSQL is kept from what pays only for that: to read all of it, or to gather and sort.
  */
 class SearchPlansTest {
     private static final Set<String> IN_ORDER = Set.of("Append", "Merge Append", "Subquery Scan", "Result");
     private static final Pattern OF_THE_RECORD =
             Pattern.compile("event(_term.*|_(attempt|administration|operation)_.*)?");
-    /** One event, by its id, or those of the moments at which the events of a page happened. */
-    private static final Pattern NAMED = Pattern.compile("\\((?:[a-z0-9_]+\\.)?(?:event = |id = |occurred_at = ANY)");
+    /** One event, by its id; those of a few attempts; or those of the moments at which the events of a page happened. */
+    private static final Pattern NAMED =
+            Pattern.compile("\\((?:[a-z0-9_]+\\.)?(?:event = |id = |attempt = |occurred_at = ANY)");
+
+    private static final Pattern QUESTION =
+            Pattern.compile("^(?!.*INSERT INTO).*(event_term| AS looked|er1_0)", Pattern.DOTALL);
 
     private final ServiceWorld world = ServiceWorld.get();
     private final ConsoleApi api = ConsoleApi.signedIn(world);
@@ -54,7 +58,8 @@ class SearchPlansTest {
                 "SET session_preload_libraries = 'auto_explain'",
                 "SET auto_explain.log_min_duration = 0",
                 "SET auto_explain.log_format = 'json'",
-                "SET enable_seqscan = off");
+                "SET enable_seqscan = off",
+                "SET enable_bitmapscan = off");
     }
 
     @AfterEach
@@ -62,20 +67,24 @@ class SearchPlansTest {
         role("RESET ALL");
     }
 
-    /** Statements about the record that were carried out meanwhile, with their plans. */
-    private List<JsonNode> plans(Runnable meanwhile) throws IOException {
+    /** Questions about the record that were carried out meanwhile, with their plans. */
+    private List<JsonNode> plans(Runnable meanwhile) {
         var from = log.toFile().length();
         meanwhile.run();
-        String told;
-        try (var file = new RandomAccessFile(log.toFile(), "r")) {
-            var bytes = new byte[(int) (file.length() - from)];
-            file.seek(from);
-            file.readFully(bytes);
-            told = new String(bytes, StandardCharsets.UTF_8);
-        }
+        var plans = new ArrayList<JsonNode>();
+        // A plan is told when what it gave is put away, which may be after the answer.
+        World.waitUntil(Duration.ofSeconds(20), "plans are told", () -> {
+            plans.clear();
+            plans.addAll(about(from));
+            return !plans.isEmpty();
+        });
+        return plans;
+    }
+
+    private List<JsonNode> about(long from) {
         var plans = new ArrayList<JsonNode>();
         var plan = new StringBuilder();
-        for (var line : (told + "\nend").lines().toList()) {
+        for (var line : (told(from) + "\nend").lines().toList()) {
             if (line.startsWith("\t")) {
                 plan.append(line.strip()).append('\n');
             } else {
@@ -86,10 +95,20 @@ class SearchPlansTest {
             }
         }
         return plans.stream()
-                .filter(one -> Pattern.compile("event_term| AS looked|er1_0")
-                        .matcher(one.path("Query Text").asString())
-                        .find())
+                .filter(one ->
+                        QUESTION.matcher(one.path("Query Text").asString()).find())
                 .toList();
+    }
+
+    private String told(long from) {
+        try (var file = new RandomAccessFile(log.toFile(), "r")) {
+            var bytes = new byte[(int) (file.length() - from)];
+            file.seek(from);
+            file.readFully(bytes);
+            return new String(bytes, StandardCharsets.UTF_8);
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
     }
 
     /** What reads more than it should, in the words of the plan. */
@@ -122,6 +141,8 @@ class SearchPlansTest {
         for (var field : EventCatalogue.SOUGHT) {
             filters.put(field, field + "=shore");
         }
+        // Names are sought together with the person that bears them.
+        filters.remove("login");
         filters.put("person", "person=" + world.crew().shore());
         filters.put("kind", "kind=order.done");
         filters.put("part", "part=delivery");
@@ -138,7 +159,7 @@ class SearchPlansTest {
     }
 
     @Test
-    void every_filter_reads_by_an_index_and_no_more_than_it_shows() throws IOException {
+    void every_filter_reads_by_an_index_and_no_more_than_it_shows() {
         var person = new ApiPerson(world);
         var crew = world.crew();
         person.prove(crew.shore(), crew.address());
@@ -161,14 +182,18 @@ class SearchPlansTest {
     }
 
     @Test
-    void a_plan_that_reads_everything_is_noticed() throws IOException {
+    void a_plan_that_reads_everything_is_noticed() {
         var plans = plans(() -> world.psql(
                         "running",
                         "SELECT count(*) FROM event_term WHERE at > now();"
                                 + " SELECT event AS looked FROM event_term WHERE term LIKE 'k%' ORDER BY at LIMIT 3")
                 .expect(0));
-        assertThat(plans).hasSize(2);
-        for (var plan : plans) {
+        // The service asks on its own meanwhile.
+        var ours = plans.stream()
+                .filter(plan -> plan.path("Query Text").asString().contains("at > now()"))
+                .toList();
+        assertThat(ours).hasSize(2);
+        for (var plan : ours) {
             assertThat(unbounded(plan.path("Plan"), false))
                     .as(plan.toPrettyString())
                     .isNotEmpty();

@@ -325,10 +325,13 @@ class EventSearch {
                     own.add(EventKind.term("login", known.loginKey()));
                     own.add(EventKind.term("person", known.person().toString()));
                 });
+        // Event by event: joined at once, PostgreSQL may read all that there are.
         var attempts = Sql.values(database, """
-                        SELECT DISTINCT e.attempt FROM (SELECT event, at FROM event_term WHERE term = ANY(cast(:terms AS text[]))
-                            ORDER BY at DESC LIMIT :looked) t
-                        JOIN event e ON e.id = t.event AND e.occurred_at = t.at WHERE e.attempt IS NOT NULL LIMIT :most""", UUID.class)
+                        SELECT DISTINCT e.attempt FROM unnest(cast(:terms AS text[])) AS w(term)
+                            CROSS JOIN LATERAL (SELECT event, at FROM event_term WHERE term = w.term
+                                ORDER BY at DESC, event DESC LIMIT :looked) t
+                            CROSS JOIN LATERAL (SELECT attempt FROM event WHERE id = t.event AND occurred_at = t.at LIMIT 1) e
+                        WHERE e.attempt IS NOT NULL LIMIT :most""", UUID.class)
                 .setParameter("terms", own.toArray(String[]::new))
                 .setParameter("looked", LOOKED_AT)
                 .setParameter("most", ATTEMPTS)
@@ -374,10 +377,12 @@ class EventSearch {
         var once = lead.attempts().isEmpty()
                 && (lead.terms() == null || lead.terms().stream().allMatch(term -> term.startsWith("kind:")));
         var together = String.join(once ? " UNION ALL " : " UNION ", parts);
+        // Looked up for each of them: with OFFSET it is no join, for which PostgreSQL may read all that stands under
+        // the word.
         var conditions = new ArrayList<>(List.of("true"));
         for (var i = 0; i < terms.size(); i++) {
             conditions.add("EXISTS (SELECT FROM event_term t WHERE t.term = ANY(cast(:terms" + i
-                    + " AS text[])) AND t.at = p.at AND t.event = p.event)");
+                    + " AS text[])) AND t.at = p.at AND t.event = p.event OFFSET 0)");
         }
         var sql = Sql.rows(
                         database,
