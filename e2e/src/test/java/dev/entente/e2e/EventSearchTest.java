@@ -75,6 +75,55 @@ class EventSearchTest {
                 .doesNotContain(elsewhere, "order.leased");
     }
 
+    /** Who looked, in words, by the newest events of their kind. */
+    private List<String> readings(String about) {
+        return found("kind=page.read&administrator=ingeborg&limit=200").stream()
+                .map(RecordApi.Event::sentence)
+                .filter(sentence -> sentence.contains(about))
+                .toList();
+    }
+
+    @Test
+    void that_an_administrator_looked_at_somebody_is_on_record_and_not_each_time_a_page_asks_again() {
+        var crew = world.crew();
+        var reference = recovered(crew).attempt.reference();
+        var person =
+                ApiPerson.JSON.readTree(api.get("/person?named=" + crew.shore()).body());
+        var id = person.path("id").asString();
+        var name = person.path("name").asString();
+        var message = page("person=" + crew.shore() + "&kind=notification.queued&limit=1")
+                .path("items")
+                .path(0)
+                .path("data")
+                .path("notification")
+                .asString();
+        for (var again = 0; again < 3; again++) {
+            for (var path : List.of(
+                    "/people/" + id,
+                    "/explain?person=" + crew.shore(),
+                    "/attempts/" + reference.replace(" ", ""),
+                    "/notifications/" + message,
+                    "/events?person=" + crew.shore())) {
+                assertThat(api.get(path).statusCode()).as(path).isEqualTo(200);
+            }
+        }
+        assertThat(readings(name)).containsExactly("ingeborg looked at the page of " + name + ".");
+        assertThat(readings(reference)).containsExactly("ingeborg looked at the attempt " + reference + ".");
+        assertThat(readings(crew.shore())).containsExactly("ingeborg looked at the events of " + crew.shore() + ".");
+        assertThat(page("kind=page.read&limit=200").toString()).contains(message);
+        // It is part of what concerned the person.
+        assertThat(found("kind=page.read&person=" + crew.shore()))
+                .extracting(RecordApi.Event::sentence)
+                .contains("ingeborg looked at the page of " + name + ".");
+        world.later(Duration.ofMinutes(16));
+        try {
+            api.get("/people/" + id);
+            assertThat(readings(name)).hasSize(2);
+        } finally {
+            world.later(Duration.ZERO);
+        }
+    }
+
     @Test
     void what_is_found_is_exported_as_a_table_without_formulas_and_that_is_on_record() throws IOException {
         var reason = "=HYPERLINK(\"http://evil.test\") quay " + System.nanoTime();

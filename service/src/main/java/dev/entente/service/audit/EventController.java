@@ -43,8 +43,10 @@ class EventController {
     private final EventSearch search;
     private final EventExport export;
     private final SavedSearches saved;
+    private final Readings readings;
 
-    EventController(AuditTrail trail, EventSearch search, EventExport export, SavedSearches saved) {
+    EventController(AuditTrail trail, EventSearch search, EventExport export, SavedSearches saved, Readings readings) {
+        this.readings = readings;
         this.saved = saved;
         this.trail = trail;
         this.search = search;
@@ -111,7 +113,11 @@ class EventController {
     Page<Event> list(
             @RequestParam(required = false) String after,
             @RequestParam(defaultValue = "50") int limit,
-            @ParameterObject Filters filters) {
+            @ParameterObject Filters filters,
+            @AuthenticationPrincipal String administrator) {
+        if (said(filters.person()) != null) {
+            readings.ofEvents(administrator, filters.person().strip());
+        }
         return search.page(filters.wanted(), said(after), Math.max(1, Math.min(limit, 200)));
     }
 

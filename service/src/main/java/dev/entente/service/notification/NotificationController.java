@@ -3,6 +3,7 @@ package dev.entente.service.notification;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Message;
 import dev.entente.core.verify.Channel;
+import dev.entente.service.audit.Readings;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.NotificationApi;
 import dev.entente.wire.OneOf;
@@ -29,8 +30,10 @@ class NotificationController {
             List.of("queued", "sending", "sent", "failed", "uncertain", "expired", "bounced");
 
     private final Outbox outbox;
+    private final Readings readings;
 
-    NotificationController(Outbox outbox) {
+    NotificationController(Outbox outbox, Readings readings) {
+        this.readings = readings;
         this.outbox = outbox;
     }
 
@@ -74,8 +77,10 @@ class NotificationController {
 
     /** One message, with what it says if that is kept. */
     @GetMapping("/{id}")
-    NotificationApi.Notification notification(@PathVariable UUID id) {
-        return outbox.show(id);
+    NotificationApi.Notification notification(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {
+        var shown = outbox.show(id);
+        readings.ofMessage(administrator, id);
+        return shown;
     }
 
     /** Sends news again; the answer is the new message. */

@@ -8,6 +8,7 @@ import dev.entente.service.audit.AuditTrail;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.audit.Proofs;
+import dev.entente.service.audit.Readings;
 import dev.entente.service.delivery.DeliveryList;
 import dev.entente.service.directory.DirectoryList;
 import dev.entente.service.directory.Removal;
@@ -54,6 +55,7 @@ class OverviewController {
     private final EventLog events;
     private final AttemptReport report;
     private final NeedsAttention needs;
+    private final Readings readings;
 
     OverviewController(
             Configurations configurations,
@@ -66,7 +68,9 @@ class OverviewController {
             Proofs proofs,
             EventLog events,
             AttemptReport report,
-            NeedsAttention needs) {
+            NeedsAttention needs,
+            Readings readings) {
+        this.readings = readings;
         this.configurations = configurations;
         this.directories = directories;
         this.directoryRemoval = directoryRemoval;
@@ -172,8 +176,15 @@ class OverviewController {
 
     /** One attempt with its deliveries and everything that happened. */
     @GetMapping("/attempts/{reference}")
-    @Transactional(readOnly = true)
-    public AttemptApi.AttemptDetail attempt(@PathVariable String reference) {
+    @Transactional
+    public AttemptApi.AttemptDetail attempt(
+            @PathVariable String reference, @AuthenticationPrincipal String administrator) {
+        var detail = detail(reference);
+        readings.ofAttempt(administrator, detail.attempt().reference());
+        return detail;
+    }
+
+    private AttemptApi.AttemptDetail detail(String reference) {
         var found = attempts.show(reference);
         return new AttemptApi.AttemptDetail(
                 found.row(),
@@ -188,7 +199,7 @@ class OverviewController {
     @Transactional
     public ResponseEntity<byte[]> report(
             @PathVariable String reference, @AuthenticationPrincipal String administrator) {
-        var detail = attempt(reference);
+        var detail = detail(reference);
         var proven = proofs.ofAttempt(reference);
         events.write(NewEvent.administration("report.made", administrator)
                 .with("about", detail.attempt().reference()));

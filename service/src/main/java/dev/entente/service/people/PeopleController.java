@@ -1,6 +1,7 @@
 package dev.entente.service.people;
 
 import dev.entente.core.scope.GroupGraph;
+import dev.entente.service.audit.Readings;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.Page;
 import dev.entente.wire.PeopleApi;
@@ -23,8 +24,10 @@ import org.springframework.web.bind.annotation.RestController;
 class PeopleController {
     private final People people;
     private final Correlations correlations;
+    private final Readings readings;
 
-    PeopleController(People people, Correlations correlations) {
+    PeopleController(People people, Correlations correlations, Readings readings) {
+        this.readings = readings;
         this.people = people;
         this.correlations = correlations;
     }
@@ -43,14 +46,14 @@ class PeopleController {
 
     /** One person. */
     @GetMapping("/people/{id}")
-    PeopleApi.Person show(@PathVariable UUID id) {
-        return shown(people.find(id).orElseThrow(() -> Problem.of("person-not-found")));
+    PeopleApi.Person show(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {
+        return shown(people.find(id).orElseThrow(() -> Problem.of("person-not-found")), administrator);
     }
 
     /** The one person with this id, login name, or part of a name that nobody else has. */
     @GetMapping("/person")
-    PeopleApi.Person named(@RequestParam String named) {
-        return shown(people.resolve(named));
+    PeopleApi.Person named(@RequestParam String named, @AuthenticationPrincipal String administrator) {
+        return shown(people.resolve(named), administrator);
     }
 
     /** Accounts whose person is in doubt. */
@@ -69,7 +72,8 @@ class PeopleController {
         correlations.settle(id, settlement.decision(), administrator);
     }
 
-    private static PeopleApi.Person shown(Person found) {
+    private PeopleApi.Person shown(Person found, String administrator) {
+        readings.ofPerson(administrator, found.id(), found.name());
         var groups = found.groups().stream().map(GroupGraph::shortName).sorted().toList();
         return new PeopleApi.Person(
                 found.id(),

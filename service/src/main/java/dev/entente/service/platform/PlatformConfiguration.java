@@ -23,6 +23,7 @@ import org.springframework.scheduling.concurrent.ThreadPoolTaskScheduler;
 import org.springframework.transaction.interceptor.DefaultTransactionAttribute;
 import org.springframework.transaction.interceptor.TransactionAttribute;
 import org.springframework.transaction.interceptor.TransactionInterceptor;
+import org.springframework.util.StringUtils;
 
 /** The clock, randomness and timers that everything shares. */
 @Configuration
@@ -72,7 +73,7 @@ class PlatformConfiguration {
     }
 
     private static TransactionAttribute named(TransactionAttribute attribute) {
-        if (attribute instanceof DefaultTransactionAttribute ours && ours.getQualifier() == null) {
+        if (attribute instanceof DefaultTransactionAttribute ours && !StringUtils.hasText(ours.getQualifier())) {
             ours.setQualifier("transactionManager");
         }
         return attribute;

@@ -5,6 +5,7 @@ import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Network;
+import dev.entente.service.audit.Readings;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
 import dev.entente.service.platform.Problem;
@@ -16,6 +17,7 @@ import java.util.List;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -31,9 +33,16 @@ class ExplainController {
     private final People people;
     private final List<Hindrance> hindrances;
     private final Ways ways;
+    private final Readings readings;
 
     ExplainController(
-            Drafts drafts, Configurations configurations, People people, List<Hindrance> hindrances, Ways ways) {
+            Drafts drafts,
+            Configurations configurations,
+            People people,
+            List<Hindrance> hindrances,
+            Ways ways,
+            Readings readings) {
+        this.readings = readings;
         this.drafts = drafts;
         this.configurations = configurations;
         this.people = people;
@@ -43,15 +52,17 @@ class ExplainController {
 
     /** Why a person can or cannot do something now. */
     @GetMapping("/explain")
-    @Transactional(readOnly = true)
+    @Transactional
     public PolicyApi.Explanation explain(
             @RequestParam String person,
             @RequestParam(defaultValue = "reset") @OneOf(Action.class) String action,
             @RequestParam(required = false) String network,
             @RequestParam(required = false) Instant at,
             @RequestParam(required = false) Boolean knownDevice,
-            @RequestParam(required = false) UUID draft) {
+            @RequestParam(required = false) UUID draft,
+            @AuthenticationPrincipal String administrator) {
         var who = people.resolve(person);
+        readings.ofPerson(administrator, who.id(), who.name());
         var what = Action.labelled(action)
                 .orElseThrow(() -> Problem.of("unknown-action").with("action", action));
         if (network != null && Network.range(network).isEmpty()) {
