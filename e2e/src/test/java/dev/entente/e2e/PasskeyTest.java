@@ -217,7 +217,8 @@ class PasskeyTest extends PublishingTest {
         var path = "/attempt/enrolments/" + offered.id() + "/confirmation";
         var passkey = new SoftPasskey(origin);
         passkey.model = MODEL;
-        // Nobody vouches for it; somebody else does; the maker does for another model, or another registration.
+        // Nobody vouches for it; somebody else does; the maker does for another model; its certificate, with another's
+        // key.
         assertThat(person.call("POST", path, passkey.register(offered)).body()).contains("passkey-not-taken");
         authority(folder, "stranger");
         passkey.maker = maker(folder, "stranger", MODEL);
