@@ -15,6 +15,8 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.ArrayDeque;
 import java.util.List;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
 import java.util.function.Consumer;
 import tools.jackson.core.JacksonException;
 
@@ -60,10 +62,8 @@ final class RecordFile {
     int export(Path file) throws IOException {
         var from = Files.exists(file) ? whole(file) : 0;
         try (var out = Files.newBufferedWriter(file, StandardOpenOption.CREATE, StandardOpenOption.APPEND)) {
-            Long next = from;
-            while (next != null) {
-                var part = part(next);
-                if (next == 0) {
+            parts(from, (at, part) -> {
+                if (at == 0) {
                     write(out::append, new Line(new Head(1, part.key()), null, null, null));
                 }
                 lines(part, line -> write(out::append, line));
@@ -71,14 +71,41 @@ final class RecordFile {
                 if (System.console() != null) {
                     System.err.print("\r" + (part.after() == null ? part.size() : part.after()) + " of " + part.size());
                 }
-                next = part.after();
-                if (next == null) {
+                if (part.after() == null) {
                     System.err.println((System.console() == null ? "" : "\r") + part.size() + " events are in " + file
                             + (from == 0 ? "." : ", " + (part.size() - from) + " of them new."));
                 }
-            }
+            });
         }
         return Entente.DONE;
+    }
+
+    private interface EachPart {
+        void take(long from, SealedPart part) throws IOException;
+    }
+
+    /** One part after the other; the next is on its way while one is worked on. @return the last */
+    private SealedPart parts(long from, EachPart each) throws IOException {
+        var at = from;
+        var part = part(at);
+        while (part.after() != null) {
+            var next = part.after();
+            var coming = CompletableFuture.supplyAsync(() -> part(next));
+            each.take(at, part);
+            part = came(coming);
+            at = next;
+        }
+        each.take(at, part);
+        return part;
+    }
+
+    private static SealedPart came(CompletableFuture<SealedPart> coming) {
+        try {
+            return coming.join();
+        } catch (CompletionException e) {
+            // What part(…) throws needs no declaration.
+            throw (RuntimeException) e.getCause();
+        }
     }
 
     private interface Out {
@@ -178,18 +205,12 @@ final class RecordFile {
         }
     }
 
-    private RecordVerifier.Verdict service(String thumbprint, List<String> kept) {
-        var part = part(0);
-        var first = part.key();
+    private RecordVerifier.Verdict service(String thumbprint, List<String> kept) throws IOException {
+        var first = part(0).key();
         var verifier = new RecordVerifier(first, kept);
-        while (true) {
-            lines(part, line -> take(verifier, line));
-            if (part.after() == null) {
-                expected(verifier, first, thumbprint);
-                return verifier.verdict(part.size());
-            }
-            part = part(part.after());
-        }
+        var last = parts(0, (at, part) -> lines(part, line -> take(verifier, line)));
+        expected(verifier, first, thumbprint);
+        return verifier.verdict(last.size());
     }
 
     private static RecordVerifier.Verdict file(Path file, String thumbprint, List<String> kept) throws IOException {

@@ -13,6 +13,7 @@ import dev.entente.wire.RecordApi.NextKey;
 import dev.entente.wire.RecordApi.SealedPart;
 import dev.entente.wire.RecordApi.SignedCheckpoint;
 import java.time.Instant;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
@@ -193,8 +194,8 @@ public class AuditTrail {
         var rows = rows(those);
         var personal = personal(ids);
         var places = new HashMap<UUID, Long>();
-        Sql.rows(database, "SELECT seq, event FROM event_leaf WHERE event IN (:ids)", Place.class)
-                .setParameter("ids", ids)
+        Sql.rows(database, "SELECT seq, event FROM event_leaf WHERE event = ANY(:ids)", Place.class)
+                .setParameter("ids", ids.toArray(UUID[]::new))
                 .getResultStream()
                 .forEach(place -> places.put(place.event(), place.seq()));
         var references = references(rows.values().stream()
@@ -280,14 +281,22 @@ public class AuditTrail {
 
     private record Leaf(long seq, UUID event, byte[] leafHash, Instant at) {}
 
-    /** By id, and by time as well, so that no other partitions are looked through. */
+    /**
+     * One after the other, by id and by time, which says in which partition: lists of thousands were planned anew each time. First and
+     * last say beforehand in which partitions none is.
+     */
     private Map<UUID, EventRow> rows(List<Located> those) {
         var rows = new HashMap<UUID, EventRow>();
         if (!those.isEmpty()) {
-            database.createQuery("FROM EventRow WHERE id IN (:ids) AND occurredAt IN (:times)", EventRow.class)
-                    .setParameter("ids", those.stream().map(Located::event).toList())
-                    .setParameter(
-                            "times", those.stream().map(Located::at).distinct().toList())
+            var times = those.stream().map(Located::at).toList();
+            database.createNativeQuery("""
+                            SELECT e.* FROM unnest(cast(:ids AS uuid[]), cast(:times AS timestamptz[])) AS t(id, at)
+                                CROSS JOIN LATERAL (SELECT * FROM event WHERE id = t.id AND occurred_at = t.at
+                                    AND occurred_at BETWEEN :first AND :last LIMIT 1) e""", EventRow.class)
+                    .setParameter("ids", those.stream().map(Located::event).toArray(UUID[]::new))
+                    .setParameter("times", times.toArray(Instant[]::new))
+                    .setParameter("first", Collections.min(times))
+                    .setParameter("last", Collections.max(times))
                     .getResultList()
                     .forEach(row -> rows.put(row.id, row));
         }
@@ -301,9 +310,9 @@ public class AuditTrail {
                 ? List.of()
                 : Sql.rows(
                                 database,
-                                "SELECT event, name, value, salt FROM event_personal WHERE event IN (:ids)",
+                                "SELECT event, name, value, salt FROM event_personal WHERE event = ANY(:ids)",
                                 Personal.class)
-                        .setParameter("ids", ids)
+                        .setParameter("ids", ids.toArray(UUID[]::new))
                         .getResultList();
     }
 

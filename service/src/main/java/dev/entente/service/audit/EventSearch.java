@@ -37,8 +37,10 @@ import tools.jackson.databind.json.JsonMapper;
 @Component
 @Transactional(readOnly = true)
 class EventSearch {
-    /** Events that one call looks at. */
-    private static final int LOOKED_AT = 20_000;
+    /** Events that one page looks at. */
+    private static final int LOOKED_AT = 10_000;
+    /** And one count. */
+    private static final int COUNTED = 20_000;
     /** Of these so many at first. */
     private static final int FIRST = 400;
     /** Beyond so many it makes no difference how frequent a word is. */
@@ -179,13 +181,13 @@ class EventSearch {
         var lead = lead(wanted, terms);
         var since = time("since", wanted.since(), Instant.EPOCH);
         var until = time("until", wanted.until(), Place.END.at());
-        var step = look(lead, terms, since, new Place(until, new UUID(0, 0)), LOOKED_AT);
-        if (step.looked() < LOOKED_AT) {
+        var step = look(lead, terms, since, new Place(until, new UUID(0, 0)), COUNTED);
+        if (step.looked() < COUNTED) {
             return new RecordApi.EventCount(step.met().size(), true);
         }
-        var expected = Math.max(LOOKED_AT, expected(lead, since, until))
+        var expected = Math.max(COUNTED, expected(lead, since, until))
                 * (double) step.met().size()
-                / LOOKED_AT;
+                / COUNTED;
         return new RecordApi.EventCount(Math.max(step.met().size(), Math.round(expected)), false);
     }
 
