@@ -1,7 +1,10 @@
 import { useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Badge, Button, Field, Select } from "../../shared/ui";
-import { eventSeverityValues } from "../../shared/api-types";
+import {
+  eventSeverityValues,
+  pathsApiV1EventsExportGetParametersQueryFormatValues as exportFormats,
+} from "../../shared/api-types";
 import { Modal, ModalFoot } from "../../shared/modal";
 import { said } from "../../shared/problem";
 import { api, data } from "../api";
@@ -75,9 +78,13 @@ export function Events() {
           {following ? "Stop following" : "Follow"}
         </Button>
         {some && <Button onClick={() => show({})}>Clear filters</Button>}
-        {(["csv", "xlsx"] as const).map((format) => (
+        <span className="text-muted self-center text-sm" id="export-as">
+          Export as
+        </span>
+        {exportFormats.map((format) => (
           <Button
             key={format}
+            aria-describedby="export-as"
             onClick={() =>
               window.location.assign(
                 `/api/v1/events/export?${new URLSearchParams({
@@ -89,7 +96,7 @@ export function Events() {
               )
             }
           >
-            {format === "csv" ? "Export as CSV" : "Export as XLSX"}
+            {format.toUpperCase()}
           </Button>
         ))}
       </PageHead>

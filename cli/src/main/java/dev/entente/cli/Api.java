@@ -5,6 +5,7 @@ import dev.entente.wire.ConnectionTrouble;
 import dev.entente.wire.Page;
 import java.io.IOException;
 import java.io.InputStream;
+import java.io.OutputStream;
 import java.net.ConnectException;
 import java.net.HttpURLConnection;
 import java.net.URI;
@@ -61,7 +62,7 @@ final class Api {
 
     /** The service could not be reached. */
     static final class Unreachable extends RuntimeException {
-        Unreachable(String message, IOException cause) {
+        Unreachable(String message, Exception cause) {
             super(message, cause);
         }
     }
@@ -164,21 +165,46 @@ final class Api {
         try {
             var beside = Files.createTempFile(file.toAbsolutePath().getParent(), ".entente", ".part");
             try {
-                Files.write(beside, bytes("GET", path, null, null));
+                try (var out = Files.newOutputStream(beside)) {
+                    download(path, out);
+                }
                 Files.move(beside, file, StandardCopyOption.REPLACE_EXISTING);
             } finally {
                 Files.deleteIfExists(beside);
             }
         } catch (IOException e) {
-            throw new IllegalArgumentException("the file can't be written: " + e.getMessage());
+            throw unwritable(e);
         }
     }
 
-    private String once(String method, String path, Object body, String key) {
-        return new String(bytes(method, path, body, key), StandardCharsets.UTF_8);
+    /** Writes an answer as it comes, however long it is. */
+    void download(String path, OutputStream out) {
+        exchange("GET", path, null, null, in -> {
+            var bytes = new byte[1 << 16];
+            for (var many = in.read(bytes); many >= 0; many = in.read(bytes)) {
+                try {
+                    out.write(bytes, 0, many);
+                } catch (IOException e) {
+                    throw unwritable(e);
+                }
+            }
+            return null;
+        });
     }
 
-    private byte[] bytes(String method, String path, Object body, String key) {
+    private static IllegalArgumentException unwritable(IOException e) {
+        return new IllegalArgumentException("the file can't be written: " + e.getMessage());
+    }
+
+    private String once(String method, String path, Object body, String key) {
+        return exchange(method, path, body, key, in -> new String(in.readAllBytes(), StandardCharsets.UTF_8));
+    }
+
+    private interface Reading<T> {
+        T of(InputStream answer) throws IOException;
+    }
+
+    private <T> T exchange(String method, String path, Object body, String key, Reading<T> reading) {
         try {
             var connection = (HttpURLConnection)
                     URI.create(server + PREFIX + path).toURL().openConnection();
@@ -208,7 +234,7 @@ final class Api {
             }
             if (status / 100 == 2) {
                 try (var in = connection.getInputStream()) {
-                    return in.readAllBytes();
+                    return reading.of(in);
                 }
             }
             throw refused(status, connection.getErrorStream());

@@ -239,6 +239,23 @@ final class EventCommands {
     }
 
     @Command(
+            name = "table",
+            description = {
+                "Write what a search finds to a file, as its name ends: .csv, .xlsx, or .jsonl for a JSON document a line.",
+                "Its checksum is written beside it. An interrupted one goes on where it stopped, except .xlsx."
+            })
+    int table(
+            @Parameters(paramLabel = "FILE") Path file,
+            @Mixin Search search,
+            @Option(
+                            names = "--with-proofs",
+                            description = "beside it as well, proofs that the events are on record; see event check")
+                    boolean prove)
+            throws IOException {
+        return new TableFile(entente).write(file, search.query(entente.api()), prove);
+    }
+
+    @Command(
             name = "verify",
             description = {
                 "Prove that the record is what was sealed: hashes, tree, signatures, and checkpoints you kept.",

@@ -77,6 +77,7 @@ final class RecordFile {
                 }
             });
         }
+        System.err.println("Its checksum is in " + Checksums.beside(file) + ".");
         return Entente.DONE;
     }
 

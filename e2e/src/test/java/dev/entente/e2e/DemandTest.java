@@ -167,10 +167,13 @@ class DemandTest extends PublishingTest {
                     .as("what nobody compared is not signed")
                     .isEqualTo(1);
 
-            // What the stewards know and the person has no more is of no use to them, and explain says so.
+            // What the stewards know and the person has no more is of no use to them, and explain and preflight say so.
             assertThat(explained(crew)).doesNotContain("recognise none");
             api.delete("/people/" + shown.id() + "/enrolments/" + passkey.id());
             assertThat(explained(crew)).contains("recognise none");
+            assertThat(world.entente("directory", "preflight", "fleet").out())
+                    .contains("recognise 2 of them by none")
+                    .contains(crew.fleet());
             // The operator withdraws it all the same.
             var listed = credentials(crew);
             assertThat(listed).contains("passkey").contains("recognised");

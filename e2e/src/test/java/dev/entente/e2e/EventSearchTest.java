@@ -4,15 +4,19 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.wire.RecordApi;
 import java.io.IOException;
+import java.net.URI;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
 
 /** Events are found by what they say, alike on the command line, over the API and in the console. */
@@ -133,7 +137,7 @@ class EventSearchTest {
         assertThat(answer.statusCode()).isEqualTo(200);
         assertThat(answer.headers().firstValue("Content-Type").orElseThrow()).startsWith("text/csv");
         var lines = answer.body().lines().toList();
-        assertThat(lines.get(0)).isEqualTo("position,time,kind,severity,reference,what happened,facts,names");
+        assertThat(lines.get(0)).isEqualTo("position,time,kind,severity,reference,what happened,facts,names,id");
         assertThat(lines.subList(1, lines.size())).isNotEmpty().allMatch(line -> line.contains("stop.started"));
         assertThat(answer.body()).contains(reason.replace("\"", "\"\""));
         // Everything there is, page after page.
@@ -168,6 +172,60 @@ class EventSearchTest {
         world.onRecord("ingeborg exported events as xlsx.");
         assertThat(api.get("/events/export?format=doc").statusCode()).isEqualTo(422);
         assertThat(api.get("/events/export?since=yesterday").body()).contains("time-unreadable");
+    }
+
+    @Test
+    void a_table_that_was_cut_off_goes_on_where_it_was_and_has_its_checksum_and_proofs_beside_it(@TempDir Path folder)
+            throws IOException {
+        for (var i = 0; i < 40; i++) {
+            assertThat(api.post("/stops", "{\"what\":\"method:push\",\"reason\":\"=Quay, \\\"north\\\" " + i + "\"}")
+                            .statusCode())
+                    .isEqualTo(201);
+            assertThat(api.delete("/stops/method:push").statusCode()).isEqualTo(204);
+        }
+        var wire = new SwallowingWire("127.0.0.1", URI.create(world.url).getPort());
+        for (var ending : List.of("csv", "jsonl")) {
+            var file = folder.resolve("stops." + ending);
+            wire.breakAfter(9_000);
+            var broken = world.entente(
+                    "--server",
+                    "http://localhost:" + wire.port(),
+                    "event",
+                    "table",
+                    file.toString(),
+                    "--kind",
+                    "stop.started");
+            assertThat(broken.code()).as(broken.out() + broken.err()).isEqualTo(3);
+            assertThat(broken.err()).contains("the same command goes on");
+            assertThat(file).doesNotExist();
+            try (var there = Files.list(folder)) {
+                assertThat(there.filter(one -> one.toString().endsWith(".part")))
+                        .singleElement()
+                        .satisfies(part -> assertThat(Files.size(part)).isBetween(1_000L, 9_000L));
+            }
+            var whole = world.entente("event", "table", file.toString(), "--kind", "stop.started", "--with-proofs");
+            assertThat(whole.expect(0).err()).contains("Going on where it was cut off");
+            assertThat(Files.readString(file))
+                    .as("as if it had come at once")
+                    .isEqualTo(api.get("/events/export?kind=stop.started&format=" + ending)
+                            .body());
+            Installation.run(Map.of(), "sh", "-c", "cd " + folder + " && sha256sum -c stops." + ending + ".sha256")
+                    .expect(0);
+            var proofs = folder.resolve("stops." + ending + ".proofs");
+            assertThat(Files.readAllLines(proofs)).hasSizeGreaterThanOrEqualTo(40);
+            assertThat(world.entente("event", "check", proofs.toString())
+                            .expect(0)
+                            .out())
+                    .contains("=Quay, \"north\" 39")
+                    .doesNotContain("NOT PROVEN");
+        }
+        assertThat(world.entente("event", "table", folder.resolve("stops.doc").toString())
+                        .err())
+                .contains("has to end with .csv, .jsonl or .xlsx");
+        assertThat(api.get("/events/export?after=" + UUID.randomUUID()).body()).contains("page-unknown");
+        assertThat(api.get("/record/proofs/events?positions=" + "0,".repeat(200) + "0")
+                        .body())
+                .contains("too-many-proofs");
     }
 
     @Test

@@ -27,9 +27,11 @@ import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Deque;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Queue;
+import java.util.Set;
 import java.util.UUID;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterEach;
@@ -38,8 +40,9 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /**
- * Whole attempts in the browser by every method: alone where it may be, and in pairs in which each comes second once. With the
- * keyboard only, at the size of a phone and of a desk; {@link Axe} looks at the pages that are passed on the way.
+ * Whole attempts in the browser by every method, at the size of a phone and of a desk: alone where it may be, and in pairs in which each
+ * comes second once; with {@code -Dentente.pairs=all} in every pair and order that there can be. Each goes by the keyboard alone once, and
+ * {@link Axe} looks once at every page that is passed on the way.
  */
 class EveryMethodTest extends PublishingIn<ServiceWorld> {
     private static final List<String> METHODS = List.of(
@@ -69,6 +72,9 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
     private UUID device;
     private String secret;
     private int passwords;
+    private final Set<String> looked = new HashSet<>();
+    private final Set<String> byKeyboard = new HashSet<>();
+    private boolean keyboardOnly;
 
     EveryMethodTest() {
         super(ServiceWorld.get());
@@ -169,11 +175,11 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
     }
 
     /** Goes there by Tab alone, as far as one page can be long. */
-    private Locator reach(Locator what) {
+    private void reach(Locator what) {
         what.first().waitFor();
         for (var tabs = 0; tabs < 60; tabs++) {
             if (Boolean.TRUE.equals(what.first().evaluate("e => e === document.activeElement"))) {
-                return what;
+                return;
             }
             page.keyboard().press("Tab");
         }
@@ -181,20 +187,34 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
     }
 
     private void press(Locator what) {
+        if (!keyboardOnly) {
+            what.first().click();
+            return;
+        }
         reach(what);
         page.keyboard().press("Enter");
     }
 
     private void type(Locator field, String text) {
+        if (!keyboardOnly) {
+            field.first().fill(text);
+            return;
+        }
         reach(field);
         page.keyboard().press("Control+A");
         page.keyboard().type(text);
     }
 
+    private void sound(String where) {
+        if (looked.add(where)) {
+            Axe.sound(page, where);
+        }
+    }
+
     private void choose(String method, Deque<String> seen) {
         var choice = page.locator("[data-method=" + method + "]");
         choice.waitFor();
-        Axe.sound(page, "the choice before " + method);
+        sound("the choice after " + String.join(" and ", seen));
         press(choice);
         seen.add(method);
     }
@@ -204,19 +224,20 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
         switch (method) {
             case "email-code" ->
                 code(
+                        method,
                         "Check your e-mail",
                         Mailbox.code(world.mailbox.next(crew.address(), mails)).orElseThrow());
             case "sms-code", "voice-code" -> {
                 var end = page.getByLabel("Last four digits");
                 end.waitFor();
-                Axe.sound(page, "the end of the number");
+                sound("the end of the number for " + method);
                 type(end, crew.phone().substring(crew.phone().length() - 4));
                 page.keyboard().press("Enter");
                 var code = Telephones.code(phones.next(crew.phone(), texts));
-                code(null, code);
+                code(method, null, code);
             }
             case "email-link" -> {
-                number();
+                number(method);
                 var text = world.mailbox.next(crew.address(), mails).text();
                 var found = LINK.matcher(text);
                 assertThat(found.find()).as(text).isTrue();
@@ -226,13 +247,15 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
                         .or(other.getByRole(AriaRole.HEADING))
                         .first()
                         .waitFor();
-                Axe.sound(other, "a link that was followed here");
+                if (looked.add("a link that was followed here")) {
+                    Axe.sound(other, "a link that was followed here");
+                }
                 other.close();
             }
             case "passkey" -> {
                 var use = person.button("Use passkey");
                 use.waitFor();
-                Axe.sound(page, method);
+                sound(method);
                 authenticators.use(false);
                 press(use);
             }
@@ -240,20 +263,20 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
                 var use = person.button("Use security key");
                 use.waitFor();
                 authenticators.use(true);
-                Axe.sound(page, method);
+                sound(method);
                 press(use);
             }
-            case "push" -> approve(number());
+            case "push" -> approve(number(method));
             case "app-code" -> {
                 world.later(Duration.between(Instant.now(), world.now()).plusSeconds(60));
-                code(null, appCode());
+                code(method, null, appCode());
             }
             case "questions" -> {
                 page.getByLabel("Which ship?")
                         .or(page.getByLabel("Which book?"))
                         .first()
                         .waitFor();
-                Axe.sound(page, method);
+                sound(method);
                 for (var one : ANSWERS.entrySet()) {
                     var field = page.getByLabel(one.getKey());
                     if (field.count() > 0) {
@@ -262,29 +285,38 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
                 }
                 page.keyboard().press("Enter");
             }
-            case "staff-confirmation" -> confirm(number());
-            case "recovery-code" -> code(null, recoveryCodes.remove());
+            case "staff-confirmation" -> confirm(number(method));
+            case "recovery-code" -> {
+                if (recoveryCodes.isEmpty()) {
+                    recoveryCodes.addAll(new ApiPerson(world)
+                            .wants("details")
+                            .prove(crew.shore(), crew.address())
+                            .setUp("recovery-code", null)
+                            .lines());
+                }
+                code(method, null, recoveryCodes.remove());
+            }
             default -> {
                 // The device answers by itself.
             }
         }
     }
 
-    private void code(String heading, String code) {
+    private void code(String method, String heading, String code) {
         if (heading != null) {
             person.heading(heading).waitFor();
         }
         var field = page.locator("input[name=code]");
         field.waitFor();
-        Axe.sound(page, "a page that asks for a code");
+        sound("the page that asks for the code of " + method);
         type(field, code);
         page.keyboard().press("Enter");
     }
 
-    private String number() {
+    private String number(String method) {
         var shown = page.locator("[role=img]");
         shown.waitFor();
-        Axe.sound(page, "a page that waits");
+        sound("the page that waits for " + method);
         return shown.innerText().strip();
     }
 
@@ -327,8 +359,9 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
         assertThat(confirmed.statusCode()).as(confirmed.body()).isEqualTo(200);
     }
 
-    /** One whole attempt by these methods in this order, by the keyboard alone. */
+    /** One whole attempt by these methods in this order; by the keyboard alone if one of them was not yet. */
     private void attempt(String... methods) {
+        keyboardOnly = byKeyboard.addAll(List.of(methods));
         page.context().clearCookies(new BrowserContext.ClearCookiesOptions().setName("__Host-entente-attempt"));
         page.navigate(world.url + "/");
         press(page.locator("[data-action=reset]"));
@@ -347,11 +380,11 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
             throw new AssertionError(
                     String.join(" and ", methods) + " did not lead to a password: " + person.text(), e);
         }
-        Axe.sound(page, "the page that asks for a password");
+        sound("the page that asks for a password");
         type(page.getByLabel("New password"), "Every-Quay-" + ++passwords + "-Tide");
         page.keyboard().press("Enter");
         assertThat(person.outcome()).as(String.join(" and ", methods)).isEqualTo("Your new password works");
-        Axe.sound(page, "the outcome");
+        sound("the outcome");
     }
 
     @ParameterizedTest
@@ -380,12 +413,22 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
         }
         pilot(policy(2), crew);
         var first = METHODS.stream().filter(m -> Method.of(m).mayComeFirst()).toList();
-        // One half of the pairs at each size.
+        for (var pair : pairs(first)) {
+            attempt(pair.get(0), pair.get(1));
+        }
+    }
+
+    /** Each method second once, or all. */
+    private static List<List<String>> pairs(List<String> first) {
+        var all = "all".equals(System.getProperty("entente.pairs"));
+        var pairs = new ArrayList<List<String>>();
         for (var i = 0; i < METHODS.size(); i++) {
-            if (i % 2 == (width == 390 ? 0 : 1)) {
-                var one = first.get((i + 3) % first.size());
-                attempt(one.equals(METHODS.get(i)) ? first.get((i + 4) % first.size()) : one, METHODS.get(i));
+            var second = METHODS.get(i);
+            var before = first.stream().filter(one -> !one.equals(second)).toList();
+            for (var one : all ? before : List.of(before.get((i + 3) % before.size()))) {
+                pairs.add(List.of(one, second));
             }
         }
+        return pairs;
     }
 }

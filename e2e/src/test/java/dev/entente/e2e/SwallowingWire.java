@@ -9,12 +9,13 @@ import java.net.Socket;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 
-/** Between a steward and its directory: passes bytes both ways, and can lose what the directory answers. */
+/** Between a program and what it calls: passes bytes both ways, and can lose what is answered, or break off in it. */
 final class SwallowingWire {
     private final ServerSocket server;
     private final Set<Socket> open = ConcurrentHashMap.newKeySet();
     private volatile boolean swallowing;
     private volatile boolean cut;
+    private volatile long most = Long.MAX_VALUE;
 
     SwallowingWire(String host, int port) throws IOException {
         server = new ServerSocket(0, 50, InetAddress.getLoopbackAddress());
@@ -65,6 +66,11 @@ final class SwallowingWire {
         }
     }
 
+    /** Each connection breaks after so many bytes of answers. */
+    void breakAfter(long bytes) {
+        most = bytes;
+    }
+
     void swallowAnswers(boolean on) {
         swallowing = on;
     }
@@ -75,9 +81,11 @@ final class SwallowingWire {
             InputStream in = from.getInputStream();
             OutputStream out = to.getOutputStream();
             var buffer = new byte[16 * 1024];
-            for (var read = in.read(buffer); read >= 0; read = in.read(buffer)) {
+            var left = answers ? most : Long.MAX_VALUE;
+            for (var read = in.read(buffer); read >= 0 && left > 0; read = in.read(buffer)) {
                 if (!(answers && swallowing)) {
-                    out.write(buffer, 0, read);
+                    out.write(buffer, 0, (int) Math.min(read, left));
+                    left -= read;
                 }
             }
         } catch (IOException e) {

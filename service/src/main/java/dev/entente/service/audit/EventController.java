@@ -15,6 +15,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Objects;
 import java.util.Set;
+import java.util.UUID;
 import java.util.stream.Collectors;
 import org.springdoc.core.annotations.ParameterObject;
 import org.springframework.http.ContentDisposition;
@@ -150,20 +151,22 @@ class EventController {
     }
 
     /**
-     * The same events, all of them, as a table: CSV (RFC 4180) or a workbook. Streamed, in no more memory than a page of it; that it was
-     * made is on record.
+     * The same events, all of them, as a table: CSV (RFC 4180) or a workbook, or as JSON documents, a line each. Streamed, in no more memory
+     * than a page of it; that it was made is on record.
      *
-     * @param format {@code csv} or {@code xlsx}
+     * @param format {@code csv}, {@code jsonl} or {@code xlsx}
+     * @param after the id of the last event that has come already, to go on after it, without titles; of a workbook there is no half
      */
     @GetMapping("/export")
     void export(
             @RequestParam(defaultValue = "csv") @OneOf(EventExport.Format.class) String format,
+            @RequestParam(required = false) UUID after,
             @ParameterObject Filters filters,
             @AuthenticationPrincipal String administrator,
             HttpServletResponse response)
             throws IOException {
         var form = EventExport.Format.labelled(format);
-        export.write(filters.wanted(), form, administrator, () -> {
+        export.write(filters.wanted(), form, after, administrator, () -> {
             response.setContentType(form.type());
             response.setHeader(
                     HttpHeaders.CONTENT_DISPOSITION,

@@ -9,6 +9,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
+import java.util.UUID;
 import java.util.concurrent.Semaphore;
 import org.apache.commons.csv.CSVFormat;
 import org.apache.commons.csv.CSVPrinter;
@@ -17,7 +18,7 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Events as a table for those who work with tables. What proves them is {@code entente event export}. */
+/** Events as a table, for those who work with tables, or one after the other. What proves them is {@code entente event export}. */
 @Component
 class EventExport {
     private static final int PAGE = 200;
@@ -27,7 +28,7 @@ class EventExport {
     private static final int MOST_OF_A_SHEET = 1_000_000;
 
     private static final List<String> TITLES =
-            List.of("position", "time", "kind", "severity", "reference", "what happened", "facts", "names");
+            List.of("position", "time", "kind", "severity", "reference", "what happened", "facts", "names", "id");
 
     private final EventSearch search;
     private final EventLog events;
@@ -42,9 +43,10 @@ class EventExport {
         this.json = json;
     }
 
-    /** What a table can be written as. */
+    /** What they can be written as. */
     enum Format {
         CSV("text/csv;charset=utf-8"),
+        JSONL("application/jsonl"),
         XLSX("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
 
         private final String type;
@@ -74,20 +76,26 @@ class EventExport {
         OutputStream open() throws IOException;
     }
 
-    /** @throws Problem if what is looked for can't be, or others are being written; nothing is opened then */
-    void write(EventSearch.Wanted wanted, Format format, String administrator, Destination destination)
+    /**
+     * Writes all of them.
+     *
+     * @param after the event after which to go on, where the first part is there already; null for everything
+     * @throws Problem if what is looked for can't be, or others are being written; nothing is opened then
+     */
+    void write(EventSearch.Wanted wanted, Format format, UUID after, String administrator, Destination destination)
             throws IOException {
-        search.page(wanted, null, 1);
+        var from = after == null ? null : search.after(wanted, after);
+        search.page(wanted, from, 1);
         if (!free.tryAcquire()) {
             throw Problem.of("exports-busy").with("retryAfter", 30);
         }
         try {
             transaction.executeWithoutResult(status -> events.write(
                     NewEvent.administration("events.exported", administrator).with("format", format.label())));
-            if (format == Format.CSV) {
-                csv(wanted, destination.open());
-            } else {
-                xlsx(wanted, destination.open());
+            switch (format) {
+                case CSV -> csv(wanted, from, destination.open());
+                case JSONL -> lines(wanted, from, destination.open());
+                case XLSX -> xlsx(wanted, from, destination.open());
             }
         } finally {
             free.release();
@@ -95,11 +103,11 @@ class EventExport {
     }
 
     private interface Row {
-        void write(List<String> cells) throws IOException;
+        void write(Event event) throws IOException;
     }
 
-    private void each(EventSearch.Wanted wanted, int most, Row row) throws IOException {
-        String after = null;
+    private void each(EventSearch.Wanted wanted, String from, int most, Row row) throws IOException {
+        var after = from;
         var many = 0;
         do {
             var page = search.page(wanted, after, PAGE);
@@ -107,7 +115,7 @@ class EventExport {
                 if (many++ == most) {
                     return;
                 }
-                row.write(cells(event));
+                row.write(event);
             }
             after = page.after();
         } while (after != null);
@@ -122,22 +130,39 @@ class EventExport {
                 event.reference() == null ? "" : event.reference(),
                 harmless(event.sentence()),
                 json.writeValueAsString(event.data()),
-                json.writeValueAsString(event.personal()));
+                json.writeValueAsString(event.personal()),
+                event.id().toString());
     }
 
-    /** What a server or a person said is text: spreadsheets would take it for a formula. */
+    /**
+     * What a server or a person said is text: spreadsheets would take it for a formula. And it stands in one line, so that each row does,
+     * by which one that was cut off is recognised.
+     */
     private static String harmless(String text) {
-        return text.isEmpty() || "=+-@\t\r".indexOf(text.charAt(0)) < 0 ? text : "'" + text;
+        var line = text.replaceAll("\\R", " ");
+        return line.isEmpty() || "=+-@\t".indexOf(line.charAt(0)) < 0 ? line : "'" + line;
     }
 
-    private void csv(EventSearch.Wanted wanted, OutputStream out) throws IOException {
+    private void csv(EventSearch.Wanted wanted, String from, OutputStream out) throws IOException {
         try (var printer = new CSVPrinter(new OutputStreamWriter(out, StandardCharsets.UTF_8), CSVFormat.RFC4180)) {
-            printer.printRecord(TITLES);
-            each(wanted, Integer.MAX_VALUE, printer::printRecord);
+            if (from == null) {
+                printer.printRecord(TITLES);
+            }
+            each(wanted, from, Integer.MAX_VALUE, event -> printer.printRecord(cells(event)));
         }
     }
 
-    private void xlsx(EventSearch.Wanted wanted, OutputStream out) throws IOException {
+    private void lines(EventSearch.Wanted wanted, String from, OutputStream out) throws IOException {
+        try (var writer = new OutputStreamWriter(out, StandardCharsets.UTF_8)) {
+            each(
+                    wanted,
+                    from,
+                    Integer.MAX_VALUE,
+                    event -> writer.append(json.writeValueAsString(event)).append('\n'));
+        }
+    }
+
+    private void xlsx(EventSearch.Wanted wanted, String from, OutputStream out) throws IOException {
         try (var workbook = new Workbook(out, "Entente", "1.0")) {
             var sheet = workbook.newWorksheet("Events");
             sheet.freezePane(0, 1);
@@ -145,13 +170,14 @@ class EventExport {
                 sheet.value(0, column, TITLES.get(column));
                 sheet.style(0, column).bold().set();
             }
-            var widths = new double[] {10, 24, 24, 10, 18, 70, 40, 40};
+            var widths = new double[] {10, 24, 24, 10, 18, 70, 40, 40, 38};
             for (var column = 0; column < widths.length; column++) {
                 sheet.width(column, widths[column]);
             }
             var at = new int[] {1};
             // Where they stand: a table of all texts would grow with them.
-            each(wanted, MOST_OF_A_SHEET, cells -> {
+            each(wanted, from, MOST_OF_A_SHEET, event -> {
+                var cells = cells(event);
                 for (var column = 0; column < cells.size(); column++) {
                     sheet.inlineString(at[0], column, cells.get(column));
                 }

@@ -132,6 +132,24 @@ class EventSearch {
         return new Page<>(stretch.events(), stretch.last() ? null : String.valueOf(stretch.next()));
     }
 
+    private record Standing(Instant at, Long seq) {}
+
+    /**
+     * Where the page after an event begins.
+     *
+     * @throws Problem 422 if there is none
+     */
+    String after(Wanted wanted, UUID event) {
+        var stands = Sql.rows(database, """
+                        SELECT e.occurred_at AS at, l.seq FROM event e LEFT JOIN event_leaf l ON l.event = e.id WHERE e.id = :event""", Standing.class)
+                .setParameter("event", event)
+                .getResultStream()
+                .filter(one -> !wanted.nothing() || one.seq() != null)
+                .findFirst()
+                .orElseThrow(EventSearch::noPage);
+        return wanted.nothing() ? stands.seq().toString() : new Place(stands.at(), event).written();
+    }
+
     private static long position(String after) {
         try {
             return after == null ? Long.MAX_VALUE : Long.parseLong(after);

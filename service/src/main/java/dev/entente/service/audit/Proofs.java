@@ -34,6 +34,8 @@ public class Proofs {
     private static final int LEAVES = 1 << KEPT;
     /** Subtrees that are hashed together. */
     private static final int AT_ONCE = 200;
+    /** Events that are proven by one call. */
+    private static final int TOGETHER = 200;
     /** Events of one attempt that are proven. */
     private static final int MOST = 500;
 
@@ -108,7 +110,19 @@ public class Proofs {
 
     /** That an event stands at its position of the latest checkpoint. */
     ProofFile ofEvent(long seq) {
-        return included(seq, latest());
+        return ofEvents(List.of(seq)).get(0);
+    }
+
+    /**
+     * The same for several.
+     *
+     * @throws Problem 404 if one of them is not there, 422 if they are too many
+     */
+    List<ProofFile> ofEvents(List<Long> positions) {
+        if (positions.size() > TOGETHER) {
+            throw Problem.of("too-many-proofs").with("most", TOGETHER);
+        }
+        return included(positions, latest());
     }
 
     /** The same for everything that happened to an attempt, as far as it is sealed. */
@@ -117,18 +131,35 @@ public class Proofs {
                 .flatMap(references::attempt)
                 .orElseThrow(() -> Problem.of("attempt-not-found").with("reference", said));
         var latest = latest();
-        return Sql.values(database, """
+        var there = Sql.values(database, """
                         SELECT l.seq FROM event e JOIN event_leaf l ON l.event = e.id WHERE e.attempt = :attempt AND l.seq < :size
                         ORDER BY l.seq LIMIT :most""", Long.class)
                 .setParameter("attempt", attempt)
                 .setParameter("size", latest.size())
                 .setParameter("most", MOST)
-                .getResultStream()
-                .map(seq -> included(seq, latest))
+                .getResultList();
+        return included(there, latest);
+    }
+
+    private record Subtree(long first, int level) {}
+
+    /** Their paths meet further up: what is there is hashed once. */
+    private List<ProofFile> included(List<Long> positions, RecordSigner.Latest latest) {
+        var hashed = new HashMap<Subtree, byte[]>();
+        return positions.stream()
+                .map(seq -> included(seq, latest, (first, level) -> {
+                    var subtree = new Subtree(first, level);
+                    var known = hashed.get(subtree);
+                    if (known == null) {
+                        known = subtree(first, level);
+                        hashed.put(subtree, known);
+                    }
+                    return known;
+                }))
                 .toList();
     }
 
-    private ProofFile included(long seq, RecordSigner.Latest latest) {
+    private ProofFile included(long seq, RecordSigner.Latest latest, MerkleProof.Subtrees hashes) {
         var sealed = trail.part(Math.max(0, seq), 1).events();
         if (seq < 0 || seq >= latest.size() || sealed.isEmpty() || sealed.get(0).event() == null) {
             throw Problem.of("event-not-found").with("seq", seq);
@@ -140,7 +171,7 @@ public class Proofs {
                 seq,
                 sealed.get(0).personal(),
                 null,
-                hex(MerkleProof.inclusion(seq, latest.size(), this::subtree)),
+                hex(MerkleProof.inclusion(seq, latest.size(), hashes)),
                 latest.statement(),
                 signed.by(),
                 changes(signed));

@@ -39,6 +39,16 @@ class RecordController {
         return proofs.ofEvent(seq);
     }
 
+    /**
+     * The same for several, at most 200, all by the latest checkpoint.
+     *
+     * @param positions of the events
+     */
+    @GetMapping("/proofs/events")
+    List<ProofFile> eventProofs(@RequestParam List<Long> positions) {
+        return proofs.ofEvents(positions);
+    }
+
     /** The same for everything that happened to an attempt, as far as it is sealed. */
     @GetMapping("/proofs/attempts/{reference}")
     List<ProofFile> attemptProofs(@PathVariable String reference) {

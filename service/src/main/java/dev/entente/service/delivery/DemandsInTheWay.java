@@ -137,10 +137,16 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
         if (!demand.any()) {
             return;
         }
-        var recognised = credentials.recognised(looked.directory(), demand.proof());
+        var known = credentials.recognised(looked.directory(), demand.proof());
         var all = contents.under(looked.directory(), demand.groups(), demand.bases());
+        var have = enrolments.credentials(all.stream()
+                .filter(a -> a.person() != null && known.containsKey(a.id()))
+                .map(DirectoryContents.Under::person)
+                .toList());
         var unmet = all.stream()
-                .filter(a -> !recognised.contains(a.id()))
+                .filter(a -> have.getOrDefault(a.person(), List.of()).stream()
+                        .noneMatch(c -> demand.proof().contains(c.method())
+                                && known.getOrDefault(a.id(), Set.of()).contains(c.thumbprint())))
                 .map(DirectoryContents.Under::login)
                 .toList();
         var wanted = words(demand);

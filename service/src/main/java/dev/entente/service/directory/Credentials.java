@@ -13,8 +13,10 @@ import java.time.InstantSource;
 import java.util.Collection;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -114,15 +116,19 @@ public class Credentials {
                 .getSingleResult();
     }
 
-    /** Accounts of which the stewards of a directory recognise somebody by one of these methods. */
-    public Set<UUID> recognised(UUID directory, Collection<String> methods) {
-        return Set.copyOf(Sql.values(database, """
-                        SELECT account FROM (SELECT account FROM credential_statement
-                            WHERE directory = :directory AND method = ANY (cast(:methods AS text[]))
-                            GROUP BY account, credential HAVING NOT bool_or(removed)) AS known GROUP BY account""", UUID.class)
+    private record Known(UUID account, String credential) {}
+
+    /** Accounts of a directory, with the thumbprints of the credentials of these methods by which its stewards recognise somebody. */
+    public Map<UUID, Set<String>> recognised(UUID directory, Collection<String> methods) {
+        return Sql.rows(database, """
+                        SELECT account, credential FROM credential_statement
+                        WHERE directory = :directory AND method = ANY (:methods)
+                        GROUP BY account, credential HAVING NOT bool_or(removed)""", Known.class)
                 .setParameter("directory", directory)
                 .setParameter("methods", methods.toArray(String[]::new))
-                .getResultList());
+                .getResultStream()
+                .collect(Collectors.groupingBy(
+                        Known::account, Collectors.mapping(Known::credential, Collectors.toSet())));
     }
 
     /** Takes a statement that the operator signed. */

@@ -60,8 +60,12 @@ public class DirectoryContents {
                 .isEmpty();
     }
 
-    /** An account that {@link #under} found. */
-    public record Under(UUID id, String login) {}
+    /**
+     * An account that {@link #under} found.
+     *
+     * @param person null as long as it is nobody's
+     */
+    public record Under(UUID id, UUID person, String login) {}
 
     /**
      * Accounts of a directory in these groups, nested, or below these entries, by name.
@@ -74,7 +78,7 @@ public class DirectoryContents {
                         WITH RECURSIVE inside (key) AS (SELECT unnest(cast(:groups AS text[]))
                             UNION SELECT m.member_key FROM membership m JOIN inside i
                                 ON m.directory = :directory AND m.group_key = i.key)
-                        SELECT id, login FROM account WHERE directory = :directory AND gone_at IS NULL AND NOT quarantined
+                        SELECT id, person, login FROM account WHERE directory = :directory AND gone_at IS NULL AND NOT quarantined
                             AND (:everybody OR dn_key IN (SELECT key FROM inside)
                                 OR EXISTS (SELECT FROM unnest(cast(:bases AS text[])) AS base WHERE starts_with(dn_key, base || ',')))
                         ORDER BY login""", Under.class)

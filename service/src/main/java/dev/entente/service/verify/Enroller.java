@@ -4,9 +4,9 @@ import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
 import dev.entente.service.platform.Problem;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.UUID;
 
 /**
@@ -41,9 +41,9 @@ public interface Enroller {
     /** Forgets every secret of one that was removed. */
     void forget(UUID id);
 
-    /** The public half by which a steward could recognise the person by itself; empty where there is none. */
-    default Optional<Credential> credential(UUID id) {
-        return Optional.empty();
+    /** The public halves by which a steward could recognise people by itself; those that have none are left out. */
+    default Map<UUID, Credential> credentials(Collection<UUID> ids) {
+        return Map.of();
     }
 
     /** How many uses are left; null where they are not counted. */

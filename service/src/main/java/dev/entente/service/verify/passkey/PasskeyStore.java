@@ -20,6 +20,7 @@ import dev.entente.service.verify.EnrolmentTable;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
 import java.util.Base64;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -184,24 +185,25 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
     }
 
     @Override
-    public Optional<Credential> credential(UUID id) {
+    public Map<UUID, Credential> credentials(Collection<UUID> ids) {
         // Stewards believe in what was unlocked alone.
         if (!kind.unlocked()) {
-            return Optional.empty();
+            return Map.of();
         }
         var url = settings.publicUrl();
         return Sql.rows(database, """
                         SELECT enrolment, credential_id, data, counter, synced FROM passkey
-                        WHERE enrolment = :id AND credential_id IS NOT NULL""", Stored.class)
-                .setParameter("id", id)
+                        WHERE enrolment = ANY (:ids) AND credential_id IS NOT NULL""", Stored.class)
+                .setParameter("ids", ids.toArray(UUID[]::new))
                 .getResultStream()
-                .findFirst()
-                .map(k -> Credential.passkey(
-                        TEXT.encodeToString(k.credentialId()),
-                        TEXT.encodeToString(k.data()),
-                        url.getScheme() + "://" + url.getAuthority(),
-                        passkeys.relyingParty(),
-                        k.synced()));
+                .collect(Collectors.toMap(
+                        Stored::enrolment,
+                        k -> Credential.passkey(
+                                TEXT.encodeToString(k.credentialId()),
+                                TEXT.encodeToString(k.data()),
+                                url.getScheme() + "://" + url.getAuthority(),
+                                passkeys.relyingParty(),
+                                k.synced())));
     }
 
     private record Stored(UUID enrolment, byte[] credentialId, byte[] data, long counter, boolean synced) {

@@ -24,10 +24,12 @@ import java.security.MessageDigest;
 import java.security.SecureRandom;
 import java.time.InstantSource;
 import java.util.Base64;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.context.annotation.Bean;
 import org.springframework.stereotype.Component;
@@ -150,19 +152,23 @@ class PushDevices implements Enroller {
     }
 
     @Override
-    public Optional<Credential> credential(UUID id) {
-        return key(id).map(key -> Credential.device(id.toString(), key));
+    public Map<UUID, Credential> credentials(Collection<UUID> ids) {
+        return Sql.rows(
+                        database,
+                        "SELECT enrolment, cast(public_key AS text) AS key FROM push_device"
+                                + " WHERE enrolment = ANY (:ids) AND public_key IS NOT NULL",
+                        Registered.class)
+                .setParameter("ids", ids.toArray(UUID[]::new))
+                .getResultStream()
+                .collect(Collectors.toMap(
+                        Registered::enrolment,
+                        one -> Credential.device(one.enrolment().toString(), json.readValue(one.key(), EcKey.class))));
     }
 
+    private record Registered(UUID enrolment, String key) {}
+
     private Optional<EcKey> key(UUID device) {
-        return Sql.values(
-                        database,
-                        "SELECT cast(public_key AS text) FROM push_device WHERE enrolment = :id AND public_key IS NOT NULL",
-                        String.class)
-                .setParameter("id", device)
-                .getResultStream()
-                .findFirst()
-                .map(text -> json.readValue(text, EcKey.class));
+        return Optional.ofNullable(credentials(List.of(device)).get(device)).map(Credential::key);
     }
 
     /** The device's owner; a device that does not count, or that there is not, has none. */

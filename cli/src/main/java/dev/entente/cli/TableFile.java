@@ -1,0 +1,214 @@
+package dev.entente.cli;
+
+import dev.entente.core.audit.ProofFile;
+import dev.entente.wire.Page;
+import dev.entente.wire.RecordApi;
+import dev.entente.wire.RecordApi.Event;
+import java.io.BufferedWriter;
+import java.io.IOException;
+import java.io.OutputStream;
+import java.io.RandomAccessFile;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
+import java.util.Arrays;
+import java.util.Locale;
+import java.util.Objects;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import tools.jackson.core.JacksonException;
+
+/**
+ * What a search finds in a file: a table, or a JSON document a line. Beside it stand its checksum and, where it is asked for, proofs that
+ * the events are on record. Needs no memory that grows with it.
+ */
+final class TableFile {
+    /** Events that are proven by one call. */
+    private static final int PROVEN_AT_ONCE = 200;
+    /** The longest row of which it is looked for where it ends, in bytes. */
+    private static final int LONGEST_ROW = 1 << 20;
+
+    private final Entente entente;
+
+    TableFile(Entente entente) {
+        this.entente = entente;
+    }
+
+    private enum Format {
+        CSV("\r\n"),
+        JSONL("\n"),
+        // An archive: there is no half of it.
+        XLSX(null);
+
+        private final String lineEnd;
+
+        Format(String lineEnd) {
+            this.lineEnd = lineEnd;
+        }
+
+        private String label() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+
+        private static Format of(Path file) {
+            return Arrays.stream(values())
+                    .filter(one -> file.toString().toLowerCase(Locale.ROOT).endsWith("." + one.label()))
+                    .findFirst()
+                    .orElseThrow(() -> new IllegalArgumentException(
+                            "the name has to end with .csv, .jsonl or .xlsx, which says what is written: " + file));
+        }
+
+        /** The event that a row is about. */
+        private UUID id(String row) {
+            return UUID.fromString(
+                    this == CSV
+                            ? row.substring(Math.max(0, row.length() - 36))
+                            : Api.JSON.readTree(row).path("id").asString());
+        }
+    }
+
+    /**
+     * Writes what was found, going on where it was cut off the last time.
+     *
+     * @param query what is looked for
+     * @param prove whether proofs are written beside it
+     */
+    int write(Path file, String query, boolean prove) throws IOException {
+        var format = Format.of(file);
+        var expected = entente.api().get("/events/count?" + query, RecordApi.EventCount.class);
+        // By what is looked for, so that no other search is gone on with.
+        var part = file.resolveSibling(file.getFileName() + "."
+                + Checksums.of(query.getBytes(StandardCharsets.UTF_8)).substring(0, 12) + ".part");
+        var after = Files.exists(part) ? whole(part, format) : null;
+        if (after != null) {
+            System.err.println("Going on where it was cut off …");
+        }
+        try (var out = Files.newOutputStream(part, StandardOpenOption.CREATE, StandardOpenOption.APPEND)) {
+            entente.api()
+                    .download(
+                            "/events/export?format=" + format.label() + query
+                                    + (after == null ? "" : "&after=" + after),
+                            new Counting(out, expected));
+        } catch (Api.Unreachable e) {
+            throw format.lineEnd == null
+                    ? e
+                    : new Api.Unreachable(e.getMessage() + " What has come is kept: the same command goes on.", e);
+        }
+        Files.move(part, file, StandardCopyOption.REPLACE_EXISTING);
+        var sum = Checksums.beside(file);
+        System.err.println(
+                (System.console() == null ? "" : "\r") + "Written to " + file + ". Its checksum is in " + sum + ".");
+        if (prove) {
+            prove(file.resolveSibling(file.getFileName() + ".proofs"), query);
+        }
+        return Entente.DONE;
+    }
+
+    /** Says how much of it has come. */
+    private static final class Counting extends OutputStream {
+        private final OutputStream out;
+        private final RecordApi.EventCount expected;
+        private long rows;
+        private long told;
+
+        private Counting(OutputStream out, RecordApi.EventCount expected) {
+            this.out = out;
+            this.expected = expected;
+        }
+
+        @Override
+        public void write(int one) throws IOException {
+            write(new byte[] {(byte) one}, 0, 1);
+        }
+
+        @Override
+        public void write(byte[] bytes, int from, int length) throws IOException {
+            out.write(bytes, from, length);
+            for (var at = from; at < from + length; at++) {
+                rows += bytes[at] == '\n' ? 1 : 0;
+            }
+            if (System.console() != null && rows - told > 1000) {
+                told = rows;
+                System.err.print("\r" + rows + " of " + (expected.exact() ? "" : "about ") + expected.events());
+            }
+        }
+    }
+
+    /**
+     * Cuts off a row that was not written whole.
+     *
+     * @return the event of the last that was; null if there is none, and nothing is left of the file then
+     */
+    private static UUID whole(Path part, Format format) throws IOException {
+        try (var file = new RandomAccessFile(part.toFile(), "rw")) {
+            var from = format.lineEnd == null ? file.length() : Math.max(0, file.length() - 2 * LONGEST_ROW);
+            var end = new byte[(int) (file.length() - from)];
+            file.seek(from);
+            file.readFully(end);
+            // One byte is one character: ends of lines are found as they are.
+            var text = new String(end, StandardCharsets.ISO_8859_1);
+            var last = format.lineEnd == null ? -1 : text.lastIndexOf(format.lineEnd);
+            try {
+                var start = text.lastIndexOf(format.lineEnd == null ? "" : format.lineEnd, last - 1);
+                var id = last < 0 ? null : format.id(row(end, start < 0 ? 0 : start + format.lineEnd.length(), last));
+                file.setLength(id == null ? 0 : from + last + format.lineEnd.length());
+                return id;
+            } catch (IllegalArgumentException | JacksonException e) {
+                // The titles alone.
+                file.setLength(0);
+                return null;
+            }
+        }
+    }
+
+    private static String row(byte[] bytes, int from, int to) {
+        return new String(bytes, from, to - from, StandardCharsets.UTF_8);
+    }
+
+    private void prove(Path file, String query) throws IOException {
+        var proven = 0L;
+        var waiting = 0L;
+        try (var out = Files.newBufferedWriter(file)) {
+            String after = null;
+            do {
+                Page<Event> page = entente.api()
+                        .get(
+                                "/events?limit=" + PROVEN_AT_ONCE + query
+                                        + (after == null ? "" : "&after=" + Api.encoded(after)),
+                                Api.page(Event.class));
+                var sealed = page.items().stream()
+                        .map(Event::seq)
+                        .filter(Objects::nonNull)
+                        .toList();
+                waiting += page.items().size() - sealed.size();
+                proven += sealed.size();
+                if (!sealed.isEmpty()) {
+                    write(
+                            out,
+                            entente.api()
+                                    .get(
+                                            "/record/proofs/events?positions="
+                                                    + sealed.stream()
+                                                            .map(String::valueOf)
+                                                            .collect(Collectors.joining(",")),
+                                            ProofFile[].class));
+                }
+                if (System.console() != null) {
+                    System.err.print("\r" + proven + " proven");
+                }
+                after = page.after();
+            } while (after != null);
+        }
+        System.err.println((System.console() == null ? "" : "\r") + proven + " proofs are in " + file
+                + (waiting == 0 ? "." : "; " + waiting + " events aren't sealed yet.")
+                + " Anybody can check them: entente event check " + file);
+    }
+
+    private static void write(BufferedWriter out, ProofFile... proofs) throws IOException {
+        for (var proof : proofs) {
+            out.append(Api.JSON.writeValueAsString(proof)).append('\n');
+        }
+    }
+}
