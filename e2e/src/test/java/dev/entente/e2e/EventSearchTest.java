@@ -178,10 +178,9 @@ class EventSearchTest {
     void a_table_that_was_cut_off_goes_on_where_it_was_and_has_its_checksum_and_proofs_beside_it(@TempDir Path folder)
             throws IOException {
         for (var i = 0; i < 40; i++) {
-            assertThat(api.post("/stops", "{\"what\":\"method:push\",\"reason\":\"=Quay, \\\"north\\\" " + i + "\"}")
-                            .statusCode())
-                    .isEqualTo(201);
-            assertThat(api.delete("/stops/method:push").statusCode()).isEqualTo(204);
+            world.entente("stop", "method:push", "--reason", "=Quay, \"north\" " + i)
+                    .expect(0);
+            world.entente("resume", "method:push").expect(0);
         }
         var wire = new SwallowingWire("127.0.0.1", URI.create(world.url).getPort());
         for (var ending : List.of("csv", "jsonl")) {
