@@ -123,6 +123,9 @@ class EventSearchTest {
         try {
             api.get("/people/" + id);
             assertThat(readings(name)).hasSize(2);
+            // Whoever takes them away as a file has seen them as well.
+            api.get("/events/export?person=" + crew.shore());
+            assertThat(readings(crew.shore())).hasSize(2);
         } finally {
             world.later(Duration.ZERO);
         }
@@ -172,6 +175,28 @@ class EventSearchTest {
         world.onRecord("ingeborg exported events as xlsx.");
         assertThat(api.get("/events/export?format=doc").statusCode()).isEqualTo(422);
         assertThat(api.get("/events/export?since=yesterday").body()).contains("time-unreadable");
+    }
+
+    @Test
+    void what_cannot_be_recorded_is_neither_shown_nor_done() {
+        var crew = world.crew();
+        var explanation = "/explain?person=" + crew.shore();
+        world.query(
+                "ALTER TABLE event ADD CONSTRAINT refused CHECK (kind NOT IN ('page.read', 'stop.started')) NOT VALID");
+        try {
+            var shown = api.get(explanation);
+            assertThat(shown.statusCode()).isEqualTo(500);
+            assertThat(shown.body()).doesNotContain(crew.shore()).doesNotContain("refused");
+            assertThat(world.entente("stop", "method:push", "--reason", "Not on record")
+                            .code())
+                    .isNotZero();
+            assertThat(world.entente("stops").expect(0).out()).doesNotContain("Not on record");
+        } finally {
+            world.query("ALTER TABLE event DROP CONSTRAINT refused");
+        }
+        var shown = api.get(explanation);
+        assertThat(shown.statusCode()).isEqualTo(200);
+        assertThat(shown.body()).contains(crew.shore());
     }
 
     @Test

@@ -116,9 +116,7 @@ class EventController {
             @RequestParam(defaultValue = "50") int limit,
             @ParameterObject Filters filters,
             @AuthenticationPrincipal String administrator) {
-        if (said(filters.person()) != null) {
-            readings.ofEvents(administrator, filters.person().strip());
-        }
+        reads(filters, administrator);
         return search.page(filters.wanted(), said(after), Math.max(1, Math.min(limit, 200)));
     }
 
@@ -166,6 +164,7 @@ class EventController {
             HttpServletResponse response)
             throws IOException {
         var form = EventExport.Format.labelled(format);
+        reads(filters, administrator);
         export.write(filters.wanted(), form, after, administrator, () -> {
             response.setContentType(form.type());
             response.setHeader(
@@ -176,6 +175,12 @@ class EventController {
                             .toString());
             return response.getOutputStream();
         });
+    }
+
+    private void reads(Filters filters, String administrator) {
+        if (said(filters.person()) != null) {
+            readings.ofEvents(administrator, filters.person().strip());
+        }
     }
 
     private static String said(String text) {
