@@ -182,7 +182,8 @@ export function Events() {
                         <Badge tone={tones[row.severity]}>{row.severity}</Badge>{" "}
                       </>
                     )}
-                    {row.sentence}
+                    {/* A signed statement is one long word. */}
+                    <span className="wrap-anywhere">{row.sentence}</span>
                   </>
                 ),
               },
