@@ -241,15 +241,15 @@ final class EventCommands {
     @Command(
             name = "table",
             description = {
-                "Write what a search finds to a file, as its name ends: .csv, .xlsx, or .jsonl for a JSON document a line.",
-                "Its checksum is written beside it. An interrupted one goes on where it stopped, except .xlsx."
+                "Write what a search finds to a file. The ending of its name says as what: .csv, .xlsx, or .jsonl for a JSON document a line.",
+                "Its checksum is written beside it. If it is interrupted, the same command goes on from there; .xlsx starts again."
             })
     int table(
             @Parameters(paramLabel = "FILE") Path file,
             @Mixin Search search,
             @Option(
                             names = "--with-proofs",
-                            description = "beside it as well, proofs that the events are on record; see event check")
+                            description = "write proofs beside it that the events are on record; see event check")
                     boolean prove)
             throws IOException {
         return new TableFile(entente).write(file, search.query(entente.api()), prove);

@@ -62,7 +62,7 @@ final class RecordFile {
     int export(Path file) throws IOException {
         var from = Files.exists(file) ? whole(file) : 0;
         try (var out = Files.newBufferedWriter(file, StandardOpenOption.CREATE, StandardOpenOption.APPEND)) {
-            parts(from, (at, part) -> {
+            parts(from, part(from), (at, part) -> {
                 if (at == 0) {
                     write(out::append, new Line(new Head(1, part.key()), null, null, null));
                 }
@@ -86,9 +86,9 @@ final class RecordFile {
     }
 
     /** One part after the other; the next is on its way while one is worked on. @return the last */
-    private SealedPart parts(long from, EachPart each) throws IOException {
+    private SealedPart parts(long from, SealedPart first, EachPart each) throws IOException {
         var at = from;
-        var part = part(at);
+        var part = first;
         while (part.after() != null) {
             var next = part.after();
             var coming = CompletableFuture.supplyAsync(() -> part(next));
@@ -207,10 +207,10 @@ final class RecordFile {
     }
 
     private RecordVerifier.Verdict service(String thumbprint, List<String> kept) throws IOException {
-        var first = part(0).key();
-        var verifier = new RecordVerifier(first, kept);
-        var last = parts(0, (at, part) -> lines(part, line -> take(verifier, line)));
-        expected(verifier, first, thumbprint);
+        var first = part(0);
+        var verifier = new RecordVerifier(first.key(), kept);
+        var last = parts(0, first, (at, part) -> lines(part, line -> take(verifier, line)));
+        expected(verifier, first.key(), thumbprint);
         return verifier.verdict(last.size());
     }
 

@@ -91,6 +91,13 @@ final class TableFile {
                             "/events/export?format=" + format.label() + query
                                     + (after == null ? "" : "&after=" + after),
                             new Counting(out, expected));
+        } catch (Api.Refused e) {
+            if (after == null || !e.is("page-unknown")) {
+                throw e;
+            }
+            // What was the last row is no more on record: it was cut off with its month.
+            Files.delete(part);
+            return write(file, query, prove);
         } catch (Api.Unreachable e) {
             throw format.lineEnd == null
                     ? e
@@ -201,8 +208,11 @@ final class TableFile {
                 after = page.after();
             } while (after != null);
         }
-        System.err.println((System.console() == null ? "" : "\r") + proven + " proofs are in " + file
-                + (waiting == 0 ? "." : "; " + waiting + " events aren't sealed yet.")
+        System.err.println((System.console() == null ? "" : "\r") + proven
+                + (proven == 1 ? " proof is in " : " proofs are in ") + file
+                + (waiting == 0
+                        ? "."
+                        : waiting == 1 ? "; 1 event isn't sealed yet." : "; " + waiting + " events aren't sealed yet.")
                 + " Anybody can check them: entente event check " + file);
     }
 

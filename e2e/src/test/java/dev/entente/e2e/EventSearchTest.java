@@ -247,6 +247,28 @@ class EventSearchTest {
                     .contains("=Quay, \"north\" 39")
                     .doesNotContain("NOT PROVEN");
         }
+        // The last row that had come is no more on record: it begins anew.
+        var anew = folder.resolve("anew.jsonl");
+        wire.breakAfter(9_000);
+        assertThat(world.entente(
+                                "--server",
+                                "http://localhost:" + wire.port(),
+                                "event",
+                                "table",
+                                anew.toString(),
+                                "--kind",
+                                "stop.started")
+                        .code())
+                .isEqualTo(3);
+        try (var there = Files.list(folder)) {
+            var part = there.filter(one -> one.toString().endsWith(".part"))
+                    .findFirst()
+                    .orElseThrow();
+            Files.writeString(part, "{\"id\":\"" + UUID.randomUUID() + "\"}\n");
+        }
+        world.entente("event", "table", anew.toString(), "--kind", "stop.started")
+                .expect(0);
+        assertThat(Files.readString(anew)).isEqualTo(Files.readString(folder.resolve("stops.jsonl")));
         assertThat(world.entente("event", "table", folder.resolve("stops.doc").toString())
                         .err())
                 .contains("has to end with .csv, .jsonl or .xlsx");

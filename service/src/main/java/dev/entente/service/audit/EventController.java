@@ -153,7 +153,7 @@ class EventController {
      * than a page of it; that it was made is on record.
      *
      * @param format {@code csv}, {@code jsonl} or {@code xlsx}
-     * @param after the id of the last event that has come already, to go on after it, without titles; of a workbook there is no half
+     * @param after the id of the last event that has come already: what follows is only what comes after it, and CSV has no titles then
      */
     @GetMapping("/export")
     void export(

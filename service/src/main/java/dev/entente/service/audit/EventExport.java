@@ -18,7 +18,7 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Events as a table, for those who work with tables, or one after the other. What proves them is {@code entente event export}. */
+/** Events as a table, or as JSON documents, a line each. What proves them is {@code entente event export}. */
 @Component
 class EventExport {
     private static final int PAGE = 200;
