@@ -36,6 +36,9 @@ class SearchPlansTest {
     private static final Pattern QUESTION =
             Pattern.compile("^(?!.*INSERT INTO).*(event_term| AS looked|er1_0)", Pattern.DOTALL);
 
+    /** A plan is one object, and what is within it stands further to the right. */
+    private static final String LAST_OF_A_PLAN = "\t}";
+
     private final ServiceWorld world = ServiceWorld.get();
     private final ConsoleApi api = ConsoleApi.signedIn(world);
     private final Path log = world.dir.resolve("lab/postgres.log");
@@ -81,17 +84,18 @@ class SearchPlansTest {
         return plans;
     }
 
+    /** Whole plans only: the log may be read while PostgreSQL is in the middle of a line. */
     private List<JsonNode> about(long from) {
         var plans = new ArrayList<JsonNode>();
         var plan = new StringBuilder();
-        for (var line : (told(from) + "\nend").lines().toList()) {
-            if (line.startsWith("\t")) {
-                plan.append(line.strip()).append('\n');
-            } else {
-                if (plan.indexOf("\"Query Text\"") >= 0) {
-                    plans.add(ApiPerson.JSON.readTree(plan.toString()));
-                }
+        for (var line : told(from).lines().toList()) {
+            if (!line.startsWith("\t")) {
                 plan.setLength(0);
+                continue;
+            }
+            plan.append(line.strip()).append('\n');
+            if (line.equals(LAST_OF_A_PLAN)) {
+                plans.add(ApiPerson.JSON.readTree(plan.toString()));
             }
         }
         return plans.stream()
