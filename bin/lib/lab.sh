@@ -1,7 +1,7 @@
 #!/bin/bash
 # lab.sh up|down FOLDER: the real parts that Entente works with, on loopback, all files in FOLDER.
 #   PostgreSQL, a domain controller (kind active-directory) and slapd (kind ldap), with the people of Skerry Line.
-# Environment: LAB_AD_IP (127.0.10.1), LAB_LDAPS_PORT (3636), LAB_PG_PORT (54320), LAB_CACHE (FOLDER/cache)
+# Environment: LAB_AD_IP (127.0.10.1), LAB_LDAPS_PORT (3636), LAB_PG_PORT (15432), LAB_CACHE (FOLDER/cache)
 # LAB_PG_OPTIONS: further options of PostgreSQL.
 # LAB_BULK_AD, LAB_BULK_LDAP: how many more people to make, for measuring. LAB_MORE_CREW: how many more of the crew, for tests.
 # lab.sh pg-up|pg-down|ldap-up|ldap-down|ad-up|ad-down FOLDER: one of them. ad-make: only puts the domain into the cache.
@@ -9,7 +9,7 @@
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/common.sh"
 WHAT=${1:?up or down} DIR=$(mkdir -p "${2:?folder}" && cd "$2" && pwd)
-AD_IP=${LAB_AD_IP:-127.0.10.1} LDAPS_PORT=${LAB_LDAPS_PORT:-3636} PG_PORT=${LAB_PG_PORT:-54320}
+AD_IP=${LAB_AD_IP:-127.0.10.1} LDAPS_PORT=${LAB_LDAPS_PORT:-3636} PG_PORT=${LAB_PG_PORT:-15432}
 CACHE=${LAB_CACHE:-$DIR/cache}
 HERE=$ROOT/bin/lib
 

@@ -5,7 +5,7 @@ set -euo pipefail
 ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/../.." && pwd)
 lab=$1 secrets=$2 port=$3 smtp=$4 url=$5
 shift 5
-export ENTENTE_DATABASE_URL=jdbc:postgresql://127.0.0.1:${LAB_PG_PORT:-54320}/entente
+export ENTENTE_DATABASE_URL=jdbc:postgresql://127.0.0.1:${LAB_PG_PORT:-15432}/entente
 ENTENTE_DATABASE_PASSWORD=$(cat "$lab/postgres/running.password")
 export ENTENTE_DATABASE_PASSWORD
 export ENTENTE_PORT=$port ENTENTE_MAIL_PORT=$smtp

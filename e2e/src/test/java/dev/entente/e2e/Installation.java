@@ -4,6 +4,7 @@ import dev.entente.bench.Mailbox;
 import dev.entente.cli.WarmClient;
 import dev.entente.core.seal.SigningKey;
 import java.io.IOException;
+import java.net.BindException;
 import java.net.HttpURLConnection;
 import java.net.ServerSocket;
 import java.net.Socket;
@@ -22,6 +23,7 @@ import java.util.Map;
 import java.util.Queue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.BooleanSupplier;
 
 /**
@@ -30,12 +32,16 @@ import java.util.function.BooleanSupplier;
  */
 abstract class Installation {
     static final Path ROOT = Path.of("").toAbsolutePath().getParent();
-    // Test classes run in two processes, each with worlds of its own.
+    // Test classes run in several processes, each with worlds of its own.
     static final int NUMBER = Integer.getInteger("entente.test.world", 1);
+    private static final AtomicInteger NEXT_PORT = new AtomicInteger(20_000 + 1_000 * NUMBER);
     static final String PASSWORD = "a-long-test-password";
     static final String GATEWAY_SECRET = "a-secret-of-the-phone-gateways";
     /** More of the crew than the demo has, so that every test has people of its own. */
     static final Map<String, String> MORE_CREW = Map.of("LAB_MORE_CREW", "150");
+
+    /** A process that is killed loses nothing by it; only a machine that goes down would, and no test takes the machine down. */
+    static final String UNSYNCED = "-c fsync=off";
 
     static final String MARKER = "marker-Lantern-Quay-7731-planted";
 
@@ -49,10 +55,12 @@ abstract class Installation {
     final Map<String, Process> processes = new ConcurrentHashMap<>();
     private Browser browser;
     private final Queue<Crew> crew = Crew.rest();
+    private final Superuser superuser;
 
     Installation(Path dir, int pgPort) {
         this.dir = dir;
         this.pgPort = pgPort;
+        this.superuser = new Superuser(dir.resolve("lab/postgres/postgres.password"), pgPort);
     }
 
     /** Somebody of the deck crew whom no other test uses. */
@@ -168,13 +176,13 @@ abstract class Installation {
                 () -> status(url + "/actuator/health/readiness") == 200);
     }
 
-    /** SIGKILL, as a crash. */
     /** Signs the record of the service in this folder now. */
     static SigningKey recordKey(Path folder) throws IOException {
         var keys = Files.readAllLines(folder.resolve("secrets/record.key"));
         return SigningKey.decode(keys.get(keys.size() - 1));
     }
 
+    /** SIGKILL, as a crash. */
     void kill(String name) {
         signal(name, "KILL");
         try {
@@ -199,11 +207,18 @@ abstract class Installation {
         return browser;
     }
 
-    /** One value of one row, as the superuser. */
-    String query(String sql) {
-        return psql("postgres", sql).expect(0).out().strip();
+    final synchronized void closePages() {
+        if (browser != null) {
+            browser.leave();
+        }
     }
 
+    /** Statements as the superuser: see {@link Superuser#ask}. */
+    String query(String sql) {
+        return superuser.ask(sql);
+    }
+
+    /** By PostgreSQL's own client, with what one of our roles may do. */
     Ran psql(String role, String sql) {
         try {
             var password = Files.readString(dir.resolve("lab/postgres/" + role + ".password"))
@@ -217,7 +232,7 @@ abstract class Installation {
                     "-p",
                     String.valueOf(pgPort),
                     "-U",
-                    role.equals("postgres") ? "postgres" : "entente_" + role,
+                    "entente_" + role,
                     "-d",
                     "entente",
                     "-c",
@@ -387,11 +402,20 @@ abstract class Installation {
         }
     }
 
+    /**
+     * A port that nothing listens at, and that nobody else is given. It is none of those that the system takes for the near ends of
+     * connections: one of them could be taken before it is used.
+     */
     static int freePort() {
-        try (var socket = new ServerSocket(0)) {
-            return socket.getLocalPort();
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
+        while (true) {
+            var port = NEXT_PORT.getAndIncrement();
+            try (var socket = new ServerSocket(port)) {
+                return socket.getLocalPort();
+            } catch (BindException e) {
+                // Something else has it; the next one may be free.
+            } catch (IOException e) {
+                throw new IllegalStateException(e);
+            }
         }
     }
 

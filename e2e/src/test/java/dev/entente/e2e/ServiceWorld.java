@@ -44,7 +44,7 @@ final class ServiceWorld extends Installation {
     private volatile Duration ahead = Duration.ZERO;
 
     private ServiceWorld() throws Exception {
-        super(ROOT.resolve(".test/service-" + NUMBER), 54380 + 10 * NUMBER);
+        super(ROOT.resolve(".test/service-" + NUMBER), 15500 + 10 * NUMBER);
         begin();
         clock = Files.writeString(dir.resolve("clock"), "0");
         var begun = System.nanoTime();
@@ -83,6 +83,12 @@ final class ServiceWorld extends Installation {
             world.mend("standins", world::startStandins);
             world.mend("service", world::startService);
             world.later(Duration.ZERO);
+        }
+    }
+
+    static synchronized void leavePages() {
+        if (world != null) {
+            world.closePages();
         }
     }
 
@@ -171,7 +177,7 @@ final class ServiceWorld extends Installation {
 
     @Override
     Map<String, String> labEnvironment() {
-        return Map.of("LAB_PG_PORT", String.valueOf(pgPort));
+        return Map.of("LAB_PG_PORT", String.valueOf(pgPort), "LAB_PG_OPTIONS", UNSYNCED);
     }
 
     private void connect(String name, int trust) throws IOException, InterruptedException {

@@ -30,7 +30,7 @@ final class World extends Installation {
     static final String AD_IP = "127.0." + (20 + NUMBER) + ".1";
     static final int LDAPS_PORT = 3720 + 10 * NUMBER;
     static final int SECOND_LDAPS_PORT = LDAPS_PORT + 1;
-    static final int PG_PORT = 54320 + 10 * NUMBER;
+    static final int PG_PORT = 15450 + 10 * NUMBER;
     static final String OLD_PASSWORD = "Harbour-Light-42";
     /** More than people ask for, less than a flood. */
     static final int CODES_PER_HOUR = 12;
@@ -82,6 +82,12 @@ final class World extends Installation {
     static synchronized void mend() {
         if (world != null) {
             world.mendParts();
+        }
+    }
+
+    static synchronized void leavePages() {
+        if (world != null) {
+            world.closePages();
         }
     }
 
@@ -292,7 +298,7 @@ final class World extends Installation {
                 "LAB_AD_IP", AD_IP,
                 "LAB_LDAPS_PORT", String.valueOf(LDAPS_PORT),
                 "LAB_PG_PORT", String.valueOf(PG_PORT),
-                "LAB_PG_OPTIONS", "-c shared_preload_libraries=pg_stat_statements",
+                "LAB_PG_OPTIONS", UNSYNCED + " -c shared_preload_libraries=pg_stat_statements",
                 "LAB_CACHE", ROOT.resolve(".test/cache").toString(),
                 "LAB_MORE_CREW", MORE_CREW.get("LAB_MORE_CREW"));
     }

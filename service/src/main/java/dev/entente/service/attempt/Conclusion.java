@@ -101,6 +101,7 @@ public class Conclusion {
     @Transactional(propagation = Propagation.MANDATORY)
     public void delivered(UUID id, Collection<AttemptStep.Ended> ended, List<String> doneIn) {
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        wakeUps.changed(id);
         if (row.state != AttemptState.DELIVERING) {
             return;
         }
@@ -119,7 +120,6 @@ public class Conclusion {
                 notices.failed(row, "no directory took it");
             }
         }
-        wakeUps.changed(id);
     }
 
     private void done(AttemptRow row, List<String> doneIn) {

@@ -144,8 +144,9 @@ class Endings {
                 conclusion.settled(row.attempt, outcomes(all), doneIn(all));
             } else if (all.stream().allMatch(d -> d.endedAt != null)) {
                 conclusion.delivered(row.attempt, outcomes(all), doneIn(all));
+            } else {
+                wakeUps.progressed(row.attempt);
             }
-            wakeUps.changed(row.attempt);
         }
     }
 

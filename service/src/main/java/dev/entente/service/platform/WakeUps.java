@@ -36,8 +36,12 @@ public class WakeUps implements SmartLifecycle {
     /** There may be work for a steward of this directory. */
     public record WorkWaits(String directory) {}
 
-    /** Something about this attempt changed. */
-    public record AttemptChanged(String attempt) {}
+    /**
+     * Something about this attempt changed.
+     *
+     * @param more whether more of it is likely to follow in a moment
+     */
+    public record AttemptChanged(String attempt, boolean more) {}
 
     /** A message may be waiting to be sent, by mail or to a telephone. */
     public record MessageWaits(boolean phone) {}
@@ -82,6 +86,12 @@ public class WakeUps implements SmartLifecycle {
     @Transactional(propagation = Propagation.MANDATORY)
     public void changed(Object attempt) {
         afterCommit("attempt " + attempt);
+    }
+
+    /** The same where more is likely to follow in a moment. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void progressed(Object attempt) {
+        afterCommit("progress " + attempt);
     }
 
     /** Takes effect when the transaction has committed. */
@@ -198,7 +208,7 @@ public class WakeUps implements SmartLifecycle {
                 switch (parts[0]) {
                     case "work" -> new WorkWaits(parts[1]);
                     case "mail", "phone" -> new MessageWaits(parts[0].equals("phone"));
-                    default -> new AttemptChanged(parts[1]);
+                    default -> new AttemptChanged(parts[1], parts[0].equals("progress"));
                 });
     }
 

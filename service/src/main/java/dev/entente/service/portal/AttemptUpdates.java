@@ -31,6 +31,9 @@ import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 class AttemptUpdates {
     private static final long LONGEST = 90_000;
     private static final long TOGETHER = 50;
+    /** Of several directories, the next one is mostly done within that. */
+    private static final long PROGRESS = 400;
+
     private static final int WAITING_TO_BE_TOLD = 1000;
 
     private final Map<UUID, Page> pages = new ConcurrentHashMap<>();
@@ -55,6 +58,7 @@ class AttemptUpdates {
         private final SseEmitter emitter = new SseEmitter(LONGEST);
         private final Supplier<PortalApi.Attempt> view;
         private final AtomicBoolean waits = new AtomicBoolean();
+        private final AtomicBoolean progressed = new AtomicBoolean();
         private volatile String stamp = "";
         private PortalApi.Attempt told;
 
@@ -65,6 +69,7 @@ class AttemptUpdates {
         /** One at a time for a page, so that an older view never follows a newer one. */
         synchronized void tell() {
             waits.set(false);
+            progressed.set(false);
             try {
                 send(view.get());
             } catch (IOException | RuntimeException e) {
@@ -127,8 +132,21 @@ class AttemptUpdates {
     @EventListener
     void changed(WakeUps.AttemptChanged change) {
         var page = pages.get(UUID.fromString(change.attempt()));
-        if (page != null) {
+        if (page == null) {
+            return;
+        }
+        if (!change.more()) {
             tellSoon(page);
+        } else if (page.progressed.compareAndSet(false, true)) {
+            timer.schedule(
+                    () -> {
+                        // Unless it was told meanwhile, together with what followed.
+                        if (page.progressed.get()) {
+                            tellSoon(page);
+                        }
+                    },
+                    PROGRESS,
+                    TimeUnit.MILLISECONDS);
         }
     }
 
