@@ -113,8 +113,7 @@ public class EventLog {
                     around.after());
         }
         // The next numbers of each attempt are taken in one order, so that two transactions never wait for each other;
-        // the hash is
-        // that of AuditEvent, which the signer works out anew.
+        // the hash is that of AuditEvent, which the signer works out anew.
         try (var statement = connection.prepareStatement("""
                 WITH fresh AS (SELECT * FROM unnest(?::uuid[], ?::text[], ?::bigint[], ?::text[], ?::uuid[], ?::int[],
                         ?::int[], ?::text[], ?::text[], ?::bytea[], ?::bytea[])

@@ -387,8 +387,7 @@ class EventSearch {
         }
         if (!lead.attempts().isEmpty()) {
             // One attempt after the other: PostgreSQL takes an attempt to have events in every month, and would look
-            // for
-            // all of them among everything that happened, newest first.
+            // for all of them among everything that happened, newest first.
             parts.add("(SELECT e.at, e.event FROM unnest(cast(:attempts AS uuid[])) AS a(id) CROSS JOIN LATERAL"
                     + " (SELECT occurred_at AS at, id AS event FROM event WHERE attempt = a.id OFFSET 0) e WHERE true"
                     + far.formatted("e.at", "e.event"));
