@@ -1,17 +1,31 @@
 package dev.entente.e2e;
 
+import com.google.gson.JsonObject;
 import com.microsoft.playwright.BrowserContext;
 import com.microsoft.playwright.BrowserType;
+import com.microsoft.playwright.CDPSession;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.PlaywrightException;
+import java.net.URI;
 import java.nio.file.Path;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
 
 /** Debian's Chromium, headless, without anything that would call out. */
 public final class Browser implements AutoCloseable {
+    private static final double DEFAULT_PATIENCE = 30_000;
+
     private final Playwright playwright;
     private final com.microsoft.playwright.Browser browser;
+    private final Deque<Profile> idle = new ArrayDeque<>();
+    private final List<Profile> used = new ArrayList<>();
 
     /** Starts it. */
     public Browser() {
@@ -32,28 +46,96 @@ public final class Browser implements AutoCloseable {
                                 "--disable-sync")));
     }
 
-    /** A fresh profile with one page. */
+    /**
+     * A profile with nothing in it and one page; after {@link #leave} another test may get the same one, emptied. Making one takes
+     * five times the work of emptying it.
+     */
     public Page page(int width, int height) {
-        return context(width, height).newPage();
+        var next = idle.isEmpty() ? new Profile(browser.newContext().newPage()) : idle.pop();
+        used.add(next);
+        next.page.setViewportSize(width, height);
+        return next.page;
     }
 
-    /** A fresh profile. */
-    public BrowserContext context(int width, int height) {
+    /** A page of a profile that nobody else gets: to listen to what it does, or to change what scripts find in it. */
+    public Page freshPage(int width, int height) {
         return browser.newContext(
-                new com.microsoft.playwright.Browser.NewContextOptions().setViewportSize(width, height));
+                        new com.microsoft.playwright.Browser.NewContextOptions().setViewportSize(width, height))
+                .newPage();
     }
 
-    /** A profile that goes on where another was: cookies and what pages keep, as {@code storageState} gave them. */
-    public BrowserContext context(int width, int height, String state) {
-        return browser.newContext(new com.microsoft.playwright.Browser.NewContextOptions()
-                .setViewportSize(width, height)
-                .setStorageState(state));
+    /** Gives authenticators to a page of {@link #page}, until it is left. */
+    public VirtualAuthenticators authenticators(Page page) {
+        var given = new VirtualAuthenticators(page);
+        used.stream().filter(profile -> profile.page == page).forEach(profile -> profile.authenticators.add(given));
+        return given;
     }
 
-    /** Profiles are left, and their pages ask for nothing more. */
+    /** Pages are left and ask for nothing more. */
     public void leave() {
+        for (var profile : used) {
+            try {
+                if (profile.emptied()) {
+                    idle.push(profile);
+                }
+            } catch (PlaywrightException e) {
+                // Such as one whose page was closed, or waits for an answer that never comes.
+            }
+        }
+        used.clear();
+        var kept = idle.stream().map(profile -> profile.page.context()).collect(Collectors.toSet());
         // A copy: each one that is closed leaves the list.
-        List.copyOf(browser.contexts()).forEach(BrowserContext::close);
+        List.copyOf(browser.contexts()).stream()
+                .filter(context -> !kept.contains(context))
+                .forEach(BrowserContext::close);
+    }
+
+    /** One page in a profile of its own, and what was given to it. */
+    private static final class Profile {
+        private final Page page;
+        private final CDPSession session;
+        private final List<VirtualAuthenticators> authenticators = new ArrayList<>();
+        private final Set<String> origins = new HashSet<>();
+
+        Profile(Page page) {
+            this.page = page;
+            session = page.context().newCDPSession(page);
+            page.onFrameNavigated(frame -> {
+                if (frame.url().startsWith("http")) {
+                    var at = URI.create(frame.url());
+                    origins.add(at.getScheme() + "://" + at.getAuthority());
+                }
+            });
+        }
+
+        /** As if nobody had been here; false where that can't be. */
+        boolean emptied() {
+            if (page.isClosed()) {
+                return false;
+            }
+            var context = page.context();
+            List.copyOf(context.pages()).stream().filter(other -> other != page).forEach(Page::close);
+            authenticators.forEach(VirtualAuthenticators::close);
+            authenticators.clear();
+            // What a tab keeps for itself can only be emptied from a page of the same origin.
+            if (origins.size() > 1) {
+                return false;
+            }
+            if (page.url().startsWith("http")) {
+                page.evaluate("sessionStorage.clear()");
+            }
+            page.navigate("about:blank");
+            context.clearCookies();
+            context.clearPermissions();
+            for (var origin : origins) {
+                var body = new JsonObject();
+                body.addProperty("origin", origin);
+                body.addProperty("storageTypes", "all");
+                session.send("Storage.clearDataForOrigin", body);
+            }
+            page.setDefaultTimeout(DEFAULT_PATIENCE);
+            return true;
+        }
     }
 
     @Override

@@ -44,7 +44,7 @@ public final class MethodsInBrowser {
         var pictures = Path.of(arguments[2]);
         try (var browser = new Browser()) {
             var page = browser.page(390, 844);
-            new VirtualAuthenticators(page);
+            browser.authenticators(page);
             var first = new Person(page, arguments[0]);
             methods.addPasskey(first, arguments[3], arguments[4]);
             System.out.println(arguments[3] + " set up a passkey");

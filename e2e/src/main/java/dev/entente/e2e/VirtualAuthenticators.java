@@ -5,7 +5,7 @@ import com.microsoft.playwright.CDPSession;
 import com.microsoft.playwright.Page;
 
 /** Chromium's own authenticators: one that holds passkeys and verifies its user, and a security key that may be plugged in. */
-public final class VirtualAuthenticators {
+public final class VirtualAuthenticators implements AutoCloseable {
     private final CDPSession session;
     private final String device;
     private String key;
@@ -35,6 +35,13 @@ public final class VirtualAuthenticators {
         body.addProperty("authenticatorId", authenticator);
         body.addProperty("enabled", enabled);
         session.send("WebAuthn.setAutomaticPresenceSimulation", body);
+    }
+
+    /** The page has none any more. */
+    @Override
+    public void close() {
+        session.send("WebAuthn.disable");
+        session.detach();
     }
 
     private String add(String transport, boolean able) {

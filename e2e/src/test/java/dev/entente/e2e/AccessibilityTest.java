@@ -40,7 +40,7 @@ class AccessibilityTest extends PublishingTest {
         var crew = world.crew();
         pilot(ALL, crew);
         var page = world.browser().page(width, width == 390 ? 844 : 800);
-        new VirtualAuthenticators(page);
+        world.browser().authenticators(page);
         var person = new Person(page, world.url);
         page.navigate(world.url + "/");
         page.locator("[data-action=reset]").waitFor();

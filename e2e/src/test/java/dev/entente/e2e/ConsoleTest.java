@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
+import com.microsoft.playwright.options.Cookie;
 import com.microsoft.playwright.options.LoadState;
 import com.microsoft.playwright.options.SelectOption;
 import com.microsoft.playwright.options.WaitForSelectorState;
@@ -21,17 +22,18 @@ import org.junit.jupiter.api.io.TempDir;
 
 /** The console as an administrator uses it, and the API below it. */
 class ConsoleTest {
-    private static String state;
+    private static List<Cookie> cookies;
     private final World world = World.get();
 
     private Page signedIn(int width) {
         // One sign-in for all: the service lets nobody sign in all the time.
-        if (state == null) {
+        if (cookies == null) {
             var page = signedIn(width, "ingeborg", World.PASSWORD);
-            state = page.context().storageState();
+            cookies = page.context().cookies();
             return page;
         }
-        var page = world.browser().context(width, 800, state).newPage();
+        var page = world.browser().page(width, 800);
+        page.context().addCookies(cookies);
         page.setDefaultTimeout(45_000);
         page.navigate(world.url + "/console");
         page.getByText("Events on record").waitFor();
@@ -96,7 +98,7 @@ class ConsoleTest {
     @Test
     void nothing_goes_wrong_in_the_browser_when_somebody_comes_for_the_first_time() {
         for (var path : List.of("/", "/console")) {
-            var page = world.browser().page(1280, 800);
+            var page = world.browser().freshPage(1280, 800);
             var wrong = new ArrayList<String>();
             page.onConsoleMessage(message -> {
                 if (message.type().equals("error") || message.type().equals("warning")) {

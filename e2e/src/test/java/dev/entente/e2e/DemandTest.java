@@ -90,7 +90,7 @@ class DemandTest extends PublishingTest {
             assertThat(World.binds("fleet", other.fleet(), FIRST)).isTrue();
 
             var page = world.browser().page(390, 844);
-            new VirtualAuthenticators(page);
+            world.browser().authenticators(page);
             var person = new Person(page, world.url);
             var browser = new MethodsInBrowser(world.url, world.boxUrl());
             assertThat(browser.addPasskey(person, crew.shore(), crew.address()))

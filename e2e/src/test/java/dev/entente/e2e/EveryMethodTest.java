@@ -404,7 +404,7 @@ class EveryMethodTest extends PublishingIn<ServiceWorld> {
                 """);
         pilot(policy(1), crew);
         page = world.browser().page(width, width == 390 ? 844 : 800);
-        authenticators = new VirtualAuthenticators(page);
+        authenticators = world.browser().authenticators(page);
         person = new Person(page, world.url);
         equipped();
         var alone = METHODS.stream().filter(m -> Method.of(m).facts().alone()).toList();

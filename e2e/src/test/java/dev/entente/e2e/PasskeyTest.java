@@ -61,7 +61,7 @@ class PasskeyTest extends PublishingTest {
         pilot(ALONE, crew);
         assertThat(explained(crew)).contains("passkey");
         var page = world.browser().page(390, 844);
-        new VirtualAuthenticators(page);
+        world.browser().authenticators(page);
         var person = new Person(page, world.url);
         var browser = new MethodsInBrowser(world.url, world.boxUrl());
         browser.addPasskey(person, crew.shore(), crew.address());

@@ -187,7 +187,7 @@ class RecoveryTest {
 
     @Test
     void a_page_without_a_secure_context_says_so_at_once() {
-        var page = world.browser().page(390, 844);
+        var page = world.browser().freshPage(390, 844);
         page.addInitScript("Object.defineProperty(window, 'isSecureContext', { value: false })");
         page.navigate(world.url + "/");
         page.getByText("This page cannot work here").waitFor();
@@ -195,7 +195,7 @@ class RecoveryTest {
 
     @Test
     void pages_hold_their_content_policy_and_fit_320_pixels() {
-        var page = world.browser().page(320, 640);
+        var page = world.browser().freshPage(320, 640);
         var complaints = new ArrayList<String>();
         page.onConsoleMessage(message -> {
             if (message.text().contains("Content Security Policy")

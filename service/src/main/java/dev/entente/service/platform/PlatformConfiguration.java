@@ -6,9 +6,11 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.SecureRandom;
-import java.time.Clock;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.time.format.DateTimeFormatterBuilder;
+import java.time.temporal.ChronoUnit;
+import java.util.Locale;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import org.hibernate.Session;
@@ -16,6 +18,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.beans.factory.config.BeanPostProcessor;
+import org.springframework.boot.jackson.autoconfigure.JsonMapperBuilderCustomizer;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.orm.jpa.SharedEntityManagerCreator;
@@ -24,6 +27,10 @@ import org.springframework.transaction.interceptor.DefaultTransactionAttribute;
 import org.springframework.transaction.interceptor.TransactionAttribute;
 import org.springframework.transaction.interceptor.TransactionInterceptor;
 import org.springframework.util.StringUtils;
+import tools.jackson.core.JsonGenerator;
+import tools.jackson.databind.SerializationContext;
+import tools.jackson.databind.ValueSerializer;
+import tools.jackson.databind.module.SimpleModule;
 
 /** The clock, randomness and timers that everything shares. */
 @Configuration
@@ -37,12 +44,25 @@ class PlatformConfiguration {
     }
 
     /**
-     * The system's, unless {@code entente.clock-ahead} names a file with seconds by which it is ahead: for tests, which move time
-     * by it.
+     * The system's, in microseconds as the database keeps them, so that a time is the same before and after it was written. Ahead
+     * if {@code entente.clock-ahead} names a file with seconds by which it is: for tests, which move time by it.
      */
     @Bean
     InstantSource clock(@Value("${entente.clock-ahead:}") String ahead) {
-        return ahead.isEmpty() ? Clock.systemUTC() : () -> Instant.now().plusSeconds(read(Path.of(ahead)));
+        InstantSource clock = () -> Instant.now().truncatedTo(ChronoUnit.MICROS);
+        return ahead.isEmpty() ? clock : () -> clock.instant().plusSeconds(read(Path.of(ahead)));
+    }
+
+    /** Times are as long as each other in every answer (RFC 3339, six digits of a second), whichever moment it was. */
+    @Bean
+    JsonMapperBuilderCustomizer timesOfOneLength() {
+        var form = new DateTimeFormatterBuilder().appendInstant(6).toFormatter(Locale.ROOT);
+        return builder -> builder.addModule(new SimpleModule().addSerializer(Instant.class, new ValueSerializer<>() {
+            @Override
+            public void serialize(Instant time, JsonGenerator json, SerializationContext context) {
+                json.writeString(form.format(time));
+            }
+        }));
     }
 
     private static long read(Path seconds) {
