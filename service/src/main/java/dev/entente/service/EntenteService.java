@@ -4,10 +4,12 @@ import dev.entente.service.platform.ServiceSettings;
 import jakarta.mail.util.StreamProvider;
 import java.util.List;
 import org.eclipse.angus.mail.util.MailStreamProvider;
+import org.springframework.aot.AotDetector;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
 import org.springframework.scheduling.annotation.EnableScheduling;
+import org.springframework.util.ClassUtils;
 
 /** Starts one node of the service, or carries out a step beside it. */
 @SpringBootApplication
@@ -33,6 +35,11 @@ public class EntenteService {
         System.setProperty("com.zaxxer.hikari.aliveBypassWindowMs", "5000");
         // Else it is looked for in every jar again, several times for each mail.
         System.setProperty(StreamProvider.class.getName(), MailStreamProvider.class.getName());
+        // What the build worked out ahead of time, unless the command says otherwise.
+        if (System.getProperty(AotDetector.AOT_ENABLED) == null && !Boolean.getBoolean("spring.aot.processing")) {
+            var prepared = EntenteService.class.getName() + "__ApplicationContextInitializer";
+            System.setProperty(AotDetector.AOT_ENABLED, String.valueOf(ClassUtils.isPresent(prepared, null)));
+        }
         SpringApplication.run(EntenteService.class, arguments);
     }
 }
