@@ -17,7 +17,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /** No page of the portal's ways of proving, nor of the help desk, breaks a rule of WCAG 2.2, levels A and AA, that a program can see. */
-class AccessibilityTest extends PublishingTest {
+class SoundPagesTest extends PublishingTest {
     private static final String ALL = "prove:\n"
             + "  reset: { methods: 2, any-of: [email-code, email-link, passkey, push, app-code, questions,"
             + " staff-confirmation, recovery-code] }\n"
