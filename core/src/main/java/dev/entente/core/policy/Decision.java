@@ -201,10 +201,12 @@ public record Decision(
                 .toList();
         // Of somebody who lacks methods that is told, and what is stopped only where nobody could meet it.
         var own = requirement.withinReachOf(enrolled) ? enrolled : requirement.anyOf();
-        var running = own.stream()
-                .filter(m -> stops.stream().noneMatch(s -> s.stops(m)))
+        var working = enrolled.stream()
+                .filter(m -> circumstances.allow(m) && !circumstances.broken().contains(m))
                 .toList();
-        if (!requirement.withinReachOf(running)) {
+        // Neither a stop nor a broken channel may hinder anybody by itself, and both together do.
+        if (!requirement.withinReachOf(running(own, stops))
+                || (requirement.withinReachOf(working) && !requirement.withinReachOf(running(working, stops)))) {
             stops.stream()
                     .filter(stop -> requirement.anyOf().stream().anyMatch(stop::stops))
                     .forEach(stop -> obstacles.add(stopped(stop)));
@@ -264,6 +266,12 @@ public record Decision(
                     "Check its channel under Settings, and test it there."));
         }
         return List.copyOf(obstacles);
+    }
+
+    private static List<Method> running(List<Method> methods, List<Stop> stops) {
+        return methods.stream()
+                .filter(m -> stops.stream().noneMatch(s -> s.stops(m)))
+                .toList();
     }
 
     private static void accounts(

@@ -117,8 +117,8 @@ public final class Weakening {
                 found.add(name + " requires less, or something else, for " + action.label() + ".");
             }
         }
-        weaker(!is.refuse().value().containsAll(was.refuse().value()), name + " refuses less.");
-        weaker(!is.stricter().value().containsAll(was.stricter().value()), name + " requires less under a condition.");
+        weaker(!refusals(is).containsAll(refusals(was)), name + " refuses less.");
+        weaker(!stricter(is).containsAll(stricter(was)), name + " requires less under a condition.");
         weaker(
                 is.lockedMailbox().value() && !was.lockedMailbox().value(),
                 name + " accepts mailboxes that the same password opens.");
@@ -162,6 +162,27 @@ public final class Weakening {
         weaker(
                 was.tellAdministrators().value() && !is.tellAdministrators().value(),
                 name + " no longer tells administrators about privileged accounts.");
+    }
+
+    private static List<List<Object>> refusals(Policy policy) {
+        return policy.refuse().value().stream()
+                .map(r -> List.of(r.actions(), condition(r.when())))
+                .toList();
+    }
+
+    private static List<List<Object>> stricter(Policy policy) {
+        return policy.stricter().value().stream()
+                .map(s ->
+                        List.of(condition(s.when()), s.actions(), s.methods(), s.factors(), s.mustInclude(), s.anyOf()))
+                .toList();
+    }
+
+    /** Networks by their names: what changes in a network itself is told of the network, once. */
+    private static Object condition(When when) {
+        if (when instanceof When.Outside outside) {
+            return "outside " + outside.network().name();
+        }
+        return when instanceof When.Inside inside ? "inside " + inside.network().name() : when;
     }
 
     private void weaker(boolean weaker, String sentence) {

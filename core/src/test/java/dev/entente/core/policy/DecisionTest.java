@@ -23,6 +23,7 @@ import java.util.Random;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.RepetitionInfo;
@@ -124,6 +125,123 @@ class DecisionTest {
         var broken = new Circumstances(MONDAY_NOON, null, null, Set.of(Method.of("email-code")));
         assertThat(codes(decide(TWO, crew(Method.of("email-code"), Method.of("recovery-code")), Action.RESET, broken)))
                 .containsExactly("channel-broken");
+    }
+
+    @Test
+    void what_is_missing_is_said_in_words_that_fit() {
+        var app = "prove:\n  reset: { any-of: [app-code] }\n";
+        assertThat(whatToDo(app, crew())).isEqualTo("Let the person set up app code, or ask for less in the policy.");
+        assertThat(cause(app, crew())).isEqualTo("The policy requires an app code. The person has none of them.");
+        var phone = "prove:\n  reset: { methods: 2, any-of: [email-code, sms-code] }\n";
+        assertThat(whatToDo(phone, crew(Method.of("email-code"))))
+                .isEqualTo("Add a mobile number in the directory and synchronise, or ask for less in the policy.");
+        assertThat(cause(phone, crew(Method.of("email-code"))))
+                .isEqualTo("The policy requires 2 of email code and text code. The person has only email code.");
+        assertThat(whatToDo(phone, crew(Method.of("sms-code"))))
+                .isEqualTo("Add an e-mail address in the directory and synchronise, or ask for less in the policy.");
+        assertThat(cause(TWO, crew()))
+                .isEqualTo("No e-mail address is known to send a code to, and no other method is enrolled.");
+        assertThat(cause("", crew())).isEqualTo("No e-mail address is known to send a code to.");
+        var device = "prove:\n  reset: { methods: 2, any-of: [email-code, known-device] }\n";
+        assertThat(whatToDo(device, crew(Method.of("email-code"))))
+                .isEqualTo(
+                        "Let the person choose a new password once in a browser of their own, or ask for less in the policy.");
+        var elsewhere =
+                decide(device, crew(Method.of("email-code"), Method.of("known-device")), Action.RESET, at(null));
+        assertThat(codes(elsewhere)).containsExactly("device-unknown");
+        assertThat(elsewhere.methods().get(1).words()).isEqualTo("enrolled, but only on a device that was used before");
+        var broken = new Circumstances(MONDAY_NOON, null, null, Set.of(Method.of("email-code"), Method.of("sms-code")));
+        assertThat(decide("", crew(Method.of("email-code")), Action.RESET, broken)
+                        .obstacles()
+                        .get(0)
+                        .cause())
+                .isEqualTo("A required method can't be used: email code.");
+    }
+
+    private static String cause(String policy, PersonFacts person) {
+        return decide(policy, person, Action.RESET, at(null)).obstacles().get(0).cause();
+    }
+
+    private static String whatToDo(String policy, PersonFacts person) {
+        return decide(policy, person, Action.RESET, at(null)).obstacles().get(0).whatToDo();
+    }
+
+    /** It is possible exactly where the methods that are shown as usable suffice, whatever hinders the others. */
+    @RepeatedTest(300)
+    void possible_means_that_what_is_usable_now_suffices(RepetitionInfo round) {
+        var random = new Random(round.getCurrentRepetition());
+        var methods = List.of("email-code", "sms-code", "app-code", "known-device", "passkey");
+        var from = new ArrayList<>(methods);
+        Collections.shuffle(from, random);
+        var policy =
+                "prove:\n  reset: { methods: " + (1 + random.nextInt(2)) + ", any-of: " + from.subList(0, 4) + " }\n";
+        var person = crew(methods.stream()
+                .filter(m -> random.nextInt(4) > 0)
+                .map(Method::of)
+                .toArray(Method[]::new));
+        var broken = methods.stream()
+                .filter(m -> random.nextInt(4) == 0)
+                .map(Method::of)
+                .collect(Collectors.toSet());
+        var stops = methods.stream()
+                .filter(m -> random.nextInt(4) == 0)
+                .map(m -> StopTest.stop("method:" + m))
+                .toList();
+        var circumstances = new Circumstances(MONDAY_NOON, null, random.nextBoolean(), broken);
+        var decision = Decision.of(read(files(policy)), FLAT, person, Action.RESET, circumstances, stops);
+        var usable = decision.methods().stream()
+                .filter(Decision.Standing::usable)
+                .map(Decision.Standing::method)
+                .toList();
+        assertThat(decision.possible())
+                .as("%s with %s, stopped %s, in the way %s", policy, decision.methods(), stops, codes(decision))
+                .isEqualTo(decision.required().orElseThrow().requirement().withinReachOf(usable));
+        for (var one : decision.methods()) {
+            var stopped = stops.stream().anyMatch(s -> s.stops(one.method()));
+            assertThat(one.enrolled()).isEqualTo(person.enrolled().contains(one.method()));
+            assertThat(one.usable())
+                    .isEqualTo(one.enrolled()
+                            && !stopped
+                            && !broken.contains(one.method())
+                            && circumstances.allow(one.method()));
+            assertThat(one.why().equals("stopped by an administrator")).isEqualTo(stopped);
+        }
+    }
+
+    @Test
+    void the_whole_answer_as_text_names_everything_it_rests_on() {
+        var policy = TWO + "  stricter: [{ when: outside ships, actions: [reset], methods: 3 }]\n";
+        var circumstances = new Circumstances(MONDAY_NOON, "203.0.113.7", false, Set.of());
+        var files = files(policy);
+        files.put("scopes/cooks.yaml", "scope: cooks\nany:\n  - group: CN=Cooks,DC=x\n");
+        files.put("policies/cooks.yaml", "policy: cooks\nwho: scope cooks\n");
+        files.put("order.yaml", "order: [cooks, crew]\n");
+        var person = crew(Method.of("email-code"));
+        var decision = Decision.of(read(files), FLAT, person, Action.RESET, circumstances, List.of());
+        assertThat(decision.text("Anna Vik", circumstances).lines())
+                .startsWith("Anna Vik, reset: not possible (revision 0, 2026-11-23T12:00:00Z, from 203.0.113.7)")
+                .anyMatch(line -> line.startsWith("  passes: cooks - "))
+                .anyMatch(line -> line.startsWith("  decides: crew - "))
+                .contains(
+                        "  verify with: 3 of email code, app code and recovery code, starting with an email code or an app code (policies/crew.yaml)",
+                        "  method: email-code - enrolled and usable",
+                        "  method: app-code - not enrolled")
+                .anyMatch(line -> line.equals("  stricter from outside the ships: 3 methods for reset"))
+                .anyMatch(line -> line.startsWith("  in the way: The policy requires 3 of "))
+                .anyMatch(line -> line.matches("  \\S.*: .* \\(policies/crew.yaml\\)"));
+        var now = new Circumstances(MONDAY_NOON, null, false, Set.of());
+        var staff = decide(
+                "prove:\n  reset: { methods: 2, any-of: [staff-confirmation, email-code] }\n",
+                crew(Method.of("staff-confirmation"), Method.of("email-code")),
+                Action.RESET,
+                now);
+        assertThat(staff.text("Anna Vik", now))
+                .startsWith("Anna Vik, reset: possible (revision 0, 2026-11-23T12:00:00Z)\n")
+                .contains("  method: staff-confirmation - usable\n")
+                .endsWith("\n");
+        var more = staff.with(List.of(new Decision.Obstacle("late", "It is late.", "Come back tomorrow.")));
+        assertThat(codes(more)).containsExactly("late");
+        assertThat(more.methods()).isEqualTo(staff.methods());
     }
 
     @Test

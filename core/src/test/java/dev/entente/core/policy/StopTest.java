@@ -43,7 +43,7 @@ class StopTest {
         return read.configuration().orElseThrow();
     }
 
-    private static Stop stop(String what) {
+    static Stop stop(String what) {
         return Stop.of(what, "a drill", null).orElseThrow();
     }
 
