@@ -191,10 +191,8 @@ public final class Weakening {
         }
     }
 
-    /** More in a window, or as many in a shorter one. */
+    /** More in a window, or a shorter window. */
     private static boolean more(Policy.Rate was, Policy.Rate is) {
-        return is.count() > was.count()
-                || (is.count() == was.count() && is.per().compareTo(was.per()) < 0)
-                || is.per().compareTo(was.per()) < 0;
+        return is.count() > was.count() || is.per().compareTo(was.per()) < 0;
     }
 }

@@ -196,6 +196,10 @@ class DecisionTest {
         assertThat(decision.possible())
                 .as("%s with %s, stopped %s, in the way %s", policy, decision.methods(), stops, codes(decision))
                 .isEqualTo(decision.required().orElseThrow().requirement().withinReachOf(usable));
+        var asked = decision.methods().stream().map(one -> one.method().label()).toList();
+        assertThat(decision.obstacles())
+                .filteredOn(one -> one.code().equals("stopped"))
+                .allMatch(one -> asked.stream().anyMatch(method -> one.cause().contains("method:" + method + ":")));
         for (var one : decision.methods()) {
             var stopped = stops.stream().anyMatch(s -> s.stops(one.method()));
             assertThat(one.enrolled()).isEqualTo(person.enrolled().contains(one.method()));
