@@ -7,6 +7,7 @@ import com.microsoft.playwright.CDPSession;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.Playwright;
 import com.microsoft.playwright.PlaywrightException;
+import com.microsoft.playwright.options.ReducedMotion;
 import java.net.URI;
 import java.nio.file.Path;
 import java.util.ArrayDeque;
@@ -51,10 +52,15 @@ public final class Browser implements AutoCloseable {
      * five times the work of emptying it.
      */
     public Page page(int width, int height) {
-        var next = idle.isEmpty() ? new Profile(browser.newContext().newPage()) : idle.pop();
+        var next = idle.isEmpty() ? new Profile(browser.newContext(still()).newPage()) : idle.pop();
         used.add(next);
         next.page.setViewportSize(width, height);
         return next.page;
+    }
+
+    /** What turns while somebody waits is drawn sixty times a second, for nobody here. */
+    private static com.microsoft.playwright.Browser.NewContextOptions still() {
+        return new com.microsoft.playwright.Browser.NewContextOptions().setReducedMotion(ReducedMotion.REDUCE);
     }
 
     /** A page of a profile that nobody else gets: to listen to what it does, or to change what scripts find in it. */

@@ -6,6 +6,7 @@ import com.microsoft.playwright.BrowserContext;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.LoadState;
+import com.microsoft.playwright.options.ReducedMotion;
 import dev.entente.bench.Mailbox;
 import dev.entente.wire.AccessApi;
 import java.io.IOException;
@@ -103,6 +104,34 @@ class SoundPagesTest extends PublishingTest {
         page.navigate(world.url + "/link#nothing");
         page.getByText("This link was used already").waitFor();
         Axe.sound(page, "a link that is over");
+    }
+
+    @Test
+    void the_page_that_waits_is_sound_and_moves_for_nobody_who_asked_for_less_motion() {
+        var crew = world.crew();
+        var page = world.browser().freshPage(390, 844);
+        var person = new Person(page, world.url);
+        var before = world.mailbox.to(crew.address()).size();
+        world.signal("steward-fleet", "STOP");
+        try {
+            person.identify(crew.shore());
+            person.typeCode(
+                    Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow());
+            person.choose("Slow-Harbour-Light-7");
+            person.heading("Setting your new password").waitFor();
+            Axe.sound(page, "the page that waits");
+            assertThat(moving(page)).as("usually").isPositive();
+            page.emulateMedia(new Page.EmulateMediaOptions().setReducedMotion(ReducedMotion.REDUCE));
+            Installation.waitUntil(SOON, "nothing moves", () -> moving(page) == 0);
+        } finally {
+            world.signal("steward-fleet", "CONT");
+        }
+        assertThat(person.outcome()).isEqualTo("Your new password works");
+    }
+
+    private static int moving(Page page) {
+        return ((Number) page.evaluate("document.getAnimations().filter(one => one.playState === 'running').length"))
+                .intValue();
     }
 
     @Test
