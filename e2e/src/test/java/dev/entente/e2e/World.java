@@ -191,7 +191,8 @@ final class World extends Installation {
         proxies.put(name, proxy);
         var wire = name.equals("shore") ? new SwallowingWire(AD_IP, 636) : new SwallowingWire("127.0.0.1", LDAPS_PORT);
         wires.put(name, wire);
-        // The steward reaches service and directory through ours in between, and gives up on silence quickly. With authorities of its
+        // The steward reaches service and directory through ours in between, and gives up on silence quickly. With
+        // authorities of its
         // own it doesn't read the system's at each start.
         var file = Files.readString(folder.resolve("steward.yaml"))
                 .replace("service: " + url, "service: " + proxy.url() + "\nservice-ca: " + ca())
