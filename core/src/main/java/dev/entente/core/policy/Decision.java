@@ -204,7 +204,7 @@ public record Decision(
         var working = enrolled.stream()
                 .filter(m -> circumstances.allow(m) && !circumstances.broken().contains(m))
                 .toList();
-        // Neither a stop nor a broken channel may hinder anybody by itself, and both together do.
+        // A stop and a broken channel may each leave a way open, and together none.
         if (!requirement.withinReachOf(running(own, stops))
                 || (requirement.withinReachOf(working) && !requirement.withinReachOf(running(working, stops)))) {
             stops.stream()
