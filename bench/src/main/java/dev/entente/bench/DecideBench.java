@@ -42,6 +42,7 @@ public final class DecideBench {
     private static final Instant NOW = Instant.parse("2026-11-23T12:00:00Z");
     private static final Circumstances HERE = new Circumstances(NOW, "203.0.113.7", false, Set.of());
     private static final int DEEP = 10;
+    private static final int ROUNDS = 4;
 
     private DecideBench() {}
 
@@ -64,34 +65,38 @@ public final class DecideBench {
                 "ways-s");
         double[] last = new double[5];
         var groups = quick ? 2_000 : 50_000;
-        for (var people : quick ? List.of(2_000, 10_000) : List.of(10_000, 100_000, 1_000_000)) {
+        for (var people : quick ? List.of(10_000) : List.of(10_000, 100_000, 1_000_000)) {
             var world = world(people, groups);
             for (var policies : people == 100_000 ? List.of(10, 50, 200) : List.of(quick ? 20 : 200)) {
-                last = measure(world, people, groups, policies);
+                last = measure(world, people, groups, policies, quick ? 1 : ROUNDS);
             }
         }
         if (!quick) {
-            measure(world(100_000, 500), 100_000, 500, 200);
+            measure(world(100_000, 500), 100_000, 500, 200, ROUNDS);
         }
         System.out.printf(
                 "decide one-us=%.1f explain-us=%.1f rehearse-%s-s=%.2f rehearse-over-bare=%.1f ways-in-s=%.2f%n",
                 last[0], last[1], quick ? "10k" : "1m", last[2], last[3], last[4]);
     }
 
-    private static double[] measure(World world, int people, int groups, int policies) {
+    private static double[] measure(World world, int people, int groups, int policies, int rounds) {
         var before = configuration(policies, groups, 1);
         var after = configuration(policies, groups, 2);
         var some = world.some();
-        var decide = each(() ->
-                        some.forEach(p -> keep(Decision.of(before, world.graph(), p, Action.RESET, HERE, List.of()))))
+        var decide = each(
+                        rounds,
+                        () -> some.forEach(
+                                p -> keep(Decision.of(before, world.graph(), p, Action.RESET, HERE, List.of()))))
                 / some.size()
                 / 1e3;
-        var explain =
-                each(() -> some.forEach(p -> keep(Decision.of(before, world.graph(), p, Action.RESET, HERE, List.of())
-                                .text("somebody", HERE))))
-                        / some.size()
-                        / 1e3;
-        var rehearse = each(() -> {
+        var explain = each(
+                        rounds,
+                        () -> some.forEach(
+                                p -> keep(Decision.of(before, world.graph(), p, Action.RESET, HERE, List.of())
+                                        .text("somebody", HERE))))
+                / some.size()
+                / 1e3;
+        var rehearse = each(rounds, () -> {
                     var rehearsal = new Rehearsal(
                             new Survey(before, world.crowd(), Action.RESET, HERE),
                             new Survey(after, world.crowd(), Action.RESET, HERE));
@@ -102,7 +107,7 @@ public final class DecideBench {
                 })
                 / 1e9;
         // What cannot be spared: the scopes as sets once for each state, taken out of what is left in order, compared.
-        var bare = each(() -> {
+        var bare = each(rounds, () -> {
                     for (var configuration : List.of(before, after)) {
                         var sets = sets(world, configuration);
                         var left = world.crowd().population().everybody();
@@ -115,13 +120,13 @@ public final class DecideBench {
                 })
                 / 1e9;
         var changed = world.members().entrySet().iterator().next();
-        var oneGroup = each(() -> {
+        var oneGroup = each(rounds, () -> {
                     world.crowd().population().setMembers(changed.getKey(), changed.getValue());
                     var sets = sets(world, before);
                     before.scopes().keySet().forEach(s -> keep(sets.of(s)));
                 })
                 / 1e9;
-        var oneGroupBare = each(() -> {
+        var oneGroupBare = each(rounds, () -> {
                     var sets = sets(world, before);
                     before.scopes().keySet().forEach(s -> keep(sets.of(s)));
                 })
@@ -132,9 +137,11 @@ public final class DecideBench {
                 SelfWritten.NOTHING,
                 Set.of(),
                 Situations.of(List.of(before, after), Set.of(Action.RESET, Action.DETAILS), NOW, true, null, Set.of()));
-        var ways = each(() -> keep(new WeakestWays(after, world.crowd(), Action.RESET, given)
-                        .easierThan(new WeakestWays(before, world.crowd(), Action.RESET, given))
-                        .getCardinality()))
+        var ways = each(
+                        rounds,
+                        () -> keep(new WeakestWays(after, world.crowd(), Action.RESET, given)
+                                .easierThan(new WeakestWays(before, world.crowd(), Action.RESET, given))
+                                .getCardinality()))
                 / 1e9;
         System.out.printf(
                 "%-9d %-7d %-8d %10.1f %12.1f %12.3f %10.3f %12.3f %10.3f %10.3f%n",
@@ -147,11 +154,11 @@ public final class DecideBench {
                 world.crowd().population(), configuration.scopes(), LocalDate.ofInstant(NOW, ZoneOffset.UTC));
     }
 
-    /** The shortest of several rounds, in nanoseconds, after as many to warm up. */
-    private static double each(Runnable work) {
+    /** The shortest of so many rounds, in nanoseconds, or of ten times as many where they are short. */
+    private static double each(int rounds, Runnable work) {
         var best = Double.MAX_VALUE;
         var until = System.nanoTime() + Duration.ofSeconds(3).toNanos();
-        for (var round = 0; round < 4 || (round < 40 && System.nanoTime() < until); round++) {
+        for (var round = 0; round < rounds || (round < 10 * rounds && System.nanoTime() < until); round++) {
             var begun = System.nanoTime();
             work.run();
             best = Math.min(best, System.nanoTime() - begun);
@@ -159,6 +166,8 @@ public final class DecideBench {
         return best;
     }
 
+    /** What is kept in sight is not left out by the compiler. */
+    @SuppressWarnings("UnusedVariable")
     private static volatile Object kept;
 
     private static void keep(Object value) {

@@ -51,7 +51,7 @@ public final class NamesBench {
      */
     private record Extent(int warm, int calls, int atOnce, int crowd) {
         static final Extent FULL = new Extent(200, 2000, 12, 24);
-        static final Extent BRIEF = new Extent(4, 12, 4, 4);
+        static final Extent BRIEF = new Extent(2, 4, 4, 2);
     }
 
     private final Surroundings at;

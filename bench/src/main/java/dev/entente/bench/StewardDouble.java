@@ -25,7 +25,9 @@ import java.time.Duration;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
+import java.util.Queue;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -55,6 +57,8 @@ public final class StewardDouble {
     private final AtomicInteger synced = new AtomicInteger();
     private final AtomicInteger failed = new AtomicInteger();
     private final AtomicInteger version = new AtomicInteger(1);
+    private final Queue<Order> held = new ConcurrentLinkedQueue<>();
+    private volatile boolean holding;
     private volatile Cause fails;
     private volatile boolean over;
 
@@ -162,6 +166,19 @@ public final class StewardDouble {
         fails = null;
     }
 
+    /** Carries out nothing until it may go on, as one that is slow. */
+    public void hold() {
+        holding = true;
+    }
+
+    /** Carries out what was held, and from now on whatever comes. */
+    public void goOn() {
+        holding = false;
+        for (var order = held.poll(); order != null; order = held.poll()) {
+            carryOut(order);
+        }
+    }
+
     /** Says and does nothing more. */
     public void stop() {
         over = true;
@@ -212,7 +229,10 @@ public final class StewardDouble {
 
     private void perform(StewardApi.Work work) {
         for (var signed : work.orders()) {
-            carryOut(Order.verify(signed, serviceKey));
+            held.add(Order.verify(signed, serviceKey));
+        }
+        if (!holding) {
+            goOn();
         }
         var task = work.task();
         if (task == null) {

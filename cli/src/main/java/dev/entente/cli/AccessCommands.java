@@ -84,9 +84,6 @@ final class AccessCommands {
             name = "first-administrator",
             description = "Create the first administrator with the one-time link from the first start.")
     static final class FirstAdministrator implements Callable<Integer> {
-        @ParentCommand
-        private Entente entente;
-
         @Parameters(paramLabel = "LINK")
         private URI link;
 

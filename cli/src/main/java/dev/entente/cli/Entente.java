@@ -140,7 +140,7 @@ public final class Entente {
             }
             return e instanceof Api.Unreachable ? UNREACHABLE : REFUSED;
         });
-        return line.execute(arguments);
+        return line.execute(Thumbprint.marked(arguments));
     }
 
     /** Reading all commands takes longer than most calls do: the one that is asked for is enough, where one is. */

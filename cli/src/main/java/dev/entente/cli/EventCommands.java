@@ -267,6 +267,7 @@ final class EventCommands {
             @Option(
                             names = "--key",
                             paramLabel = "THUMBPRINT",
+                            converter = Thumbprint.class,
                             description = "of the key that has to have signed it; else the one that the record names")
                     String key,
             @Option(
@@ -315,6 +316,7 @@ final class EventCommands {
             @Option(
                             names = "--key",
                             paramLabel = "THUMBPRINT",
+                            converter = Thumbprint.class,
                             description = "of the key that has to have signed; else the one that the proofs name")
                     String key)
             throws IOException {

@@ -59,6 +59,7 @@ final class StewardCommands {
             @Option(
                             names = "--expect",
                             paramLabel = "THUMBPRINT",
+                            converter = Thumbprint.class,
                             description = "the identity keys to sign in, instead of being asked; no other is signed in")
                     List<String> expected,
             @Parameters(paramLabel = "STEWARD", arity = "0..*") List<String> named) {
@@ -209,6 +210,7 @@ final class StewardCommands {
             @Option(
                             names = "--expect",
                             paramLabel = "THUMBPRINT",
+                            converter = Thumbprint.class,
                             description = "what the person's own page shows; asked for on a terminal if omitted")
                     String expected) {
         var key = entente.home.operatorKey(name);
@@ -292,7 +294,10 @@ final class StewardCommands {
     int withdrawCredential(
             @Option(names = "--directory", required = true, paramLabel = "NAME") String name,
             @Parameters(paramLabel = "PERSON") String who,
-            @Parameters(paramLabel = "THUMBPRINT", description = "from entente steward credentials")
+            @Parameters(
+                            paramLabel = "THUMBPRINT",
+                            converter = Thumbprint.class,
+                            description = "from entente steward credentials")
                     String thumbprint) {
         var key = entente.home.operatorKey(name);
         var directory = entente.api().get(Api.at("/directories/{}", name), DirectoryApi.Directory.class);

@@ -9,6 +9,8 @@ import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 
 class HomeTest {
     @TempDir
@@ -46,5 +48,20 @@ class HomeTest {
         assertThat(Entente.run(home, "--server", "http://127.0.0.1:1", "policy", "list"))
                 .isEqualTo(Entente.UNREACHABLE);
         assertThat(Entente.run(home, "--help")).isEqualTo(Entente.DONE);
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"-V", "-h", "-x", "--", "V-"})
+    void a_thumbprint_may_begin_with_a_dash(String begin) {
+        var home = new Home(folder);
+        var thumbprint = begin + "A".repeat(43 - begin.length());
+        assertThat(Entente.run(home, "steward", "withdraw-credential", "--directory", "fleet", "astrid", thumbprint))
+                .as("there is no operator key")
+                .isEqualTo(Entente.REFUSED);
+        assertThat(Entente.run(home, "steward", "sign-roster", "--directory", "fleet", "--expect", thumbprint))
+                .isEqualTo(Entente.REFUSED);
+        assertThat(Entente.run(home, "event", "check", folder + "/none", "--key", thumbprint))
+                .isEqualTo(Entente.REFUSED);
+        assertThat(new Thumbprint().convert(Thumbprint.marked(thumbprint)[0])).isEqualTo(thumbprint);
     }
 }

@@ -23,24 +23,21 @@ public final class MethodsInBrowser {
     private static final Pattern TEXT_CODE = Pattern.compile("[0-9]{4} [0-9]{4}");
     private static final String WORKS = "Your new password works";
 
-    private final String portal;
     private final String box;
     private final Mailbox mailbox;
     private final HttpClient http = HttpClient.newHttpClient();
 
     /**
-     * @param portal its address, without a slash at the end
      * @param box address of the stand-ins
      */
-    public MethodsInBrowser(String portal, String box) {
-        this.portal = portal;
+    public MethodsInBrowser(String box) {
         this.box = box;
         this.mailbox = new Mailbox(box);
     }
 
     /** Runs it. */
     public static void main(String[] arguments) {
-        var methods = new MethodsInBrowser(arguments[0], arguments[1]);
+        var methods = new MethodsInBrowser(arguments[1]);
         var pictures = Path.of(arguments[2]);
         try (var browser = new Browser()) {
             var page = browser.page(390, 844);

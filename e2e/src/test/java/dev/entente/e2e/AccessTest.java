@@ -45,8 +45,10 @@ class AccessTest {
                         + "\",\"login\":\"second\",\"name\":\"x\",\"password\":\"long-enough-password\"}");
         assertThat(answer.statusCode()).isEqualTo(403);
         assertThat(answer.body()).contains("This link was already used, or has expired");
-        for (var secret : Files.list(world.dir.resolve("secrets")).toList()) {
-            assertThat(Files.getPosixFilePermissions(secret).toString()).doesNotContain("GROUP", "OTHERS");
+        try (var secrets = Files.list(world.dir.resolve("secrets"))) {
+            for (var secret : secrets.toList()) {
+                assertThat(Files.getPosixFilePermissions(secret).toString()).doesNotContain("GROUP", "OTHERS");
+            }
         }
     }
 

@@ -26,10 +26,10 @@ class ActionsTest {
     private static void lock(Crew crew) {
         for (var directory : List.of("shore", "fleet")) {
             for (var i = 0; i < 3; i++) {
-                assertThat(World.binds(directory, crew.login(directory), "Wrong-Wrong-" + i))
+                assertThat(world.binds(directory, crew.login(directory), "Wrong-Wrong-" + i))
                         .isFalse();
             }
-            assertThat(World.binds(directory, crew.login(directory), World.OLD_PASSWORD))
+            assertThat(world.binds(directory, crew.login(directory), World.OLD_PASSWORD))
                     .as("locked in " + directory)
                     .isFalse();
         }
@@ -41,8 +41,8 @@ class ActionsTest {
         lock(crew);
         var person = new ApiPerson(world).wants("unlock").prove(crew.shore(), crew.address());
         assertThat(person.unlock().waitForOutcome(SOON).state()).isEqualTo("completed");
-        assertThat(World.binds("shore", crew.shore(), World.OLD_PASSWORD)).isTrue();
-        assertThat(World.binds("fleet", crew.fleet(), World.OLD_PASSWORD)).isTrue();
+        assertThat(world.binds("shore", crew.shore(), World.OLD_PASSWORD)).isTrue();
+        assertThat(world.binds("fleet", crew.fleet(), World.OLD_PASSWORD)).isTrue();
         assertThat(person.attempt.mayGoOn()).isTrue();
 
         person.attempt = person.goOn().as(PortalApi.Attempt.class);
@@ -50,8 +50,8 @@ class ActionsTest {
         assertThat(person.attempt.accounts()).isEmpty();
         assertThat(person.choose("Actions-Quay-101").waitForOutcome(SOON).state())
                 .isEqualTo("completed");
-        assertThat(World.binds("shore", crew.shore(), "Actions-Quay-101")).isTrue();
-        assertThat(World.binds("fleet", crew.fleet(), "Actions-Quay-101")).isTrue();
+        assertThat(world.binds("shore", crew.shore(), "Actions-Quay-101")).isTrue();
+        assertThat(world.binds("fleet", crew.fleet(), "Actions-Quay-101")).isTrue();
         var shown = world.entente("attempt", "show", person.attempt.reference()).out();
         assertThat(shown).contains("unlocked the account", "went on to choose a new password");
         assertThat(person.goOn().status()).as("nothing follows a reset").isEqualTo(409);
@@ -74,16 +74,16 @@ class ActionsTest {
                         .waitForOutcome(SOON)
                         .state())
                 .isEqualTo("completed");
-        assertThat(World.binds("shore", crew.shore(), "Actions-Quay-202")).isTrue();
-        assertThat(World.binds("fleet", crew.fleet(), "Actions-Quay-202")).isTrue();
+        assertThat(world.binds("shore", crew.shore(), "Actions-Quay-202")).isTrue();
+        assertThat(world.binds("fleet", crew.fleet(), "Actions-Quay-202")).isTrue();
     }
 
     @Test
     void one_wrong_password_before_the_lock_nothing_is_tried() throws Exception {
         var crew = world.crew();
         for (var i = 0; i < 2; i++) {
-            World.binds("shore", crew.shore(), "Wrong-Wrong-" + i);
-            World.binds("fleet", crew.fleet(), "Wrong-Wrong-" + i);
+            world.binds("shore", crew.shore(), "Wrong-Wrong-" + i);
+            world.binds("fleet", crew.fleet(), "Wrong-Wrong-" + i);
         }
         var person = new ApiPerson(world).wants("change").prove(crew.shore(), crew.address());
         person.change("Not-My-Password-1", "Actions-Quay-301").waitForOutcome(SOON);
@@ -91,11 +91,11 @@ class ActionsTest {
         assertThat(person.account("Shore").says()).contains("One more would lock your account");
         assertThat(person.account("Fleet").says()).contains("One more would lock your account");
         assertThat(badPasswordCount(crew.shore())).isEqualTo(2);
-        assertThat(World.binds("shore", crew.shore(), World.OLD_PASSWORD)).isTrue();
+        assertThat(world.binds("shore", crew.shore(), World.OLD_PASSWORD)).isTrue();
     }
 
     private static int badPasswordCount(String login) throws Exception {
-        try (var connection = World.ldap("shore")) {
+        try (var connection = world.ldap("shore")) {
             connection.bind("CN=svc-entente,OU=Service Accounts,DC=skerry,DC=test", "Svc-Quiet-Water-7");
             return connection
                     .searchForEntry(
@@ -130,13 +130,13 @@ class ActionsTest {
             World.pause(1000);
             return false;
         });
-        assertThat(World.binds("fleet", crew.fleet(), "Actions-Quay-401")).isTrue();
+        assertThat(world.binds("fleet", crew.fleet(), "Actions-Quay-401")).isTrue();
     }
 
     @Test
     void a_minimum_age_is_told_with_the_moment_from_which_it_can_be_done() throws Exception {
         var crew = world.crew();
-        try (var connection = World.ldap("fleet")) {
+        try (var connection = world.ldap("fleet")) {
             connection.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
             var rules = "cn=slow,ou=policies,dc=fleet,dc=skerry,dc=test";
             if (connection.getEntry(rules) == null) {

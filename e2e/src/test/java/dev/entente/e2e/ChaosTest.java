@@ -9,9 +9,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.TreeMap;
-import java.util.concurrent.Callable;
-import java.util.concurrent.ExecutionException;
-import java.util.concurrent.Executors;
 import org.junit.jupiter.api.Test;
 
 /**
@@ -25,11 +22,12 @@ class ChaosTest {
 
     private static final int KILLS = Integer.getInteger("chaos.kills", 4);
 
+    private final World world = World.get();
+
     private record Told(Crew crew, ApiPerson person, String password, Map<String, Integer> versions) {}
 
     @Test
     void whatever_is_killed_what_is_told_is_what_the_directories_show() throws Exception {
-        var world = World.get();
         var crew = new ArrayList<Crew>();
         var passwords = new HashMap<Crew, Map<String, String>>();
         for (var i = 0; i < PEOPLE; i++) {
@@ -39,22 +37,11 @@ class ChaosTest {
         var outcomes = new TreeMap<String, Integer>();
         for (var round = 0; round < ROUNDS; round++) {
             var password = "Chaos-Quay-" + round + "-Tide";
-            var proved = inParallel(
-                    crew,
-                    one -> new Told(
-                            one,
-                            new ApiPerson(world).prove(one.shore(), one.address()),
-                            password,
-                            Map.of(
-                                    "shore", World.passwordsSet("shore", one.shore()),
-                                    "fleet", World.passwordsSet("fleet", one.fleet()))));
-            var chaos = new Thread(() -> kill(world, new Random(20_261_123L + proved.size())));
+            var proved = Installation.atOnce(PEOPLE, i -> prove(crew.get(i), password));
+            var chaos = new Thread(() -> kill(new Random(20_261_123L + proved.size())));
             chaos.start();
             try {
-                inParallel(proved, one -> {
-                    handIn(one.person(), one.password());
-                    return null;
-                });
+                Installation.atOnce(PEOPLE, i -> handIn(proved.get(i).person(), password));
             } finally {
                 chaos.join();
             }
@@ -77,15 +64,25 @@ class ChaosTest {
         assertThat(outcomes.getOrDefault("done", 0)).as("some get through").isPositive();
     }
 
-    private static void assertTrue(Told one, String directory, String told, Map<String, String> passwords) {
+    private Told prove(Crew one, String password) {
+        return new Told(
+                one,
+                new ApiPerson(world).prove(one.shore(), one.address()),
+                password,
+                Map.of(
+                        "shore", world.passwordsSet("shore", one.shore()),
+                        "fleet", world.passwordsSet("fleet", one.fleet())));
+    }
+
+    private void assertTrue(Told one, String directory, String told, Map<String, String> passwords) {
         var login = one.crew().login(directory);
-        var moved = World.passwordsSet(directory, login) - one.versions().get(directory);
+        var moved = world.passwordsSet(directory, login) - one.versions().get(directory);
         var about = told + " for " + login + " in " + directory + ", "
                 + one.person().attempt.reference();
         assertThat(moved).as(about).isBetween(0, 1);
         switch (told) {
             case "done" -> {
-                assertThat(World.binds(directory, login, one.password()))
+                assertThat(world.binds(directory, login, one.password()))
                         .as(about)
                         .isTrue();
                 assertThat(moved).as(about).isEqualTo(1);
@@ -93,13 +90,13 @@ class ChaosTest {
             }
             case "refused", "failed" -> {
                 assertThat(moved).as(about).isZero();
-                assertThat(World.binds(directory, login, passwords.get(directory)))
+                assertThat(world.binds(directory, login, passwords.get(directory)))
                         .as(about)
                         .isTrue();
             }
             default -> {
                 // Unknown says nothing, so nothing can be untrue; what is there now is what the next round starts from.
-                if (World.binds(directory, login, one.password())) {
+                if (world.binds(directory, login, one.password())) {
                     passwords.put(directory, one.password());
                 }
             }
@@ -107,12 +104,12 @@ class ChaosTest {
     }
 
     /** A call that got lost with the service is made again, as a browser does. */
-    private static void handIn(ApiPerson person, String password) {
+    private static ApiPerson.Answer handIn(ApiPerson person, String password) {
         var sealing = again(person::sealing);
         var sealed = sealing.targets().stream()
                 .map(target -> person.seal(sealing, target, password))
                 .toList();
-        again(() -> {
+        return again(() -> {
             var answer = person.handIn(sealed);
             if (answer.status() >= 500) {
                 throw new IllegalStateException("status " + answer.status());
@@ -134,12 +131,12 @@ class ChaosTest {
         }
     }
 
-    private static void kill(World world, Random random) {
+    private void kill(Random random) {
         for (var i = 0; i < KILLS; i++) {
             World.pause(300 + random.nextInt(900));
             switch (random.nextInt(8)) {
-                case 0, 1 -> restart(world, "steward-shore", () -> world.startSteward("shore"));
-                case 2, 3 -> restart(world, "steward-fleet", () -> world.startSteward("fleet"));
+                case 0, 1 -> restart("steward-shore", () -> world.startSteward("shore"));
+                case 2, 3 -> restart("steward-fleet", () -> world.startSteward("fleet"));
                 case 4 -> {
                     world.kill("service");
                     world.startService();
@@ -156,30 +153,8 @@ class ChaosTest {
         }
     }
 
-    private static void restart(World world, String process, Runnable start) {
+    private void restart(String process, Runnable start) {
         world.kill(process);
         start.run();
-    }
-
-    private interface Work<T, R> {
-        R on(T item);
-    }
-
-    private static <T, R> List<R> inParallel(List<T> items, Work<T, R> work) throws InterruptedException {
-        var pool = Executors.newFixedThreadPool(10);
-        try {
-            var results = new ArrayList<R>();
-            for (var future : pool.invokeAll(
-                    items.stream().<Callable<R>>map(item -> () -> work.on(item)).toList())) {
-                try {
-                    results.add(future.get());
-                } catch (ExecutionException e) {
-                    throw new AssertionError(e.getCause());
-                }
-            }
-            return results;
-        } finally {
-            pool.shutdown();
-        }
     }
 }

@@ -76,6 +76,12 @@ class CommandLineTest {
 
     @Test
     void preflight_tells_rules_rights_and_what_cannot_be_enforced() {
+        for (var directory : List.of("shore", "fleet")) {
+            World.waitUntil(
+                    Duration.ofSeconds(20),
+                    "the steward of " + directory + " is back from whatever happened before",
+                    () -> world.entente("directory", "preflight", directory).code() == 0);
+        }
         var shore = world.entente("directory", "preflight", "shore").expect(0).out();
         assertThat(shore)
                 .contains("The service account is allowed to set a password over this connection.")
@@ -150,7 +156,7 @@ class CommandLineTest {
 
     @Test
     void a_steward_with_a_guard_rail_that_names_nothing_does_not_start(@TempDir Path folder) throws IOException {
-        World.run(Map.of(), "cp", "-r", World.DIR.resolve("steward-fleet") + "/.", folder.toString())
+        World.run(Map.of(), "cp", "-r", world.dir.resolve("steward-fleet") + "/.", folder.toString())
                 .expect(0);
         var file = folder.resolve("steward.yaml");
         var sound = Files.readString(file);
@@ -168,13 +174,13 @@ class CommandLineTest {
                 .expect(0)
                 .out()
                 .strip();
-        var folder = World.DIR.resolve("steward-unexpected");
+        var folder = world.dir.resolve("steward-unexpected");
         World.run(Map.of(), "mkdir", "-p", folder.toString()).expect(0);
         World.run(
                         Map.of(),
                         "cp",
-                        World.stewardFile("fleet"),
-                        World.DIR.resolve("steward-fleet/account.password").toString(),
+                        world.stewardFile("fleet"),
+                        world.dir.resolve("steward-fleet/account.password").toString(),
                         folder.toString())
                 .expect(0);
         world.entente(
@@ -216,7 +222,7 @@ class CommandLineTest {
         var file = folder.resolve("steward.yaml");
         Files.writeString(
                 file,
-                Files.readString(Path.of(World.stewardFile("shore"))).replace("state: state-shore", "state: here"));
+                Files.readString(Path.of(world.stewardFile("shore"))).replace("state: state-shore", "state: here"));
         var other = code.substring(0, code.lastIndexOf('.') + 1) + "AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA";
         assertThat(world.entente("steward", "join", "--file", file.toString(), other)
                         .expect(1)
@@ -230,30 +236,30 @@ class CommandLineTest {
 
     @Test
     void a_steward_checks_on_the_spot_and_says_what_is_wrong(@TempDir Path folder) throws IOException {
-        assertThat(world.entente("steward", "check", "--file", World.stewardFile("shore"))
+        assertThat(world.script("steward", "check", "--file", world.stewardFile("shore"))
                         .expect(0)
                         .out())
                 .contains("this steward is on roster");
         var wrong = folder.resolve("account.password");
         Files.writeString(wrong, "not the password");
-        var file = Path.of(World.stewardFile("fleet")).resolveSibling("wrong.yaml");
+        var file = Path.of(world.stewardFile("fleet")).resolveSibling("wrong.yaml");
         Files.writeString(
                 file,
-                Files.readString(Path.of(World.stewardFile("fleet")))
+                Files.readString(Path.of(world.stewardFile("fleet")))
                         .replaceAll("password-file: .*", "password-file: " + wrong));
         assertThat(world.entente("steward", "check", "--file", file.toString())
                         .expect(1)
                         .out())
                 .contains("The service account can't sign in");
         Files.writeString(
-                file, Files.readString(Path.of(World.stewardFile("fleet"))).replace("svc-entente", "svc-none"));
+                file, Files.readString(Path.of(world.stewardFile("fleet"))).replace("svc-entente", "svc-none"));
         assertThat(world.entente("steward", "check", "--file", file.toString())
                         .expect(1)
                         .out())
                 .contains("The service account isn't allowed to reset passwords", "attrs=userPassword by dn.exact=");
         Files.writeString(
                 file,
-                Files.readString(Path.of(World.stewardFile("fleet"))).replaceAll("ca: .*", "ca: " + otherCa(folder)));
+                Files.readString(Path.of(world.stewardFile("fleet"))).replaceAll("ca: .*", "ca: " + otherCa(folder)));
         assertThat(world.entente("steward", "check", "--file", file.toString())
                         .expect(1)
                         .out())
@@ -264,10 +270,10 @@ class CommandLineTest {
     @Test
     void a_steward_signs_in_by_certificate_protects_by_starttls_and_trusts_a_pinned_key(@TempDir Path folder)
             throws IOException {
-        var sound = Files.readString(Path.of(World.stewardFile("fleet")))
-                .replaceAll("ldaps://127.0.0.1:\\d+", "ldaps://127.0.0.1:" + World.LDAPS_PORT);
-        var file = Path.of(World.stewardFile("fleet")).resolveSibling("other-way.yaml");
-        var pki = World.DIR.resolve("lab/pki");
+        var sound = Files.readString(Path.of(world.stewardFile("fleet")))
+                .replaceAll("ldaps://127.0.0.1:\\d+", "ldaps://127.0.0.1:" + world.ldapsPort);
+        var file = Path.of(world.stewardFile("fleet")).resolveSibling("other-way.yaml");
+        var pki = world.dir.resolve("lab/pki");
         try {
             Files.writeString(
                     file,
@@ -284,7 +290,7 @@ class CommandLineTest {
             Files.writeString(
                     file,
                     sound.replace(
-                            "ldaps://127.0.0.1:" + World.LDAPS_PORT, "ldap://127.0.0.1:" + (World.LDAPS_PORT + 200)));
+                            "ldaps://127.0.0.1:" + world.ldapsPort, "ldap://127.0.0.1:" + (world.ldapsPort + 200)));
             assertThat(world.entente("steward", "check", "--file", file.toString())
                             .expect(0)
                             .out())
@@ -305,9 +311,9 @@ class CommandLineTest {
     @Test
     void a_steward_signs_in_by_kerberos_with_a_keytab() throws IOException {
         world.lab("ad-keytab");
-        var file = Path.of(World.stewardFile("shore"));
+        var file = Path.of(world.stewardFile("shore"));
         var before = Files.readString(file);
-        var ticket = before.replaceAll("ldaps://127.0.0.1:\\d+", "ldaps://" + World.AD_IP + ":636")
+        var ticket = before.replaceAll("ldaps://127.0.0.1:\\d+", "ldaps://" + world.adIp + ":636")
                 .replaceAll("(?m)^  bind: .*\n", "")
                 .replaceAll("(?m)^  password-file: .*", """
                           kerberos:
@@ -316,7 +322,7 @@ class CommandLineTest {
                             realm: SKERRY.TEST
                             kdc: %s
                             server: dc1.skerry.test""".formatted(
-                                World.DIR.resolve("lab/ad/svc-entente.keytab"), World.AD_IP)
+                                world.dir.resolve("lab/ad/svc-entente.keytab"), world.adIp)
                         .indent(2)
                         .stripTrailing());
         world.kill("steward-shore");
@@ -331,7 +337,7 @@ class CommandLineTest {
             var person = new ApiPerson(world).prove(crew.shore(), crew.address());
             person.choose("Ticket-Quay-101").waitForOutcome(Duration.ofSeconds(30));
             assertThat(person.result("Shore")).isEqualTo("done");
-            assertThat(World.binds("shore", crew.shore(), "Ticket-Quay-101")).isTrue();
+            assertThat(world.binds("shore", crew.shore(), "Ticket-Quay-101")).isTrue();
 
             Files.writeString(file, ticket.replace("dc1.skerry", "dc9.skerry"));
             assertThat(world.entente("steward", "check", "--file", file.toString())
@@ -502,10 +508,10 @@ class CommandLineTest {
     void a_service_account_s_password_changes_without_a_gap(@TempDir Path folder) throws IOException {
         var old = Files.writeString(folder.resolve("old"), "not any more\n");
         var next = Files.writeString(folder.resolve("next"), "Svc-Quiet-Water-7\n");
-        var file = Path.of(World.stewardFile("fleet")).resolveSibling("rotating.yaml");
+        var file = Path.of(world.stewardFile("fleet")).resolveSibling("rotating.yaml");
         Files.writeString(
                 file,
-                Files.readString(Path.of(World.stewardFile("fleet")))
+                Files.readString(Path.of(world.stewardFile("fleet")))
                         .replaceAll(
                                 "(?m)^  password-file: .*",
                                 "  password-file: " + old + "\n  next-password-file: " + next));
@@ -571,7 +577,7 @@ class CommandLineTest {
                 .prove(crew.shore(), crew.address())
                 .choose("Logged-Quay-4711")
                 .waitForOutcome(Duration.ofSeconds(30));
-        var log = world.entente("steward", "log", "--file", World.stewardFile("shore"), crew.shore())
+        var log = world.entente("steward", "log", "--file", world.stewardFile("shore"), crew.shore())
                 .expect(0)
                 .out();
         assertThat(log).contains(crew.shore(), "DONE").doesNotContain("Logged-Quay");

@@ -60,7 +60,7 @@ class DeliveryMachineTest {
         second = new SecondSteward(world, "fleet", "fleet-played", List.of());
         world.kill("fleet-played");
         world.kill("steward-fleet");
-        var folder = Path.of(World.stewardFile("fleet")).getParent();
+        var folder = Path.of(world.stewardFile("fleet")).getParent();
         players = List.of(
                 Player.of(world, folder.resolve("state-fleet")),
                 Player.of(world, folder.resolve("state-fleet-played")));

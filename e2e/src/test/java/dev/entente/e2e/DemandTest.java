@@ -12,13 +12,13 @@ import java.util.List;
 import org.junit.jupiter.api.Test;
 
 /** A steward that wants to recognise some people by itself: told before, refused without, and let through with, by whoever it is. */
-class DemandTest extends PublishingTest {
+class DemandTest extends PublishingWithDirectoriesTest {
     private static final String WATCH = "cn=Watch,ou=groups,dc=fleet,dc=skerry,dc=test";
     private static final String FIRST = "Harbour-Light-42";
 
     private void restart(String text) throws IOException {
         world.kill("steward-fleet");
-        Files.writeString(Path.of(World.stewardFile("fleet")), text);
+        Files.writeString(Path.of(world.stewardFile("fleet")), text);
         world.startSteward("fleet");
         world.entente("directory", "sync", "fleet").expect(0);
     }
@@ -57,8 +57,8 @@ class DemandTest extends PublishingTest {
     void a_person_brings_a_passkey_with_a_change_and_gets_in_by_it_where_mail_alone_is_refused() throws Exception {
         var crew = world.crew();
         var other = world.crew();
-        var file = Files.readString(Path.of(World.stewardFile("fleet")));
-        try (var root = World.ldap("fleet")) {
+        var file = Files.readString(Path.of(world.stewardFile("fleet")));
+        try (var root = world.ldap("fleet")) {
             root.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
             root.add(
                     "dn: " + WATCH,
@@ -87,12 +87,12 @@ class DemandTest extends PublishingTest {
                     .choose("Lantern-Quay-4-Pines")
                     .waitForOutcome(SOON);
             assertThat(fleet(refused)).startsWith("refused").contains("a passkey or a phone of yours");
-            assertThat(World.binds("fleet", other.fleet(), FIRST)).isTrue();
+            assertThat(world.binds("fleet", other.fleet(), FIRST)).isTrue();
 
             var page = world.browser().page(390, 844);
             world.browser().authenticators(page);
             var person = new Person(page, world.url);
-            var browser = new MethodsInBrowser(world.url, world.boxUrl());
+            var browser = new MethodsInBrowser(world.boxUrl());
             assertThat(browser.addPasskey(person, crew.shore(), crew.address()))
                     .contains("Fleet doesn’t know it yet. Change your password once in this browser, and it will.");
             assertThat(browser.change(person, crew.shore(), crew.address(), FIRST, "Lantern-Quay-5-Pines"))
@@ -141,7 +141,7 @@ class DemandTest extends PublishingTest {
             assertThat(world.entente("directory", "preflight", "fleet").out()).contains("recognise 1 of them by none");
             assertThat(browser.byPasskey(person, crew.shore(), "Lantern-Quay-6-Pines"))
                     .isEqualTo("Your new password works");
-            assertThat(World.binds("fleet", crew.fleet(), "Lantern-Quay-6-Pines"))
+            assertThat(world.binds("fleet", crew.fleet(), "Lantern-Quay-6-Pines"))
                     .isTrue();
             assertThat(world.entente("event", "list", "--limit", "60").out())
                     .contains("recognises the person by a passkey from now on");
@@ -183,7 +183,7 @@ class DemandTest extends PublishingTest {
             assertThat(credentials(crew)).contains("withdrawn");
         } finally {
             restart(file);
-            try (var root = World.ldap("fleet")) {
+            try (var root = world.ldap("fleet")) {
                 root.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
                 root.delete(WATCH);
             }

@@ -46,7 +46,7 @@ class DirectoryLifeTest {
                     .satisfies(t -> assertThat(t.title()).isEqualTo("Shore"));
             next.choose("Life-Quay-102").waitForOutcome(SOON);
             assertThat(next.account("Fleet").state()).isEqualTo("failed");
-            assertThat(World.binds("fleet", other.fleet(), World.OLD_PASSWORD)).isTrue();
+            assertThat(world.binds("fleet", other.fleet(), World.OLD_PASSWORD)).isTrue();
         } finally {
             world.entente("directory", "resume", "fleet").expect(0);
             world.startSteward("fleet");
@@ -181,7 +181,7 @@ class DirectoryLifeTest {
 
     @Test
     void a_missing_right_is_told_with_the_rule_to_apply_and_looked_at_again_by_itself() throws IOException {
-        var ldap = World.DIR.resolve("lab/ldap");
+        var ldap = world.dir.resolve("lab/ldap");
         var rules = Files.readString(ldap.resolve("slapd.conf"));
         var stricter = rules.replaceFirst("(attrs=userPassword\\s+by dn.exact=\"[^\"]+\") =w", "$1 none");
         assertThat(stricter).isNotEqualTo(rules);
@@ -196,7 +196,7 @@ class DirectoryLifeTest {
                     "-f",
                     ldap.resolve("stricter.conf").toString(),
                     "-h",
-                    "ldaps://127.0.0.1:" + World.LDAPS_PORT + "/",
+                    "ldaps://127.0.0.1:" + world.ldapsPort + "/",
                     "-d",
                     "0");
             World.waitUntil(
@@ -232,7 +232,7 @@ class DirectoryLifeTest {
     @Test
     void rules_that_cannot_be_read_are_told_with_the_delegation_to_apply() throws Exception {
         var rules = "CN=watch-rules,CN=Password Settings Container,CN=System,DC=skerry,DC=test";
-        try (var administrator = World.ldap("shore")) {
+        try (var administrator = world.ldap("shore")) {
             administrator.bind("Administrator@skerry.test", "Adm1n-Skerry-Line");
             administrator.add(
                     "dn: " + rules,

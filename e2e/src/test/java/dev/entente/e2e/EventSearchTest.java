@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.wire.PolicyApi;
 import dev.entente.wire.RecordApi;
 import java.io.IOException;
 import java.net.URI;
@@ -13,6 +14,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
 import org.junit.jupiter.api.Test;
@@ -50,7 +52,7 @@ class EventSearchTest {
         var other = world.crew();
         var reference = recovered(crew).attempt.reference();
         var elsewhere = recovered(other).attempt.reference();
-        for (var name : List.of(crew.shore(), crew.fleet(), crew.shore().toUpperCase())) {
+        for (var name : List.of(crew.shore(), crew.fleet(), crew.shore().toUpperCase(Locale.ROOT))) {
             var events = found("person=" + name + "&limit=200");
             assertThat(events)
                     .as(name)
@@ -203,9 +205,11 @@ class EventSearchTest {
     void a_table_that_was_cut_off_goes_on_where_it_was_and_has_its_checksum_and_proofs_beside_it(@TempDir Path folder)
             throws IOException {
         for (var i = 0; i < 40; i++) {
-            world.entente("stop", "method:push", "--reason", "=Quay, \"north\" " + i)
-                    .expect(0);
-            world.entente("resume", "method:push").expect(0);
+            var stop = new PolicyApi.NewStop("method:push", "=Quay, \"north\" " + i, null);
+            assertThat(api.post("/stops", ApiPerson.JSON.writeValueAsString(stop))
+                            .statusCode())
+                    .isLessThan(300);
+            assertThat(api.delete("/stops?what=method:push").statusCode()).isLessThan(300);
         }
         Installation.waitUntil(
                 SOON,
@@ -369,7 +373,7 @@ class EventSearchTest {
         world.entente("resume", "action:unlock").expect(0);
         for (var text : List.of(
                 mark,
-                mark.toUpperCase(),
+                mark.toUpperCase(Locale.ROOT),
                 "brü " + mark,
                 "BRÜCKE PRÜFT " + mark,
                 "電話 " + mark,

@@ -10,11 +10,10 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
-import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 
 /** Whatever stands in the way: explain is asked, and then somebody really tries. Both say the same, before and after. */
-class ExplainTest extends PublishingTest {
+class ExplainTest extends PublishingWithDirectoriesTest {
     private static final Duration SHORTLY = Duration.ofSeconds(2);
     private static final AtomicInteger PASSWORDS = new AtomicInteger(100);
 
@@ -172,7 +171,7 @@ class ExplainTest extends PublishingTest {
                 PortalApi.Answer.typed(app.at(step - 1)));
         owner.call("POST", "/attempt/end", null);
         // Fourteen networks with their ten tries a day, of which seventy in a row are let through.
-        IntStream.range(0, 28).parallel().forEach(attempt -> {
+        Installation.atOnce(28, attempt -> {
             var stranger = new ApiPerson(world);
             stranger.network = "198.51.100." + (10 + attempt / 2);
             stranger.start(crew.shore());
@@ -180,6 +179,7 @@ class ExplainTest extends PublishingTest {
             for (var guess = 0; guess < 5; guess++) {
                 stranger.answer("000000 00000" + guess);
             }
+            return stranger;
         });
         var elsewhere = world.entente("explain", crew.shore(), "--network", "198.51.100.99");
         assertThat(elsewhere.out() + elsewhere.err()).contains("used up", "lift-limits");

@@ -45,7 +45,7 @@ class InstallTest {
 
     private Process started(String secrets, Path said, String... arguments) throws IOException {
         var environment = new HashMap<String, String>();
-        environment.put("ENTENTE_DATABASE_URL", "jdbc:postgresql://127.0.0.1:" + World.PG_PORT + "/second-harbour");
+        environment.put("ENTENTE_DATABASE_URL", "jdbc:postgresql://127.0.0.1:" + world.pgPort + "/second-harbour");
         environment.put("ENTENTE_DATABASE_USER", RUNNING);
         environment.put("ENTENTE_DATABASE_PASSWORD", PASSWORD);
         environment.put("ENTENTE_SECRETS", folder.resolve(secrets).toString());
@@ -127,7 +127,7 @@ class InstallTest {
     void a_role_that_may_not_migrate_is_told_so_in_a_line() throws Exception {
         var builder = Map.of(
                 "ENTENTE_DATABASE_URL",
-                "jdbc:postgresql://127.0.0.1:" + World.PG_PORT + "/second-harbour",
+                "jdbc:postgresql://127.0.0.1:" + world.pgPort + "/second-harbour",
                 "ENTENTE_OWNER_USER",
                 OWNER,
                 "ENTENTE_OWNER_PASSWORD",

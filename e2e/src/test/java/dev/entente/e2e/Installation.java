@@ -16,15 +16,18 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Collections;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Queue;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.BooleanSupplier;
+import java.util.function.IntFunction;
+import java.util.stream.IntStream;
 
 /**
  * One installation of Entente on loopback, driven as an administrator does it: PostgreSQL, the stand-ins and the packaged service.
@@ -32,9 +35,7 @@ import java.util.function.BooleanSupplier;
  */
 abstract class Installation {
     static final Path ROOT = Path.of("").toAbsolutePath().getParent();
-    // Test classes run in several processes, each with worlds of its own.
-    static final int NUMBER = Integer.getInteger("entente.test.world", 1);
-    private static final AtomicInteger NEXT_PORT = new AtomicInteger(20_000 + 1_000 * NUMBER);
+    private static final AtomicInteger NEXT_PORT = new AtomicInteger(21_000);
     static final String PASSWORD = "a-long-test-password";
     static final String GATEWAY_SECRET = "a-secret-of-the-phone-gateways";
     /** More of the crew than the demo has, so that every test has people of its own. */
@@ -259,11 +260,12 @@ abstract class Installation {
         return ententeWith("", arguments);
     }
 
-    /** The client in this process; what belongs to a steward's machine is another program and is started. */
+    /** The command in this process: the client, or what belongs to a steward's machine, which is another program. */
     Ran ententeWith(String input, String... arguments) {
         var line = List.of(arguments);
-        if (line.contains("steward") && !Collections.disjoint(line, List.of("join", "run", "check", "log"))) {
-            return scriptWith(input, arguments);
+        if (line.get(0).equals("steward") && List.of("join", "check", "log").contains(line.get(1))) {
+            var ended = WarmClient.steward(input, line.subList(1, line.size()).toArray(String[]::new));
+            return new Ran(line, ended.code(), ended.out(), ended.err());
         }
         var command = new ArrayList<>(List.of("--server", url));
         command.addAll(line);
@@ -359,6 +361,31 @@ abstract class Installation {
             processes.put(name, builder.start());
         } catch (IOException e) {
             throw new IllegalStateException(e);
+        }
+    }
+
+    /**
+     * Does something so many times at once, each on a thread of its own; the answers in order. A parallel stream would borrow the
+     * threads that other classes of tests run on.
+     */
+    static <T> List<T> atOnce(int times, IntFunction<T> what) {
+        var threads = Executors.newFixedThreadPool(times);
+        try {
+            var under = IntStream.range(0, times)
+                    .mapToObj(i -> threads.submit(() -> what.apply(i)))
+                    .toList();
+            var answers = new ArrayList<T>();
+            for (var one : under) {
+                answers.add(one.get());
+            }
+            return answers;
+        } catch (ExecutionException e) {
+            throw new AssertionError(e.getCause());
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        } finally {
+            threads.shutdownNow();
         }
     }
 

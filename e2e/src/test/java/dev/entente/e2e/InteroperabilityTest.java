@@ -115,8 +115,8 @@ class InteroperabilityTest {
         }
         person.attempt = person.handIn(sealed).as(PortalApi.Attempt.class);
         assertThat(person.waitForOutcome(Duration.ofSeconds(30)).state()).isEqualTo("completed");
-        assertThat(World.binds("shore", crew.shore(), "Other-Tool-Quay-77")).isTrue();
-        assertThat(World.binds("fleet", crew.fleet(), "Other-Tool-Quay-77")).isTrue();
+        assertThat(world.binds("shore", crew.shore(), "Other-Tool-Quay-77")).isTrue();
+        assertThat(world.binds("fleet", crew.fleet(), "Other-Tool-Quay-77")).isTrue();
     }
 
     private static PortalApi.SealedPassword sealWithJose(

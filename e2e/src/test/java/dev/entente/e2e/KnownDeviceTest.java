@@ -113,7 +113,7 @@ class KnownDeviceTest extends PublishingTest {
         pilot(TWO, crew);
         assertThat(again(stranger).prove(crew.shore(), crew.address()).attempt.methods())
                 .contains("known-device");
-        World.waitUntil(
+        Installation.waitUntil(
                 SOON,
                 "the owner is told",
                 () -> world.mailbox.to(crew.address()).stream()

@@ -7,6 +7,7 @@ import java.net.InetAddress;
 import java.net.ServerSocket;
 import java.net.Socket;
 import java.nio.charset.StandardCharsets;
+import java.util.Locale;
 import java.util.concurrent.atomic.AtomicInteger;
 
 /** A mail server (RFC 5321) that does what mail servers do on a bad day. */
@@ -89,7 +90,7 @@ final class MailServerDouble implements AutoCloseable {
             var in = new BufferedReader(new InputStreamReader(socket.getInputStream(), StandardCharsets.UTF_8));
             say(socket, "220 double.test");
             for (var line = in.readLine(); line != null; line = in.readLine()) {
-                var word = line.toUpperCase().replaceAll("[ :].*", "");
+                var word = line.toUpperCase(Locale.ROOT).replaceAll("[ :].*", "");
                 switch (word) {
                     case "EHLO", "HELO" -> say(socket, "250 double.test");
                     case "MAIL", "RSET", "NOOP" -> say(socket, "250 ok");

@@ -9,11 +9,12 @@ import dev.entente.bench.Mailbox;
 import dev.entente.core.policy.Action;
 import dev.entente.wire.PortalApi;
 import java.util.List;
+import java.util.Locale;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 
 /** People with several mailboxes, and mailboxes that open with the password which was lost. */
-class MailboxesTest extends PublishingTest {
+class MailboxesTest extends PublishingWithDirectoriesTest {
     private static final String OFFICE = "office.test";
 
     @AfterEach
@@ -23,7 +24,7 @@ class MailboxesTest extends PublishingTest {
 
     /** As the directory has it from now on, and as it was read. */
     private void addresses(Crew crew, String mail, String... others) throws Exception {
-        try (var administrator = World.ldap("shore")) {
+        try (var administrator = world.ldap("shore")) {
             administrator.bind("Administrator@skerry.test", "Adm1n-Skerry-Line");
             var entry = administrator.searchForEntry(
                     "DC=skerry,DC=test", SearchScope.SUB, "(sAMAccountName=" + crew.shore() + ")", "1.1");
@@ -61,7 +62,7 @@ class MailboxesTest extends PublishingTest {
         var crew = world.crew();
         var home = "home-" + crew.shore() + "@harbour.test";
         addresses(crew, crew.address(), home, "at-" + crew.shore() + "@" + OFFICE, "no address at all");
-        world.entente("directory", "change", "shore", "--mailbox-domain", OFFICE.toUpperCase())
+        world.entente("directory", "change", "shore", "--mailbox-domain", OFFICE.toUpperCase(Locale.ROOT))
                 .expect(0);
         assertThat(world.entente("directory", "show", "shore").out()).contains("same password", OFFICE);
         pilot("prove:\n  reset: { methods: 2, any-of: [email-code, email-link], first: [email-code] }\n", crew);

@@ -1,23 +1,30 @@
 package dev.entente.e2e;
 
+import org.junit.jupiter.api.extension.AfterAllCallback;
 import org.junit.jupiter.api.extension.AfterEachCallback;
 import org.junit.jupiter.api.extension.BeforeEachCallback;
 import org.junit.jupiter.api.extension.ExtensionContext;
 
 /**
- * A test that failed in the middle leaves nothing broken for the next ones: one fault is one failure. And the pages that it opened are
- * closed: they would go on asking the service every few seconds.
+ * A test that failed in the middle leaves nothing broken for the next ones: one fault is one failure. The pages that it opened are
+ * closed: they would go on asking the service every few seconds. And what a class of tests had for itself goes to the next one.
  */
-public final class Mending implements BeforeEachCallback, AfterEachCallback {
+public final class Mending implements BeforeEachCallback, AfterEachCallback, AfterAllCallback {
     @Override
     public void beforeEach(ExtensionContext context) {
-        World.mend();
-        ServiceWorld.mend();
+        World.POOL.mine().ifPresent(World::mend);
+        ServiceWorld.POOL.mine().ifPresent(ServiceWorld::mend);
     }
 
     @Override
     public void afterEach(ExtensionContext context) {
-        World.leavePages();
-        ServiceWorld.leavePages();
+        World.POOL.mine().ifPresent(Installation::closePages);
+        ServiceWorld.POOL.mine().ifPresent(Installation::closePages);
+    }
+
+    @Override
+    public void afterAll(ExtensionContext context) {
+        World.POOL.giveBack();
+        ServiceWorld.POOL.giveBack();
     }
 }

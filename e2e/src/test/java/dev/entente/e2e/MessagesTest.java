@@ -76,7 +76,7 @@ class MessagesTest extends PublishingTest {
                 assertThat(person.answer("0000000" + wrong).status()).isEqualTo(422);
             }
         }
-        World.waitUntil(
+        Installation.waitUntil(
                 SOON,
                 "the person is told",
                 () -> world.mailbox.to(crew.address()).stream()
@@ -106,7 +106,7 @@ class MessagesTest extends PublishingTest {
                     .prove(crew.shore(), crew.address())
                     .choose("Privileged-Quay-11")
                     .waitForOutcome(SOON);
-            World.waitUntil(
+            Installation.waitUntil(
                     SOON,
                     "the administrators are told",
                     () -> world.mailbox.to(WATCH).stream()

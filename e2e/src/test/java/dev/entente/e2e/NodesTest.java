@@ -37,8 +37,8 @@ class NodesTest {
         world.start(
                 "second-node",
                 World.ROOT.resolve("bin/lib/run-service.sh").toString(),
-                World.DIR.resolve("lab").toString(),
-                World.DIR.resolve("secrets").toString(),
+                world.dir.resolve("lab").toString(),
+                world.dir.resolve("secrets").toString(),
                 String.valueOf(port),
                 String.valueOf(world.smtp),
                 other,
@@ -94,19 +94,19 @@ class NodesTest {
 
     @Test
     void another_key_signs_the_record_from_a_restart_on_and_what_the_one_of_before_signed_holds() throws Exception {
-        var before = World.recordKey(World.DIR).publicKey().thumbprint();
+        var before = World.recordKey(world.dir).publicKey().thumbprint();
         var kept = Files.writeString(
                 Files.createTempFile("kept", ".jws"),
                 world.entente("event", "checkpoint").expect(0).out());
         var made = World.run(
-                Map.of("ENTENTE_SECRETS", World.DIR.resolve("secrets").toString()),
+                Map.of("ENTENTE_SECRETS", world.dir.resolve("secrets").toString()),
                 "java",
                 "-jar",
                 World.ROOT
                         .resolve("service/target/program/entente-service-program.jar")
                         .toString(),
                 "new-record-key");
-        var next = World.recordKey(World.DIR).publicKey().thumbprint();
+        var next = World.recordKey(world.dir).publicKey().thumbprint();
         assertThat(made.expect(0).out()).contains(next, "restart them one after the other");
         assertThat(next).isNotEqualTo(before);
 
@@ -166,7 +166,7 @@ class NodesTest {
                 () -> World.run(
                                 Map.of(),
                                 "cat",
-                                World.DIR
+                                world.dir
                                         .resolve("steward-fleet/state-fleet/record.seen")
                                         .toString())
                         .out()

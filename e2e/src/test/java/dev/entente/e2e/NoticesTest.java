@@ -19,15 +19,11 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 
 /** What people and administrators are told, by their own choice, and what becomes of a message whatever the mail server does. */
-class NoticesTest extends PublishingIn<ServiceWorld> {
+class NoticesTest extends PublishingTest {
     private static final String INGEBORG = "ingeborg@skerry.test";
     private static final String LONG = "Notice-Quay-%d-Lantern";
 
     private MailApi.MailChannel mailBefore;
-
-    NoticesTest() {
-        super(ServiceWorld.get());
-    }
 
     @AfterEach
     void asItWas() {
@@ -445,6 +441,8 @@ class NoticesTest extends PublishingIn<ServiceWorld> {
     void whoever_brings_about_many_events_fills_no_mailbox() {
         world.entente("notification", "choose", "--address", INGEBORG, "policies=at-once")
                 .expect(0);
+        // An hour of which nothing is used up yet.
+        world.later(Duration.ofHours(5));
         var before = world.mailbox.to(INGEBORG).size();
         for (var i = 0; i < 8; i++) {
             world.entente("stop", "method:push", "--reason", "again and again").expect(0);

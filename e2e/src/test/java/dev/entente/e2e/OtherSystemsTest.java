@@ -58,7 +58,7 @@ class OtherSystemsTest {
             var person = new ApiPerson(world).prove(crew.shore(), crew.address());
             assertThat(person.choose("Systems-Quay-101").waitForOutcome(SOON).state())
                     .isEqualTo("completed");
-            assertThat(World.binds("shore", crew.shore(), "Systems-Quay-101")).isTrue();
+            assertThat(world.binds("shore", crew.shore(), "Systems-Quay-101")).isTrue();
             assertThat(service.password(rostered)).isEqualTo("Systems-Quay-101");
             assertThat(Files.readString(kept)).isEqualTo("Systems-Quay-101");
 

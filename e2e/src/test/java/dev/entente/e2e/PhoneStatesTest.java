@@ -10,12 +10,8 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
 /** What became of messages to telephones: told by the gateway, or asked for when it says nothing. */
-class PhoneStatesTest extends PublishingIn<ServiceWorld> {
+class PhoneStatesTest extends PublishingTest {
     private final Telephones phones = new Telephones(world);
-
-    PhoneStatesTest() {
-        super(ServiceWorld.get());
-    }
 
     @BeforeEach
     void gateway() throws IOException {

@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.entente.bench.Mailbox;
 import dev.entente.core.verify.appcode.AppCode;
 import dev.entente.wire.DraftApi;
-import dev.entente.wire.PolicyApi;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -72,7 +71,7 @@ class PoliciesTest extends PublishingTest {
                 .contains("2 of email code, app code and recovery code", "only email code", "app-code: not enrolled");
         var ready = prepared(crew);
         // The policy says nothing of it, and they are told all the same.
-        World.waitUntil(
+        Installation.waitUntil(
                 SOON,
                 "the person is told",
                 () -> world.mailbox.to(crew.address()).stream()
@@ -129,7 +128,7 @@ class PoliciesTest extends PublishingTest {
         world.entente("person", "remove-method", crew.shore(), id).expect(0);
         assertThat(explained(crew)).contains("app-code - not enrolled");
         world.onRecord("method.removed");
-        World.waitUntil(
+        Installation.waitUntil(
                 SOON,
                 "the person is told of the removal",
                 () -> world.mailbox.to(crew.address()).stream()
@@ -357,42 +356,6 @@ class PoliciesTest extends PublishingTest {
     }
 
     @Test
-    void scopes_are_counted_listed_and_previewed() throws IOException {
-        write(
-                "scopes/ratings.yaml",
-                "scope: ratings\ntitle: Ratings\nall:\n"
-                        + "  - ou: OU=Deck,OU=People,DC=skerry,DC=test\n  - scope: deck-crew\nnone:\n"
-                        + "  - where: { title: { matches: '*master*' } }\nportion: 40%\n");
-        publish();
-        var shown = world.entente("scope", "show", "ratings").expect(0).out();
-        assertThat(shown).contains("in a stable 40% of those", "in the OU Deck or below", "no policy uses it");
-        var members = world.entente("--output", "json", "scope", "members", "ratings")
-                .expect(0)
-                .out();
-        var count = ApiPerson.JSON.readTree(members).size();
-        assertThat(shown).contains("holds " + count + " people");
-        assertThat(count).isGreaterThan(3);
-        assertThat(world.entente("scope", "overlap", "ratings", "deck-crew")
-                        .expect(0)
-                        .out())
-                .startsWith(count + " in both, 0 in ratings alone");
-        assertThat(world.entente("scope", "list").expect(0).out()).containsPattern("deck-crew +\\d+ +deck-crew");
-        assertThat(world.entente("scope", "show", "nowhere").expect(1).err()).contains("It has: deck-crew, ratings");
-
-        var preview = ConsoleApi.signedIn(world)
-                .post(
-                        "/scopes/preview",
-                        ApiPerson.JSON.writeValueAsString(new PolicyApi.ScopeText(
-                                "new", "scope: new\nany:\n  - people: [astrid.nordvik]\n", java.util.Map.of())));
-        assertThat(ApiPerson.JSON.readValue(preview.body(), PolicyApi.ScopePreview.class))
-                .satisfies(p -> {
-                    assertThat(p.people()).isEqualTo(1);
-                    assertThat(p.words()).isEqualTo("named astrid.nordvik");
-                    assertThat(p.sample().get(0).name()).isEqualTo("Astrid Nordvik");
-                });
-    }
-
-    @Test
     void a_rehearsal_counts_who_would_be_locked_out_and_publishing_asks_for_the_number() throws IOException {
         Files.writeString(
                 folder.resolve("policies/deck-crew.yaml"),
@@ -549,11 +512,11 @@ class PoliciesTest extends PublishingTest {
                 .expect(0);
         assertThat(world.entente("draft", "planned").expect(0).out()).contains("The draft for a while is published.");
         assertThat(revision()).isEqualTo(before);
-        World.waitUntil(SOON, "it is published", () -> revision() == before + 1);
+        Installation.waitUntil(SOON, "it is published", () -> revision() == before + 1);
         assertThat(world.entente("draft", "planned").expect(0).out())
                 .contains(
                         "Revision " + (before + 1) + " ends, and what revision " + before + " held is in force again");
-        World.waitUntil(SOON, "it has ended", () -> revision() == before + 2);
+        Installation.waitUntil(SOON, "it has ended", () -> revision() == before + 2);
         assertThat(ApiPerson.JSON
                         .readValue(api.get("/revisions/" + (before + 2)).body(), DraftApi.Revision.class)
                         .files())

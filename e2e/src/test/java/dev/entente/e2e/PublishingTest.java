@@ -1,8 +1,8 @@
 package dev.entente.e2e;
 
-/** Tests that publish something of their own in the world of real directories. */
-abstract class PublishingTest extends PublishingIn<World> {
+/** Tests that publish something of their own, and are not about directories. */
+abstract class PublishingTest extends PublishingIn<ServiceWorld> {
     PublishingTest() {
-        super(World.get());
+        super(ServiceWorld.get());
     }
 }

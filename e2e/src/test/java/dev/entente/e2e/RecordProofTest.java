@@ -19,10 +19,6 @@ class RecordProofTest {
     @TempDir
     Path folder;
 
-    private String size() {
-        return world.query("SELECT coalesce(max(seq) + 1, 0) FROM event_leaf");
-    }
-
     private void sealed() {
         Installation.waitUntil(
                 SOON,

@@ -32,11 +32,11 @@ class RecoveryTest {
         person.choose("Rowan-Kettle-9-Tide");
 
         assertThat(person.outcome()).isEqualTo("Your new password works");
-        assertThat(World.binds("shore", "astrid.nordvik", "Rowan-Kettle-9-Tide"))
+        assertThat(world.binds("shore", "astrid.nordvik", "Rowan-Kettle-9-Tide"))
                 .isTrue();
-        assertThat(World.binds("fleet", "anordvik1", "Rowan-Kettle-9-Tide")).isTrue();
-        assertThat(World.binds("shore", "astrid.nordvik", World.OLD_PASSWORD)).isFalse();
-        assertThat(World.binds("fleet", "anordvik1", World.OLD_PASSWORD)).isFalse();
+        assertThat(world.binds("fleet", "anordvik1", "Rowan-Kettle-9-Tide")).isTrue();
+        assertThat(world.binds("shore", "astrid.nordvik", World.OLD_PASSWORD)).isFalse();
+        assertThat(world.binds("fleet", "anordvik1", World.OLD_PASSWORD)).isFalse();
     }
 
     @Test
@@ -46,7 +46,7 @@ class RecoveryTest {
         person.choose("Rowan-Kettle-9-Tide");
 
         assertThat(person.outcome()).isEqualTo("Your new password works");
-        assertThat(World.binds("shore", "liam.ohara", "Rowan-Kettle-9-Tide")).isTrue();
+        assertThat(world.binds("shore", "liam.ohara", "Rowan-Kettle-9-Tide")).isTrue();
     }
 
     @Test
@@ -56,8 +56,8 @@ class RecoveryTest {
         person.choose("Θάλασσα-ήρεμη-42 ⚓");
 
         assertThat(person.outcome()).isEqualTo("Your new password works");
-        assertThat(World.binds("shore", "eleni.pappa", "Θάλασσα-ήρεμη-42 ⚓")).isTrue();
-        assertThat(World.binds("fleet", "epappa3", "Θάλασσα-ήρεμη-42 ⚓")).isTrue();
+        assertThat(world.binds("shore", "eleni.pappa", "Θάλασσα-ήρεμη-42 ⚓")).isTrue();
+        assertThat(world.binds("fleet", "epappa3", "Θάλασσα-ήρεμη-42 ⚓")).isTrue();
     }
 
     @Test
@@ -73,7 +73,7 @@ class RecoveryTest {
         person.page().getByLabel("New password").fill("Tidal-Marmalade-8");
         assertThat(met(person, "min-length")).isEqualTo("true");
         assertThat(met(person, "no-personal-details")).isEqualTo("true");
-        assertThat(World.binds("shore", "kenna.drever", World.OLD_PASSWORD)).isTrue();
+        assertThat(world.binds("shore", "kenna.drever", World.OLD_PASSWORD)).isTrue();
     }
 
     private static String met(Person person, String rule) {
@@ -94,11 +94,11 @@ class RecoveryTest {
         person.waitForText("Not accepted by Fleet");
         assertThat(person.text())
                 .contains("You've used this password before", "It’s already set in Shore", "Reference R ");
-        assertThat(World.binds("fleet", "smoen11", "First-Lantern-11")).isTrue();
+        assertThat(world.binds("fleet", "smoen11", "First-Lantern-11")).isTrue();
         person.choose("Second-Lantern-22");
         assertThat(person.outcome()).isEqualTo("Your new password works");
-        assertThat(World.binds("fleet", "smoen11", "Second-Lantern-22")).isTrue();
-        assertThat(World.binds("shore", "signe.moen", "First-Lantern-11")).isTrue();
+        assertThat(world.binds("fleet", "smoen11", "Second-Lantern-22")).isTrue();
+        assertThat(world.binds("shore", "signe.moen", "First-Lantern-11")).isTrue();
     }
 
     @Test
@@ -129,11 +129,11 @@ class RecoveryTest {
             person.choose("Rowan-Kettle-9-Tide");
             person.waitForText("Still trying");
             assertThat(person.text()).contains("R ", "help desk");
-            assertThat(World.binds("fleet", "jstrand15", World.OLD_PASSWORD)).isTrue();
+            assertThat(world.binds("fleet", "jstrand15", World.OLD_PASSWORD)).isTrue();
 
             world.startSteward("fleet");
             assertThat(person.outcome()).isEqualTo("Your new password works");
-            assertThat(World.binds("fleet", "jstrand15", "Rowan-Kettle-9-Tide")).isTrue();
+            assertThat(world.binds("fleet", "jstrand15", "Rowan-Kettle-9-Tide")).isTrue();
         } finally {
             world.kill("steward-fleet");
             world.startSteward("fleet");
@@ -155,8 +155,8 @@ class RecoveryTest {
 
         person.choose("Rowan-Kettle-9-Tide");
         assertThat(person.outcome()).isEqualTo("Your new password works");
-        assertThat(World.binds("shore", "maren.aune", "Rowan-Kettle-9-Tide")).isTrue();
-        assertThat(World.binds("fleet", "maune13", "Rowan-Kettle-9-Tide")).isTrue();
+        assertThat(world.binds("shore", "maren.aune", "Rowan-Kettle-9-Tide")).isTrue();
+        assertThat(world.binds("fleet", "maune13", "Rowan-Kettle-9-Tide")).isTrue();
         var attempt = world.entente("--output", "json", "attempt", "list", "--limit", "1")
                 .expect(0)
                 .out();

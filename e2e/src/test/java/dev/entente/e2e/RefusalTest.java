@@ -59,6 +59,7 @@ class RefusalTest {
     private final SigningKey serviceKey = SigningKey.generate(random);
     private final SigningKey operatorKey = SigningKey.generate(random);
     private final SigningKey attemptKey = SigningKey.generate(random);
+    private final World world = World.get();
     private final UUID directory = UUID.randomUUID();
     private final UUID steward = UUID.randomUUID();
     private final BlockingQueue<String> orders = new ArrayBlockingQueue<>(10);
@@ -73,18 +74,17 @@ class RefusalTest {
 
     @BeforeAll
     void startSteward() throws Exception {
-        var world = World.get();
-        crew = World.get().crew();
+        crew = world.crew();
         account = idOf(crew.fleet());
         server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 10);
         server.setExecutor(Executors.newCachedThreadPool());
         server.createContext("/api/v1/steward/", this::answer);
         server.start();
-        var folder = Files.createDirectories(World.DIR.resolve("steward-refusing"));
+        var folder = Files.createDirectories(world.dir.resolve("steward-refusing"));
         var file = folder.resolve("steward.yaml");
         Files.writeString(
                 file,
-                Files.readString(Path.of(World.stewardFile("fleet")))
+                Files.readString(Path.of(world.stewardFile("fleet")))
                         .replaceAll(
                                 "service: .*",
                                 "service: http://127.0.0.1:"
@@ -101,7 +101,7 @@ class RefusalTest {
         process = new ProcessBuilder(
                         World.ROOT.resolve("bin/entente").toString(), "steward", "run", "--file", file.toString())
                 .redirectErrorStream(true)
-                .redirectOutput(World.DIR.resolve("logs/steward-refusing.log").toFile())
+                .redirectOutput(world.dir.resolve("logs/steward-refusing.log").toFile())
                 .start();
         World.waitUntil(Duration.ofSeconds(20), "the steward has a sealing key", () -> sealingKey != null);
     }
@@ -112,8 +112,8 @@ class RefusalTest {
         server.stop(0);
     }
 
-    private static UUID idOf(String uid) throws Exception {
-        try (var connection = World.ldap("fleet")) {
+    private UUID idOf(String uid) throws Exception {
+        try (var connection = world.ldap("fleet")) {
             connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
             return UUID.fromString(connection
                     .searchForEntry("dc=fleet,dc=skerry,dc=test", SearchScope.SUB, "(uid=" + uid + ")", "entryUUID")
@@ -260,12 +260,12 @@ class RefusalTest {
     }
 
     private void assertRefused(Order order, Cause cause, String because) throws InterruptedException {
-        var set = World.passwordsSet("fleet", crew.fleet());
+        var set = world.passwordsSet("fleet", crew.fleet());
         var receipt = carriedOut(order);
         assertThat(receipt.outcome()).isEqualTo(Outcome.REFUSED);
         assertThat(receipt.cause()).isEqualTo(cause);
         assertThat(receipt.detail()).contains(because);
-        assertThat(World.passwordsSet("fleet", crew.fleet())).isEqualTo(set);
+        assertThat(world.passwordsSet("fleet", crew.fleet())).isEqualTo(set);
     }
 
     private String agreed(Seal seal) {
@@ -278,7 +278,7 @@ class RefusalTest {
         var seal = seal(right(attempt), "Refusal-Quay-101");
         var first = carriedOut(order(attempt, account, "reset", seal, agreed(seal)));
         assertThat(first.outcome()).isEqualTo(Outcome.DONE);
-        assertThat(World.binds("fleet", crew.fleet(), "Refusal-Quay-101")).isTrue();
+        assertThat(world.binds("fleet", crew.fleet(), "Refusal-Quay-101")).isTrue();
 
         assertRefused(order(attempt, account, "reset", seal, agreed(seal)), Cause.SEEN_BEFORE, "used before");
     }
@@ -295,7 +295,7 @@ class RefusalTest {
     @Test
     void a_seal_bound_to_another_account() throws Exception {
         var attempt = UUID.randomUUID();
-        var other = idOf(World.get().crew().fleet());
+        var other = idOf(world.crew().fleet());
         var seal = seal(right(attempt), "Refusal-Quay-103");
         assertRefused(order(attempt, other, "reset", seal, agreed(seal)), Cause.BAD_SEAL, "bound to another account");
     }
@@ -375,7 +375,7 @@ class RefusalTest {
     @Test
     void a_protected_account_whatever_the_service_says() throws Exception {
         // Members of this group are protected in this steward's own file.
-        try (var connection = World.ldap("fleet")) {
+        try (var connection = world.ldap("fleet")) {
             connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
             var group = connection.getEntry("cn=Engine,ou=groups,dc=fleet,dc=skerry,dc=test", "member");
             var engineer = connection.getEntry(group.getAttributeValue("member"), "entryUUID");
@@ -391,8 +391,8 @@ class RefusalTest {
     /** A bridge officer: protected, but for whoever shows to be the one. */
     private record Officer(UUID id, String dn) {}
 
-    private static Officer officer(int which) throws Exception {
-        try (var connection = World.ldap("fleet")) {
+    private Officer officer(int which) throws Exception {
+        try (var connection = world.ldap("fleet")) {
             connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
             var dn = connection.getEntry(OFFICERS, "member").getAttributeValues("member")[which];
             return new Officer(
@@ -400,8 +400,8 @@ class RefusalTest {
         }
     }
 
-    private static boolean binds(Officer officer, String password) throws Exception {
-        try (var connection = World.ldap("fleet")) {
+    private boolean binds(Officer officer, String password) throws Exception {
+        try (var connection = world.ldap("fleet")) {
             return connection.bind(officer.dn(), password).getResultCode().intValue() == 0;
         } catch (com.unboundid.ldap.sdk.LDAPBindException e) {
             return false;
@@ -728,9 +728,9 @@ class RefusalTest {
                 null);
     }
 
-    private static String server() {
+    private String server() {
         try {
-            var file = Files.readString(Path.of(World.stewardFile("fleet")));
+            var file = Files.readString(Path.of(world.stewardFile("fleet")));
             var server = Pattern.compile("ldaps://[0-9.:]+").matcher(file);
             assertThat(server.find()).isTrue();
             return server.group();
@@ -741,7 +741,7 @@ class RefusalTest {
 
     @Test
     void looking_again_tries_no_password_of_a_protected_entry_or_of_one_outside_the_bases() throws Exception {
-        try (var connection = World.ldap("fleet")) {
+        try (var connection = world.ldap("fleet")) {
             connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
             var group = connection.getEntry("cn=Engine,ou=groups,dc=fleet,dc=skerry,dc=test", "member");
             var targets = Map.of(
@@ -764,7 +764,7 @@ class RefusalTest {
 
     @Test
     void passwords_of_one_entry_are_tried_a_few_times_an_hour_only() throws Exception {
-        var other = idOf(World.get().crew().fleet());
+        var other = idOf(world.crew().fleet());
         var outcomes = new ArrayList<String>();
         for (var i = 0; i < 9; i++) {
             var attempt = UUID.randomUUID();
@@ -778,7 +778,7 @@ class RefusalTest {
 
     @Test
     void an_entry_outside_the_bases_of_the_stewards_file() throws Exception {
-        try (var connection = World.ldap("fleet")) {
+        try (var connection = world.ldap("fleet")) {
             connection.bind("cn=svc-entente,ou=services,dc=fleet,dc=skerry,dc=test", "Svc-Quiet-Water-7");
             var service = connection.getEntry("cn=svc-none,ou=services,dc=fleet,dc=skerry,dc=test", "entryUUID");
             var id = UUID.fromString(service.getAttributeValue("entryUUID"));
@@ -802,13 +802,13 @@ class RefusalTest {
         var order = order(attempt, account, "reset", seal, agreed(seal));
         orders.add(order.sign(SigningKey.generate(random)));
         assertThat(receiptFor(order, Duration.ofSeconds(4))).isNull();
-        assertThat(World.binds("fleet", crew.fleet(), "Refusal-Quay-115")).isFalse();
+        assertThat(world.binds("fleet", crew.fleet(), "Refusal-Quay-115")).isFalse();
     }
 
     @Test
     void a_journal_that_was_changed_stops_the_steward() throws IOException {
-        var folder = Files.createDirectories(World.DIR.resolve("steward-tampered"));
-        var from = World.DIR.resolve("steward-refusing");
+        var folder = Files.createDirectories(world.dir.resolve("steward-tampered"));
+        var from = world.dir.resolve("steward-refusing");
         World.run(Map.of(), "cp", "-r", from + "/.", folder.toString()).expect(0);
         var journal = folder.resolve("state/journal.jsonl");
         Files.writeString(journal, "{\"at\":1,\"kind\":\"note\",\"prev\":\"00\",\"seq\":1,\"text\":\"x\"}\n");

@@ -13,12 +13,8 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 
 /** People hear before their password ends, and are invited to set up what they lack. */
-class RemindersTest extends PublishingIn<ServiceWorld> {
+class RemindersTest extends PublishingTest {
     private static final Duration LONG = Duration.ofSeconds(90);
-
-    RemindersTest() {
-        super(ServiceWorld.get());
-    }
 
     @AfterEach
     void asItWas() {

@@ -249,7 +249,9 @@ class RetentionTest {
                         .expect(0)
                         .out())
                 .contains("only the hash is left", "The record is what was sealed.");
-        assertThat(world.entente("event", "list", "--limit", "500").expect(0).out())
+        assertThat(world.entente("event", "list", "--kind", "stop.started", "--limit", "500")
+                        .expect(0)
+                        .out())
                 .doesNotContain("long ago");
         assertThat(retain("ENTENTE_KEEP_ADMINISTRATION", "24")).doesNotContain(month.toString());
     }

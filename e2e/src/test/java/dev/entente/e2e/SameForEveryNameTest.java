@@ -66,7 +66,7 @@ class SameForEveryNameTest {
                         "-h",
                         "127.0.0.1",
                         "-p",
-                        String.valueOf(World.PG_PORT),
+                        String.valueOf(world.pgPort),
                         "-U",
                         "postgres",
                         "entente")
@@ -76,9 +76,9 @@ class SameForEveryNameTest {
         assertThat(read("logs/service.log")).doesNotContainIgnoringCase("oops-my-password");
     }
 
-    private static String read(String path) {
+    private String read(String path) {
         try {
-            return Files.readString(World.DIR.resolve(path)).strip();
+            return Files.readString(world.dir.resolve(path)).strip();
         } catch (IOException e) {
             throw new IllegalStateException(e);
         }
@@ -93,15 +93,12 @@ class SameForEveryNameTest {
         person.attempt = person.ask().as(PortalApi.Attempt.class);
         var code = Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
         // All at once, from many threads: no more than five are ever compared.
-        var answers = IntStream.range(0, 20)
-                .parallel()
-                .mapToObj(i -> {
-                    var twin = new ApiPerson(world);
-                    twin.cookie = person.cookie;
-                    twin.attempt = person.attempt;
-                    return twin.answer("%08d".formatted(i)).status();
-                })
-                .toList();
+        var answers = Installation.atOnce(20, i -> {
+            var twin = new ApiPerson(world);
+            twin.cookie = person.cookie;
+            twin.attempt = person.attempt;
+            return twin.answer("%08d".formatted(i)).status();
+        });
         assertThat(answers).filteredOn(status -> status == 422).hasSize(5);
         assertThat(answers).filteredOn(status -> status == 410).hasSize(15);
         assertThat(person.answer(code).status()).isEqualTo(410);

@@ -16,7 +16,42 @@ import java.util.function.Predicate;
 import org.junit.jupiter.api.Test;
 
 /** Who came to a scope and who left it, and why. */
-class ScopeHistoryTest extends PublishingTest {
+class ScopeHistoryTest extends PublishingWithDirectoriesTest {
+    @Test
+    void scopes_are_counted_listed_and_previewed() throws IOException {
+        write(
+                "scopes/ratings.yaml",
+                "scope: ratings\ntitle: Ratings\nall:\n"
+                        + "  - ou: OU=Deck,OU=People,DC=skerry,DC=test\n  - scope: deck-crew\nnone:\n"
+                        + "  - where: { title: { matches: '*master*' } }\nportion: 40%\n");
+        publish();
+        var shown = world.entente("scope", "show", "ratings").expect(0).out();
+        assertThat(shown).contains("in a stable 40% of those", "in the OU Deck or below", "no policy uses it");
+        var members = world.entente("--output", "json", "scope", "members", "ratings")
+                .expect(0)
+                .out();
+        var count = ApiPerson.JSON.readTree(members).size();
+        assertThat(shown).contains("holds " + count + " people");
+        assertThat(count).isGreaterThan(3);
+        assertThat(world.entente("scope", "overlap", "ratings", "deck-crew")
+                        .expect(0)
+                        .out())
+                .startsWith(count + " in both, 0 in ratings alone");
+        assertThat(world.entente("scope", "list").expect(0).out()).containsPattern("deck-crew +\\d+ +deck-crew");
+        assertThat(world.entente("scope", "show", "nowhere").expect(1).err()).contains("It has: deck-crew, ratings");
+
+        var preview = api.post(
+                "/scopes/preview",
+                ApiPerson.JSON.writeValueAsString(
+                        new PolicyApi.ScopeText("new", "scope: new\nany:\n  - people: [astrid.nordvik]\n", Map.of())));
+        assertThat(ApiPerson.JSON.readValue(preview.body(), PolicyApi.ScopePreview.class))
+                .satisfies(p -> {
+                    assertThat(p.people()).isEqualTo(1);
+                    assertThat(p.words()).isEqualTo("named astrid.nordvik");
+                    assertThat(p.sample().get(0).name()).isEqualTo("Astrid Nordvik");
+                });
+    }
+
     @Test
     void who_came_to_a_scope_and_who_left_it_is_told_with_the_reason() throws IOException {
         var one = world.crew();
@@ -62,7 +97,7 @@ class ScopeHistoryTest extends PublishingTest {
                 () -> world.query("SELECT count(*) FROM scope_state WHERE scope = 'pilot'")
                         .equals("1"));
         var entry = "uid=" + crew.fleet() + ",ou=people,dc=fleet,dc=skerry,dc=test";
-        try (var root = World.ldap("fleet")) {
+        try (var root = world.ldap("fleet")) {
             root.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
             root.modify(entry, new Modification(ModificationType.REPLACE, "title", "Harbour pilot"));
             World.waitUntil(SOON, "the scope holds the person", () -> members().contains(crew.shore()));
@@ -95,7 +130,7 @@ class ScopeHistoryTest extends PublishingTest {
                                 "reset: { methods: 2, any-of: [email-code, recovery-code] }"));
         world.entente("draft", "start", "--name", "more").expect(0);
         world.entente("draft", "load", folder.toString()).expect(0);
-        try (var root = World.ldap("fleet")) {
+        try (var root = world.ldap("fleet")) {
             root.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
             root.add(
                     "dn: " + lookouts,

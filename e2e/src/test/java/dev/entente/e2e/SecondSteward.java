@@ -19,8 +19,8 @@ final class SecondSteward implements AutoCloseable {
         this.world = world;
         this.directory = directory;
         this.name = name;
-        this.file = Path.of(World.stewardFile(directory)).resolveSibling(name + ".yaml");
-        var text = Files.readString(Path.of(World.stewardFile(directory)))
+        this.file = Path.of(world.stewardFile(directory)).resolveSibling(name + ".yaml");
+        var text = Files.readString(Path.of(world.stewardFile(directory)))
                 .replaceAll("(?m)^state: .*", "state: state-" + name)
                 .replaceAll("(?m)^service: .*", "service: " + world.url);
         if (!servers.isEmpty()) {

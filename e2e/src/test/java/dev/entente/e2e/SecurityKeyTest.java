@@ -6,13 +6,9 @@ import dev.entente.wire.PortalApi;
 import org.junit.jupiter.api.Test;
 
 /** Keys that are touched: named after the first proof alone, taken as what they are and for nobody else. */
-class SecurityKeyTest extends PublishingIn<ServiceWorld> {
+class SecurityKeyTest extends PublishingTest {
     private static final String TWO = "prove:\n  reset: { methods: 2, any-of: [email-code, security-key, passkey] }\n"
             + "  details: { any-of: [email-code] }\n";
-
-    SecurityKeyTest() {
-        super(ServiceWorld.get());
-    }
 
     private SoftPasskey registered(Crew crew) throws Exception {
         var key = new SoftPasskey(world.url, false);

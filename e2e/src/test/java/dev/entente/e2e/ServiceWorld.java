@@ -18,6 +18,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.UUID;
@@ -32,8 +33,7 @@ import tools.jackson.databind.JsonNode;
 final class ServiceWorld extends Installation {
     private static final SecureRandom RANDOM = new SecureRandom();
 
-    private static ServiceWorld world;
-    private static RuntimeException broken;
+    static final Pool<ServiceWorld> POOL = new Pool<>(2, ServiceWorld::new);
 
     final Map<String, StewardDouble> stewards = new ConcurrentHashMap<>();
     /** Where outlets may lead. */
@@ -43,8 +43,8 @@ final class ServiceWorld extends Installation {
     private final Path clock;
     private volatile Duration ahead = Duration.ZERO;
 
-    private ServiceWorld() throws Exception {
-        super(ROOT.resolve(".test/service-" + NUMBER), 15500 + 10 * NUMBER);
+    private ServiceWorld(int number) throws Exception {
+        super(ROOT.resolve(".test/service-" + number), 15500 + 10 * number);
         begin();
         clock = Files.writeString(dir.resolve("clock"), "0");
         var begun = System.nanoTime();
@@ -60,36 +60,19 @@ final class ServiceWorld extends Installation {
         entente("draft", "publish", "--note", "first").expect(0);
         System.out.printf(
                 "service world %d: ready after %.1f s%n",
-                NUMBER, Duration.ofNanos(System.nanoTime() - begun).toMillis() / 1000.0);
+                number, Duration.ofNanos(System.nanoTime() - begun).toMillis() / 1000.0);
     }
 
-    static synchronized ServiceWorld get() {
-        if (world == null && broken == null) {
-            try {
-                world = new ServiceWorld();
-            } catch (Exception | AssertionError e) {
-                broken = new IllegalStateException("the service could not be started: " + e.getMessage(), e);
-            }
-        }
-        if (broken != null) {
-            throw broken;
-        }
-        return world;
+    static ServiceWorld get() {
+        return POOL.get();
     }
 
     /** Starts again what somebody left dead, and lets time be what it is. */
-    static synchronized void mend() {
-        if (world != null) {
-            world.mend("standins", world::startStandins);
-            world.mend("service", world::startService);
-            world.later(Duration.ZERO);
-        }
-    }
-
-    static synchronized void leavePages() {
-        if (world != null) {
-            world.closePages();
-        }
+    void mend() {
+        mend("standins", this::startStandins);
+        mend("service", this::startService);
+        stewards.values().forEach(StewardDouble::goOn);
+        later(Duration.ZERO);
     }
 
     /** It is this much later than it really is, for the service, its database and the doubles. */
@@ -187,7 +170,7 @@ final class ServiceWorld extends Installation {
                 "/directories",
                 ApiPerson.JSON.writeValueAsString(new DirectoryApi.NewDirectory(
                         name,
-                        name.substring(0, 1).toUpperCase() + name.substring(1),
+                        name.substring(0, 1).toUpperCase(Locale.ROOT) + name.substring(1),
                         "ldap",
                         List.of("ldaps://localhost:1"),
                         "dc=skerry,dc=test",
@@ -234,9 +217,10 @@ final class ServiceWorld extends Installation {
     }
 
     private static String dn(JsonNode person, boolean shore) {
-        return "uid=" + person.path(shore ? "login" : "fleet").asString("") + ",ou="
-                + person.path("ou").asString() + ",ou=people,"
-                + (shore ? "dc=skerry,dc=test" : "dc=fleet,dc=skerry,dc=test");
+        return shore
+                ? "CN=" + person.path("login").asString() + ",OU="
+                        + person.path("ou").asString() + ",OU=People,DC=skerry,DC=test"
+                : World.fleetDn(person.path("fleet").asString(""));
     }
 
     /** The people of the demo as one directory has them. */
@@ -249,12 +233,12 @@ final class ServiceWorld extends Installation {
                 .out());
         var people = new ArrayList<StewardApi.Person>();
         var members = new TreeMap<String, List<String>>();
-        for (JsonNode nested : List.of(made.path("nesting"))) {
-            nested.properties().forEach(one -> {
+        if (shore) {
+            made.path("nesting").properties().forEach(one -> {
                 members.computeIfAbsent(one.getKey(), g -> new ArrayList<>());
                 one.getValue()
                         .forEach(parent -> members.computeIfAbsent(parent.asString(), g -> new ArrayList<>())
-                                .add(group(one.getKey())));
+                                .add(group(one.getKey(), true)));
             });
         }
         var names = new HashMap<String, String>();
@@ -288,21 +272,20 @@ final class ServiceWorld extends Installation {
                     null,
                     null,
                     Map.of("department", List.of(person.path("department").asString()))));
-            if (shore) {
-                person.path("groups")
-                        .forEach(g -> members.computeIfAbsent(g.asString(), n -> new ArrayList<>())
-                                .add(dn));
+            for (var group : shore ? person.path("groups") : List.of(person.path("department"))) {
+                members.computeIfAbsent(group.asString(), n -> new ArrayList<>())
+                        .add(dn);
             }
         }
-        var groups = shore
-                ? members.entrySet().stream()
-                        .map(g -> new StewardApi.Group(group(g.getKey()), g.getKey(), g.getValue(), true))
-                        .toList()
-                : List.<StewardApi.Group>of();
+        var groups = members.entrySet().stream()
+                .map(g -> new StewardApi.Group(group(g.getKey(), shore), g.getKey(), g.getValue(), true))
+                .toList();
         return new StewardApi.Batch(people, groups, List.of(), List.of());
     }
 
-    private static String group(String name) {
-        return "CN=" + name + ",OU=Groups,DC=skerry,DC=test";
+    private static String group(String name, boolean shore) {
+        return shore
+                ? "CN=" + name + ",OU=Groups,DC=skerry,DC=test"
+                : "cn=" + name + ",ou=groups,dc=fleet,dc=skerry,dc=test";
     }
 }

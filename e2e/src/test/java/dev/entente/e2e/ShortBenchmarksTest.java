@@ -7,7 +7,7 @@ import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
 /** Each benchmark that needs service and directories runs, brief, and ends with its line of figures. Nothing judges how fast. */
-class ShortBenchmarksTest extends PublishingTest {
+class ShortBenchmarksTest extends PublishingWithDirectoriesTest {
     private String lastLine(String bench) throws IOException {
         // As many people as passwords are carried at once: none is set by two at the same time.
         var lines = world.bench(bench, Stream.generate(world::crew).limit(6).toList())

@@ -10,6 +10,7 @@ import com.microsoft.playwright.options.ReducedMotion;
 import dev.entente.bench.Mailbox;
 import dev.entente.wire.AccessApi;
 import java.io.IOException;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
 import java.util.regex.Pattern;
@@ -112,7 +113,7 @@ class SoundPagesTest extends PublishingTest {
         var page = world.browser().freshPage(390, 844);
         var person = new Person(page, world.url);
         var before = world.mailbox.to(crew.address()).size();
-        world.signal("steward-fleet", "STOP");
+        world.stewards.get("fleet").hold();
         try {
             person.identify(crew.shore());
             person.typeCode(
@@ -124,7 +125,7 @@ class SoundPagesTest extends PublishingTest {
             page.emulateMedia(new Page.EmulateMediaOptions().setReducedMotion(ReducedMotion.REDUCE));
             Installation.waitUntil(SOON, "nothing moves", () -> moving(page) == 0);
         } finally {
-            world.signal("steward-fleet", "CONT");
+            world.stewards.get("fleet").goOn();
         }
         assertThat(person.outcome()).isEqualTo("Your new password works");
     }
@@ -168,7 +169,7 @@ class SoundPagesTest extends PublishingTest {
         var page = world.browser().page(1280, 800);
         page.navigate(world.url + "/console/policies");
         page.getByLabel("Sign-in name").fill("ingeborg");
-        page.getByLabel("Password").fill(World.PASSWORD);
+        page.getByLabel("Password").fill(Installation.PASSWORD);
         page.keyboard().press("Enter");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^To reset, they verify")))
                 .first()
@@ -189,11 +190,17 @@ class SoundPagesTest extends PublishingTest {
     }
 
     @Test
-    void every_page_of_the_console_is_sound() {
+    void every_page_of_the_console_is_sound_keeps_to_the_content_policy_and_fits_320_pixels() {
         var page = world.browser().page(1280, 800);
+        var complaints = new ArrayList<String>();
+        page.onConsoleMessage(message -> {
+            if (message.text().contains("Security Policy") || message.text().contains("TrustedHTML")) {
+                complaints.add(message.text());
+            }
+        });
         page.navigate(world.url + "/console/people");
         page.getByLabel("Sign-in name").fill("ingeborg");
-        page.getByLabel("Password").fill(World.PASSWORD);
+        page.getByLabel("Password").fill(Installation.PASSWORD);
         page.keyboard().press("Enter");
         page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("People"))
                 .waitFor();
@@ -225,7 +232,16 @@ class SoundPagesTest extends PublishingTest {
             page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setLevel(1))
                     .first()
                     .waitFor();
+            assertThat(page.locator("h1").count()).as(path).isEqualTo(1);
             Axe.sound(page, "console/" + path);
+            for (var width : List.of(1280, 320)) {
+                page.setViewportSize(width, 800);
+                var over = (Number)
+                        page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth");
+                assertThat(over.intValue()).as(path + " at " + width).isLessThanOrEqualTo(0);
+            }
+            page.setViewportSize(1280, 800);
         }
+        assertThat(complaints).isEmpty();
     }
 }

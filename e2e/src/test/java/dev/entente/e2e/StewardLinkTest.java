@@ -145,10 +145,10 @@ class StewardLinkTest {
 
     @Test
     void a_steward_keeps_a_checkpoint_and_says_so_when_the_record_is_not_what_it_was() throws IOException {
-        var seen = World.DIR.resolve("steward-fleet/state-fleet/record.seen");
+        var seen = world.dir.resolve("steward-fleet/state-fleet/record.seen");
         World.waitUntil(SOON, "a checkpoint is kept", () -> Files.exists(seen));
         var kept = Files.readString(seen);
-        var record = World.recordKey(World.DIR);
+        var record = World.recordKey(world.dir);
         // As after a backup was restored: the steward saw more than there is.
         var later = new Checkpoint(1, 1_000_000, "00".repeat(32), System.currentTimeMillis()).sign(record);
         try {

@@ -94,7 +94,7 @@ class StopTest {
     void what_waits_for_a_steward_is_ended_and_nothing_is_written() {
         var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
-        var before = World.passwordsSet("fleet", crew.fleet());
+        var before = world.passwordsSet("fleet", crew.fleet());
         world.kill("steward-fleet");
         try {
             person.choose("Stop-Quay-201");
@@ -111,7 +111,7 @@ class StopTest {
         } finally {
             world.startSteward("fleet");
         }
-        assertThat(World.passwordsSet("fleet", crew.fleet())).isEqualTo(before);
+        assertThat(world.passwordsSet("fleet", crew.fleet())).isEqualTo(before);
         assertThat(world.entente("delivery", "list", "--cause", "stopped").out())
                 .contains("stopped");
     }
@@ -120,7 +120,7 @@ class StopTest {
     void an_order_that_a_steward_holds_already_is_not_written_any_more() {
         var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
-        var before = World.passwordsSet("shore", crew.shore());
+        var before = world.passwordsSet("shore", crew.shore());
         var hold = world.proxies.get("shore").hold(HoldingProxy.At.BEFORE_BEGIN, person);
         person.choose("Stop-Quay-301");
         hold.waitUntilReached();
@@ -128,7 +128,7 @@ class StopTest {
         hold.pass();
         person.waitForOutcome(SOON);
         assertThat(person.account("Shore").state()).isEqualTo("failed");
-        assertThat(World.passwordsSet("shore", crew.shore())).isEqualTo(before);
+        assertThat(world.passwordsSet("shore", crew.shore())).isEqualTo(before);
     }
 
     @Test

@@ -9,6 +9,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.concurrent.Executors;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -75,7 +76,8 @@ class StrangersTest {
     @Test
     void an_owner_on_an_unknown_browser_gets_in_while_strangers_guess_and_ask_for_codes_by_every_spelling() {
         var crew = world.crew();
-        var spellings = List.of(crew.shore(), crew.shore().toUpperCase(), crew.fleet(), crew.shore() + "@skerry.test");
+        var spellings = List.of(
+                crew.shore(), crew.shore().toUpperCase(Locale.ROOT), crew.fleet(), crew.shore() + "@skerry.test");
         sideBySide(24, i -> {
             var stranger = somebodyElsewhere();
             assertThat(stranger.start(spellings.get(i % spellings.size())).status())
@@ -97,7 +99,7 @@ class StrangersTest {
         assertThat(answered.status()).as(answered.body()).isEqualTo(200);
         owner.attempt = answered.as(PortalApi.Attempt.class);
         assertThat(owner.choose("Owner-Quay-701").waitForOutcome(SOON).state()).isEqualTo("completed");
-        assertThat(World.binds("fleet", crew.fleet(), "Owner-Quay-701")).isTrue();
+        assertThat(world.binds("fleet", crew.fleet(), "Owner-Quay-701")).isTrue();
     }
 
     @Test

@@ -22,7 +22,7 @@ class SyncTest {
     }
 
     private static LDAPConnection root() throws Exception {
-        var connection = World.ldap("fleet");
+        var connection = world.ldap("fleet");
         connection.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
         return connection;
     }
@@ -90,7 +90,7 @@ class SyncTest {
     void a_change_in_the_domain_is_seen_within_seconds() throws Exception {
         var crew = world.crew();
         for (var i = 0; i < 3; i++) {
-            World.binds("shore", crew.shore(), "Wrong-Wrong-" + i);
+            world.binds("shore", crew.shore(), "Wrong-Wrong-" + i);
         }
         seen("the lock", crew.shore(), "locked");
     }

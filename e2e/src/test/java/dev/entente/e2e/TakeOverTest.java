@@ -25,7 +25,7 @@ class TakeOverTest {
     void work_of_a_steward_that_sleeps_flows_to_the_other_and_its_late_write_makes_nothing_untrue(String directory)
             throws IOException {
         var crew = world.crew();
-        var before = World.passwordsSet(directory, crew.login(directory));
+        var before = world.passwordsSet(directory, crew.login(directory));
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         try (var second = new SecondSteward(world, directory, directory + "-2", List.of())) {
             // The first is to begin: the second comes when it sleeps, and no call of the second waits for work before.
@@ -38,7 +38,7 @@ class TakeOverTest {
             second.run();
             hold.release();
             assertThat(person.waitForOutcome(SOON).state()).isEqualTo("completed");
-            assertThat(World.binds(directory, crew.login(directory), "TakeOver-Quay-101"))
+            assertThat(world.binds(directory, crew.login(directory), "TakeOver-Quay-101"))
                     .isTrue();
             var shown =
                     world.entente("attempt", "show", person.attempt.reference()).out();
@@ -46,11 +46,11 @@ class TakeOverTest {
 
             world.signal("steward-" + directory, "CONT");
             World.pause(3000);
-            assertThat(World.passwordsSet(directory, crew.login(directory)) - before)
+            assertThat(world.passwordsSet(directory, crew.login(directory)) - before)
                     .as("the one that woke up wrote nothing")
                     .isEqualTo(1);
             assertThat(person.look().state()).isEqualTo("completed");
-            assertThat(World.binds(directory, crew.login(directory), "TakeOver-Quay-101"))
+            assertThat(world.binds(directory, crew.login(directory), "TakeOver-Quay-101"))
                     .isTrue();
         } finally {
             world.signal("steward-" + directory, "CONT");
@@ -59,21 +59,21 @@ class TakeOverTest {
 
     @Test
     void when_a_server_goes_away_the_next_one_takes_its_place_and_later_the_first_again() throws IOException {
-        var second = new SwallowingWire("127.0.0.1", World.LDAPS_PORT);
+        var second = new SwallowingWire("127.0.0.1", world.ldapsPort);
         world.startSecondSlapd();
         world.kill("steward-fleet");
         try (var steward = new SecondSteward(
                 world,
                 "fleet",
                 "fleet-moving",
-                List.of("ldaps://127.0.0.1:" + second.port(), "ldaps://127.0.0.1:" + World.SECOND_LDAPS_PORT))) {
+                List.of("ldaps://127.0.0.1:" + second.port(), "ldaps://127.0.0.1:" + world.secondLdapsPort))) {
             reset("TakeOver-Quay-201");
             second.cut(true);
             reset("TakeOver-Quay-202");
             World.waitUntil(
                     SOON,
                     "the move is on record",
-                    () -> moves().contains("to ldaps://127.0.0.1:" + World.SECOND_LDAPS_PORT));
+                    () -> moves().contains("to ldaps://127.0.0.1:" + world.secondLdapsPort));
             second.cut(false);
             World.waitUntil(SOON, "the first is preferred again", () -> {
                 reset("TakeOver-Quay-203");
@@ -97,6 +97,6 @@ class TakeOverTest {
         var crew = world.crew();
         var person = new ApiPerson(world).prove(crew.shore(), crew.address());
         assertThat(person.choose(password).waitForOutcome(SOON).state()).isEqualTo("completed");
-        assertThat(World.binds("fleet", crew.fleet(), password)).isTrue();
+        assertThat(world.binds("fleet", crew.fleet(), password)).isTrue();
     }
 }

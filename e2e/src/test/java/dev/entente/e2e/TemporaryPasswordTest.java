@@ -43,7 +43,7 @@ class TemporaryPasswordTest {
 
     private static void actions(String... actions) throws IOException {
         for (var directory : new String[] {"shore", "fleet"}) {
-            var file = Path.of(World.stewardFile(directory));
+            var file = Path.of(world.stewardFile(directory));
             Files.writeString(
                     file,
                     Files.readString(file)
@@ -108,23 +108,23 @@ class TemporaryPasswordTest {
         var refused = give(crew.shore(), "Temporary-Quay-101");
         assertThat(state(refused)).isEqualTo("refused");
         assertThat(world.entente("attempt", "show", refused).out()).contains("doesn't allow this action");
-        assertThat(World.binds("shore", crew.shore(), World.OLD_PASSWORD)).isTrue();
+        assertThat(world.binds("shore", crew.shore(), World.OLD_PASSWORD)).isTrue();
 
         actions("reset", "unlock", "change", "temporary");
         var given = give(crew.shore(), "Temporary-Quay-102");
         assertThat(state(given)).isEqualTo("completed");
-        assertThat(World.binds("fleet", crew.fleet(), "Temporary-Quay-102")).isTrue();
-        assertThat(World.binds("shore", crew.shore(), "Temporary-Quay-102"))
+        assertThat(world.binds("fleet", crew.fleet(), "Temporary-Quay-102")).isTrue();
+        assertThat(world.binds("shore", crew.shore(), "Temporary-Quay-102"))
                 .as("the domain lets nobody in before it is changed")
                 .isFalse();
         assertThat(world.entente("person", "show", crew.shore()).out()).contains("must change");
 
-        var versions = World.passwordsSet("shore", crew.shore());
+        var versions = world.passwordsSet("shore", crew.shore());
         world.query("UPDATE delivery SET retire_at = now() - interval '1 minute' WHERE retire_at IS NOT NULL");
         World.waitUntil(
-                SOON, "it is replaced in the domain", () -> World.passwordsSet("shore", crew.shore()) == versions + 1);
+                SOON, "it is replaced in the domain", () -> world.passwordsSet("shore", crew.shore()) == versions + 1);
         World.waitUntil(
-                SOON, "it is replaced in slapd", () -> !World.binds("fleet", crew.fleet(), "Temporary-Quay-102"));
+                SOON, "it is replaced in slapd", () -> !world.binds("fleet", crew.fleet(), "Temporary-Quay-102"));
     }
 
     @Test
@@ -149,8 +149,8 @@ class TemporaryPasswordTest {
                                 + crew.shore()
                                 + "', '" + crew.fleet() + "'))")
                         .equals("2"));
-        assertThat(World.binds("shore", crew.shore(), "Temporary-Quay-202")).isTrue();
-        assertThat(World.binds("fleet", crew.fleet(), "Temporary-Quay-202")).isTrue();
+        assertThat(world.binds("shore", crew.shore(), "Temporary-Quay-202")).isTrue();
+        assertThat(world.binds("fleet", crew.fleet(), "Temporary-Quay-202")).isTrue();
     }
 
     @Test

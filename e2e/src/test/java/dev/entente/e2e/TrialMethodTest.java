@@ -7,11 +7,7 @@ import java.io.IOException;
 import org.junit.jupiter.api.Test;
 
 /** A method that lives only in the tests, added to the packaged service as a folder in core and one in the service. */
-class TrialMethodTest extends PublishingIn<ServiceWorld> {
-    TrialMethodTest() {
-        super(ServiceWorld.get());
-    }
-
+class TrialMethodTest extends PublishingTest {
     @Test
     void it_is_named_in_policies_set_up_asked_for_judged_stopped_and_explained() throws IOException {
         var crew = world.crew();

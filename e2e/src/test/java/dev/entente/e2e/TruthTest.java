@@ -21,13 +21,13 @@ class TruthTest {
     @CsvSource({"shore, BEFORE_BEGIN", "shore, AFTER_BEGIN", "fleet, BEFORE_BEGIN", "fleet, AFTER_BEGIN"})
     void killed_before_the_write_another_takes_over_and_the_password_is_set_once(String directory, HoldingProxy.At at) {
         var crew = world.crew();
-        var before = World.passwordsSet(directory, crew.login(directory));
+        var before = world.passwordsSet(directory, crew.login(directory));
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
         var hold = world.proxies.get(directory).hold(at, person);
         person.choose("Truth-Quay-101");
         hold.waitUntilReached();
         world.kill("steward-" + directory);
-        assertThat(World.binds(directory, crew.login(directory), World.OLD_PASSWORD))
+        assertThat(world.binds(directory, crew.login(directory), World.OLD_PASSWORD))
                 .isTrue();
         assertThat(person.look().state()).isEqualTo("delivering");
         hold.release();
@@ -54,7 +54,7 @@ class TruthTest {
         var wire = world.wires.get(directory);
         for (var tries = 0; tries < 4; tries++) {
             var crew = world.crew();
-            var before = World.passwordsSet(directory, crew.login(directory));
+            var before = world.passwordsSet(directory, crew.login(directory));
             var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
             var hold = world.proxies.get(directory).hold(HoldingProxy.At.AFTER_BEGIN, person);
             person.choose(password);
@@ -62,7 +62,7 @@ class TruthTest {
             wire.swallowAnswers(true);
             hold.release();
             for (var looks = 0; looks < 30; looks++) {
-                if (World.passwordsSet(directory, crew.login(directory)) == before + 1) {
+                if (world.passwordsSet(directory, crew.login(directory)) == before + 1) {
                     return new Swallowed(crew, person, before);
                 }
                 World.pause(100);
@@ -78,13 +78,13 @@ class TruthTest {
     @ValueSource(strings = {"shore", "fleet"})
     void killed_before_the_receipt_it_is_handed_in_later(String directory) {
         var crew = world.crew();
-        var before = World.passwordsSet(directory, crew.login(directory));
+        var before = world.passwordsSet(directory, crew.login(directory));
         var person = new ApiPerson(world).prove(crew.login("shore"), crew.address());
         var hold = world.proxies.get(directory).hold(HoldingProxy.At.BEFORE_RECEIPT, person);
         person.choose("Truth-Quay-105");
         hold.waitUntilReached();
         world.kill("steward-" + directory);
-        assertThat(World.binds(directory, crew.login(directory), "Truth-Quay-105"))
+        assertThat(world.binds(directory, crew.login(directory), "Truth-Quay-105"))
                 .isTrue();
         assertThat(person.look().state()).isEqualTo("delivering");
         hold.release();
@@ -92,10 +92,10 @@ class TruthTest {
         assertSetOnce(person, crew, directory, before, "Truth-Quay-105");
     }
 
-    private static void assertSetOnce(ApiPerson person, Crew crew, String directory, int before, String password) {
+    private void assertSetOnce(ApiPerson person, Crew crew, String directory, int before, String password) {
         assertThat(person.waitForOutcome(Duration.ofSeconds(40)).state()).isEqualTo("completed");
-        assertThat(World.binds(directory, crew.login(directory), password)).isTrue();
-        assertThat(World.passwordsSet(directory, crew.login(directory)) - before)
+        assertThat(world.binds(directory, crew.login(directory), password)).isTrue();
+        assertThat(world.passwordsSet(directory, crew.login(directory)) - before)
                 .isEqualTo(1);
     }
 
@@ -112,7 +112,7 @@ class TruthTest {
         hold.waitUntilReached();
         world.kill("steward-fleet");
         // Somebody else sets another password in the meantime.
-        try (var connection = World.ldap("fleet")) {
+        try (var connection = world.ldap("fleet")) {
             connection.bind("cn=admin,dc=fleet,dc=skerry,dc=test", "Root-Of-The-Fleet-1");
             connection.modify(
                     World.fleetDn(crew.login("fleet")),
@@ -126,7 +126,7 @@ class TruthTest {
         assertThat(person.result("Shore")).isEqualTo("done");
         assertThat(person.attempt.accounts().stream().map(a -> String.valueOf(a.says())))
                 .anyMatch(says -> says.contains("We can't tell whether"));
-        assertThat(World.binds("fleet", crew.login("fleet"), "Somebody-Else-77"))
+        assertThat(world.binds("fleet", crew.login("fleet"), "Somebody-Else-77"))
                 .isTrue();
     }
 
@@ -148,7 +148,7 @@ class TruthTest {
                 "it is settled",
                 () -> person.look().state().equals("completed"));
         assertThat(person.result("Fleet")).isEqualTo("done");
-        assertThat(World.passwordsSet("fleet", crew.fleet()))
+        assertThat(world.passwordsSet("fleet", crew.fleet()))
                 .as("the later look wrote nothing")
                 .isEqualTo(swallowed.before() + 1);
         assertThat(shown(person)).contains("A later look settled the delivery");
@@ -166,9 +166,9 @@ class TruthTest {
         } finally {
             world.lab("ldap-up");
         }
-        assertThat(World.binds("fleet", crew.login("fleet"), World.OLD_PASSWORD))
+        assertThat(world.binds("fleet", crew.login("fleet"), World.OLD_PASSWORD))
                 .isTrue();
-        assertThat(World.binds("shore", crew.login("shore"), "Truth-Quay-301")).isTrue();
+        assertThat(world.binds("shore", crew.login("shore"), "Truth-Quay-301")).isTrue();
     }
 
     @Test

@@ -21,28 +21,30 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.regex.Pattern;
 
 /**
- * The whole of Entente on loopback, started once for all tests of a run: PostgreSQL, both directories, the stand-ins, the
+ * The whole of Entente on loopback: PostgreSQL, both directories, the stand-ins, the
  * service, and one steward for each directory behind a proxy that tests can make wait. Set up through the command line, as
  * an administrator does it.
  */
 final class World extends Installation {
-    static final Path DIR = ROOT.resolve(".test/world-" + NUMBER);
-    static final String AD_IP = "127.0." + (20 + NUMBER) + ".1";
-    static final int LDAPS_PORT = 3720 + 10 * NUMBER;
-    static final int SECOND_LDAPS_PORT = LDAPS_PORT + 1;
-    static final int PG_PORT = 15450 + 10 * NUMBER;
+    static final Pool<World> POOL = new Pool<>(2, World::new);
     static final String OLD_PASSWORD = "Harbour-Light-42";
     /** More than people ask for, less than a flood. */
     static final int CODES_PER_HOUR = 12;
 
-    private static World world;
-    private static RuntimeException broken;
+    private final int number;
+    final String adIp;
+    final int ldapsPort;
+    final int secondLdapsPort;
 
     final Map<String, HoldingProxy> proxies = new ConcurrentHashMap<>();
     final Map<String, SwallowingWire> wires = new ConcurrentHashMap<>();
 
-    private World() throws Exception {
-        super(DIR, PG_PORT);
+    private World(int number) throws Exception {
+        super(ROOT.resolve(".test/world-" + number), 15450 + 10 * number);
+        this.number = number;
+        adIp = "127.0." + (20 + number) + ".1";
+        ldapsPort = 3720 + 10 * number;
+        secondLdapsPort = ldapsPort + 1;
         begin();
         // The service needs nothing but its database; the directories come up beside it.
         var begun = System.nanoTime();
@@ -58,40 +60,18 @@ final class World extends Installation {
         took("set-up", begun);
     }
 
-    private static void took(String part, long since) {
+    private void took(String part, long since) {
         System.out.printf(
                 "world %d: %s after %.1f s%n",
-                NUMBER, part, Duration.ofNanos(System.nanoTime() - since).toMillis() / 1000.0);
+                number, part, Duration.ofNanos(System.nanoTime() - since).toMillis() / 1000.0);
     }
 
-    static synchronized World get() {
-        if (world == null && broken == null) {
-            try {
-                world = new World();
-            } catch (Exception | AssertionError e) {
-                broken = new IllegalStateException("the world could not be started: " + e.getMessage(), e);
-            }
-        }
-        if (broken != null) {
-            throw broken;
-        }
-        return world;
+    static World get() {
+        return POOL.get();
     }
 
     /** Starts again what somebody left dead or asleep, and lets everything through. */
-    static synchronized void mend() {
-        if (world != null) {
-            world.mendParts();
-        }
-    }
-
-    static synchronized void leavePages() {
-        if (world != null) {
-            world.closePages();
-        }
-    }
-
-    private void mendParts() {
+    void mend() {
         wires.values().forEach(wire -> {
             wire.swallowAnswers(false);
             wire.cut(false);
@@ -130,7 +110,7 @@ final class World extends Installation {
                 "--title",
                 "Shore",
                 "--at",
-                "ldaps://" + AD_IP + ":636",
+                "ldaps://" + adIp + ":636",
                 "--base",
                 "DC=skerry,DC=test",
                 "--account",
@@ -152,7 +132,7 @@ final class World extends Installation {
                 "--title",
                 "Fleet",
                 "--at",
-                "ldaps://127.0.0.1:" + LDAPS_PORT,
+                "ldaps://127.0.0.1:" + ldapsPort,
                 "--base",
                 "dc=fleet,dc=skerry,dc=test",
                 "--account",
@@ -178,7 +158,7 @@ final class World extends Installation {
     }
 
     private void connected(String name, String... options) throws IOException {
-        var folder = Files.createDirectories(DIR.resolve("steward-" + name));
+        var folder = Files.createDirectories(dir.resolve("steward-" + name));
         Files.writeString(folder.resolve("account.password"), "Svc-Quiet-Water-7\n");
         var add = new ArrayList<>(List.of("directory", "add", name));
         add.addAll(List.of(options));
@@ -189,7 +169,7 @@ final class World extends Installation {
         entente(add.toArray(String[]::new)).expect(0);
         var proxy = new HoldingProxy(url);
         proxies.put(name, proxy);
-        var wire = name.equals("shore") ? new SwallowingWire(AD_IP, 636) : new SwallowingWire("127.0.0.1", LDAPS_PORT);
+        var wire = name.equals("shore") ? new SwallowingWire(adIp, 636) : new SwallowingWire("127.0.0.1", ldapsPort);
         wires.put(name, wire);
         // The steward reaches service and directory through ours in between, and gives up on silence quickly. With
         // authorities of its
@@ -231,8 +211,8 @@ final class World extends Installation {
         return found.group(1);
     }
 
-    static String stewardFile(String name) {
-        return DIR.resolve("steward-" + name).resolve("steward.yaml").toString();
+    String stewardFile(String name) {
+        return dir.resolve("steward-" + name).resolve("steward.yaml").toString();
     }
 
     void startSteward(String name) {
@@ -241,7 +221,7 @@ final class World extends Installation {
                 "steward-" + name,
                 Map.of(
                         "ENTENTE_JAVA_OPTIONS",
-                        "-XX:TieredStopAtLevel=1 -Xlog:gc:file=" + DIR.resolve("logs/steward-" + name + ".gc")),
+                        "-XX:TieredStopAtLevel=1 -Xlog:gc:file=" + dir.resolve("logs/steward-" + name + ".gc")),
                 ROOT.resolve("bin/entente").toString(),
                 "steward",
                 "run",
@@ -252,7 +232,7 @@ final class World extends Installation {
     /** SIGKILL for a directory. */
     void killLab(String pidFile) {
         try {
-            var pid = Files.readString(DIR.resolve("lab").resolve(pidFile)).strip();
+            var pid = Files.readString(dir.resolve("lab").resolve(pidFile)).strip();
             run(Map.of(), "pkill", "-KILL", "-s", pid);
             run(Map.of(), "kill", "-KILL", pid);
             waitUntil(
@@ -266,7 +246,7 @@ final class World extends Installation {
 
     /** Another slapd on the same data, which its database allows. */
     void startSecondSlapd() throws IOException {
-        var ldap = DIR.resolve("lab/ldap");
+        var ldap = dir.resolve("lab/ldap");
         var conf = Files.readString(ldap.resolve("slapd.conf"))
                 .replace("slapd.pid", "second.pid")
                 .replace("slapd.args", "second.args");
@@ -277,12 +257,12 @@ final class World extends Installation {
                 "-f",
                 ldap.resolve("second.conf").toString(),
                 "-h",
-                "ldaps://127.0.0.1:" + SECOND_LDAPS_PORT + "/",
+                "ldaps://127.0.0.1:" + secondLdapsPort + "/",
                 "-d",
                 "0");
         waitUntil(Duration.ofSeconds(10), "the second slapd answers", () -> {
             try {
-                new Socket("127.0.0.1", SECOND_LDAPS_PORT).close();
+                new Socket("127.0.0.1", secondLdapsPort).close();
                 return true;
             } catch (IOException e) {
                 return false;
@@ -297,9 +277,9 @@ final class World extends Installation {
     @Override
     Map<String, String> labEnvironment() {
         return Map.of(
-                "LAB_AD_IP", AD_IP,
-                "LAB_LDAPS_PORT", String.valueOf(LDAPS_PORT),
-                "LAB_PG_PORT", String.valueOf(PG_PORT),
+                "LAB_AD_IP", adIp,
+                "LAB_LDAPS_PORT", String.valueOf(ldapsPort),
+                "LAB_PG_PORT", String.valueOf(pgPort),
                 "LAB_PG_OPTIONS", UNSYNCED + " -c shared_preload_libraries=pg_stat_statements",
                 "LAB_CACHE", ROOT.resolve(".test/cache").toString(),
                 "LAB_MORE_CREW", MORE_CREW.get("LAB_MORE_CREW"));
@@ -308,41 +288,41 @@ final class World extends Installation {
     /** A benchmark, brief, with some of the crew: what it printed. */
     Ran bench(String name, List<Crew> crew) throws IOException {
         Files.write(
-                DIR.resolve("people.tsv"),
+                dir.resolve("people.tsv"),
                 crew.stream().map(c -> c.shore() + "\t" + c.address()).toList());
         var environment = new HashMap<>(labEnvironment());
-        environment.put("ENTENTE_HOME", DIR.resolve("administrator").toString());
+        environment.put("ENTENTE_HOME", dir.resolve("administrator").toString());
         environment.put("ENTENTE_SERVER", url);
         environment.put("PATH", System.getenv("PATH") + ":" + ROOT.resolve("bin"));
         var command = new ArrayList<>(List.of("java", "-Xmx256m", "-XX:TieredStopAtLevel=1", "-cp"));
         command.add(ROOT.resolve("bench/target/entente-bench-0.1.0.jar") + ":" + ROOT.resolve("bench/target/lib/*"));
         command.addAll(List.of("dev.entente.bench." + name, url, "http://127.0.0.1:" + box));
-        command.addAll(List.of(DIR.resolve("lab").toString(), DIR.toString(), "brief"));
+        command.addAll(List.of(dir.resolve("lab").toString(), dir.toString(), "brief"));
         for (var part : List.of("service", "steward-shore", "steward-fleet")) {
             command.add(String.valueOf(pid(part)));
         }
         return run(environment, command.toArray(String[]::new));
     }
 
-    static Path ca() {
-        return DIR.resolve("lab/pki/ca.crt");
+    Path ca() {
+        return dir.resolve("lab/pki/ca.crt");
     }
 
     // ---- directories, looked at with a plain client
 
-    static LDAPConnection ldap(String directory) throws LDAPException {
+    LDAPConnection ldap(String directory) throws LDAPException {
         try {
             var factory = new SSLUtil(new PEMFileTrustManager(ca().toFile())).createSSLSocketFactory();
             return directory.equals("shore")
-                    ? new LDAPConnection(factory, AD_IP, 636)
-                    : new LDAPConnection(factory, "127.0.0.1", LDAPS_PORT);
+                    ? new LDAPConnection(factory, adIp, 636)
+                    : new LDAPConnection(factory, "127.0.0.1", ldapsPort);
         } catch (GeneralSecurityException e) {
             throw new IllegalStateException(e);
         }
     }
 
     /** Whether a password binds, asked of the directory itself. */
-    static boolean binds(String directory, String login, String password) {
+    boolean binds(String directory, String login, String password) {
         try (var connection = ldap(directory)) {
             connection.bind(directory.equals("shore") ? login + "@skerry.test" : fleetDn(login), password);
             return true;
@@ -356,7 +336,7 @@ final class World extends Installation {
     }
 
     /** How often the password was set, counted by the directory itself. */
-    static int passwordsSet(String directory, String login) {
+    int passwordsSet(String directory, String login) {
         try (var connection = ldap(directory)) {
             if (directory.equals("shore")) {
                 connection.bind("CN=svc-entente,OU=Service Accounts,DC=skerry,DC=test", "Svc-Quiet-Water-7");

@@ -36,8 +36,13 @@ public final class StewardCommand {
     private static final int USAGE = 2;
     private static final int UNREACHABLE = 3;
 
-    /** Runs one command. */
+    /** Runs one command and ends the process. */
     public static void main(String[] arguments) {
+        System.exit(run(arguments));
+    }
+
+    /** Runs one command; how it ended, as an exit code. */
+    public static int run(String... arguments) {
         var line = new CommandLine(new StewardCommand());
         line.setExecutionExceptionHandler((e, command, parsed) -> {
             command.getErr().println("entente steward: " + said(e));
@@ -54,7 +59,7 @@ public final class StewardCommand {
                             + command.getCommandSpec().qualifiedName() + " --help)");
             return USAGE;
         });
-        System.exit(line.execute(arguments));
+        return line.execute(arguments);
     }
 
     private static String said(Exception e) {

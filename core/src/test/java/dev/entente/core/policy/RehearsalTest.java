@@ -111,7 +111,7 @@ class RehearsalTest {
         return read.configuration().orElseThrow();
     }
 
-    @RepeatedTest(150)
+    @RepeatedTest(60)
     void everybody_at_once_and_one_by_one_are_the_same(RepetitionInfo round) {
         var random = new Random(round.getCurrentRepetition());
         var people = new ArrayList<PersonFacts>();

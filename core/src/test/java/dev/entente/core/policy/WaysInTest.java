@@ -27,7 +27,6 @@ import org.junit.jupiter.api.Test;
 class WaysInTest {
     private static final Method EMAIL = Method.of("email-code");
     private static final Method APP = Method.of("app-code");
-    private static final Method PAPER = Method.of("recovery-code");
     private static final Method PASSKEY = Method.of("passkey");
 
     private static Requirement need(int methods, Method... anyOf) {
@@ -123,7 +122,7 @@ class WaysInTest {
         return ways.stream().map(Way::holds).collect(Collectors.toSet());
     }
 
-    @RepeatedTest(150)
+    @RepeatedTest(60)
     void a_search_through_every_set_and_every_order_finds_the_same(RepetitionInfo round) {
         var random = new Random(round.getCurrentRepetition());
         var asked = new WaysIn.Asked(some(random), someDetails(random), someMeans(random), Set.of());
@@ -175,7 +174,7 @@ class WaysInTest {
         return false;
     }
 
-    @RepeatedTest(150)
+    @RepeatedTest(60)
     void to_ask_for_more_never_makes_a_way_smaller(RepetitionInfo round) {
         var random = new Random(7_000 + round.getCurrentRepetition());
         var required = some(random);

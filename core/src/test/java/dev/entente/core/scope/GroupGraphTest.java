@@ -13,6 +13,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
@@ -58,7 +59,9 @@ class GroupGraphTest {
     @ValueSource(strings = {"Deck", "=x", "CN=Deck,,DC=x", "CN=Deck,DC"})
     void what_is_no_name_is_refused(String text) {
         assertThatThrownBy(() -> GroupGraph.key(text)).isInstanceOf(IllegalArgumentException.class);
-        assertThat(GroupGraph.placeKey(text)).as("a system without such names").isEqualTo(text.toLowerCase());
+        assertThat(GroupGraph.placeKey(text))
+                .as("a system without such names")
+                .isEqualTo(text.toLowerCase(Locale.ROOT));
     }
 
     @Test

@@ -21,7 +21,6 @@ import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
 import dev.entente.service.people.Person.Account;
 import dev.entente.service.platform.AttemptsPurged;
-import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Sql;
@@ -60,7 +59,6 @@ public class Deliveries {
     private final Directories directories;
     private final People people;
     private final EventLog events;
-    private final KeyRing keys;
     private final WakeUps wakeUps;
     private final ServiceSettings settings;
     private final InstantSource clock;
@@ -77,7 +75,6 @@ public class Deliveries {
             Directories directories,
             People people,
             EventLog events,
-            KeyRing keys,
             WakeUps wakeUps,
             ServiceSettings settings,
             InstantSource clock,
@@ -92,7 +89,6 @@ public class Deliveries {
         this.directories = directories;
         this.people = people;
         this.events = events;
-        this.keys = keys;
         this.wakeUps = wakeUps;
         this.settings = settings;
         this.clock = clock;

@@ -17,13 +17,11 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 public class SealingKeys {
     private final Session database;
-    private final Directories directories;
     private final Standing standing;
     private final InstantSource clock;
 
-    SealingKeys(Session database, Directories directories, Standing standing, InstantSource clock) {
+    SealingKeys(Session database, Standing standing, InstantSource clock) {
         this.database = database;
-        this.directories = directories;
         this.standing = standing;
         this.clock = clock;
     }

@@ -22,7 +22,8 @@ import org.springframework.transaction.annotation.Transactional;
  * what names somebody. Events that no other system acts upon have none.
  */
 @Component
-@Transactional(readOnly = true)
+// Who signs first makes the key.
+@Transactional
 class SecurityEvents {
     private static final String TYP = "secevent+jwt";
     private static final String CAEP = "https://schemas.openid.net/secevent/caep/event-type/";

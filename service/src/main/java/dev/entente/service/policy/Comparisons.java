@@ -17,21 +17,13 @@ import org.springframework.transaction.annotation.Transactional;
 class Comparisons {
     private final Configurations configurations;
     private final Everybody everybody;
-    private final CheckedFiles files;
     private final Drafts drafts;
     private final Revisions revisions;
     private final Ways ways;
 
-    Comparisons(
-            Configurations configurations,
-            Everybody everybody,
-            CheckedFiles files,
-            Drafts drafts,
-            Revisions revisions,
-            Ways ways) {
+    Comparisons(Configurations configurations, Everybody everybody, Drafts drafts, Revisions revisions, Ways ways) {
         this.configurations = configurations;
         this.everybody = everybody;
-        this.files = files;
         this.drafts = drafts;
         this.revisions = revisions;
         this.ways = ways;

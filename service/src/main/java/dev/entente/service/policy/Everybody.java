@@ -4,7 +4,6 @@ import dev.entente.core.policy.Crowd;
 import dev.entente.core.policy.PersonFacts;
 import dev.entente.service.people.Census;
 import dev.entente.service.people.DirectoryGroups;
-import dev.entente.service.people.People;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
@@ -21,13 +20,11 @@ class Everybody {
     private static final int FEW = 5;
 
     private final Census census;
-    private final People people;
     private final DirectoryGroups groups;
     private volatile Read read = new Read(NEVER, new Crowd(), List.of());
 
-    Everybody(Census census, People people, DirectoryGroups groups) {
+    Everybody(Census census, DirectoryGroups groups) {
         this.census = census;
-        this.people = people;
         this.groups = groups;
     }
 

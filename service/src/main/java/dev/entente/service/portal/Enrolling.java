@@ -10,7 +10,6 @@ import dev.entente.service.attempt.PersonNotices;
 import dev.entente.service.delivery.Deliveries;
 import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
-import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.verify.Enrolments;
 import dev.entente.wire.PortalApi;
 import java.util.ArrayList;
@@ -26,7 +25,6 @@ class Enrolling {
     private final Attempts attempts;
     private final Enrolments enrolments;
     private final People people;
-    private final ServiceSettings settings;
     private final PersonNotices notices;
     private final Addresses addresses;
     private final Deliveries deliveries;
@@ -35,14 +33,12 @@ class Enrolling {
             Attempts attempts,
             Enrolments enrolments,
             People people,
-            ServiceSettings settings,
             PersonNotices notices,
             Addresses addresses,
             Deliveries deliveries) {
         this.attempts = attempts;
         this.enrolments = enrolments;
         this.people = people;
-        this.settings = settings;
         this.notices = notices;
         this.addresses = addresses;
         this.deliveries = deliveries;

@@ -8,6 +8,7 @@ import com.unboundid.ldap.sdk.ResultCode;
 import com.unboundid.ldap.sdk.extensions.StartTLSExtendedRequest;
 import com.unboundid.util.ssl.SSLUtil;
 import com.unboundid.util.ssl.TrustAllSSLSocketVerifier;
+import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
@@ -42,7 +43,9 @@ final class PinnedKey implements X509TrustManager {
 
     @Override
     public void checkServerTrusted(X509Certificate[] chain, String type) throws CertificateException {
-        if (chain.length == 0 || !MessageDigest.isEqual(of(chain[0]).getBytes(), pin.getBytes())) {
+        if (chain.length == 0
+                || !MessageDigest.isEqual(
+                        of(chain[0]).getBytes(StandardCharsets.US_ASCII), pin.getBytes(StandardCharsets.US_ASCII))) {
             throw new CertificateException("the server's key is not the pinned one");
         }
     }

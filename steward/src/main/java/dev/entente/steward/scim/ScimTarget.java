@@ -315,13 +315,6 @@ public final class ScimTarget implements Target {
                 throw refused(answer);
             }
             var user = json(answer);
-            // Of several numbers the one of a mobile telephone (RFC 7643 section 4.1.2).
-            String phone = null;
-            for (var one : user.path("phoneNumbers")) {
-                if (one.path("type").asString("").equals("mobile")) {
-                    phone = one.path("value").asString(null);
-                }
-            }
             var login = user.path("userName").asString("");
             var version = user.path("meta").path("version").asString("");
             return Optional.of(new Entry(
