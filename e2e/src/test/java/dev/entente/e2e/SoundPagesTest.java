@@ -191,7 +191,7 @@ class SoundPagesTest extends PublishingTest {
 
     @Test
     void every_page_of_the_console_is_sound_keeps_to_the_content_policy_and_fits_320_pixels() {
-        var page = world.browser().page(1280, 800);
+        var page = world.browser().freshPage(1280, 800);
         var complaints = new ArrayList<String>();
         page.onConsoleMessage(message -> {
             if (message.text().contains("Security Policy") || message.text().contains("TrustedHTML")) {
