@@ -115,7 +115,7 @@ export function Connect() {
   return (
     <>
       <PageHead title="Connect a directory" under="Fill in what you know; the steps follow by themselves." />
-      <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
+      <div className="grid grid-cols-1 gap-x-8 gap-y-6 lg:grid-cols-2">
         <Section title="What it is">
           <div className="flex flex-col gap-4">
             <Select

@@ -7,6 +7,7 @@ import com.microsoft.playwright.CDPSession;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.Playwright;
 import com.microsoft.playwright.PlaywrightException;
+import com.microsoft.playwright.Route;
 import com.microsoft.playwright.options.ReducedMotion;
 import java.net.URI;
 import java.nio.file.Path;
@@ -127,10 +128,18 @@ public final class Browser implements AutoCloseable {
             if (origins.size() > 1) {
                 return false;
             }
-            if (page.url().startsWith("http")) {
+            for (var origin : origins) {
+                // Empty, and of the same origin: after another one the next test would begin with a new process.
+                var left = origin + "/left";
+                page.route(
+                        left,
+                        route -> route.fulfill(new Route.FulfillOptions()
+                                .setContentType("text/html")
+                                .setBody("")));
+                page.navigate(left);
+                page.unroute(left);
                 page.evaluate("sessionStorage.clear()");
             }
-            page.navigate("about:blank");
             context.clearCookies();
             context.clearPermissions();
             for (var origin : origins) {

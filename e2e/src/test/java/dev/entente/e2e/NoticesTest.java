@@ -442,7 +442,7 @@ class NoticesTest extends PublishingTest {
         world.entente("notification", "choose", "--address", INGEBORG, "policies=at-once")
                 .expect(0);
         // An hour of which nothing is used up yet.
-        world.later(Duration.ofHours(5));
+        world.later(Duration.ofMinutes(100));
         var before = world.mailbox.to(INGEBORG).size();
         for (var i = 0; i < 8; i++) {
             world.entente("stop", "method:push", "--reason", "again and again").expect(0);

@@ -56,7 +56,7 @@ final class Telephones {
     void behave(String gateway, String kind) {
         call(HttpRequest.newBuilder(URI.create(box + "/phone/behaviour"))
                 .PUT(HttpRequest.BodyPublishers.ofString(
-                        ApiPerson.JSON.writeValueAsString(Map.of("gateway", gateway, "kind", kind))))
+                        ApiPerson.JSON.writeValueAsString(Map.of("gateway", gateway, "kind", kind, "seconds", 1))))
                 .build());
     }
 
