@@ -76,6 +76,26 @@ public final class Mailbox {
         throw new IllegalStateException("no message came to " + address);
     }
 
+    /** Waits for a code among the messages that came after so many; the newest. */
+    public String nextCode(String address, int before) {
+        return next(address, before, CODE);
+    }
+
+    /** Waits for what is looked for among the messages that came after so many: the newest, its first group. News may come in between. */
+    public String next(String address, int before, Pattern what) {
+        for (var round = 0; round < 300; round++) {
+            var mails = to(address);
+            for (var mail : mails.subList(0, Math.max(0, mails.size() - before))) {
+                var found = what.matcher(mail.text());
+                if (found.find()) {
+                    return found.group(1);
+                }
+            }
+            pause(Duration.ofMillis(100));
+        }
+        throw new IllegalStateException("no message with " + what + " came to " + address);
+    }
+
     /**
      * Waits for the newest code of one attempt, or for the one that counts for all of this hour; other messages may come in
      * between.

@@ -76,7 +76,7 @@ public final class MethodsInBrowser {
     private void details(Person person, String login, String address) {
         var before = mailbox.to(address).size();
         person.identify(login, "details");
-        person.typeCode(Mailbox.code(mailbox.next(address, before)).orElseThrow());
+        person.typeCode(mailbox.nextCode(address, before));
     }
 
     private static void done(Person person) {
@@ -113,7 +113,7 @@ public final class MethodsInBrowser {
     public String change(Person person, String login, String address, String old, String password) {
         var before = mailbox.to(address).size();
         person.identify(login, "change");
-        person.typeCode(Mailbox.code(mailbox.next(address, before)).orElseThrow());
+        person.typeCode(mailbox.nextCode(address, before));
         person.heading("Change your password").waitFor();
         person.page().getByLabel("Current password").fill(old);
         person.page().getByLabel("New password").fill(password);

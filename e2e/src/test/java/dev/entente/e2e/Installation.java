@@ -396,8 +396,8 @@ abstract class Installation {
             if (now > until) {
                 throw new AssertionError("waited " + patience.toSeconds() + " s in vain until " + what);
             }
-            // A question that takes long, such as a command, leaves the processors to what is waited for.
-            pause(Math.max(100, Duration.ofNanos(now - asked).toMillis()));
+            // A question, such as a command, leaves the processors to what is waited for: twice as long as it took.
+            pause(Math.max(100, 2 * Duration.ofNanos(now - asked).toMillis()));
         }
     }
 

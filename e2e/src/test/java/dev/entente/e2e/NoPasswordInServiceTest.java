@@ -2,7 +2,6 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.entente.bench.Mailbox;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
@@ -36,7 +35,7 @@ class NoPasswordInServiceTest {
         var person = new Person(world.browser().page(390, 844), world.url);
         var before = world.mailbox.to(crew.address()).size();
         person.identify(crew.shore());
-        person.typeCode(Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow());
+        person.typeCode(world.mailbox.nextCode(crew.address(), before));
         // The sample is taken while the sealed password waits in the database for a steward that stands still.
         world.signal("steward-fleet", "STOP");
         try {

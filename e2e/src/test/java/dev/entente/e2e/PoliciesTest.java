@@ -2,7 +2,6 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.entente.bench.Mailbox;
 import dev.entente.core.verify.appcode.AppCode;
 import dev.entente.wire.DraftApi;
 import dev.entente.wire.PortalApi;
@@ -563,7 +562,7 @@ class PoliciesTest extends PublishingTest {
             person.device = device;
             person.start(crew.shore());
             person.attempt = person.ask().as(PortalApi.Attempt.class);
-            var code = Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
+            var code = world.mailbox.nextCode(crew.address(), before);
             assertThat(code.replaceAll("\\s", "")).as("the %d. code", i + 1).matches("[0-9]{8}");
             assertThat(person.answer(code).status()).isEqualTo(200);
             device = person.device;

@@ -2,7 +2,6 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.entente.bench.Mailbox;
 import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.MerkleFrontier;
 import dev.entente.wire.PortalApi;
@@ -219,7 +218,7 @@ class RecordTest {
                 () -> kinds(person).contains("notification.retried"));
         assertThat(kinds(person)).doesNotContain("notification.sent");
         world.startStandins();
-        var code = Mailbox.code(world.mailbox.next(crew.address(), 0)).orElseThrow();
+        var code = world.mailbox.nextCode(crew.address(), 0);
         assertThat(person.answer(code).status()).isEqualTo(200);
         World.waitUntil(
                 Duration.ofSeconds(10), "its fate is told", () -> kinds(person).contains("notification.sent"));

@@ -2,7 +2,6 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.entente.bench.Mailbox;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -91,7 +90,7 @@ class SameForEveryNameTest {
         var before = world.mailbox.to(crew.address()).size();
         person.start(crew.shore());
         person.attempt = person.ask().as(PortalApi.Attempt.class);
-        var code = Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
+        var code = world.mailbox.nextCode(crew.address(), before);
         // All at once, from many threads: no more than five are ever compared.
         var answers = Installation.atOnce(20, i -> {
             var twin = new ApiPerson(world);
@@ -123,7 +122,7 @@ class SameForEveryNameTest {
         var one = new ApiPerson(world);
         one.start(crew.shore());
         one.attempt = one.ask().as(PortalApi.Attempt.class);
-        var code = Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
+        var code = world.mailbox.nextCode(crew.address(), before);
         var other = new ApiPerson(world);
         other.start(crew.shore());
         other.attempt = other.ask().as(PortalApi.Attempt.class);

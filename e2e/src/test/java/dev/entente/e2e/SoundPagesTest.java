@@ -7,7 +7,6 @@ import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.LoadState;
 import com.microsoft.playwright.options.ReducedMotion;
-import dev.entente.bench.Mailbox;
 import dev.entente.wire.AccessApi;
 import java.io.IOException;
 import java.util.ArrayList;
@@ -29,7 +28,7 @@ class SoundPagesTest extends PublishingTest {
         var before = world.mailbox.to(crew.address()).size();
         person.identify(crew.shore(), action, "email-code", "Check your e-mail");
         Axe.sound(person.page(), "the page that asks for a code");
-        return Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow();
+        return world.mailbox.nextCode(crew.address(), before);
     }
 
     private static void leave(Page page) {
@@ -116,8 +115,7 @@ class SoundPagesTest extends PublishingTest {
         world.stewards.get("fleet").hold();
         try {
             person.identify(crew.shore());
-            person.typeCode(
-                    Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow());
+            person.typeCode(world.mailbox.nextCode(crew.address(), before));
             person.choose("Slow-Harbour-Light-7");
             person.heading("Setting your new password").waitFor();
             Axe.sound(page, "the page that waits");

@@ -6,7 +6,6 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.WaitForSelectorState;
-import dev.entente.bench.Mailbox;
 import dev.entente.wire.PolicyApi;
 import java.time.Duration;
 import java.time.Instant;
@@ -235,7 +234,7 @@ class StopTest {
         var before = world.mailbox.to(crew.address()).size();
         person.identify(crew.shore());
         stop("policy:deck-crew");
-        person.typeCode(Mailbox.code(world.mailbox.next(crew.address(), before)).orElseThrow());
+        person.typeCode(world.mailbox.nextCode(crew.address(), before));
         person.heading("Paused for now").waitFor();
         person.waitForText("Nothing has changed");
         world.entente("resume", "policy:deck-crew").expect(0);

@@ -52,11 +52,11 @@ final class Telephones {
         return match.group(1) != null ? match.group(1) : match.group(2).replace(", ", "");
     }
 
-    /** What a gateway does from now on. */
+    /** What a gateway does from now on; that a message came is told a moment after it was taken. */
     void behave(String gateway, String kind) {
+        var wanted = Map.of("gateway", gateway, "kind", kind, "seconds", kind.equals("deliver") ? 1 : 0);
         call(HttpRequest.newBuilder(URI.create(box + "/phone/behaviour"))
-                .PUT(HttpRequest.BodyPublishers.ofString(
-                        ApiPerson.JSON.writeValueAsString(Map.of("gateway", gateway, "kind", kind, "seconds", 1))))
+                .PUT(HttpRequest.BodyPublishers.ofString(ApiPerson.JSON.writeValueAsString(wanted)))
                 .build());
     }
 
