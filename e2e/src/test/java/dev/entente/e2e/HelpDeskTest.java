@@ -97,7 +97,7 @@ class HelpDeskTest extends PublishingTest {
         var person = new Person(world.browser().page(390, 844), world.url);
         var before = world.mailbox.to(crew.address()).size();
         person.identify(crew.shore(), "reset", "email-code", "Check your e-mail");
-        person.typeCode(dev.entente.bench.world.mailbox.nextCode(crew.address(), before));
+        person.typeCode(world.mailbox.nextCode(crew.address(), before));
         var choice = person.page().locator("[data-method=staff-confirmation]");
         person.heading("Call the help desk").or(choice).first().waitFor();
         if (choice.isVisible()) {

@@ -103,7 +103,7 @@ class QuestionsTest extends PublishingTest {
         var person = new Person(world.browser().page(390, 844), world.url);
         var before = world.mailbox.to(crew.address()).size();
         person.identify(crew.shore(), "details");
-        person.typeCode(dev.entente.bench.world.mailbox.nextCode(crew.address(), before));
+        person.typeCode(world.mailbox.nextCode(crew.address(), before));
         person.button("Set up security questions").click();
         var page = person.page();
         page.getByLabel("Question 1", new com.microsoft.playwright.Page.GetByLabelOptions().setExact(true))
@@ -132,7 +132,7 @@ class QuestionsTest extends PublishingTest {
 
         before = world.mailbox.to(crew.address()).size();
         person.identify(crew.shore(), "reset", "email-code", "Check your e-mail");
-        person.typeCode(dev.entente.bench.world.mailbox.nextCode(crew.address(), before));
+        person.typeCode(world.mailbox.nextCode(crew.address(), before));
         var choice = page.locator("[data-method=questions]");
         person.heading("Answer your questions").or(choice).first().waitFor();
         if (choice.isVisible()) {
