@@ -24,7 +24,7 @@ for part in service/target/entente-service core/target/entente-core-0.1.0 wire/t
 done
 if [ -z "$fresh" ]; then
     rm -rf "$program"
-    java -Djarmode=tools -jar "$jar" extract --destination "$program" >/dev/null
+    java -XX:TieredStopAtLevel=1 -XX:+UseSerialGC -Djarmode=tools -jar "$jar" extract --destination "$program" >/dev/null
     touch "$program/entente-service-program.jar"
 fi
 exec 9>&-

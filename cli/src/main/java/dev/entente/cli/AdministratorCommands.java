@@ -10,7 +10,10 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Who administers, and one's own account. */
-@Command(name = "administrator", description = "Administrators, your own account, and where you are signed in.")
+@Command(
+        name = "administrator",
+        addMethodSubcommands = false,
+        description = "Administrators, your own account, and where you are signed in.")
 final class AdministratorCommands {
     @ParentCommand
     private Entente entente;

@@ -14,7 +14,10 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Answers to security questions. */
-@Command(name = "answers", description = "Answers to security questions that people gave elsewhere.")
+@Command(
+        name = "answers",
+        addMethodSubcommands = false,
+        description = "Answers to security questions that people gave elsewhere.")
 final class AnswerCommands {
     @ParentCommand
     Entente entente;

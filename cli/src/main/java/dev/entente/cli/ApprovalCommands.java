@@ -10,7 +10,10 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Changes of settings that wait for a second person. */
-@Command(name = "approval", description = "Changes that decide who gets codes, and wait for another administrator.")
+@Command(
+        name = "approval",
+        addMethodSubcommands = false,
+        description = "Changes that decide who gets codes, and wait for another administrator.")
 final class ApprovalCommands {
     @ParentCommand
     private Entente entente;

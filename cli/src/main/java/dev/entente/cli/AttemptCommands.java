@@ -12,7 +12,10 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Attempts. */
-@Command(name = "attempt", description = "Look up attempts, by the reference people read out.")
+@Command(
+        name = "attempt",
+        addMethodSubcommands = false,
+        description = "Look up attempts, by the reference people read out.")
 final class AttemptCommands {
     @ParentCommand
     private Entente entente;

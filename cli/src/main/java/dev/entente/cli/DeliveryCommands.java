@@ -13,6 +13,7 @@ import picocli.CommandLine.ParentCommand;
 /** Deliveries. */
 @Command(
         name = "delivery",
+        addMethodSubcommands = false,
         description = "Look at deliveries: which steward has them, how long they took, what the directory answered.")
 final class DeliveryCommands {
     @ParentCommand

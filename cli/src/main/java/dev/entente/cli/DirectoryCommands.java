@@ -22,6 +22,7 @@ import picocli.CommandLine.ParentCommand;
 /** Directories. */
 @Command(
         name = "directory",
+        addMethodSubcommands = false,
         description = "Connect directories and look at them.",
         subcommands = {DirectoryCommands.Add.class, DirectoryCommands.Change.class, DirectoryCommands.Remove.class})
 final class DirectoryCommands {

@@ -20,7 +20,7 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Changes before they are published. Where no draft is named, the only one is meant. */
-@Command(name = "draft", description = "Change the configuration and publish it.")
+@Command(name = "draft", addMethodSubcommands = false, description = "Change the configuration and publish it.")
 final class DraftCommands {
     @ParentCommand
     private Entente entente;

@@ -99,7 +99,7 @@ public final class Entente {
 
     static int run(Home home, String... arguments) {
         var line = new CommandLine(new Entente(home));
-        asked(List.of(arguments)).forEach(line::addSubcommand);
+        asked(List.of(arguments)).forEach(type -> line.addSubcommand(command(type, List.of(arguments))));
         line.registerConverter(Instant.class, new Times());
         line.registerConverter(Limit.class, new Limit.Typed());
         line.registerConverter(UUID.class, text -> {
@@ -150,6 +150,20 @@ public final class Entente {
                         arguments.contains(command.getAnnotation(Command.class).name()))
                 .toList();
         return named.isEmpty() || named.contains(AutoComplete.GenerateCompletion.class) ? COMMANDS : named;
+    }
+
+    /** A command with those that are its methods; the one that follows its name is enough, where one does. */
+    private static CommandLine command(Class<?> type, List<String> arguments) {
+        var command = new CommandLine(type);
+        var methods = CommandLine.getCommandMethods(type, null);
+        var after = arguments.indexOf(command.getCommandName()) + 1;
+        var named = methods.stream()
+                .filter(method -> after > 0
+                        && after < arguments.size()
+                        && method.getAnnotation(Command.class).name().equals(arguments.get(after)))
+                .toList();
+        (named.isEmpty() ? methods : named).forEach(method -> command.addSubcommand(new CommandLine(method)));
+        return command;
     }
 
     private static String explain(Exception e) {

@@ -19,7 +19,7 @@ import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JavaType;
 
 /** The record. */
-@Command(name = "event", description = "Look at the record.")
+@Command(name = "event", addMethodSubcommands = false, description = "Look at the record.")
 final class EventCommands {
     private static final JavaType PAGE = Api.page(RecordApi.Event.class);
 

@@ -11,6 +11,7 @@ import picocli.CommandLine.ParentCommand;
 /** Confirming who a caller is. */
 @Command(
         name = "helpdesk",
+        addMethodSubcommands = false,
         description = "Confirm who a caller is, so that they can go on by themselves. You never see or set a password.")
 final class HelpDeskCommands {
     @ParentCommand

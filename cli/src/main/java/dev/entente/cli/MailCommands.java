@@ -8,7 +8,7 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** The mail channel. */
-@Command(name = "mail", description = "Set up and test how mail is sent.")
+@Command(name = "mail", addMethodSubcommands = false, description = "Set up and test how mail is sent.")
 final class MailCommands {
     @ParentCommand
     private Entente entente;

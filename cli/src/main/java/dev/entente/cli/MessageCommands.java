@@ -14,7 +14,10 @@ import picocli.CommandLine.ParentCommand;
 import picocli.CommandLine.ScopeType;
 
 /** What is sent to people. */
-@Command(name = "message", description = "Read what is sent to people; change it by files in messages/.")
+@Command(
+        name = "message",
+        addMethodSubcommands = false,
+        description = "Read what is sent to people; change it by files in messages/.")
 final class MessageCommands {
     @ParentCommand
     private Entente entente;

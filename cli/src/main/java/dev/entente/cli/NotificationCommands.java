@@ -15,6 +15,7 @@ import picocli.CommandLine.ParentCommand;
 /** Messages that were sent or wait, and what you are told of yourself. */
 @Command(
         name = "notification",
+        addMethodSubcommands = false,
         description = "Find what was sent to people and administrators, send news again, and choose what you are told.")
 final class NotificationCommands {
     @ParentCommand

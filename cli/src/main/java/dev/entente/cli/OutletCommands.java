@@ -17,7 +17,7 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Places outside that are told what happens. */
-@Command(name = "outlet", description = "Set up who outside is told what happens.")
+@Command(name = "outlet", addMethodSubcommands = false, description = "Set up who outside is told what happens.")
 final class OutletCommands {
     @ParentCommand
     private Entente entente;

@@ -14,7 +14,7 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** People. */
-@Command(name = "person", description = "Find people.")
+@Command(name = "person", addMethodSubcommands = false, description = "Find people.")
 final class PeopleCommands {
     @ParentCommand
     private Entente entente;

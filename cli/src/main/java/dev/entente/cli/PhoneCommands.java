@@ -15,7 +15,10 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Text messages and calls. */
-@Command(name = "phone", description = "Set up and test how text messages and calls are sent.")
+@Command(
+        name = "phone",
+        addMethodSubcommands = false,
+        description = "Set up and test how text messages and calls are sent.")
 final class PhoneCommands {
     @ParentCommand
     private Entente entente;

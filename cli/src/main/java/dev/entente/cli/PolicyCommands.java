@@ -9,7 +9,7 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Published policies. */
-@Command(name = "policy", description = "Read the published policies.")
+@Command(name = "policy", addMethodSubcommands = false, description = "Read the published policies.")
 final class PolicyCommands {
     @ParentCommand
     private Entente entente;

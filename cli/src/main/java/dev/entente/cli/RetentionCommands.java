@@ -20,7 +20,10 @@ final class RetentionCommands {
     }
 
     /** Holds. */
-    @Command(name = "hold", description = "Keep from going what is still needed, whatever else is said.")
+    @Command(
+            name = "hold",
+            addMethodSubcommands = false,
+            description = "Keep from going what is still needed, whatever else is said.")
     static final class Hold {
         @ParentCommand
         private Entente entente;
@@ -84,7 +87,10 @@ final class RetentionCommands {
     }
 
     /** Erasures. */
-    @Command(name = "erasure", description = "Have the values that name a person taken out of the record.")
+    @Command(
+            name = "erasure",
+            addMethodSubcommands = false,
+            description = "Have the values that name a person taken out of the record.")
     static final class Erasure {
         @ParentCommand
         private Entente entente;

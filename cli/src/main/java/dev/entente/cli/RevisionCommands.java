@@ -11,7 +11,7 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Published states of the configuration. */
-@Command(name = "revision", description = "Look at the published configuration.")
+@Command(name = "revision", addMethodSubcommands = false, description = "Look at the published configuration.")
 final class RevisionCommands {
     @ParentCommand
     private Entente entente;

@@ -11,7 +11,11 @@ import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 
 /** Named sets of people. */
-@Command(name = "scope", description = "Named sets of people, and who is in them.", synopsisSubcommandLabel = "COMMAND")
+@Command(
+        name = "scope",
+        addMethodSubcommands = false,
+        description = "Named sets of people, and who is in them.",
+        synopsisSubcommandLabel = "COMMAND")
 final class ScopeCommands {
     @ParentCommand
     private Entente entente;

@@ -22,6 +22,7 @@ import picocli.CommandLine.ParentCommand;
 /** The administrator's side of stewards. */
 @Command(
         name = "steward",
+        addMethodSubcommands = false,
         description = "Admit stewards and sign the roster. On a steward's own machine: join, run, check, log.")
 final class StewardCommands {
     @ParentCommand

@@ -24,6 +24,7 @@ import picocli.CommandLine.ParentCommand;
 /** Tokens that people have already. */
 @Command(
         name = "token",
+        addMethodSubcommands = false,
         description = "Tokens that people have already, which show codes as an authenticator app does.")
 final class TokenCommands {
     @ParentCommand

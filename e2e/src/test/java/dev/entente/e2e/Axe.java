@@ -10,7 +10,7 @@ import java.util.List;
 /** What a program can see of WCAG 2.2, levels A and AA, on a page as it is now. */
 final class Axe {
     private static final String RUN = "() => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa',"
-            + " 'wcag22aa'] }).then((found) => found.violations.map((one) => one.id + ': ' + one.nodes.map((node) =>"
+            + " 'wcag22aa'], resultTypes: ['violations'], selectors: false, preload: { assets: ['media'] } }).then((found) => found.violations.map((one) => one.id + ': ' + one.nodes.map((node) =>"
             + " node.html).join(' ')))";
 
     private static final String SCRIPT = script();

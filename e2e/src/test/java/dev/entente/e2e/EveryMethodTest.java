@@ -209,7 +209,7 @@ class EveryMethodTest extends PublishingTest {
     private void choose(String method, Deque<String> seen) {
         var choice = page.locator("[data-method=" + method + "]");
         choice.waitFor();
-        sound("the choice after " + String.join(" and ", seen));
+        sound(seen.isEmpty() ? "the choice of methods" : "the choice of a second method");
         press(choice);
         seen.add(method);
     }

@@ -347,7 +347,7 @@ abstract class Installation {
     }
 
     void start(String name, String... command) {
-        start(name, Map.of("ENTENTE_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1"), command);
+        start(name, Map.of("ENTENTE_JAVA_OPTIONS", StewardClasses.options()), command);
     }
 
     final void start(String name, Map<String, String> environment, String... command) {

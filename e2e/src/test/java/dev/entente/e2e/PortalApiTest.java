@@ -31,7 +31,7 @@ import org.junit.jupiter.api.Test;
 
 /** What the portal's API refuses, and that nothing is lost by it: the attempt goes on from where it was. */
 class PortalApiTest {
-    private final World world = World.get();
+    private final ServiceWorld world = ServiceWorld.get();
 
     private ApiPerson proved() {
         var crew = world.crew();
@@ -163,7 +163,7 @@ class PortalApiTest {
 
     /** What a page hears while it waits. */
     private record Stream(InputStream body, BufferedReader lines) implements AutoCloseable {
-        static Stream open(World world, ApiPerson person) throws Exception {
+        static Stream open(ServiceWorld world, ApiPerson person) throws Exception {
             var request = HttpRequest.newBuilder(URI.create(world.url + "/api/v1/portal/attempt/updates"))
                     .header("Cookie", person.cookie)
                     .build();
@@ -271,7 +271,7 @@ class PortalApiTest {
     @Test
     void handing_in_the_same_again_changes_nothing_and_another_afterwards_is_refused() {
         var person = proved();
-        world.signal("steward-fleet", "STOP");
+        world.stewards.get("fleet").hold();
         try {
             var sealing = person.sealing();
             var sealed = sealing.targets().stream()
@@ -290,7 +290,7 @@ class PortalApiTest {
                                     + reference + "'"))
                     .isEqualTo("2");
         } finally {
-            world.signal("steward-fleet", "CONT");
+            world.stewards.get("fleet").goOn();
         }
         assertThat(person.waitForOutcome(Duration.ofSeconds(40)).state()).isEqualTo("completed");
     }

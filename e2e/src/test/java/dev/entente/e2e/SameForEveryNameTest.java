@@ -19,7 +19,7 @@ class SameForEveryNameTest {
             "hedda.berg", // left out of the scope
             "nobody.at.all");
 
-    private final World world = World.get();
+    private final ServiceWorld world = ServiceWorld.get();
 
     @Test
     void known_unknown_disabled_and_uncovered_names_get_answers_of_the_same_shape_size_and_time() {
@@ -36,8 +36,8 @@ class SameForEveryNameTest {
                 assertThat(other.get(step).body().length())
                         .as(name)
                         .isEqualTo(known.get(step).body().length());
-                // Answers leave at multiples of a quarter of a second here.
-                assertThat(other.get(step).millis() / 250.0).as(name).isGreaterThanOrEqualTo(1.0);
+                // Answers leave at multiples of a twentieth of a second here.
+                assertThat(other.get(step).millis() / 50.0).as(name).isGreaterThanOrEqualTo(1.0);
             }
         }
     }
@@ -58,8 +58,8 @@ class SameForEveryNameTest {
     @Test
     void what_was_typed_as_a_name_is_stored_nowhere() {
         new ApiPerson(world).start("Oops-My-Password-9931");
-        World.pause(1500);
-        var dump = World.run(
+        Installation.pause(1500);
+        var dump = Installation.run(
                         Map.of("PGPASSWORD", read("lab/postgres/postgres.password")),
                         "pg_dump",
                         "-h",

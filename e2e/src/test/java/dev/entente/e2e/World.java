@@ -58,6 +58,7 @@ final class World extends Installation {
         took("service", begun);
         setUp();
         took("set-up", begun);
+        StewardClasses.keep(pid("steward-fleet"));
     }
 
     private void took(String part, long since) {
@@ -216,12 +217,11 @@ final class World extends Installation {
     }
 
     void startSteward(String name) {
-        // Stewards live for seconds here.
         start(
                 "steward-" + name,
                 Map.of(
                         "ENTENTE_JAVA_OPTIONS",
-                        "-XX:TieredStopAtLevel=1 -Xlog:gc:file=" + dir.resolve("logs/steward-" + name + ".gc")),
+                        StewardClasses.options() + " -Xlog:gc:file=" + dir.resolve("logs/steward-" + name + ".gc")),
                 ROOT.resolve("bin/entente").toString(),
                 "steward",
                 "run",
