@@ -191,7 +191,7 @@ final class World extends Installation {
         waitUntil(
                 Duration.ofSeconds(60),
                 name + " is synchronised",
-                () -> script("directory", "sync", name).code() == 0);
+                () -> entente("directory", "sync", name).code() == 0);
     }
 
     /** Joins, and signs the roster once the key is the one that the steward's own machine shows. */
