@@ -152,7 +152,7 @@ public final class Entente {
         return named.isEmpty() || named.contains(AutoComplete.GenerateCompletion.class) ? COMMANDS : named;
     }
 
-    /** A command with those that are its methods; the one that follows its name is enough, where one does. */
+    /** A command with its methods as subcommands. If the next word names one of them, the others aren't read. */
     private static CommandLine command(Class<?> type, List<String> arguments) {
         var command = new CommandLine(type);
         var methods = CommandLine.getCommandMethods(type, null);

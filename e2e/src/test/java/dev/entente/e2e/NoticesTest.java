@@ -451,7 +451,7 @@ class NoticesTest extends PublishingTest {
         }
         // What others did just before may be told in the same hour.
         waitFor("each came or waits", () -> aboutPush() - before + waiting() == 16);
-        assertThat(aboutPush() - before).isBetween(5L, 10L);
+        assertThat(aboutPush() - before).isBetween(1L, 10L);
         world.query("DELETE FROM notice_waiting");
     }
 

@@ -133,6 +133,8 @@ class WaysInTest {
     private static Set<Set<Holding>> byBruteForce(WaysIn.Asked asked) {
         var things = Holding.values();
         var enough = new HashSet<Set<Holding>>();
+        // Many sets of things answer the same methods.
+        var tried = new HashMap<Map.Entry<Requirement, Set<Method>>, Boolean>();
         for (var bits = 1; bits < 1 << things.length; bits++) {
             var held = EnumSet.noneOf(Holding.class);
             for (var thing : things) {
@@ -144,15 +146,21 @@ class WaysInTest {
             asked.means()
                     .forEach(
                             (method, any) -> any.stream().filter(held::contains).forEach(t -> answers.add(method)));
-            if (asked.details().stream().anyMatch(d -> passes(d, answers))) {
+            if (asked.details().stream().anyMatch(d -> passes(d, answers, tried))) {
                 Method.known().stream().filter(Method::selfEnrolled).forEach(answers::add);
             }
-            if (passes(asked.required(), answers)) {
+            if (passes(asked.required(), answers, tried)) {
                 enough.add(held);
             }
         }
         enough.removeIf(set -> enough.stream().anyMatch(o -> !o.equals(set) && set.containsAll(o)));
         return enough;
+    }
+
+    private static boolean passes(
+            Requirement required, Set<Method> answers, Map<Map.Entry<Requirement, Set<Method>>, Boolean> tried) {
+        return tried.computeIfAbsent(
+                Map.entry(required, Set.copyOf(answers)), one -> passes(one.getKey(), one.getValue()));
     }
 
     /** Whether some order of proofs, each of which the requirement asks for at its time, meets it. */
