@@ -1,6 +1,7 @@
 #!/bin/bash
 # run-service.sh LAB SECRETS PORT SMTP-PORT PUBLIC-URL [JAVA-OPTIONS...]: one node of the service on the lab's PostgreSQL.
 # Replaces itself by the service, so that a signal to it reaches the service.
+# ENTENTE_UNTIL=migrated or archived: ends there instead.
 set -euo pipefail
 ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/../.." && pwd)
 lab=$1 secrets=$2 port=$3 smtp=$4 url=$5
@@ -39,6 +40,7 @@ if [ "$(cat "$secrets.migrated" 2>/dev/null)" != "$version" ]; then
     mkdir -p "$(dirname "$secrets")"
     echo "$version" >"$secrets.migrated"
 fi
+[ "${ENTENTE_UNTIL:-}" != migrated ] || exit 0
 # A start on the side, which ends before it takes calls, leaves an archive of the classes: every start after it takes a third of
 # the time. Where it fails, the start itself says why.
 if [ ! -f "$program/classes.jsa" ]; then
@@ -50,6 +52,7 @@ if [ ! -f "$program/classes.jsa" ]; then
     exec 9>&-
     archived
 fi
+[ "${ENTENTE_UNTIL:-}" != archived ] || exit 0
 # More classes than the program's own: how a test adds a method. What the build worked out doesn't know them.
 if [ -n "${ENTENTE_MORE_CLASSES:-}" ]; then
     exec java -Xmx512m "${quick[@]}" -Dspring.aot.enabled=false "$@" -cp "$program/entente-service-program.jar:$ENTENTE_MORE_CLASSES" \

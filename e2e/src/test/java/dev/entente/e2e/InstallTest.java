@@ -63,6 +63,7 @@ class InstallTest {
                 "-Xmx256m",
                 "-XX:TieredStopAtLevel=1",
                 "-XX:+UseSerialGC",
+                "-XX:SharedArchiveFile=" + World.ROOT.resolve("service/target/program/classes.jsa"),
                 "-jar",
                 World.ROOT
                         .resolve("service/target/program/entente-service-program.jar")

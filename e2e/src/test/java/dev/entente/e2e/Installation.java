@@ -77,7 +77,37 @@ abstract class Installation {
         }
         deleteAll(dir);
         Files.createDirectories(dir.resolve("logs"));
+        fromTemplate();
         Runtime.getRuntime().addShutdownHook(new Thread(this::stop));
+    }
+
+    /**
+     * Begins with the migrated database that {@code bin/test} prepared, waiting for it where it is under way. Without it, or with one of
+     * other migrations, the installation makes its own.
+     */
+    private void fromTemplate() throws IOException {
+        var making = ROOT.resolve(".test/making");
+        if (Files.exists(making.resolve("template.lock"))) {
+            run(Map.of(), "flock", making.resolve("template.lock").toString(), "true");
+        }
+        var template = making.resolve("template");
+        var here = run(
+                Map.of(),
+                "bash",
+                "-c",
+                "cd " + ROOT + "/service/src/main/resources/db/migration && cat V*.sql | sha256sum");
+        if (Files.exists(template)
+                && Files.readString(template.resolve("secrets.migrated")).equals(here.out())) {
+            Files.createDirectories(dir.resolve("lab"));
+            run(
+                            Map.of(),
+                            "cp",
+                            "-a",
+                            template.resolve("postgres").toString(),
+                            dir.resolve("lab/postgres").toString())
+                    .expect(0);
+            Files.copy(template.resolve("secrets.migrated"), dir.resolve("secrets.migrated"));
+        }
     }
 
     /** Where the stand-ins are. */
