@@ -66,9 +66,7 @@ public final class Browser implements AutoCloseable {
 
     /** A page of a profile that nobody else gets: to listen to what it does, or to change what scripts find in it. */
     public Page freshPage(int width, int height) {
-        return browser.newContext(
-                        new com.microsoft.playwright.Browser.NewContextOptions().setViewportSize(width, height))
-                .newPage();
+        return browser.newContext(still().setViewportSize(width, height)).newPage();
     }
 
     /** Gives authenticators to a page of {@link #page}, until it is left. */

@@ -110,6 +110,7 @@ class SoundPagesTest extends PublishingTest {
     void the_page_that_waits_is_sound_and_moves_for_nobody_who_asked_for_less_motion() {
         var crew = world.crew();
         var page = world.browser().freshPage(390, 844);
+        page.emulateMedia(new Page.EmulateMediaOptions().setReducedMotion(ReducedMotion.NO_PREFERENCE));
         var person = new Person(page, world.url);
         var before = world.mailbox.to(crew.address()).size();
         world.stewards.get("fleet").hold();

@@ -74,7 +74,7 @@ public final class Standins {
         System.out.println("stand-ins are ready");
     }
 
-    /** Newest first, {@link #MOST} at most. Each address has a mailbox of its own. */
+    /** The newest first, {@link #MOST} at most. Each address has a mailbox of its own. */
     private List<Mail> mails(String to) {
         var found = new ArrayList<Mail>();
         for (var message : to.isEmpty() ? List.of(mail.getReceivedMessages()) : inbox(to)) {
@@ -89,9 +89,13 @@ public final class Standins {
                 System.err.println("a message cannot be read: " + e.getMessage());
             }
         }
-        // Of one second, the one that came later first.
+        // A mailbox is in the order in which mail came: by the date that a message bears, one from before a clock was
+        // moved back would
+        // stay the newest. Over all mailboxes there is nothing but the date.
         Collections.reverse(found);
-        found.sort(Comparator.comparingLong(Mail::at).reversed());
+        if (to.isEmpty()) {
+            found.sort(Comparator.comparingLong(Mail::at).reversed());
+        }
         return found.subList(0, Math.min(MOST, found.size()));
     }
 
