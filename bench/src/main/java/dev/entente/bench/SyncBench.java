@@ -7,6 +7,7 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -22,6 +23,7 @@ import tools.jackson.databind.json.JsonMapper;
  */
 public final class SyncBench {
     private static final Pattern HEAP = Pattern.compile("(\\d+)M->");
+    private static final Pattern HEAP_NOW = Pattern.compile("(?:generation|heap)\\s+total \\d+K, used (\\d+)K");
     private static final String DECK = "cn=Deck,ou=groups,dc=fleet,dc=skerry,dc=test";
 
     private final Surroundings at;
@@ -139,8 +141,8 @@ public final class SyncBench {
         }
     }
 
-    /** The most that a steward's heap held before it was collected, MB. */
-    private int heap() throws IOException {
+    /** The most that a steward's heap held before it was collected, or holds now, MB. */
+    private int heap() throws IOException, InterruptedException {
         var most = 0;
         try (var logs = Files.newDirectoryStream(at.work().resolve("logs"), "steward-*.gc")) {
             for (var log : logs) {
@@ -150,6 +152,25 @@ public final class SyncBench {
                 }
             }
         }
+        // A steward that has only just started may not have collected anything yet.
+        for (var steward : at.processes().subList(1, at.processes().size())) {
+            most = Math.max(most, heapNow(steward));
+        }
         return most;
+    }
+
+    private static int heapNow(long process) throws IOException, InterruptedException {
+        var told = new ProcessBuilder("jcmd", String.valueOf(process), "GC.heap_info")
+                .redirectErrorStream(true)
+                .start();
+        var text = new String(told.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        if (told.waitFor() != 0) {
+            throw new IllegalStateException("jcmd: " + text);
+        }
+        return (int) (HEAP_NOW.matcher(text)
+                        .results()
+                        .mapToLong(found -> Long.parseLong(found.group(1)))
+                        .sum()
+                / 1024);
     }
 }
