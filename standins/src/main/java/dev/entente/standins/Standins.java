@@ -74,7 +74,7 @@ public final class Standins {
         System.out.println("stand-ins are ready");
     }
 
-    /** The newest first, {@link #MOST} at most. Each address has a mailbox of its own. */
+    /** Newest first, {@link #MOST} at most. Each address has a mailbox of its own. */
     private List<Mail> mails(String to) {
         var found = new ArrayList<Mail>();
         for (var message : to.isEmpty() ? List.of(mail.getReceivedMessages()) : inbox(to)) {
@@ -89,9 +89,8 @@ public final class Standins {
                 System.err.println("a message cannot be read: " + e.getMessage());
             }
         }
-        // A mailbox is in the order in which mail came: by the date that a message bears, one from before a clock was
-        // moved back would
-        // stay the newest. Over all mailboxes there is nothing but the date.
+        // A mailbox keeps the order in which mail arrived. Dates are no use there: a test may have moved the clock
+        // back.
         Collections.reverse(found);
         if (to.isEmpty()) {
             found.sort(Comparator.comparingLong(Mail::at).reversed());
