@@ -382,10 +382,13 @@ abstract class Installation {
 
     final void start(String name, Map<String, String> environment, String... command) {
         try {
-            var log = dir.resolve("logs").resolve(name + ".log").toFile();
+            var logs = dir.resolve("logs");
+            // What a process leaves where it runs goes with the installation.
             var builder = new ProcessBuilder(command)
+                    .directory(logs.toFile())
                     .redirectErrorStream(true)
-                    .redirectOutput(ProcessBuilder.Redirect.appendTo(log));
+                    .redirectOutput(ProcessBuilder.Redirect.appendTo(
+                            logs.resolve(name + ".log").toFile()));
             builder.environment().put("LAB_PG_PORT", String.valueOf(pgPort));
             builder.environment().putAll(environment);
             processes.put(name, builder.start());

@@ -206,7 +206,7 @@ class WaysInTest {
                 .isFalse();
     }
 
-    @RepeatedTest(100)
+    @RepeatedTest(60)
     void everybody_at_once_and_one_by_one_are_the_same(RepetitionInfo round) {
         var random = new Random(round.getCurrentRepetition());
         var people = new ArrayList<PersonFacts>();

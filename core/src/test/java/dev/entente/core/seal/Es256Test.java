@@ -16,9 +16,12 @@ class Es256Test {
         assertThat(library).as("it can be loaded here").isNotNull();
         var generator = KeyPairGenerator.getInstance("EC");
         generator.initialize(new ECGenParameterSpec("secp256r1"));
+        var pair = generator.generateKeyPair();
         // Many, so that numbers of all lengths come up: one in 256 begins with a zero byte.
         for (var i = 0; i < 600; i++) {
-            var pair = generator.generateKeyPair();
+            if (i % 30 == 0) {
+                pair = generator.generateKeyPair();
+            }
             var input = ("input " + i).getBytes(StandardCharsets.UTF_8);
             var fromLibrary = Es256.sign(pair.getPrivate(), input, library);
             assertThat(fromLibrary).hasSize(64);
