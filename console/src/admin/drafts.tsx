@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { said } from "../shared/problem";
@@ -71,6 +71,12 @@ function Compare({ draft }: { draft: Draft }) {
     meta: { touches: ["drafts"], saidHere: true },
     mutationFn: () => data(api.POST("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
   });
+  const queries = useQueryClient();
+  // Nobody is offered for another moment what is no draft any more.
+  const gone = async () => {
+    await queries.cancelQueries({ queryKey: ["drafts"], exact: true });
+    queries.setQueryData<Draft[]>(["drafts"], (old) => old?.filter((one) => one.id !== draft.id));
+  };
   const waits = Boolean(approval.data?.needed && !approval.data.approvedBy);
   const [at, setAt] = useState("");
   const [until, setUntil] = useState("");
@@ -91,6 +97,7 @@ function Compare({ draft }: { draft: Draft }) {
         }),
       ),
     onSuccess: async () => {
+      if (!at) await gone();
       setOpen(false);
       forgetNote();
     },
@@ -98,6 +105,7 @@ function Compare({ draft }: { draft: Draft }) {
   const discard = useMutation({
     meta: { touches: ["drafts"], saidHere: true },
     mutationFn: () => data(api.DELETE("/api/v1/drafts/{id}", { params: { path: { id: draft.id } } })),
+    onSuccess: gone,
   });
   const failed = publish.error ?? discard.error ?? submit.error ?? approve.error;
   return (

@@ -33,6 +33,7 @@ import java.util.concurrent.Executors;
 import java.util.function.BooleanSupplier;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
@@ -47,6 +48,14 @@ class OutletTest {
 
     @TempDir
     Path folder;
+
+    /** An outlet begins at what is in place on record; what others did just before would still be told. */
+    @BeforeEach
+    void everythingIsInPlace() {
+        waitFor(
+                "no event waits for its place",
+                () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
+    }
 
     @AfterEach
     void end() throws Exception {

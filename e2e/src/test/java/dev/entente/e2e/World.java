@@ -26,7 +26,7 @@ import java.util.regex.Pattern;
  * an administrator does it.
  */
 final class World extends Installation {
-    static final Pool<World> POOL = new Pool<>(2, World::new);
+    static final Pool<World> POOL = new Pool<>(3, World::new);
     static final String OLD_PASSWORD = "Harbour-Light-42";
     /** More than people ask for, less than a flood. */
     static final int CODES_PER_HOUR = 12;
