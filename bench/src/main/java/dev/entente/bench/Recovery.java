@@ -169,10 +169,6 @@ public final class Recovery {
         call("POST", "/attempt/passwords", new PortalApi.SealedPasswords(sealed), PortalApi.Attempt.class);
     }
 
-    boolean delivering() throws IOException, InterruptedException {
-        return call("GET", "/attempt", null, PortalApi.Attempt.class).state().equals("delivering");
-    }
-
     /** Follows the attempt as the page does, until it has ended, and says how. */
     String outcome() throws IOException, InterruptedException {
         var answer = HTTP.send(request("/attempt/updates").build(), HttpResponse.BodyHandlers.ofInputStream());

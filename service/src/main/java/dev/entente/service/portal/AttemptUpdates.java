@@ -30,7 +30,6 @@ import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 @Component
 class AttemptUpdates {
     private static final long LONGEST = 90_000;
-    private static final long TOGETHER = 50;
     /** Of several directories, the next one is mostly done within that. */
     private static final long PROGRESS = 400;
 
@@ -116,16 +115,9 @@ class AttemptUpdates {
     }
 
     private void tell(Page page) {
-        // However often it changed meanwhile, the page is told once.
+        // However often it changes until its turn comes, the page is told once.
         if (page.waits.compareAndSet(false, true)) {
             telling.execute(page::tell);
-        }
-    }
-
-    /** What changes in one moment is told together. */
-    private void tellSoon(Page page) {
-        if (page.waits.compareAndSet(false, true)) {
-            timer.schedule(() -> telling.execute(page::tell), TOGETHER, TimeUnit.MILLISECONDS);
         }
     }
 
@@ -136,13 +128,13 @@ class AttemptUpdates {
             return;
         }
         if (!change.more()) {
-            tellSoon(page);
+            tell(page);
         } else if (page.progressed.compareAndSet(false, true)) {
             timer.schedule(
                     () -> {
                         // Unless it was told meanwhile, together with what followed.
                         if (page.progressed.get()) {
-                            tellSoon(page);
+                            tell(page);
                         }
                     },
                     PROGRESS,
