@@ -48,7 +48,7 @@ public final class DeliverBench {
     public static void main(String[] arguments) throws Exception {
         var at = Surroundings.of(arguments);
         var bench = new DeliverBench(at);
-        // The domain controller first: while it makes its passwords, the service's compilers come to an end.
+        // The domain controller first: soon after its start the service is still busy with compiling itself.
         var ad = bench.measure("shore", "sAMAccountName", at.brief() ? 6 : 240);
         var slapd = bench.measure("fleet", "uid", at.brief() ? 6 : 960);
         System.out.printf(

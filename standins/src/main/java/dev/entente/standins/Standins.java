@@ -89,8 +89,7 @@ public final class Standins {
                 System.err.println("a message cannot be read: " + e.getMessage());
             }
         }
-        // A mailbox keeps the order in which mail arrived. Dates are no use there: a test may have moved the clock
-        // back.
+        // A mailbox keeps the order in which mail arrived: its dates may be wrong where a test moved the clock.
         Collections.reverse(found);
         if (to.isEmpty()) {
             found.sort(Comparator.comparingLong(Mail::at).reversed());

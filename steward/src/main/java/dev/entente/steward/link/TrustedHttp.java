@@ -16,9 +16,8 @@ import javax.net.ssl.TrustManagerFactory;
 /** Dials out over HTTP: through the proxy of the Java runtime, trusting the system's authorities or one that a file names. */
 public final class TrustedHttp {
     static {
-        // Left alone for longer, a connection may be closed or forgotten by what is on the way just when it is used
-        // again, and a
-        // call that may change something is not sent twice. Java keeps them for twenty minutes.
+        // Proxies and firewalls close idle connections, or forget them. A call that meets one of these can't simply be
+        // repeated, since it may have changed something. Java would keep connections for twenty minutes.
         var kept = "jdk.httpclient.keepalive.timeout";
         if (System.getProperty(kept) == null) {
             System.setProperty(kept, "10");
