@@ -15,10 +15,6 @@ import dev.entente.wire.DeviceApi;
 import dev.entente.wire.HelpDeskApi;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
-import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.security.SecureRandom;
 import java.time.Duration;
@@ -155,22 +151,9 @@ abstract class EveryMethod extends PublishingTest {
     }
 
     private String device(String path, Object body) {
-        try {
-            var answer = HttpClient.newHttpClient()
-                    .send(
-                            HttpRequest.newBuilder(URI.create(world.url + "/api/v1/devices" + path))
-                                    .header("Content-Type", "application/json")
-                                    .POST(HttpRequest.BodyPublishers.ofString(ApiPerson.JSON.writeValueAsString(body)))
-                                    .build(),
-                            HttpResponse.BodyHandlers.ofString());
-            assertThat(answer.statusCode()).as(answer.body()).isBetween(200, 204);
-            return answer.body();
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new IllegalStateException(e);
-        }
+        var answer = DeviceCalls.post(world, path, body);
+        assertThat(answer.statusCode()).as(answer.body()).isBetween(200, 204);
+        return answer.body();
     }
 
     /** The code of now; each counts once, so that time goes on before the next one. */

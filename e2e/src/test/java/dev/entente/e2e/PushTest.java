@@ -7,9 +7,6 @@ import dev.entente.core.verify.push.DeviceDocuments;
 import dev.entente.wire.DeviceApi;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
-import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.security.SecureRandom;
 import java.time.Duration;
@@ -27,20 +24,7 @@ class PushTest extends PublishingTest {
     private record Device(UUID id, SigningKey key) {}
 
     private HttpResponse<String> post(String path, Object body) {
-        try {
-            return HttpClient.newHttpClient()
-                    .send(
-                            HttpRequest.newBuilder(URI.create(world.url + "/api/v1/devices" + path))
-                                    .header("Content-Type", "application/json")
-                                    .POST(HttpRequest.BodyPublishers.ofString(ApiPerson.JSON.writeValueAsString(body)))
-                                    .build(),
-                            HttpResponse.BodyHandlers.ofString());
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new IllegalStateException(e);
-        }
+        return DeviceCalls.post(world, path, body);
     }
 
     private Device owned(Crew crew) {
