@@ -1,4 +1,5 @@
 import { Mail } from "lucide-react";
+import { Heading } from "../portal/heading";
 import { api } from "../portal/api";
 import type { Attempt } from "../portal/api";
 import { Choice } from "../portal/choice";
@@ -19,7 +20,7 @@ export function AddressPage({ method, attempt, onChange, onGone, onRestart, onOt
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{texts.addresses.title}</h1>
+        <Heading>{texts.addresses.title}</Heading>
         <p className="text-muted">{texts.addresses.says}</p>
       </div>
       {error && <Notice tone="bad">{error}</Notice>}

@@ -1,6 +1,7 @@
 import { startAuthentication, startRegistration } from "@simplewebauthn/browser";
 import { useState } from "react";
-import { api } from "../portal/api";
+import { Heading } from "../portal/heading";
+import { api, challengeFor } from "../portal/api";
 import { credentialOf, remember } from "../portal/remembered";
 import { useOrganisation } from "../portal/shell";
 import { texts } from "../portal/texts";
@@ -48,9 +49,10 @@ export function AuthenticatorPage({
   const use = () =>
     run(async () => {
       setCancelled(false);
+      const { challenge: asked, at } = await challengeFor(challenge.parts.nonce ?? "", attempt.action);
       const signed = await startAuthentication({
         optionsJSON: {
-          challenge: challenge.parts.challenge ?? "",
+          challenge: asked,
           rpId: challenge.parts.relyingParty,
           allowCredentials: ids(challenge.parts.allow),
           userVerification: challenge.parts.allow === undefined ? "required" : "discouraged",
@@ -60,18 +62,18 @@ export function AuthenticatorPage({
         setCancelled(true);
         return;
       }
-      onChange(await api.answer(challenge.id, { parts: { credential: JSON.stringify(signed) } }));
+      onChange(await api.answer(challenge.id, { parts: { credential: JSON.stringify(signed), at } }));
     });
 
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.title}</h1>
+        <Heading>{words.title}</Heading>
         <p className="text-muted">{words.what}</p>
       </div>
       {error && <Notice tone="bad">{error}</Notice>}
       {cancelled && <Notice tone="warn">{words.cancelled}</Notice>}
-      <Button look="primary" large autoFocus busy={Boolean(busy)} onClick={() => void use()}>
+      <Button look="primary" large busy={Boolean(busy)} onClick={() => void use()}>
         {busy ? words.waiting : words.use}
       </Button>
       <Trouble title={words.trouble} attempt={attempt} onRestart={onRestart} onOtherWay={onOtherWay}>
@@ -127,12 +129,12 @@ export function RegisterPage({
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.addTitle}</h1>
+        <Heading>{words.addTitle}</Heading>
         <p className="text-muted">{words.addSays(organisation)}</p>
       </div>
       {error && <Notice tone="bad">{error}</Notice>}
       {failed && !error && <Notice tone="warn">{words.notCreated}</Notice>}
-      <Button look="primary" large autoFocus busy={busy} onClick={() => void create()}>
+      <Button look="primary" large busy={busy} onClick={() => void create()}>
         {words.create}
       </Button>
       <Button look="quiet" large onClick={onBack} className="self-start">

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import type { ReactNode } from "react";
+import { Heading } from "../portal/heading";
 import { api } from "../portal/api";
 import type { Attempt } from "../portal/api";
 import { useOrganisation } from "../portal/shell";
@@ -56,6 +57,9 @@ export function CodePage({
   const [busy, setBusy] = useState<"" | "answer" | "again">("");
   const minutes = useMinutesUntil(attempt.challenge?.expiresAt);
   const challengesLeft = attempt.challenge?.challengesLeft ?? 0;
+  // After the last try there is only a new code to be had.
+  const spent = attempt.challenge?.triesLeft === 0 || (sent && minutes === 0 && expired(attempt));
+  const late = useLate(attempt.challenge?.id);
 
   async function act(what: "answer" | "again", work: () => Promise<Attempt>) {
     setBusy(what);
@@ -90,32 +94,61 @@ export function CodePage({
   return (
     <form onSubmit={answer} className="flex flex-col gap-5" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.title}</h1>
+        <Heading>{words.title}</Heading>
         <p className="text-muted">{words.what(organisation)}</p>
       </div>
       {sentAgain && <Notice tone="info">{texts.code.sentAgain}</Notice>}
-      <Field
-        large
-        autoFocus
-        key={attempt.challenge?.id}
-        label={words.field}
-        hint={!sent ? undefined : minutes > 0 ? texts.code.valid(minutes) : texts.code.expired}
-        name="code"
-        inputMode={digits ? "numeric" : "text"}
-        autoComplete={autoComplete}
-        autoCapitalize="none"
-        spellCheck={false}
-        maxLength={30}
-        placeholder={placeholder}
-        className="tracking-widest"
-        value={code}
-        onChange={(event) => setCode(event.target.value)}
-        error={error}
-      />
-      {more?.field}
-      <Button type="submit" look="primary" large busy={busy === "answer"}>
-        {texts.continue}
-      </Button>
+      {spent ? (
+        <>
+          <Notice tone="warn">
+            <p>{error || (expired(attempt) ? texts.code.expired : texts.code.spent)}</p>
+            {challengesLeft === 0 && <p>{texts.code.noneLeft}</p>}
+          </Notice>
+          {challengesLeft > 0 ? (
+            <Button
+              look="primary"
+              large
+              busy={busy === "again"}
+              onClick={onAgain ?? (() => void act("again", () => api.ask(attempt.challenge?.method ?? "")))}
+            >
+              {sent ? texts.code.send : texts.code.askAgain}
+            </Button>
+          ) : (
+            <Button look="primary" large onClick={onRestart}>
+              {texts.startAgain}
+            </Button>
+          )}
+        </>
+      ) : (
+        <>
+          <Field
+            large
+            key={attempt.challenge?.id}
+            label={words.field}
+            hint={!sent ? undefined : minutes > 0 ? texts.code.valid(minutes) : texts.code.expired}
+            name="code"
+            inputMode={digits ? "numeric" : "text"}
+            autoComplete={autoComplete}
+            autoCapitalize="none"
+            spellCheck={false}
+            maxLength={30}
+            placeholder={placeholder}
+            className="tracking-widest"
+            value={code}
+            onChange={(event) => setCode(event.target.value)}
+            error={error}
+          />
+          {more?.field}
+          <Button type="submit" look="primary" large busy={busy === "answer"}>
+            {texts.continue}
+          </Button>
+        </>
+      )}
+      {sent && late && (
+        <Notice tone="info" title={texts.code.nothingYet}>
+          <p>{texts.code.nothingSays}</p>
+        </Notice>
+      )}
       <Trouble
         title={words.trouble}
         attempt={attempt}
@@ -144,6 +177,21 @@ export function CodePage({
       </Trouble>
     </form>
   );
+}
+
+const expired = (attempt: Attempt) => Date.parse(attempt.challenge?.expiresAt ?? "") <= Date.now();
+
+const LATE = 45_000;
+
+/** Whether something was asked for a while ago, so that what to do when nothing comes is said to everybody. */
+export function useLate(challenge: string | undefined): boolean {
+  const [late, setLate] = useState(false);
+  useEffect(() => {
+    setLate(false);
+    const timer = setTimeout(() => setLate(true), LATE);
+    return () => clearTimeout(timer);
+  }, [challenge]);
+  return late;
 }
 
 function useMinutesUntil(time: string | undefined): number {

@@ -104,11 +104,10 @@ describe("approval on a phone", () => {
     vi.useFakeTimers();
     const proved = attempt({ state: "proved" });
     const service = serve({
-      "POST /portal/attempt/challenges/c1/answers": turns(
-        [409, problem("still-waiting", "There is no answer yet.")],
-        "away",
-        [200, proved],
-      ),
+      "POST /portal/attempt/challenges/c1/answers": turns([202, asked("push", { number: "47" })], "away", [
+        200,
+        proved,
+      ]),
     });
     const step = steps();
     render(<ProvePage attempt={asked("push", { number: "47" })} {...step} />);

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Heading } from "../portal/heading";
 import { api } from "../portal/api";
 import { useOrganisation } from "../portal/shell";
 import { texts } from "../portal/texts";
@@ -43,12 +44,11 @@ export function NumberPage({
   return (
     <form onSubmit={go} className="flex flex-col gap-5" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.beforeTitle}</h1>
+        <Heading>{words.beforeTitle}</Heading>
         <p className="text-muted">{words.before(organisation)}</p>
       </div>
       <Field
         large
-        autoFocus
         label={words.end}
         name="end"
         inputMode="numeric"

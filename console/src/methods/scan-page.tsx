@@ -1,5 +1,6 @@
 import { lazy, Suspense, useState } from "react";
 import type { ComponentType, ReactNode } from "react";
+import { Heading } from "../portal/heading";
 import { texts } from "../portal/texts";
 import { Button, Field } from "../shared/ui";
 import type { SettingUp } from "./method";
@@ -48,7 +49,7 @@ export function ScanPage({
         if (right) onConfirm({ code });
       }}
     >
-      <h1 className="text-2xl font-semibold">{words.title}</h1>
+      <Heading>{words.title}</Heading>
       <ol className="flex list-decimal flex-col gap-4 pl-5">
         <li>{words.open}</li>
         <li>

@@ -1,9 +1,12 @@
 import { useEffect, useState } from "react";
 import type { ReactNode } from "react";
+import { Heading } from "../portal/heading";
 import { api } from "../portal/api";
 import { Problem } from "../shared/problem";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
+import { texts } from "../portal/texts";
+import { useLate } from "./code-page";
 import type { Asking } from "./method";
 import { Trouble } from "./trouble";
 
@@ -36,6 +39,8 @@ export function WaitingPage({
 }: Asking & { method: string; words: WaitingWords; children: ReactNode }) {
   const challenge = attempt.challenge;
   const id = challenge?.id ?? "";
+  const ends = Date.parse(challenge?.expiresAt ?? "") || Infinity;
+  const late = useLate(id);
   const [over, setOver] = useState(false);
   const { busy, error, run } = useTask(onGone);
 
@@ -43,15 +48,22 @@ export function WaitingPage({
     let left = false;
     let timer: ReturnType<typeof setTimeout>;
     setOver(false);
+    const again = () => {
+      if (Date.now() >= ends) setOver(true);
+      else timer = setTimeout(() => void look(), PAUSE);
+    };
     const look = async () => {
       try {
         const answered = await api.answer(id, {});
-        if (!left) onChange(answered);
+        if (left) return;
+        // While nothing is there, the challenge is still the one that waits.
+        if (answered.state === "proving" && answered.challenge?.id === id) again();
+        else onChange(answered);
       } catch (problem) {
         if (left) return;
         // Without a connection it goes on trying; what waits is still there afterwards.
-        if (!(problem instanceof Problem) || problem.status === 409 || problem.status >= 500) {
-          timer = setTimeout(() => void look(), PAUSE);
+        if (!(problem instanceof Problem) || problem.status === 0 || problem.status >= 500) {
+          again();
         } else if (problem.status === 410 && !problem.type.endsWith("attempt-gone")) {
           setOver(true);
         } else {
@@ -71,7 +83,7 @@ export function WaitingPage({
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.title}</h1>
+        <Heading>{words.title}</Heading>
         <p className="text-muted">{words.what}</p>
       </div>
       <p
@@ -83,6 +95,16 @@ export function WaitingPage({
       </p>
       {error && <Notice tone="bad">{error}</Notice>}
       {over ? <Notice tone="warn">{words.expired}</Notice> : <p role="status">{words.waiting}</p>}
+      {late && !over && (
+        <Notice tone="info" title={texts.code.nothingYet}>
+          <p>{texts.code.nothingSays}</p>
+        </Notice>
+      )}
+      {over && (challenge?.challengesLeft ?? 0) === 0 && (
+        <Button look="primary" large onClick={onRestart}>
+          {texts.startAgain}
+        </Button>
+      )}
       {over && (challenge?.challengesLeft ?? 0) > 0 && (
         <Button
           look="primary"

@@ -1,6 +1,6 @@
 import type { components } from "../shared/api-types";
 import { Problem, problemOf } from "../shared/problem";
-import { act } from "./seal";
+import { act, publicHalf, thumbprint } from "./seal";
 import { doWork } from "./worker";
 import type { EcKey, Target } from "./seal";
 import type { PasswordRules } from "./rules";
@@ -9,6 +9,7 @@ type Schemas = components["schemas"];
 type Whole<T> = T extends object ? { [K in keyof T]-?: Whole<NonNullable<T[K]>> } : T;
 export type Attempt = Whole<Schemas["Attempt"]>;
 export type Enrolment = Whole<Schemas["OwnMethod"]>;
+export type Settable = Whole<Schemas["SettableMethod"]>;
 export type OfferedEnrolment = Whole<Schemas["OfferedEnrolment"]>;
 /** What was typed, or what else was answered, by name. */
 export type Answer = { code?: string; parts?: Record<string, string> };
@@ -16,6 +17,7 @@ export type AccountResult = Whole<Schemas["AccountResult"]>;
 export type Context = Whole<Schemas["Context"]>;
 export type FollowedLink = Whole<Schemas["FollowedLink"]>;
 export type HelpRequest = Whole<Schemas["HelpRequest"]>;
+export type AlarmAsked = Whole<Schemas["AlarmAsked"]>;
 export type AlarmRaised = Whole<Schemas["AlarmRaised"]>;
 export type Told = Whole<Schemas["Told"]>;
 export interface Sealing {
@@ -33,10 +35,39 @@ const meant = ["stopped", "suspended", "no-method"];
 
 let signer: { reference: string; pair: CryptoKeyPair } | null = null;
 
-/** From now on what changes something within this attempt is signed with its key: a copied cookie alone changes nothing. */
+/** From now on every call within this attempt is signed with its key: a copied cookie alone reads and changes nothing. */
 export function signWith(reference: string, pair: CryptoKeyPair): void {
   signer = { reference, pair };
 }
+
+/** What shows that this page began the attempt, for one call. */
+async function signature(method: string, path: string, body: string): Promise<Record<string, string>> {
+  return signer && /^\/attempt(\/|$)/.test(path)
+    ? { "Entente-Act": await act(signer.reference, signer.pair, method, path, body) }
+    : {};
+}
+
+/**
+ * What an authenticator is asked to sign, made here and nowhere else: it names this page's own key, the attempt, what it is for and when, so
+ * that what is signed is worth nothing with any other key. docs/protocol.md describes it.
+ */
+export async function challengeFor(nonce: string, action: string): Promise<{ challenge: string; at: string }> {
+  if (!signer) throw new Error("no attempt is held by this page");
+  const at = String(Date.now());
+  const key = await thumbprint(await publicHalf(signer.pair));
+  const reference = signer.reference.replace(/\D/g, "");
+  const text = new TextEncoder().encode(`entente passkey v2 ${nonce} ${key} ${reference} ${action} ${at}`);
+  const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", text));
+  const challenge = btoa(String.fromCharCode(...hash))
+    .replaceAll("+", "-")
+    .replaceAll("/", "_")
+    .replaceAll("=", "");
+  return { challenge, at };
+}
+
+/** An attempt that is being left; a new one begins after it. */
+let leaving: Promise<unknown> = Promise.resolve();
+const LEAVING = 3_000;
 
 /** Calls the service; when it is away for a moment, tries again until a minute has passed. */
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
@@ -45,14 +76,11 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     let problem: Problem;
     try {
       const text = body === undefined ? undefined : JSON.stringify(body);
-      const headers: Record<string, string> = text === undefined ? {} : { "Content-Type": "application/json" };
-      if (signer && method !== "GET" && path.startsWith("/attempt/")) {
-        headers["Entente-Act"] = await act(signer.reference, signer.pair, method, path, text ?? "");
-      }
+      const headers = await signature(method, path, text ?? "");
       const response = await fetch(`/api/v1/portal${path}`, {
         method,
         credentials: "same-origin",
-        headers,
+        headers: text === undefined ? headers : { ...headers, "Content-Type": "application/json" },
         body: text,
       });
       if (response.ok) {
@@ -74,6 +102,7 @@ export const api = {
   /** `onWork` is told when the browser has to do some work first, since very many start from the same network. */
   async start(name: string, action: string, key: EcKey, onWork: () => void): Promise<Attempt> {
     let work: { seed: string; nonce: string } | undefined;
+    await Promise.race([leaving, new Promise((resolve) => setTimeout(resolve, LEAVING))]);
     for (let times = 0; ; times++) {
       try {
         return await call<Attempt>("POST", "/attempts", { name, action, key, work });
@@ -94,6 +123,7 @@ export const api = {
     call<Attempt>("POST", `/attempt/challenges/${challenge}/answers`, answer),
   accept: (terms: string) => call<Attempt>("POST", "/attempt/terms", { terms }),
   enrolments: () => call<Enrolment[]>("GET", "/attempt/enrolments"),
+  settable: () => call<Settable[]>("GET", "/attempt/settable"),
   setUp: (method: string) => call<OfferedEnrolment>("POST", "/attempt/enrolments", { method }),
   confirm: (id: string, answer: Answer) => call<Enrolment[]>("POST", `/attempt/enrolments/${id}/confirmation`, answer),
   rename: (id: string, label: string) => call<Enrolment[]>("PATCH", `/attempt/enrolments/${id}`, { label }),
@@ -103,14 +133,50 @@ export const api = {
   passwords: (passwords: { seal?: string; evidence: string }[]) =>
     call<Attempt>("POST", "/attempt/passwords", { passwords }),
   goOn: () => call<Attempt>("POST", "/attempt/continuation"),
-  leave: () => call<void>("DELETE", "/attempt"),
+  /** The attempt ends. Whoever leaves waits for nothing; what fails ends by itself soon. */
+  async leave(): Promise<void> {
+    if (!signer) return;
+    const headers = await signature("DELETE", "/attempt", "");
+    signer = null;
+    leaving = fetch("/api/v1/portal/attempt", {
+      method: "DELETE",
+      credentials: "same-origin",
+      headers,
+      keepalive: true,
+    }).catch(() => undefined);
+  },
+  /** Somebody is there still. */
+  present: () => call<void>("POST", "/attempt/presence"),
+  /** The attempt again whenever something about it changes, until it is said that this is enough or the connection ends. */
+  async updates(onAttempt: (attempt: Attempt) => void, enough: AbortSignal): Promise<void> {
+    const response = await fetch("/api/v1/portal/attempt/updates", {
+      credentials: "same-origin",
+      headers: { Accept: "text/event-stream", ...(await signature("GET", "/attempt/updates", "")) },
+      signal: enough,
+    });
+    if (!response.ok || !response.body) throw await problemOf(response);
+    const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
+    // Server-sent events (WHATWG HTML, section 9.2): an event ends with an empty line, and ours are one line of data.
+    for (let text = ""; ;) {
+      const { value, done } = await reader.read();
+      if (done) return;
+      text += value;
+      const events = text.split("\n\n");
+      text = events.pop() ?? "";
+      for (const event of events) {
+        const line = event.split("\n").find((one) => one.startsWith("data:"));
+        if (line) onAttempt(JSON.parse(line.slice(5)) as Attempt);
+      }
+    }
+  },
   /** `number` is the one on the page that asked, where the link was opened elsewhere. */
   follow: (token: string, number?: string) => call<FollowedLink>("POST", "/links", { token, number }),
   managerFind: (token: string) => call<HelpRequest>("POST", "/confirmations/find", { token }),
   managerConfirm: (token: string, number: string, checked: string[]) =>
     call<{ complete: boolean }>("POST", "/confirmations", { token, number, checked }),
   managerDeny: (token: string) => call<void>("POST", "/confirmations/denial", { token }),
-  alarm: (token: string) => call<AlarmRaised>("POST", "/alarms", { token }),
+  alarmAsked: (token: string) => call<AlarmAsked>("POST", "/alarms/find", { token }),
+  alarm: (token: string, close: boolean) => call<AlarmRaised>("POST", "/alarms", { token, close }),
   quiet: (token: string, off: boolean) => call<Told>("POST", "/quiet", { token, off }),
 };
 

@@ -34,7 +34,12 @@ const paper = {
 };
 
 function open(paths: Parameters<typeof serve>[0]) {
-  const service = serve({ "GET /portal/attempt/enrolments": [200, [mail]], ...paths });
+  const settable = ["app-code", "recovery-code", "passkey"].map((method) => ({ method, actions: ["reset", "unlock"] }));
+  const service = serve({
+    "GET /portal/attempt/enrolments": [200, [mail]],
+    "GET /portal/attempt/settable": [200, settable],
+    ...paths,
+  });
   const step = { onChange: vi.fn(), onGone: vi.fn(() => false) };
   render(<DetailsPage {...step} />);
   return { service, step };
@@ -63,6 +68,17 @@ describe("ways to prove that it is you", () => {
     open({ "GET /portal/attempt/enrolments": [200, [mail, passkey]] });
     expect(await screen.findByText(/Fleet doesn’t know it yet. Ask an administrator/)).toBeTruthy();
     expect(screen.queryByText("from-the-service")).toBeNull();
+  });
+
+  it("only what the policy accepts is offered, with what it is good for; what stopped counting says so", async () => {
+    open({
+      "GET /portal/attempt/enrolments": [200, [mail, app, paper]],
+      "GET /portal/attempt/settable": [200, [{ method: "app-code", actions: ["reset", "unlock"] }]],
+    });
+    expect(await screen.findByText("Lets you get a new password and unlock your account.")).toBeTruthy();
+    expect(screen.getAllByText(/doesn’t accept this one from you any more/)).toHaveLength(1);
+    expect(screen.getByRole("button", { name: "Add an authenticator app" })).toBeTruthy();
+    expect(screen.queryByRole("button", { name: /passkey|phone that approves|questions/i })).toBeNull();
   });
 
   it("an app counts once it has shown that it works", async () => {
@@ -142,7 +158,7 @@ describe("ways to prove that it is you", () => {
     });
     await userEvent.click(await screen.findByRole("button", { name: "Remove My phone" }));
     await userEvent.click(screen.getByRole("button", { name: "Keep" }));
-    expect(service.calls()).toEqual(["GET /portal/attempt/enrolments"]);
+    expect(service.calls()).toEqual(["GET /portal/attempt/enrolments", "GET /portal/attempt/settable"]);
     await userEvent.click(screen.getByRole("button", { name: "Remove My phone" }));
     await userEvent.click(screen.getByRole("button", { name: "Remove" }));
     expect(await screen.findByText("My phone was removed.")).toBeTruthy();

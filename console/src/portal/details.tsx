@@ -1,16 +1,23 @@
 import { Pencil, Trash2 } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
+import { Heading } from "./heading";
 import { useTask } from "../shared/task";
 import { methods } from "../methods";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
-import type { Attempt, Enrolment, OfferedEnrolment } from "./api";
+import type { Attempt, Enrolment, OfferedEnrolment, Settable } from "./api";
+import { useBack } from "./back";
 import { madeHere, thumbprintOf, withdraw } from "./remembered";
 import { texts } from "./texts";
 
 function listed(one: Enrolment): string {
   const since = texts.details.since(new Date(one.since));
   return methods[one.method]?.listed?.(one, since) ?? since;
+}
+
+/** Whether it is of a kind that people set up, and that their policy accepts no more. */
+function countsNoMore(method: string, settable: Settable[]): boolean {
+  return Boolean(methods[method]?.setUp) && !settable.some((one) => one.method === method);
 }
 
 /** How the person can be recognised, and setting up more. */
@@ -28,6 +35,7 @@ export function DetailsPage({
   const [said, setSaid] = useState("");
   // Made in this very browser: what only the service says of one is shown to nobody for comparison.
   const [own, setOwn] = useState<string[]>([]);
+  const [settable, setSettable] = useState<Settable[]>([]);
   const { busy, error, run } = useTask(onGone);
 
   const act = useCallback(
@@ -39,13 +47,18 @@ export function DetailsPage({
   );
 
   useEffect(() => {
-    void act("list", async () => setEnrolments(await api.enrolments()));
+    void act("list", async () => {
+      const [have, can] = await Promise.all([api.enrolments(), api.settable()]);
+      setEnrolments(have);
+      setSettable(can);
+    });
   }, [act]);
 
   useEffect(() => {
     void Promise.all(madeHere().map(thumbprintOf)).then(setOwn);
   }, [enrolments]);
 
+  useBack(offered ? () => setOffered(null) : undefined);
   const settingUp = offered && methods[offered.method]?.setUp;
   if (settingUp) {
     return (
@@ -67,7 +80,7 @@ export function DetailsPage({
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{texts.details.title}</h1>
+        <Heading>{texts.details.title}</Heading>
         <p className="text-muted">{texts.details.says}</p>
       </div>
       {said && <Notice tone="ok">{said}</Notice>}
@@ -86,6 +99,9 @@ export function DetailsPage({
                   <span className="text-muted text-sm">
                     {one.id ? listed(one) : texts.details.fromOrganisation(one.label)}
                   </span>
+                  {one.id && settable.length > 0 && countsNoMore(one.method, settable) && (
+                    <span className="text-warn text-sm">{texts.details.countsNoMore}</span>
+                  )}
                   {one.unknownTo.length > 0 && (
                     <span className="text-warn text-sm">
                       {texts.details.unknownTo(one.unknownTo, own.includes(one.thumbprint))}
@@ -169,19 +185,23 @@ export function DetailsPage({
           })}
         </ul>
       )}
-      {Object.values(methods).map(
-        ({ method, setUp }) =>
+      {settable.map(({ method, actions }) => {
+        const setUp = methods[method]?.setUp;
+        return (
           setUp && (
-            <Button
-              key={method}
-              large
-              busy={busy === method}
-              onClick={() => void act(method, async () => setOffered(await api.setUp(method)))}
-            >
-              {setUp.start(enrolments?.some((one) => one.method === method) ?? false)}
-            </Button>
-          ),
-      )}
+            <div key={method} className="flex flex-col gap-1">
+              <Button
+                large
+                busy={busy === method}
+                onClick={() => void act(method, async () => setOffered(await api.setUp(method)))}
+              >
+                {setUp.start(enrolments?.some((one) => one.method === method) ?? false)}
+              </Button>
+              <span className="text-muted text-sm">{texts.details.goodFor(actions)}</span>
+            </div>
+          )
+        );
+      })}
       <Button
         look="primary"
         large

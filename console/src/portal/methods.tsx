@@ -1,4 +1,5 @@
 import { Mail } from "lucide-react";
+import { Heading } from "./heading";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { before, methods } from "../methods";
@@ -26,7 +27,7 @@ export function MethodsPage({
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{again ? texts.choose.again : texts.choose.title}</h1>
+        <Heading>{again ? texts.choose.again : texts.choose.title}</Heading>
         <p className="text-muted">
           {again
             ? texts.choose.saysAgain(methods[attempt.proved.at(-1)!]?.words.name ?? texts.choose.thatOne)

@@ -1,8 +1,9 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import { Heading } from "./heading";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
-import type { AlarmRaised } from "./api";
+import type { AlarmAsked, AlarmRaised } from "./api";
 import { useOrganisation } from "./shell";
 import { texts } from "./texts";
 
@@ -10,14 +11,21 @@ import { texts } from "./texts";
 export function NotMe() {
   const { helpDesk } = useOrganisation();
   const [raised, setRaised] = useState<AlarmRaised | null>(null);
+  const [follows, setFollows] = useState<AlarmAsked | null>(null);
   const { busy, error, run } = useTask(undefined, texts.notMe.failed);
+  const [token] = useState(() => window.location.hash.slice(1));
 
-  const raise = () => run(async () => setRaised(await api.alarm(window.location.hash.slice(1))));
+  // What follows is said before anything is done.
+  useEffect(() => {
+    void run(async () => setFollows(await api.alarmAsked(token)), "asks");
+  }, [run, token]);
+
+  const raise = (close: boolean) => run(async () => setRaised(await api.alarm(token, close)), close ? "closes" : "it");
 
   if (raised) {
     return (
       <div className="flex flex-col gap-5">
-        <h1 className="text-2xl font-semibold">{texts.notMe.raised}</h1>
+        <Heading>{texts.notMe.raised}</Heading>
         <Notice tone="warn" title={texts.notMe.call}>
           <p>{raised.helpDesk}</p>
           {raised.ended && <p>{texts.notMe.ended}</p>}
@@ -36,12 +44,28 @@ export function NotMe() {
   }
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold">{texts.notMe.title}</h1>
+      <Heading>{texts.notMe.title}</Heading>
       <p className="text-muted">{texts.notMe.says}</p>
       {error && <Notice tone="bad">{error}</Notice>}
-      <Button look="danger" large busy={Boolean(busy)} onClick={() => void raise()} className="self-start">
-        {texts.notMe.submit}
-      </Button>
+      {follows && (
+        <ul className="flex list-disc flex-col gap-1 pl-5">
+          {follows.ends && <li>{texts.notMe.ends}</li>}
+          <li>{texts.notMe.tells}</li>
+        </ul>
+      )}
+      {follows && (
+        <Button look="danger" large busy={busy === "it"} onClick={() => void raise(false)} className="self-start">
+          {texts.notMe.submit}
+        </Button>
+      )}
+      {follows?.mayClose && (
+        <>
+          <p>{texts.notMe.mayClose}</p>
+          <Button large busy={busy === "closes"} onClick={() => void raise(true)} className="self-start">
+            {texts.notMe.submitClose}
+          </Button>
+        </>
+      )}
       <p className="text-muted">{texts.notMe.close(helpDesk)}</p>
     </div>
   );

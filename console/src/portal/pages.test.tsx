@@ -21,6 +21,8 @@ const context = {
   ready: true,
   paused: [],
   knownBrowser: false,
+  shared: false,
+  idleSeconds: 300,
 };
 
 const attempt = (more: object = {}) =>
@@ -288,33 +290,36 @@ describe("this was not me", () => {
   it("raises the alarm by a click and not by being opened", async () => {
     window.location.hash = "#token-of-the-link";
     const service = serve({
+      "POST /portal/alarms/find": [200, { ends: false, mayClose: false }],
       "POST /portal/alarms": [200, { reference: "R 1234 5678", helpDesk: "call 01632 960 100" }],
     });
     render(<NotMe />);
-    expect(service.calls()).toEqual([]);
-    await userEvent.click(screen.getByRole("button", { name: /raise the alarm/ }));
+    await userEvent.click(await screen.findByRole("button", { name: /raise the alarm/ }));
     expect(await screen.findByText("Alarm raised")).toBeTruthy();
     expect(screen.getByText("R 1234 5678")).toBeTruthy();
-    expect(service.asked[0]!.body).toEqual({ token: "token-of-the-link" });
+    expect(service.calls()).toEqual(["POST /portal/alarms/find", "POST /portal/alarms"]);
+    expect(service.asked[1]!.body).toEqual({ token: "token-of-the-link", close: false });
   });
 
   it("says what an alarm brought about", async () => {
-    serve({
+    const service = serve({
+      "POST /portal/alarms/find": [200, { ends: true, mayClose: true }],
       "POST /portal/alarms": [
         201,
         { reference: "R 1234 5678", organisation: "Skerry Line", helpDesk: "call 2 42", ended: true, closed: true },
       ],
     });
     render(<NotMe />);
-    await userEvent.click(screen.getByRole("button", { name: /raise the alarm/ }));
+    expect(await screen.findByText(/not even by you/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Raise the alarm and close everything" }));
     expect(await screen.findByText(/has been stopped/)).toBeTruthy();
     expect(screen.getByText(/nothing can be done in your name/)).toBeTruthy();
+    expect(service.asked[1]!.body).toEqual({ token: "token-of-the-link", close: true });
   });
 
   it("says what to do when the link is too old", async () => {
-    serve({ "POST /portal/alarms": [410, problem("link-old", "This link is too old. Call the help desk.")] });
+    serve({ "POST /portal/alarms/find": [410, problem("link-old", "This link is too old. Call the help desk.")] });
     render(<NotMe />);
-    await userEvent.click(screen.getByRole("button", { name: /raise the alarm/ }));
     expect(await screen.findByText("This link is too old. Call the help desk.")).toBeTruthy();
   });
 });

@@ -1,6 +1,7 @@
 import { clsx } from "clsx";
 import { Circle, CircleCheck } from "lucide-react";
 import { useEffect, useState } from "react";
+import { Heading } from "./heading";
 import { Problem, said } from "../shared/problem";
 import { Button, Field, Notice } from "../shared/ui";
 import { api } from "./api";
@@ -83,7 +84,7 @@ export function PasswordPage({
   return (
     <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-5" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{changes ? texts.password.change : texts.password.choose}</h1>
+        <Heading>{changes ? texts.password.change : texts.password.choose}</Heading>
         {sealing && (
           <p className="text-muted">
             {texts.password.says(sealing.targets.flatMap((t) => t.accounts.map((a) => `${a.login} (${t.title})`)))}
@@ -96,10 +97,22 @@ export function PasswordPage({
           {done.length > 0 && <p>{texts.password.setIn(done.map((account) => account.directory))}</p>}
         </Notice>
       )}
+      {sealing && (
+        // Which account a password manager keeps the new password for.
+        <input
+          type="text"
+          name="username"
+          autoComplete="username"
+          readOnly
+          tabIndex={-1}
+          aria-hidden
+          className="sr-only"
+          value={sealing.targets[0]?.accounts[0]?.login ?? ""}
+        />
+      )}
       {changes && (
         <Field
           large
-          autoFocus
           label={texts.password.current}
           name="current-password"
           type={shown ? "text" : "password"}
@@ -114,7 +127,6 @@ export function PasswordPage({
       <div className="flex flex-col gap-2">
         <Field
           large
-          autoFocus={!changes}
           label={texts.password.new}
           name="new-password"
           type={shown ? "text" : "password"}

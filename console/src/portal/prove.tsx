@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { before as beforeOf, methods } from "../methods";
 import type { Step } from "./api";
+import { useBack } from "./back";
 import { MethodsPage } from "./methods";
 
 /** One proof after another, each by a way that the person chooses. */
@@ -9,6 +10,9 @@ export function ProvePage(props: Step) {
   const [before, setBefore] = useState("");
   const challenge = props.attempt.challenge;
   const only = props.attempt.methods.length === 1 ? props.attempt.methods[0]! : "";
+  const several = props.attempt.methods.length > 1;
+  const asks = Boolean(challenge) && left !== challenge.id;
+  useBack(before ? () => setBefore("") : asks && several ? () => setLeft(challenge.id) : undefined);
   const First = beforeOf(before || (challenge ? "" : only), props.attempt);
   if (First) {
     return (

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Heading } from "./heading";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
@@ -14,7 +15,7 @@ export function Quiet() {
 
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold">{texts.quiet.title}</h1>
+      <Heading>{texts.quiet.title}</Heading>
       {told ? (
         <Notice tone="ok">
           {told.told

@@ -1,59 +1,86 @@
 import { ChevronRight } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { Heading } from "./heading";
 import { Problem } from "../shared/problem";
 import { useTask } from "../shared/task";
 import { Button, Field, Notice } from "../shared/ui";
 import { before } from "../methods";
 import { api, signWith } from "./api";
-import type { Attempt } from "./api";
+import type { Attempt, Step } from "./api";
 import { ProvePage } from "./prove";
 import { DetailsPage } from "./details";
 import { PasswordPage } from "./password";
 import { moment, ResultPage, WaitingPage } from "./result";
-import { typedName } from "./remembered";
+import { useBack } from "./back";
+import { forget, hold, stay, takeUp } from "./hold";
+import { IdleWatch } from "./idle";
+import { forgetName, keepNothing, typedName } from "./remembered";
 import { TermsPage } from "./terms";
 import { UnlockPage } from "./unlock";
-import { ReferenceLine, useOrganisation } from "./shell";
-import { forget, keep, kept, newAttemptKey, publicHalf } from "./seal";
+import { ReferenceLine, useLeave, useOrganisation } from "./shell";
+import { newAttemptKey, publicHalf } from "./seal";
 import { texts } from "./texts";
+
+/** How long a code may take to arrive before the page is taken for left, in s. */
+const WAITING_FOR_A_CODE = 600;
+/** How long an outcome is shown to nobody, in s. */
+const OUTCOME = 120;
+const HEARTBEAT = 5_000;
+
+const over = ["attempt-gone", "attempt-elsewhere", "act-not-signed"];
+const ended = (attempt: Attempt) => !["identified", "proving", "proved", "delivering"].includes(attempt.state);
 
 /** The whole way of one person, one question a screen. What the service says decides which screen it is. */
 export function Recovery() {
+  const { organisation, shared, idleSeconds } = useOrganisation();
   const [attempt, setAttempt] = useState<Attempt | null>(null);
   const [key, setKey] = useState<CryptoKeyPair | null>(null);
   const [looked, setLooked] = useState(false);
   const [gone, setGone] = useState("");
+  const [next, setNext] = useState("");
+  const [asked, setAsked] = useState(false);
   const [stopped, setStopped] = useState<Problem | null>(null);
+  const known = Boolean(organisation);
 
-  // A reloaded page goes on where it was, as long as its key is still here.
+  // A reloaded page goes on where it was; any other begins anew.
   useEffect(() => {
+    if (!known) return;
+    keepNothing(shared);
     void (async () => {
       try {
-        const found = await api.attempt();
-        const pair = found && (await kept(found.reference));
-        if (pair) {
-          signWith(found.reference, pair);
-          setKey(pair);
-          setAttempt(found);
+        const held = await takeUp(idleSeconds, shared);
+        if (held) {
+          signWith(held.reference, held.pair);
+          const found = await api.attempt();
+          if (found) {
+            setKey(held.pair);
+            setAttempt(found);
+          }
         }
       } catch {
-        // The attempt of this browser is over: the first screen it is.
+        // The attempt of this page is over: the first screen it is.
       }
       setLooked(true);
     })();
-  }, []);
+    // Once, as soon as it is known where we are.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [known]);
 
-  const restart = useCallback(async (why = "") => {
-    await Promise.allSettled([api.leave(), forget()]);
+  const restart = useCallback((why = "", action = "") => {
+    void Promise.allSettled([api.leave(), forget()]);
+    forgetName();
     setAttempt(null);
     setKey(null);
+    setAsked(false);
+    setStopped(null);
+    setNext(action);
     setGone(why);
   }, []);
 
   const failed = useCallback(
     (problem: unknown) => {
-      if (problem instanceof Problem && problem.type === "attempt-gone") {
-        void restart(problem.message);
+      if (problem instanceof Problem && over.includes(problem.type)) {
+        restart(problem.message);
         return true;
       }
       if (problem instanceof Problem && problem.type === "stopped") {
@@ -64,6 +91,39 @@ export function Recovery() {
     },
     [restart],
   );
+
+  const proved = Boolean(attempt && attempt.proved.length > 0);
+  const isOver = Boolean(attempt && ended(attempt));
+  const leave = useCallback(() => restart(isOver ? "" : texts.leave.left), [isOver, restart]);
+  useLeave(attempt ? leave : null);
+  // What took effort is not lost by a slip of the thumb.
+  useBack(!attempt ? undefined : proved && !isOver ? () => setAsked(true) : () => restart());
+
+  useEffect(() => {
+    if (!attempt) return;
+    const timer = setInterval(stay, HEARTBEAT);
+    // A page that is brought back from the browser's memory is nobody's any more.
+    const shown = (event: PageTransitionEvent) => {
+      if (event.persisted) restart();
+    };
+    window.addEventListener("pagehide", stay);
+    window.addEventListener("pageshow", shown);
+    return () => {
+      clearInterval(timer);
+      window.removeEventListener("pagehide", stay);
+      window.removeEventListener("pageshow", shown);
+    };
+  }, [attempt, restart]);
+
+  const done = isOver && !attempt?.mayGoOn;
+  useEffect(() => {
+    // What is over is shown by this page alone, and by none that is loaded again.
+    if (done) void forget();
+  }, [done]);
+
+  const onPresent = useCallback(() => {
+    if (proved && !isOver) void api.present().catch(failed);
+  }, [proved, isOver, failed]);
 
   if (!looked) return null;
   if (stopped) {
@@ -78,37 +138,80 @@ export function Recovery() {
   if (!attempt || !key) {
     return (
       <StartPage
+        key={next}
+        begins={next}
         gone={gone}
         onStopped={failed}
         onStarted={(started, pair) => {
           setGone("");
+          setNext("");
           setKey(pair);
           setAttempt(started);
         }}
       />
     );
   }
+  const seconds = isOver
+    ? Math.min(OUTCOME, idleSeconds)
+    : proved
+      ? idleSeconds
+      : Math.max(WAITING_FOR_A_CODE, idleSeconds);
+  return (
+    <div className="flex flex-col gap-5">
+      <IdleWatch
+        key={seconds}
+        seconds={seconds}
+        onOver={() => restart(isOver ? "" : texts.idle.over)}
+        onPresent={onPresent}
+      />
+      {asked && <LeaveQuestion onStay={() => setAsked(false)} onLeave={leave} />}
+      <Page attempt={attempt} attemptKey={key} onChange={setAttempt} onGone={failed} onRestart={restart} />
+    </div>
+  );
+}
+
+function Page({
+  onRestart,
+  attemptKey,
+  ...step
+}: Omit<Step, "onRestart"> & { attemptKey: CryptoKeyPair; onRestart: (why?: string, action?: string) => void }) {
+  const { attempt } = step;
   switch (attempt.state) {
     case "identified":
     case "proving":
-      return <ProvePage attempt={attempt} onChange={setAttempt} onGone={failed} onRestart={() => void restart()} />;
+      return <ProvePage {...step} onRestart={() => onRestart()} />;
     case "proved":
-      if (attempt.terms) {
-        return <TermsPage attempt={attempt} onChange={setAttempt} onGone={failed} onRestart={() => void restart()} />;
-      }
-      if (attempt.action === "details") {
-        return <DetailsPage onChange={setAttempt} onGone={failed} />;
-      }
+      if (attempt.terms) return <TermsPage {...step} onRestart={() => onRestart()} />;
+      if (attempt.action === "details") return <DetailsPage {...step} />;
       return attempt.action === "unlock" ? (
-        <UnlockPage attempt={attempt} attemptKey={key} onChange={setAttempt} onGone={failed} />
+        <UnlockPage {...step} attemptKey={attemptKey} />
       ) : (
-        <PasswordPage attempt={attempt} attemptKey={key} onChange={setAttempt} onGone={failed} />
+        <PasswordPage {...step} attemptKey={attemptKey} />
       );
     case "delivering":
-      return <WaitingPage attempt={attempt} onChange={setAttempt} onGone={failed} />;
+      return <WaitingPage {...step} />;
     default:
-      return <ResultPage attempt={attempt} onChange={setAttempt} onGone={failed} onRestart={() => void restart()} />;
+      return <ResultPage {...step} onRestart={(action) => onRestart("", action)} />;
   }
+}
+
+/** Going back from what was verified already would lose it. */
+function LeaveQuestion({ onStay, onLeave }: { onStay: () => void; onLeave: () => void }) {
+  const stay = useRef<HTMLDivElement>(null);
+  useEffect(() => stay.current?.querySelector("button")?.focus(), []);
+  return (
+    <div ref={stay} role="alertdialog" aria-label={texts.leave.ask}>
+      <Notice tone="warn" title={texts.leave.ask}>
+        <p>{texts.leave.says}</p>
+        <div className="flex flex-wrap gap-2">
+          <Button onClick={onStay}>{texts.leave.stay}</Button>
+          <Button look="danger" onClick={onLeave}>
+            {texts.leave.go}
+          </Button>
+        </div>
+      </Notice>
+    </div>
+  );
 }
 
 const actionsInOrder = ["reset", "unlock", "change", "details"];
@@ -118,7 +221,7 @@ function PausedPage({ until, attempt, onAgain }: { until: string; attempt: Attem
   const { helpDesk } = useOrganisation();
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold">{texts.paused.title}</h1>
+      <Heading>{texts.paused.title}</Heading>
       <Notice tone="warn">
         <p>{texts.paused.says(until && moment(until))}</p>
         <p>{texts.urgent(helpDesk)}</p>
@@ -132,16 +235,19 @@ function PausedPage({ until, attempt, onAgain }: { until: string; attempt: Attem
 }
 
 function StartPage({
+  begins,
   gone,
   onStopped,
   onStarted,
 }: {
+  /** What somebody who comes from an outcome wants next; empty for nothing that is known. */
+  begins: string;
   gone: string;
   onStopped: (problem: unknown) => boolean;
   onStarted: (attempt: Attempt, key: CryptoKeyPair) => void;
 }) {
   const { actions, ready, helpDesk, paused } = useOrganisation();
-  const [chosen, setChosen] = useState("");
+  const [chosen, setChosen] = useState(begins);
   const possible = actionsInOrder.filter((action) => actions.includes(action));
   if (actions.length === 0) return null;
   const pauseOf = (action: string) => paused.find((one) => one.action === action);
@@ -156,7 +262,7 @@ function StartPage({
   if (!ready) {
     return (
       <div className="flex flex-col gap-5">
-        <h1 className="text-2xl font-semibold">{texts.notReady.title}</h1>
+        <Heading>{texts.notReady.title}</Heading>
         <Notice tone="warn">
           <p>{texts.notReady.says}</p>
           <p>{texts.urgent(helpDesk)}</p>
@@ -182,7 +288,7 @@ function StartPage({
   return (
     <div className="flex flex-col gap-5">
       {gone && <Notice tone="warn">{gone}</Notice>}
-      <h1 className="text-2xl font-semibold">{texts.start.title}</h1>
+      <Heading>{texts.start.title}</Heading>
       <ul className="flex flex-col gap-3">
         {possible.map((one) => (
           <li key={one}>
@@ -223,10 +329,10 @@ function NamePage({
   onBack?: () => void;
   onStarted: (attempt: Attempt, key: CryptoKeyPair) => void;
 }) {
-  const { organisation } = useOrganisation();
+  const { organisation, shared } = useOrganisation();
+  useBack(onBack);
   const [name, setName] = useState("");
   const { busy, error, setError, run } = useTask(onStopped);
-  const heading = useRef<HTMLHeadingElement>(null);
   const [working, setWorking] = useState(false);
 
   async function start() {
@@ -234,7 +340,7 @@ function NamePage({
     const pair = await newAttemptKey();
     typedName(name);
     let attempt = await api.start(name, action, await publicHalf(pair), () => setWorking(true));
-    await keep(attempt.reference, pair);
+    await hold(attempt.reference, pair, shared);
     signWith(attempt.reference, pair);
     const [only] = attempt.methods;
     if (only && attempt.methods.length === 1 && !before(only, attempt)) {
@@ -253,14 +359,11 @@ function NamePage({
     <form onSubmit={go} className="flex flex-col gap-5" noValidate>
       {gone && <Notice tone="warn">{gone}</Notice>}
       <div className="flex flex-col gap-2">
-        <h1 ref={heading} className="text-2xl font-semibold">
-          {texts.wishes[action]!.title}
-        </h1>
+        <Heading>{texts.wishes[action]!.title}</Heading>
         <p className="text-muted">{texts.wishes[action]!.says(organisation)}</p>
       </div>
       <Field
         large
-        autoFocus
         label={texts.start.name}
         hint={texts.start.nameHint}
         name="username"

@@ -40,7 +40,15 @@ function read<T>(key: string, otherwise: T): T {
   }
 }
 
+let nothing = false;
+
+/** Where several people use one device nothing is remembered. */
+export function keepNothing(shared: boolean): void {
+  nothing = shared;
+}
+
 function write(key: string, value: unknown): void {
+  if (nothing) return;
   try {
     localStorage.setItem(key, JSON.stringify(value));
   } catch {
@@ -50,8 +58,18 @@ function write(key: string, value: unknown): void {
 
 const plain = (name: string) => name.trim().toLowerCase();
 
-/** Who the person said they are, for as long as this tab is open. */
+/** The attempt is over, and so is the name that was typed for it. */
+export function forgetName(): void {
+  try {
+    sessionStorage.removeItem(NAME);
+  } catch {
+    // As above.
+  }
+}
+
+/** Who the person said they are, for as long as the attempt of this tab lasts. */
 export function typedName(name: string): void {
+  if (nothing) return;
   try {
     sessionStorage.setItem(NAME, plain(name));
   } catch {

@@ -1,5 +1,6 @@
 import { CircleCheck, CircleHelp, CircleX, LoaderCircle } from "lucide-react";
 import { useEffect, useState } from "react";
+import { Heading } from "./heading";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
@@ -23,30 +24,40 @@ export function WaitingPage({
   const [slow, setSlow] = useState(false);
 
   useEffect(() => {
-    let open = true;
-    const events = new EventSource("/api/v1/portal/attempt/updates");
-    events.onmessage = (message) => open && onChange(JSON.parse(message.data as string) as Attempt);
+    const enough = new AbortController();
+    const open = () => !enough.signal.aborted;
+    let hears = false;
+    const listen = async () => {
+      while (open()) {
+        try {
+          hears = true;
+          await api.updates((found) => open() && onChange(found), enough.signal);
+        } catch {
+          // Asking makes up for it.
+        }
+        hears = false;
+        await new Promise((resolve) => setTimeout(resolve, 1000));
+      }
+    };
+    void listen();
     const timer = setInterval(() => {
       setSlow(Date.now() - begun > 8000);
-      if (events.readyState !== EventSource.OPEN) {
+      if (!hears) {
         api.attempt().then(
-          (found) => open && found && onChange(found),
-          (problem) => open && onGone(problem),
+          (found) => open() && found && onChange(found),
+          (problem) => open() && onGone(problem),
         );
       }
     }, 2000);
     return () => {
-      open = false;
-      events.close();
+      enough.abort();
       clearInterval(timer);
     };
   }, [begun, onChange, onGone]);
 
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold" aria-live="polite">
-        {(texts.outcomes[attempt.action] ?? texts.outcomes.reset!).working}
-      </h1>
+      <Heading live>{(texts.outcomes[attempt.action] ?? texts.outcomes.reset!).working}</Heading>
       <Accounts accounts={attempt.accounts} unlock={attempt.action === "unlock"} />
       {(attempt.waiting || slow) && (
         <Notice tone="info" title={texts.waiting.title}>
@@ -63,8 +74,13 @@ export function WaitingPage({
 }
 
 /** What came of it, told as it is. */
-export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
-  const { helpDesk } = useOrganisation();
+export function ResultPage({
+  attempt,
+  onChange,
+  onGone,
+  onRestart,
+}: Omit<Step, "onRestart"> & { /** With what comes next, if that is known. */ onRestart: (action?: string) => void }) {
+  const { helpDesk, signIn, actions } = useOrganisation();
   const { busy, error, run } = useTask(onGone);
   const unlock = attempt.action === "unlock";
   const heading = texts.outcomes[attempt.action] ?? texts.outcomes.reset!;
@@ -98,7 +114,7 @@ export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
           : heading.not;
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold">{title}</h1>
+      <Heading>{title}</Heading>
       {completed && unlock ? (
         <p className="text-muted">
           {texts.result.unlocked}
@@ -132,11 +148,22 @@ export function ResultPage({ attempt, onChange, onGone, onRestart }: Step) {
           {completed ? texts.result.chooseNew : unlock ? texts.tryAgain : texts.result.rest}
         </Button>
       )}
-      {!completed && (
-        <Button large onClick={onRestart} className="self-start">
-          {texts.startAgain}
+      {completed && signIn && attempt.action !== "details" && (
+        <a
+          href={signIn}
+          className="bg-accent text-on-accent hover:bg-accent-hover text-md inline-flex min-h-11 items-center justify-center rounded-md px-5 font-medium"
+        >
+          {texts.result.signIn}
+        </a>
+      )}
+      {completed && attempt.action !== "details" && actions.includes("details") && (
+        <Button large onClick={() => onRestart("details")}>
+          {texts.result.prepare}
         </Button>
       )}
+      <Button large look={completed ? "quiet" : "plain"} onClick={() => onRestart()} className="self-start">
+        {completed ? texts.result.finish : texts.startAgain}
+      </Button>
     </div>
   );
 }

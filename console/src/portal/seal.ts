@@ -1,7 +1,7 @@
 /**
  * Sealing: what keeps a password from everybody but the stewards of one directory. docs/protocol.md describes the formats.
  *
- * The key of the attempt cannot be read out of the browser, only used. It is kept so that a reloaded page can go on.
+ * The key of the attempt cannot be read out of the browser, only used; where it lives is told in hold.ts.
  */
 import { CompactSign, GeneralEncrypt, compactVerify, decodeProtectedHeader, importJWK } from "jose";
 import type { CryptoKey, JWK } from "jose";
@@ -218,31 +218,4 @@ export async function newAttemptKey(): Promise<CryptoKeyPair> {
 export async function publicHalf(pair: CryptoKeyPair): Promise<EcKey> {
   const { kty, crv, x, y } = await crypto.subtle.exportKey("jwk", pair.publicKey);
   return { kty: kty!, crv: crv!, x: x!, y: y! };
-}
-
-function store<T>(mode: IDBTransactionMode, use: (keys: IDBObjectStore) => IDBRequest<T>): Promise<T> {
-  return new Promise((resolve, reject) => {
-    const open = indexedDB.open("entente", 1);
-    open.onupgradeneeded = () => open.result.createObjectStore("attempt-keys");
-    open.onerror = () => reject(open.error);
-    open.onsuccess = () => {
-      const request = use(open.result.transaction("attempt-keys", mode).objectStore("attempt-keys"));
-      request.onsuccess = () => resolve(request.result);
-      request.onerror = () => reject(request.error);
-    };
-  });
-}
-
-/** Keeps the key of the attempt under its reference; older ones are forgotten. */
-export async function keep(reference: string, pair: CryptoKeyPair): Promise<void> {
-  await store("readwrite", (keys) => keys.clear());
-  await store("readwrite", (keys) => keys.put(pair, reference));
-}
-
-export function kept(reference: string): Promise<CryptoKeyPair | undefined> {
-  return store("readonly", (keys) => keys.get(reference) as IDBRequest<CryptoKeyPair | undefined>);
-}
-
-export async function forget(): Promise<void> {
-  await store("readwrite", (keys) => keys.clear());
 }

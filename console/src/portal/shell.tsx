@@ -1,7 +1,9 @@
-import { createContext, useContext, useEffect, useState } from "react";
+import { LogOut } from "lucide-react";
+import { createContext, useCallback, useContext, useEffect, useState } from "react";
 import type { ReactNode } from "react";
 import { api } from "./api";
 import type { Context } from "./api";
+import { Button } from "../shared/ui";
 import { texts } from "./texts";
 
 const nothingYet: Context = {
@@ -11,31 +13,61 @@ const nothingYet: Context = {
   ready: true,
   paused: [],
   knownBrowser: false,
+  shared: false,
+  idleSeconds: 300,
+  signIn: "",
 };
 
 const Organisation = createContext<Context>(nothingYet);
 
 export const useOrganisation = () => useContext(Organisation);
 
-/** The frame of every page: whose it is, and whom to call. */
+const Leaving = createContext<(leave: (() => void) | null) => void>(() => undefined);
+
+/** While there is something to leave, every page has a plain way to do so, in the same place. */
+export function useLeave(leave: (() => void) | null): void {
+  const offer = useContext(Leaving);
+  useEffect(() => {
+    offer(leave);
+    return () => offer(null);
+  }, [offer, leave]);
+}
+
+/** The frame of every page: whose it is, how to leave, and whom to call. */
 export function Shell({ children }: { children: ReactNode }) {
   const [context, setContext] = useState<Context>(nothingYet);
+  const [leave, setLeave] = useState<(() => void) | null>(null);
+  const offer = useCallback((one: (() => void) | null) => setLeave(() => one), []);
   useEffect(() => {
-    void api.context().then((found) => {
-      setContext(found);
-      document.title = texts.page.title(found.organisation);
-    });
+    void api.context().then(setContext);
   }, []);
+  const whose = (
+    <>
+      <Mark />
+      {context.organisation || " "}
+    </>
+  );
   return (
     <Organisation.Provider value={context}>
       <div className="text-md flex min-h-dvh flex-col px-4">
-        <header className="mx-auto w-full max-w-[27rem] pt-6 pb-2">
-          <a href="/" className="flex items-center gap-2 rounded-md font-semibold">
-            <Mark />
-            {context.organisation || " "}
-          </a>
+        <header className="mx-auto flex w-full max-w-[27rem] items-center justify-between gap-3 pt-6 pb-2">
+          {leave ? (
+            <span className="flex items-center gap-2 font-semibold">{whose}</span>
+          ) : (
+            <a href="/" className="flex items-center gap-2 rounded-md font-semibold">
+              {whose}
+            </a>
+          )}
+          {leave && (
+            <Button look="quiet" onClick={leave}>
+              <LogOut aria-hidden className="size-4" />
+              {texts.leave.button}
+            </Button>
+          )}
         </header>
-        <main className="mx-auto w-full max-w-[27rem] flex-1 py-6">{children}</main>
+        <main className="mx-auto w-full max-w-[27rem] flex-1 py-6">
+          <Leaving.Provider value={offer}>{children}</Leaving.Provider>
+        </main>
         <footer className="border-line text-muted mx-auto w-full max-w-[27rem] border-t py-4 text-sm">
           {context.helpDesk && texts.page.helpDesk(context.helpDesk)} {texts.page.never}
         </footer>

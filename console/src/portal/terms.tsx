@@ -1,3 +1,4 @@
+import { Heading } from "./heading";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
@@ -13,7 +14,7 @@ export function TermsPage({ attempt, onChange, onGone, onRestart }: Step) {
 
   return (
     <div className="flex flex-col gap-5">
-      <h1 className="text-2xl font-semibold">{texts.terms.title}</h1>
+      <Heading>{texts.terms.title}</Heading>
       <p lang={attempt.terms.language} className="border-line bg-surface rounded-lg border p-4 whitespace-pre-line">
         {attempt.terms.text}
       </p>

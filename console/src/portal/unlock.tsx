@@ -1,3 +1,4 @@
+import { Heading } from "./heading";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
 import { api } from "./api";
@@ -27,7 +28,7 @@ export function UnlockPage({
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{texts.unlock.title}</h1>
+        <Heading>{texts.unlock.title}</Heading>
         <p className="text-muted">{texts.unlock.says}</p>
       </div>
       {error && <Notice tone="bad">{error}</Notice>}

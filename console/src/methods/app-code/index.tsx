@@ -10,7 +10,11 @@ import { SetUpApp } from "./set-up";
 /** One code of an app has too few digits for everybody who is not known here: two in a row have enough. */
 function AskApp(props: Asking) {
   const { knownBrowser } = useOrganisation();
-  const [two, setTwo] = useState(!knownBrowser);
+  const [wanted, setWanted] = useState(false);
+  // Somebody else may be known in this browser: a code that was refused is asked for with the next one.
+  const [tries] = useState(props.attempt.challenge?.triesLeft ?? 0);
+  const refused = (props.attempt.challenge?.triesLeft ?? tries) < tries;
+  const two = wanted || !knownBrowser || refused;
   const [next, setNext] = useState("");
   return (
     <CodePage
@@ -45,7 +49,7 @@ function AskApp(props: Asking) {
       help={
         !two && (
           <li>
-            <Button onClick={() => setTwo(true)} className="mr-2">
+            <Button onClick={() => setWanted(true)} className="mr-2">
               {words.typeTwo}
             </Button>
             <span className="text-muted text-sm">{words.typeTwoWhen}</span>

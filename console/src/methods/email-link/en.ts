@@ -15,8 +15,7 @@ export const en = {
 
   follow: "One moment …",
   here: "It’s confirmed",
-  hereSays: "The page where you started goes on by itself.",
-  toPage: "Go on here",
+  hereSays: "Go back to the page where you started: it goes on by itself. You can close this one.",
   elsewhereTitle: "Type the number",
   elsewhere: (action: string, network: string) =>
     `Someone who gave your name wants to ${action}. They came from ${network}. If that was you, type the two digits shown on the page where you started.`,

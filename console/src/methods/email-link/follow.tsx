@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Heading } from "../../portal/heading";
 import { api } from "../../portal/api";
 import type { FollowedLink } from "../../portal/api";
 import { useLink } from "../../portal/link";
@@ -18,13 +19,8 @@ export function FollowLink() {
   if (found.done) {
     return (
       <div className="flex flex-col gap-5">
-        <h1 className="text-2xl font-semibold">{found.here ? words.here : words.done}</h1>
+        <Heading>{found.here ? words.here : words.done}</Heading>
         <p className="text-muted">{found.here ? words.hereSays : words.doneSays}</p>
-        {found.here && (
-          <Button look="primary" large onClick={() => window.location.assign("/")} className="self-start">
-            {words.toPage}
-          </Button>
-        )}
       </div>
     );
   }
@@ -42,12 +38,11 @@ export function FollowLink() {
       }}
     >
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.elsewhereTitle}</h1>
+        <Heading>{words.elsewhereTitle}</Heading>
         <p className="text-muted">{words.elsewhere(words.actions[found.action] ?? found.action, found.network)}</p>
       </div>
       <Field
         large
-        autoFocus
         label={words.field}
         name="number"
         inputMode="numeric"

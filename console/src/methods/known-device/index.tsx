@@ -1,5 +1,6 @@
 import { MonitorCheck } from "lucide-react";
 import { useEffect } from "react";
+import { Heading } from "../../portal/heading";
 import { api } from "../../portal/api";
 import { useTask } from "../../shared/task";
 import { Button, Notice } from "../../shared/ui";
@@ -20,7 +21,7 @@ function AskDevice({ attempt, onChange, onGone, onRestart, onOtherWay }: Asking)
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.title}</h1>
+        <Heading>{words.title}</Heading>
         <p className="text-muted" role="status">
           {error ? words.failed : words.what}
         </p>

@@ -1,5 +1,6 @@
 import { MessageCircleQuestion } from "lucide-react";
 import { useState } from "react";
+import { Heading } from "../../portal/heading";
 import { api } from "../../portal/api";
 import { texts } from "../../portal/texts";
 import { useTask } from "../../shared/task";
@@ -29,17 +30,17 @@ function AskQuestions({ attempt, onChange, onGone, onRestart, onOtherWay }: Aski
   return (
     <form onSubmit={go} className="flex flex-col gap-5" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.title}</h1>
+        <Heading>{words.title}</Heading>
         <p className="text-muted">{words.what}</p>
       </div>
       {numbers.map((n, at) => (
         <Field
           key={n}
           large
-          autoFocus={at === 0}
           label={inLanguage(under(parts, `${n}.`))}
           name={`answer-${n}`}
           type={shown ? "text" : "password"}
+          inputMode={parts[`digits.${n}`] ? "numeric" : undefined}
           autoComplete="off"
           autoCapitalize="none"
           spellCheck={false}

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Heading } from "../../portal/heading";
 import { texts } from "../../portal/texts";
 import { Button, Field, Notice, Select } from "../../shared/ui";
 import type { SettingUp } from "../method";
@@ -58,14 +59,13 @@ export function SetUpQuestions({
   return (
     <form onSubmit={save} className="flex flex-col gap-6" noValidate>
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{title}</h1>
+        <Heading>{title}</Heading>
         <p className="text-muted">{what(many)}</p>
       </div>
       {chosen.map((one, at) => (
         <fieldset key={at} className="flex min-w-0 flex-col gap-3">
           <Select
             label={words.question(at + 1)}
-            autoFocus={at === 0}
             value={one.question}
             onChange={(question) => change(at, { question })}
             options={offeredAt(at)}
@@ -84,6 +84,7 @@ export function SetUpQuestions({
             label={words.answer(at + 1)}
             hint={parts[`digits.${one.question}`] && words.digits(parts[`digits.${one.question}`]!)}
             type={shown ? "text" : "password"}
+            inputMode={parts[`digits.${one.question}`] ? "numeric" : undefined}
             autoComplete="off"
             autoCapitalize="none"
             spellCheck={false}

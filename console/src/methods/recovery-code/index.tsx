@@ -1,4 +1,5 @@
 import { FileKey2, Printer } from "lucide-react";
+import { Heading } from "../../portal/heading";
 import { useOrganisation } from "../../portal/shell";
 import { Button } from "../../shared/ui";
 import { CodePage } from "../code-page";
@@ -10,7 +11,7 @@ function CodesPage({ offered, onConfirm }: SettingUp) {
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.yours}</h1>
+        <Heading>{words.yours}</Heading>
         <p className="text-muted">{words.keep(organisation)}</p>
       </div>
       <ul className="border-line bg-surface grid grid-cols-2 gap-2 rounded-lg border p-4 font-mono">

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Heading } from "../../portal/heading";
 import { api } from "../../portal/api";
 import type { HelpRequest } from "../../portal/api";
 import { useLink } from "../../portal/link";
@@ -19,7 +20,7 @@ export function ConfirmPerson() {
   if (done) {
     return (
       <div className="flex flex-col gap-2" role="status">
-        <h1 className="text-2xl font-semibold">{done === "denied" ? words.denied : words.confirmed}</h1>
+        <Heading>{done === "denied" ? words.denied : words.confirmed}</Heading>
         <p className="text-muted">
           {{ confirmed: words.confirmedSays, more: words.more, denied: words.deniedSays }[done](request.name)}
         </p>
@@ -44,7 +45,7 @@ export function ConfirmPerson() {
       }}
     >
       <div className="flex flex-col gap-2">
-        <h1 className="text-2xl font-semibold">{words.title(request.name)}</h1>
+        <Heading>{words.title(request.name)}</Heading>
         <p className="text-muted">{words.says(request.name, request.network)}</p>
       </div>
       <Checklist name={words.checklist} items={request.checklist} checked={checked} onChange={setChecked} />

@@ -1,6 +1,13 @@
 import type { PasswordRules } from "../rules";
 
 const and = (names: string[]) => names.join(" and ");
+const list = (parts: string[]) => new Intl.ListFormat("en-GB", { type: "conjunction" }).format(parts);
+const goodFor: Record<string, string> = {
+  reset: "get a new password",
+  unlock: "unlock your account",
+  change: "change your password",
+  details: "change these methods",
+};
 const dayAndMonth = { day: "numeric", month: "long" } as const;
 
 /** What the portal says in English. Another language is a file beside this one with the same entries. */
@@ -14,7 +21,7 @@ export const en = {
   contact: (helpDesk: string) => `Contact the help desk: ${helpDesk}.`,
 
   page: {
-    title: (organisation: string) => `Get back in · ${organisation}`,
+    title: (page: string, organisation: string) => [page, organisation].filter(Boolean).join(" · "),
     helpDesk: (helpDesk: string) => `Help desk: ${helpDesk}.`,
     never: "Never tell anyone your password or a code.",
     unusable: "This page cannot work here",
@@ -83,7 +90,8 @@ export const en = {
     again: "One more method",
     saysAgain: (name: string) => `${name} was right. To protect your account, we need one more method.`,
     thatOne: "That",
-    none: (helpDesk: string) => `There’s no other method you can use. Contact the help desk: ${helpDesk}.`,
+    none: (helpDesk: string) =>
+      `There’s no other method you can use right now. If someone kept trying your name, one may open again by tomorrow, and on a browser you’ve used here before it’s open already. Or contact the help desk: ${helpDesk}.`,
     cannot: "Can’t use any of these?",
     cannotSays: (helpDesk: string) => `Contact the help desk: ${helpDesk}. They can help you get back in.`,
   },
@@ -99,10 +107,31 @@ export const en = {
     send: "Send a new code",
     left: (many: number) => `${many} left`,
     noneLeft: "You’ve had all the codes for this attempt. Start again to get more.",
+    spent: "This code can’t be tried again.",
+    askAgain: "Try again",
+    nothingYet: "Nothing yet?",
+    nothingSays:
+      "If someone else keeps asking in your name, no more are sent for up to an hour. Use the last code you got (it works for the whole hour), choose another method, or use a browser you’ve used here before.",
     mistyped: "if you mistyped your name.",
     strangers:
       "If someone else keeps trying your name, a method can be closed to unfamiliar browsers for a few hours. Choose another method, use a browser you’ve used here before, or come back later.",
     other: "Use another method",
+  },
+  leave: {
+    button: "Leave",
+    ask: "Leave this page?",
+    says: "What you’ve verified is forgotten, and you start again next time. Nothing has changed.",
+    stay: "Stay here",
+    go: "Leave",
+    left: "You’ve left. Nothing of yours is kept on this page.",
+  },
+  idle: {
+    title: "Are you still there?",
+    says: (seconds: number) =>
+      `This page closes in ${seconds} ${seconds === 1 ? "second" : "seconds"}, so that no one else can use it.`,
+    soon: "This page closes within a minute, so that no one else can use it. Press any key to stay.",
+    stay: "I’m still here",
+    over: "This page was closed because no one used it. Nothing else has changed. Start again.",
   },
   terms: { title: "Before you go on", accept: "I accept", stop: "Stop here" },
 
@@ -180,6 +209,9 @@ export const en = {
     nothing: "Nothing has changed. Start again when you can read your e-mail.",
     helpDesk: (helpDesk: string) => `The help desk can see what happened: ${helpDesk}. Give them the reference`,
     chooseNew: "Choose a new password after all",
+    signIn: "Go to sign-in",
+    prepare: "Prepare for next time",
+    finish: "Done",
     rest: "Try again for the rest",
     retryAt: (when: string) => `You can change it again ${when}.`,
     states: {
@@ -211,6 +243,12 @@ export const en = {
       (here
         ? `Change your password once in this browser, and ${directories.length === 1 ? "it will" : "they will"}.`
         : "Ask an administrator, or set it up again in the browser where you change your password."),
+    /** Actions by their names in policies; what somebody can always do comes last. */
+    goodFor: (actions: string[]) => {
+      const known = actions.flatMap((action) => goodFor[action] ?? []);
+      return `Lets you ${list(known)}.`;
+    },
+    countsNoMore: "Your organisation doesn’t accept this one from you any more. You can remove it.",
     thumbprint: "Or read this to an administrator",
     renameOne: (label: string) => `Rename ${label}`,
     name: "Name",
@@ -233,6 +271,11 @@ export const en = {
     call: "Now call the help desk",
     tell: "Tell them the reference",
     sure: "They’ll make sure no one else has access to your accounts.",
+    ends: "What is under way in your name is stopped.",
+    tells: "Your organisation is told.",
+    mayClose:
+      "You can also close everything in your name here until you’ve talked to the help desk: no new password, no unlocking, no change of your methods, not even by you.",
+    submitClose: "Raise the alarm and close everything",
     ended: "What was under way in your name has been stopped.",
     closed:
       "Until someone there has talked to you, nothing can be done in your name here: no new password, no unlocking, no change of your methods.",

@@ -7,6 +7,7 @@ import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SealBinding;
 import dev.entente.core.seal.SealingKey;
 import dev.entente.core.seal.SigningKey;
+import dev.entente.wire.AttemptAct;
 import dev.entente.wire.PortalApi;
 import java.io.BufferedReader;
 import java.io.IOException;
@@ -42,6 +43,7 @@ public final class Recovery {
     private final String address;
     private final SigningKey key = SigningKey.generate(RANDOM);
     private String cookie = "";
+    private String reference = "";
     private List<PortalApi.SealedPassword> sealed;
 
     Recovery(String url, String login, String address) {
@@ -55,10 +57,13 @@ public final class Recovery {
         return "Bench-Quay-" + NUMBER.incrementAndGet() + "-" + Long.toString(System.nanoTime(), 36);
     }
 
-    private HttpRequest.Builder request(String path) {
-        return HttpRequest.newBuilder(URI.create(url + "/api/v1/portal" + path))
+    private HttpRequest.Builder request(String method, String path, String body) {
+        var request = HttpRequest.newBuilder(URI.create(url + "/api/v1/portal" + path))
                 .header("Content-Type", "application/json")
                 .header("Cookie", cookie);
+        return path.equals("/attempts")
+                ? request
+                : request.header(AttemptAct.HEADER, AttemptAct.sign(key, reference, method, path, body));
     }
 
     /** Does the work that the problem {@code work-wanted} asks for, as the page does. */
@@ -80,12 +85,11 @@ public final class Recovery {
 
     private <T> T call(String method, String path, Object body, Class<T> type)
             throws IOException, InterruptedException {
-        var request = request(path)
+        var text = body == null ? "" : JSON.writeValueAsString(body);
+        var request = request(method, path, text)
                 .method(
                         method,
-                        body == null
-                                ? HttpRequest.BodyPublishers.noBody()
-                                : HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(body)))
+                        body == null ? HttpRequest.BodyPublishers.noBody() : HttpRequest.BodyPublishers.ofString(text))
                 .build();
         var answer = HTTP.send(request, HttpResponse.BodyHandlers.ofString());
         if (answer.statusCode() == WORK_WANTED && body instanceof PortalApi.Start start) {
@@ -99,7 +103,11 @@ public final class Recovery {
             throw new IllegalStateException(path + " " + answer.statusCode() + " " + answer.body());
         }
         answer.headers().firstValue("Set-Cookie").ifPresent(set -> cookie = set.split(";", 2)[0]);
-        return JSON.readValue(answer.body(), type);
+        var said = JSON.readValue(answer.body(), type);
+        if (body instanceof PortalApi.Start && said instanceof PortalApi.Attempt started) {
+            reference = started.reference().replaceAll("[^0-9]", "");
+        }
+        return said;
     }
 
     /** Nanoseconds from asking for a code until it is there. */
@@ -171,7 +179,8 @@ public final class Recovery {
 
     /** Follows the attempt as the page does, until it has ended, and says how. */
     String outcome() throws IOException, InterruptedException {
-        var answer = HTTP.send(request("/attempt/updates").build(), HttpResponse.BodyHandlers.ofInputStream());
+        var answer =
+                HTTP.send(request("GET", "/attempt/updates", "").build(), HttpResponse.BodyHandlers.ofInputStream());
         try (var lines = new BufferedReader(new InputStreamReader(answer.body(), StandardCharsets.UTF_8))) {
             for (var line = lines.readLine(); line != null; line = lines.readLine()) {
                 if (line.startsWith("data:")) {

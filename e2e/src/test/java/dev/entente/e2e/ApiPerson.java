@@ -87,9 +87,12 @@ final class ApiPerson {
                 method,
                 path,
                 text,
-                method.equals("GET") || !path.startsWith("/attempt/") || reference.isEmpty()
-                        ? ""
-                        : AttemptAct.sign(key, reference, method, path, text));
+                !path.matches("/attempt(/.*)?") || reference.isEmpty() ? "" : act(method, path, text));
+    }
+
+    /** Shows that it is the page that began the attempt, for one call. */
+    String act(String method, String path, String body) {
+        return AttemptAct.sign(key, reference, method, path, body);
     }
 
     /** A call with a signature of its own choice, or with none. */

@@ -166,6 +166,7 @@ class PortalApiTest {
         static Stream open(ServiceWorld world, ApiPerson person) throws Exception {
             var request = HttpRequest.newBuilder(URI.create(world.url + "/api/v1/portal/attempt/updates"))
                     .header("Cookie", person.cookie)
+                    .header(AttemptAct.HEADER, person.act("GET", "/attempt/updates", ""))
                     .build();
             var body = HttpClient.newHttpClient()
                     .send(request, HttpResponse.BodyHandlers.ofInputStream())

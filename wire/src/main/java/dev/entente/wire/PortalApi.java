@@ -21,6 +21,9 @@ public final class PortalApi {
      * @param ready false while no method's channel works, so that nobody starts in vain
      * @param paused those of the actions that are stopped for everybody now
      * @param knownBrowser whether somebody proved who they are on this browser before; says nothing about who
+     * @param shared whether several people use one device here, so that the page may keep nothing, not even over a reload
+     * @param idleSeconds how long the page may be left alone once something was proved in it
+     * @param signIn where people go on to once they have a password that works; null for nowhere
      */
     public record Context(
             String organisation,
@@ -28,7 +31,10 @@ public final class PortalApi {
             List<String> actions,
             boolean ready,
             List<Paused> paused,
-            boolean knownBrowser) {}
+            boolean knownBrowser,
+            boolean shared,
+            int idleSeconds,
+            String signIn) {}
 
     /**
      * An action that is stopped.
@@ -241,8 +247,27 @@ public final class PortalApi {
     public record FollowedLink(
             boolean done, boolean here, @OneOf(Action.class) String action, String network, Instant askedAt) {}
 
-    /** "This was not me", with the token of the link. */
-    public record Alarm(String token) {}
+    /**
+     * A method that the person can set up.
+     *
+     * @param actions for which their policy accepts it
+     */
+    public record SettableMethod(String method, List<String> actions) {}
+
+    /**
+     * "This was not me", with the token of the link.
+     *
+     * @param close whether self-service is to be closed until somebody has looked, where that is offered; null for no
+     */
+    public record Alarm(String token, Boolean close) {}
+
+    /**
+     * What an alarm would bring about.
+     *
+     * @param ends whether an attempt is under way that would end
+     * @param mayClose whether nothing could be done in the person's name until somebody has looked, if they ask for that
+     */
+    public record AlarmAsked(boolean ends, boolean mayClose) {}
 
     /**
      * What the alarm page shows.

@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /**
  * What tries cost, and how much there is to spend.
@@ -66,12 +67,16 @@ public final class Budget {
     /** At most so many tries in such a window, by all methods together. */
     public record Narrower(int tries, Duration window) {}
 
+    /** What one try costs; all of it is taken together or nothing. Nothing where nobody can guess. */
+    public static List<Charge> charges(Try one) {
+        return Stream.concat(own(one, 1).stream(), shared(one).stream()).toList();
+    }
+
     /**
-     * What so many tries cost; all of it is taken together or nothing. Nothing where nobody can guess.
-     *
-     * @param tries how many, for an answer that is paid for in advance
+     * What so many tries take from what the method has by itself. A code that is sent pays for all of its tries in advance, so that none
+     * is turned away; nothing else gets less by it.
      */
-    public static List<Charge> charges(Try one, int tries) {
+    public static List<Charge> own(Try one, int tries) {
         if (one.space().beyondGuessing()) {
             return List.of();
         }
@@ -82,17 +87,33 @@ public final class Budget {
         if (from != Familiarity.BROWSER) {
             charges.add(new Charge("guess-day", own, DAY, cost, share(ACCOUNT_DAY, from)));
             charges.add(new Charge("guess-year", own, YEAR, cost, share(ACCOUNT_YEAR, from)));
-            if (one.network() != null) {
-                charges.add(new Charge("guess-network", one.network(), DAY, cost, half(NETWORK_DAY)));
-            }
-        }
-        if (from == Familiarity.NONE && one.network() != null) {
-            charges.add(new Charge("guess-from", one.person() + " " + one.network(), DAY, tries, FROM_ONE_NETWORK));
         }
         charges.add(new Charge("guess-row", own, null, tries, inARow(from, one.space())));
+        return List.copyOf(charges);
+    }
+
+    /**
+     * What one wrong answer takes from what methods have together. Only wrong answers are counted here: to ask for a code, to be sent
+     * one and to answer rightly take nothing from any other method.
+     */
+    public static List<Charge> shared(Try one) {
+        if (one.space().beyondGuessing()) {
+            return List.of();
+        }
+        var charges = new ArrayList<Charge>();
+        var from = one.from();
+        if (from != Familiarity.BROWSER && one.network() != null) {
+            // A tenth is left for codes that are on their way when the rest is used up: they are still taken.
+            var half = half(NETWORK_DAY);
+            charges.add(
+                    new Charge("guess-network", one.network(), DAY, one.space().cost(), half - half / 10));
+        }
+        if (from == Familiarity.NONE && one.network() != null) {
+            charges.add(new Charge("guess-from", one.person() + " " + one.network(), DAY, 1, FROM_ONE_NETWORK));
+        }
         one.narrower()
-                .ifPresent(n -> charges.add(
-                        new Charge(POLICY, one.person() + " " + from.label(), n.window(), tries, n.tries())));
+                .ifPresent(n ->
+                        charges.add(new Charge(POLICY, one.person() + " " + from.label(), n.window(), 1, n.tries())));
         return List.copyOf(charges);
     }
 

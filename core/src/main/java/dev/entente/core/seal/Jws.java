@@ -72,7 +72,7 @@ public final class Jws {
     }
 
     /** Whether a document says that this key signed it; whether it did is another question. */
-    static boolean names(String compact, EcKey key) {
+    public static boolean names(String compact, EcKey key) {
         var header = readTree(new String(decode(parts(compact)[0]), StandardCharsets.UTF_8));
         return key.thumbprint().equals(header.path("kid").asString(""));
     }

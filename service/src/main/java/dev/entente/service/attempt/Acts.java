@@ -1,6 +1,7 @@
 package dev.entente.service.attempt;
 
 import dev.entente.core.seal.InvalidDocument;
+import dev.entente.core.seal.Jws;
 import dev.entente.service.attempt.Attempts.Attempt;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
@@ -31,22 +32,44 @@ public class Acts {
     /** @throws Problem 403 if the attempt's key did not sign this very call, or if it was taken before */
     @Transactional(propagation = Propagation.REQUIRES_NEW)
     public void require(Attempt attempt, Call call) {
+        check(attempt, call);
         if (!signed(attempt, call)) {
             throw Problem.of("act-not-signed");
         }
+    }
+
+    /**
+     * For what may be asked again: whether it is the page that began the attempt. A copied cookie reads nothing without it.
+     *
+     * @throws Problem 403 if the attempt's key did not sign this very call, or if another page's did: the browser holds another
+     *     attempt by now
+     */
+    public void check(Attempt attempt, Call call) {
+        try {
+            verify(attempt, call);
+        } catch (InvalidDocument e) {
+            throw Problem.of(byAnother(attempt, call.signed()) ? "attempt-elsewhere" : "act-not-signed");
+        }
+    }
+
+    private static boolean byAnother(Attempt attempt, String signed) {
+        try {
+            return !Jws.names(signed, attempt.key());
+        } catch (InvalidDocument e) {
+            return false;
+        }
+    }
+
+    private static AttemptAct verify(Attempt attempt, Call call) {
+        return AttemptAct.verify(
+                call.signed(), attempt.key(), attempt.reference().digits(), call.method(), call.path(), call.body());
     }
 
     /** Whether the attempt's key signed this very call, for the first time. */
     @Transactional
     public boolean signed(Attempt attempt, Call call) {
         try {
-            var act = AttemptAct.verify(
-                    call.signed(),
-                    attempt.key(),
-                    attempt.reference().digits(),
-                    call.method(),
-                    call.path(),
-                    call.body());
+            var act = verify(attempt, call);
             return Sql.change(
                                     database,
                                     "INSERT INTO attempt_act (attempt, jti) VALUES (:attempt, :jti) ON CONFLICT DO NOTHING")

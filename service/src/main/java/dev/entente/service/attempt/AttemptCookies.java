@@ -1,8 +1,11 @@
 package dev.entente.service.attempt;
 
+import dev.entente.core.attempt.AttemptState;
 import dev.entente.service.platform.KeyRing;
 import jakarta.persistence.LockModeType;
+import java.time.InstantSource;
 import java.util.Base64;
+import java.util.List;
 import java.util.Optional;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
@@ -12,10 +15,12 @@ import org.springframework.stereotype.Component;
 class AttemptCookies {
     private final Session database;
     private final KeyRing keys;
+    private final InstantSource clock;
 
-    AttemptCookies(Session database, KeyRing keys) {
+    AttemptCookies(Session database, KeyRing keys, InstantSource clock) {
         this.database = database;
         this.keys = keys;
+        this.clock = clock;
     }
 
     /** Gives the row another cookie; the one before opens nothing any more. */
@@ -25,10 +30,14 @@ class AttemptCookies {
         return cookie;
     }
 
-    /** The attempt that a cookie holds. */
+    /** The attempt that a cookie holds, unless something was proved in it and it was left alone for too long since. */
     Optional<AttemptRow> row(String cookie, LockModeType lock) {
-        return database.createQuery("FROM AttemptRow WHERE cookieHash = :hash", AttemptRow.class)
+        return database.createQuery("""
+                        FROM AttemptRow WHERE cookieHash = :hash
+                        AND (idleAt IS NULL OR idleAt > :now OR state NOT IN (:idle))""", AttemptRow.class)
                 .setParameter("hash", hash(cookie))
+                .setParameter("now", clock.instant())
+                .setParameter("idle", List.of(AttemptState.PROVING, AttemptState.PROVED))
                 .setLockMode(lock)
                 .getResultStream()
                 .findFirst();

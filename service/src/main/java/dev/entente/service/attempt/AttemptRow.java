@@ -12,6 +12,7 @@ import jakarta.persistence.Converter;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
@@ -28,6 +29,9 @@ class AttemptRow {
 
     /** The decoy of a name that means nobody. */
     static final String UNKNOWN_NAME = "unknown-name";
+
+    /** In which the person does something still. */
+    static final List<AttemptState> OPEN = List.of(AttemptState.IDENTIFIED, AttemptState.PROVING, AttemptState.PROVED);
 
     @Id
     UUID id;
@@ -95,6 +99,10 @@ class AttemptRow {
     @Column(name = "ended_at")
     Instant endedAt;
 
+    /** Until when it may be left alone before its proofs count no more; null where nothing was proved. */
+    @Column(name = "idle_at")
+    Instant idleAt;
+
     /** Whether the person is told of the outcome by mail. */
     boolean mailed;
 
@@ -108,10 +116,17 @@ class AttemptRow {
     }
 
     /** Its person goes on with it; if nothing follows it ends as it was told. */
-    void reopen(AttemptStep step, AttemptState endsAs, Instant now, Instant until) {
+    void reopen(AttemptStep step, AttemptState endsAs, Instant now, Instant until, Duration idle) {
         told = endsAs;
         take(step, now);
         expiresAt = until;
+        idleAt = now.plus(idle);
+    }
+
+    /** Ends without a result; one that its person went on with ends as it was told before. */
+    void leave(Instant now) {
+        state = state.left(told);
+        endedAt = now;
     }
 
     /** States are stored in lower case. */

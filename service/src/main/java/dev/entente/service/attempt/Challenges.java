@@ -38,6 +38,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.Consumer;
 import java.util.function.Predicate;
 import org.hibernate.Session;
 import org.springframework.context.event.EventListener;
@@ -181,15 +182,17 @@ public class Challenges {
      * Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered.
      *
      * @param to where it goes
+     * @param signed refuses whoever is not the page that began the attempt
      */
     @Transactional
-    public Now ask(String cookie, Method method, To to, Coming coming) {
+    public Now ask(String cookie, Method method, To to, Coming coming, Consumer<Attempts.Attempt> signed) {
         var end = to.end();
         if (method.costs() && (end == null || !end.matches("[0-9]{" + END + "}"))) {
             throw Problem.of("number-end-missing").with("end", END);
         }
         behind.checkRoom();
         var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        signed.accept(Attempts.running(row));
         if (to.address() != null
                 && offering.chosen(Attempts.running(row), person(row), method, to.address())
                         .isEmpty()) {
@@ -318,7 +321,12 @@ public class Challenges {
         var from = visit.familiarity();
         var whose = Guesses.Whose.of(row.person, visit.era());
         var code = methods.verifier(begun.method()).disturbs()
-                ? limits.chargeHere(guesses.codes(whose, from, coming.network()))
+                ? limits.chargeHere(guesses.codes(
+                        whose,
+                        begun.method(),
+                        from,
+                        coming.network(),
+                        row.proved.isEmpty() ? Optional.empty() : Optional.of(row.id)))
                 : null;
         if (code != null && !code.taken()) {
             // Nothing else was changed.
@@ -360,16 +368,18 @@ public class Challenges {
         if (to.code().last()) {
             return Way.FOR_THE_HOUR;
         }
-        // Paid for with all its tries, so that no answer to it is ever turned away.
-        var paid = limits.charge(Guesses.charges(
+        // Paid for with all its tries, so that no answer to it is ever turned away; from what this method has alone.
+        var one = Guesses.tryOf(
                 to.whose(),
                 begun.method(),
                 verifier.space(Verifier.Asked.imagined(to.from()), Answer.typed("")),
                 to.from(),
                 coming.network(),
-                policy(to.row()),
-                begun.tries()));
-        return paid.taken() ? Way.SHORT : Way.BEYOND_GUESSING;
+                policy(to.row()));
+        return limits.reached(Budget.shared(one)).isEmpty()
+                        && limits.charge(Budget.own(one, begun.tries())).taken()
+                ? Way.SHORT
+                : Way.BEYOND_GUESSING;
     }
 
     private void send(Begun begun, Verifier verifier, Way way, Recipient to, To where, Coming coming) {
@@ -457,18 +467,25 @@ public class Challenges {
      *
      * <p>If the answer to a right one got lost, the same call gets another cookie when the attempt's key has signed it.
      *
-     * @param signed whether the attempt's key signed the call
+     * @param signed refuses whoever is not the page that began the attempt
+     * @param once whether the attempt's key signed the call, for the first time
+     * @return empty if the answer comes from elsewhere and is not there yet, which uses nothing up
      * @throws Problem 422 if it is wrong, 410 if no try or time is left
      */
-    public Holding answer(
-            String cookie, UUID challenge, Answer answer, Coming coming, Predicate<Attempts.Attempt> signed) {
-        // A page that only asks whether there is an answer uses nothing up.
-        if (answer.isEmpty() && Boolean.TRUE.equals(transaction.execute(status -> waits(cookie, challenge)))) {
-            throw Problem.of("still-waiting");
+    public Optional<Holding> answer(
+            String cookie,
+            UUID challenge,
+            Answer answer,
+            Coming coming,
+            Consumer<Attempts.Attempt> signed,
+            Predicate<Attempts.Attempt> once) {
+        if (answer.isEmpty() && Boolean.TRUE.equals(transaction.execute(status -> waits(cookie, challenge, signed)))) {
+            return Optional.empty();
         }
-        var tried = transaction.execute(status -> attempt(cookie, challenge, coming));
+        var tried = transaction.execute(status -> attempt(cookie, challenge, coming, signed));
         if (tried == null) {
-            return transaction.execute(status -> again(cookie, signed)).orElseThrow(Attempts::gone);
+            return Optional.of(
+                    transaction.execute(status -> again(cookie, once)).orElseThrow(Attempts::gone));
         }
         var row = tried.row();
         var consumed = tried.consumed();
@@ -481,23 +498,29 @@ public class Challenges {
         var asked = new Verifier.Asked(
                 challenge, row.key.thumbprint(), consumed.kept(), consumed.beyondGuessing(), from, coming.browser());
         // Tries on decoys take the same path, from a person and a network that there is not: they count against nobody.
-        var charges = Guesses.charges(
+        var one = Guesses.tryOf(
                 tried.whose(),
                 consumed.method(),
                 verifier.space(asked, answer),
                 from,
                 counts ? coming.network() : "decoy " + row.id,
-                counts ? policy(row) : null,
-                1);
+                counts ? policy(row) : null);
+        var charges = Budget.charges(one);
         var charged = limits.charge(consumed.prepaid() ? List.of() : charges);
         var outcome = transaction.execute(status -> conclude(tried, asked, charged.taken(), answer, coming));
         if (outcome.held() != null) {
             if (!consumed.prepaid()) {
                 limits.giveBack(charges.stream().filter(c -> c.window() != null).toList());
             }
-            return outcome.held();
+            return Optional.of(outcome.held());
         }
-        behind.run(() -> wrong(row.id, consumed, counts, outcome.blocked(), from, charged, coming));
+        behind.run(() -> {
+            if (consumed.prepaid()) {
+                // Its own tries were paid for; that it was wrong is counted where methods have one limit together.
+                Budget.shared(one).forEach(charge -> limits.charge(List.of(charge)));
+            }
+            wrong(row.id, consumed, counts, outcome.blocked(), from, charged, coming);
+        });
         throw Problem.of("code-wrong/attempt")
                 .with("says", verifier.wrong(consumed.left()))
                 .with("triesLeft", consumed.left());
@@ -505,8 +528,11 @@ public class Challenges {
 
     private record OnItsWay(String method, byte[] codeHash) {}
 
-    private boolean waits(String cookie, UUID challenge) {
+    private boolean waits(String cookie, UUID challenge, Consumer<Attempts.Attempt> signed) {
         var row = cookies.row(cookie, LockModeType.NONE).orElse(null);
+        if (row != null) {
+            signed.accept(Attempts.running(row));
+        }
         return row != null
                 && Sql.rows(database, """
                                 SELECT method, code_hash FROM challenge WHERE id = :id AND attempt = :attempt AND NOT answered
@@ -534,8 +560,23 @@ public class Challenges {
         }
         events.write(NewEvent.of("challenge.denied", row.id, row.revision).with("why", denied.why()));
         if (guesses.timeToTell(denied.person())) {
-            notices.strangers(row, "a request was " + denied.why() + "; nobody got in");
+            notices.strangers(row, "a request for your approval was " + denied.why());
         }
+    }
+
+    /** It may have been answered by a copy of what the person has: on record with whose it is, where the attempt is. */
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void copied(Enrolments.Copied copied) {
+        Sql.values(database, "SELECT attempt FROM challenge WHERE id = :id", UUID.class)
+                .setParameter("id", copied.challenge())
+                .getResultStream()
+                .map(id -> database.find(AttemptRow.class, id))
+                .forEach(row -> events.write(NewEvent.of("passkey.cloned", row.id, row.revision)
+                        .with("person", copied.person().toString())
+                        .with("method", copied.method().label())
+                        .withPersonal("name", notices.name(row))
+                        .withPersonal("label", copied.label())));
     }
 
     /**
@@ -556,11 +597,12 @@ public class Challenges {
      */
     private record Tried(AttemptRow row, Consumed consumed, Familiarity from, Guesses.Whose whose) {}
 
-    private Tried attempt(String cookie, UUID challenge, Coming coming) {
+    private Tried attempt(String cookie, UUID challenge, Coming coming, Consumer<Attempts.Attempt> signed) {
         var row = cookies.row(cookie, LockModeType.NONE).orElse(null);
         if (row == null) {
             return null;
         }
+        signed.accept(Attempts.running(row));
         if (row.state == AttemptState.PROVED) {
             throw Problem.of("no-proof-wanted");
         }
@@ -639,6 +681,7 @@ public class Challenges {
         events.write(NewEvent.of("challenge.answered", id, row.revision).with("method", method.label()));
         row.proved = proved.stream().map(Method::label).toList();
         row.challenges = 0;
+        row.idleAt = clock.instant().plus(places.idle(row));
         if (enough) {
             row.take(AttemptStep.PROVE, clock.instant());
             events.write(NewEvent.of("attempt.proved", id, row.revision));
@@ -662,23 +705,25 @@ public class Challenges {
         var left = new LinkedHashMap<Charge, Long>();
         for (var from : Familiarity.values()) {
             var space = methods.verifier(method).space(Verifier.Asked.imagined(from), Answer.typed(""));
-            Guesses.charges(tried.whose(), method, space, from, coming.network(), policy(row), 1).stream()
+            Budget.own(Guesses.tryOf(tried.whose(), method, space, from, coming.network(), policy(row)), 1).stream()
                     .filter(c -> c.window() == null)
                     .forEach(c -> left.put(c, from == tried.from() || from == Familiarity.NONE ? outstanding : 0L));
         }
         // Of a code that was paid for with all its tries, those that were not needed were no wrong answers.
         var consumed = tried.consumed();
         var unused = consumed.prepaid() && !consumed.beyondGuessing()
-                ? Guesses.charges(
-                                tried.whose(),
-                                method,
-                                methods.verifier(method).space(Verifier.Asked.imagined(tried.from()), Answer.typed("")),
-                                tried.from(),
-                                coming.network(),
-                                policy(row),
+                ? Budget.own(
+                                Guesses.tryOf(
+                                        tried.whose(),
+                                        method,
+                                        methods.verifier(method)
+                                                .space(Verifier.Asked.imagined(tried.from()), Answer.typed("")),
+                                        tried.from(),
+                                        coming.network(),
+                                        policy(row)),
                                 consumed.left() + 1)
                         .stream()
-                        .filter(c -> c.limit().equals(Budget.POLICY))
+                        .filter(c -> c.window() != null)
                         .toList()
                 : List.<Charge>of();
         limits.succeeded(left, unused);
@@ -729,9 +774,9 @@ public class Challenges {
         if (!guesses.timeToTell(row.person)) {
             return;
         }
-        var what = charged.refusedBy().isPresent()
-                ? "the " + method.words() + " can't be used from new places for now; everything else works as before"
-                : "nobody got in";
+        var what = charged.refusedBy()
+                .map(reached -> closedWhere(reached.charge().limit(), method, from))
+                .orElse("everything works as before");
         events.write(NewEvent.of("guesses.noticed", row.id, row.revision)
                 .with("method", method.label())
                 .with("from", from.label())
@@ -745,6 +790,26 @@ public class Challenges {
                 .with("what", what)
                 .withPersonal("name", notices.name(row)));
         notices.strangers(row, what);
+    }
+
+    /** What strangers used up: what is closed, and where. */
+    private static String closedWhere(String limit, Method method, Familiarity from) {
+        return switch (limit) {
+            case "guess-network", "guess-from" ->
+                "nothing that is typed or shown by an app can be tried from the network that they're in until tomorrow, except on browsers"
+                        + " you've used before";
+            case Budget.POLICY -> "no method can be tried " + where(from) + " for now";
+            default ->
+                "the " + method.words() + " can't be used " + where(from) + " for now; other methods work as before";
+        };
+    }
+
+    private static String where(Familiarity from) {
+        return switch (from) {
+            case BROWSER -> "on this browser";
+            case NETWORK -> "from networks you've used before, except on browsers you've used before";
+            case NONE -> "from networks and browsers you haven't used before";
+        };
     }
 
     /**

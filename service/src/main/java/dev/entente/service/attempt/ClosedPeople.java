@@ -1,11 +1,8 @@
 package dev.entente.service.attempt;
 
-import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.AttemptStep;
 import dev.entente.core.attempt.Reference;
-import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Decision;
-import dev.entente.core.policy.Policy;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.notification.Notifications;
@@ -16,6 +13,7 @@ import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.Standing;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.policy.Configurations;
+import dev.entente.service.verify.Awaited;
 import jakarta.persistence.LockModeType;
 import java.sql.Timestamp;
 import java.time.Instant;
@@ -39,10 +37,6 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 @Transactional
 public class ClosedPeople {
-    /** In which the person does something still. */
-    private static final List<AttemptState> OPEN =
-            List.of(AttemptState.IDENTIFIED, AttemptState.PROVING, AttemptState.PROVED);
-
     private static final String CODE = "self-service-closed";
     private static final int LONGEST_REASON = 200;
 
@@ -53,6 +47,7 @@ public class ClosedPeople {
     private final Configurations configurations;
     private final WakeUps wakeUps;
     private final InstantSource clock;
+    private final Awaited awaited;
 
     ClosedPeople(
             Session database,
@@ -61,7 +56,9 @@ public class ClosedPeople {
             People people,
             Configurations configurations,
             WakeUps wakeUps,
-            InstantSource clock) {
+            InstantSource clock,
+            Awaited awaited) {
+        this.awaited = awaited;
         this.database = database;
         this.standing = standing;
         this.events = events;
@@ -132,25 +129,42 @@ public class ClosedPeople {
         var row = alarm.attempt() == null
                 ? null
                 : database.find(AttemptRow.class, alarm.attempt(), LockModeType.PESSIMISTIC_WRITE);
-        if (row != null && OPEN.contains(row.state)) {
+        if (row != null && AttemptRow.OPEN.contains(row.state)) {
             stop(row);
             alarm.done().add(Notifications.Done.ATTEMPT_ENDED);
         }
-        var person =
-                Optional.ofNullable(row == null ? alarm.person() : row.person).flatMap(people::find);
-        if (person.isEmpty() || !alarm.first()) {
-            return;
+        if (alarm.close() && alarm.first()) {
+            closes(row).ifPresent(person -> {
+                close(person, row);
+                alarm.done().add(Notifications.Done.SELF_SERVICE_CLOSED);
+            });
         }
-        var policy = row == null || row.policy == null
-                ? configurations
-                        .decide(person.get(), Action.RESET, configurations.now(null, null))
-                        .policy()
-                : Optional.of(configurations.policy(row.revision, row.policy));
-        if (policy.map(Policy::closeOnAlarm).filter(Policy.Setting::value).isEmpty()) {
-            return;
+    }
+
+    /** What an alarm about an attempt would bring about, before it is raised. */
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void asked(Notifications.AlarmAsked alarm) {
+        var row = alarm.attempt() == null ? null : database.find(AttemptRow.class, alarm.attempt());
+        if (row != null && AttemptRow.OPEN.contains(row.state)) {
+            alarm.possible().add(Notifications.Done.ATTEMPT_ENDED);
         }
-        close(person.get(), row);
-        alarm.done().add(Notifications.Done.SELF_SERVICE_CLOSED);
+        if (alarm.first() && closes(row).isPresent()) {
+            alarm.possible().add(Notifications.Done.SELF_SERVICE_CLOSED);
+        }
+    }
+
+    /** Whose self-service closes: only where something was proved, or strangers who only try could have it closed. */
+    private Optional<Person> closes(AttemptRow row) {
+        return row == null
+                        || row.policy == null
+                        || row.proved.isEmpty()
+                        || !configurations
+                                .policy(row.revision, row.policy)
+                                .closeOnAlarm()
+                                .value()
+                ? Optional.empty()
+                : Optional.ofNullable(row.person).flatMap(people::find);
     }
 
     private void close(Person person, AttemptRow row) {
@@ -171,7 +185,7 @@ public class ClosedPeople {
         // Whatever else is under way in their name.
         database.createQuery("FROM AttemptRow WHERE person = :person AND state IN (:open)", AttemptRow.class)
                 .setParameter("person", person.id())
-                .setParameter("open", OPEN)
+                .setParameter("open", AttemptRow.OPEN)
                 .setLockMode(LockModeType.PESSIMISTIC_WRITE)
                 .getResultList()
                 .forEach(this::stop);
@@ -179,6 +193,7 @@ public class ClosedPeople {
 
     private void stop(AttemptRow row) {
         row.take(AttemptStep.STOP, clock.instant());
+        awaited.over(List.of(row.id));
         events.write(NewEvent.of("attempt.stopped", row.id, row.revision));
         wakeUps.changed(row.id);
     }

@@ -12,6 +12,7 @@ import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.service.platform.WhenDue;
 import dev.entente.service.policy.Stops;
+import dev.entente.service.verify.Awaited;
 import jakarta.persistence.LockModeType;
 import java.time.Duration;
 import java.time.Instant;
@@ -20,6 +21,7 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
 import java.util.UUID;
+import java.util.function.Consumer;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
@@ -45,6 +47,7 @@ public class Conclusion {
     private final InstantSource clock;
     private final AttemptCookies cookies;
     private final ClosedPeople closed;
+    private final Awaited awaited;
 
     Conclusion(
             Session database,
@@ -57,8 +60,10 @@ public class Conclusion {
             ServiceSettings settings,
             InstantSource clock,
             AttemptCookies cookies,
-            ClosedPeople closed) {
+            ClosedPeople closed,
+            Awaited awaited) {
         this.closed = closed;
+        this.awaited = awaited;
         this.database = database;
         this.attempts = attempts;
         this.places = places;
@@ -108,8 +113,17 @@ public class Conclusion {
         var again = row.sealings < SEALINGS && clock.instant().isBefore(row.expiresAt);
         var step = AttemptStep.concluding(ended, again && !row.action.equals(Action.TEMPORARY.label()));
         if (step == AttemptStep.CHOOSE_AGAIN) {
-            row.reopen(step, row.state.after(AttemptStep.concluding(ended, false)), clock.instant(), row.expiresAt);
+            row.reopen(
+                    step,
+                    row.state.after(AttemptStep.concluding(ended, false)),
+                    clock.instant(),
+                    row.expiresAt,
+                    places.idle(row));
             events.write(NewEvent.of("attempt.choose-again", id, row.revision));
+            if (!doneIn.isEmpty()) {
+                // Told at once: however this attempt ends, a password was changed.
+                notices.done(row, doneIn);
+            }
         } else {
             row.take(step, clock.instant());
             events.write(NewEvent.of("attempt.concluded", id, row.revision)
@@ -150,6 +164,51 @@ public class Conclusion {
         wakeUps.changed(id);
     }
 
+    /**
+     * The person leaves: nothing that was proved counts any more, nothing that was asked elsewhere can be agreed to, and the cookie
+     * opens nothing. What stewards have already goes its way.
+     *
+     * @param signed refuses whoever is not the page that began the attempt
+     */
+    @Transactional
+    public void leave(String cookie, Consumer<Attempt> signed) {
+        cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).ifPresent(row -> {
+            signed.accept(Attempts.running(row));
+            leave(row, "left");
+        });
+    }
+
+    /** Another attempt begins in the browser that holds this one: the page of before is left. */
+    @Transactional
+    public void replaced(String cookie) {
+        cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).ifPresent(row -> leave(row, "replaced"));
+    }
+
+    private void leave(AttemptRow row, String why) {
+        if (AttemptRow.OPEN.contains(row.state)) {
+            row.leave(clock.instant());
+            if (!row.quiet) {
+                events.write(NewEvent.of("attempt.left", row.id, row.revision)
+                        .with("state", row.state.name().toLowerCase(Locale.ROOT))
+                        .with("why", why));
+            }
+            awaited.over(List.of(row.id));
+        }
+        row.cookieBefore = null;
+        cookies.renew(row);
+        wakeUps.changed(row.id);
+    }
+
+    /** The person is still there: the time begins anew for which the attempt may be left alone. */
+    @Transactional
+    public void present(String cookie, Consumer<Attempt> signed) {
+        var row = cookies.row(cookie, LockModeType.PESSIMISTIC_WRITE).orElseThrow(Attempts::gone);
+        signed.accept(Attempts.running(row));
+        if (row.idleAt != null) {
+            row.idleAt = clock.instant().plus(places.idle(row));
+        }
+    }
+
     /** The person is done with what needs no delivery. */
     @Transactional
     public Attempt finish(String cookie) {
@@ -166,20 +225,22 @@ public class Conclusion {
 
     /** Ends what nobody continued. */
     @WhenDue(
-            "SELECT FROM attempt WHERE ended_at IS NULL AND expires_at < entente_now() AND state IN ('identified', 'proving', 'proved')")
+            "SELECT FROM attempt WHERE ended_at IS NULL AND (expires_at < entente_now() OR idle_at < entente_now()) AND state IN ('identified', 'proving', 'proved')")
     @Transactional
     void expire() {
         // All that strangers began is ended by one statement; only what concerned a person is put on record one by one.
-        for (var row : Sql.rows(database, """
+        var expired = Sql.rows(database, """
                         UPDATE attempt SET state = coalesce(told, :expired), ended_at = :now
-                        WHERE id IN (SELECT id FROM attempt WHERE ended_at IS NULL AND expires_at < :now
+                        WHERE id IN (SELECT id FROM attempt WHERE ended_at IS NULL AND (expires_at < :now OR idle_at < :now)
                             AND state IN ('identified', 'proving', 'proved') LIMIT :most FOR UPDATE SKIP LOCKED)
                         RETURNING id, revision, state, quiet""", Expired.class)
                 .setParameter(
                         "expired", AttemptState.IDENTIFIED.left(null).name().toLowerCase(Locale.ROOT))
                 .setParameter("now", clock.instant())
                 .setParameter("most", EXPIRED_AT_ONCE)
-                .getResultList()) {
+                .getResultList();
+        awaited.over(expired.stream().map(Expired::id).toList());
+        for (var row : expired) {
             if (!row.quiet()) {
                 events.write(
                         NewEvent.of("attempt.expired", row.id(), row.revision()).with("state", row.state()));

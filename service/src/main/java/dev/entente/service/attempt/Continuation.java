@@ -112,11 +112,16 @@ public class Continuation {
                                     row.required,
                                     proved)
                             .isEmpty();
-            row.reopen(enough ? AttemptStep.GO_ON : AttemptStep.PROVE_MORE, row.state, now, now.plus(GO_ON_WINDOW));
+            row.reopen(
+                    enough ? AttemptStep.GO_ON : AttemptStep.PROVE_MORE,
+                    row.state,
+                    now,
+                    now.plus(GO_ON_WINDOW),
+                    places.idle(row));
             events.write(NewEvent.of("attempt.went-on", row.id, row.revision));
         } else if (List.of(AttemptState.INCOMPLETE, AttemptState.REFUSED, AttemptState.FAILED)
                 .contains(row.state)) {
-            row.reopen(AttemptStep.TRY_AGAIN, row.state, now, now.plus(GO_ON_WINDOW));
+            row.reopen(AttemptStep.TRY_AGAIN, row.state, now, now.plus(GO_ON_WINDOW), places.idle(row));
             events.write(NewEvent.of("attempt.tried-again", row.id, row.revision));
         } else {
             throw Problem.of("nothing-follows");

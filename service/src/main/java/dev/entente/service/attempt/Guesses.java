@@ -88,35 +88,30 @@ public class Guesses {
         return new Whose(person + "/" + era);
     }
 
-    /** What a try by a method costs. */
-    static List<Charge> charges(
-            Whose whose,
-            Method method,
-            GuessingSpace space,
-            Familiarity from,
-            String network,
-            Policy policy,
-            int tries) {
-        return Budget.charges(
-                new Try(
-                        whose.subject(),
-                        method.label(),
-                        space,
-                        from,
-                        network,
-                        Optional.ofNullable(policy)
-                                .map(p -> new Narrower(
-                                        p.tries().value().count(),
-                                        p.tries().value().per()))),
-                tries);
+    /** A try by a method, as the budget knows it. */
+    static Try tryOf(Whose whose, Method method, GuessingSpace space, Familiarity from, String network, Policy policy) {
+        return new Try(
+                whose.subject(),
+                method.label(),
+                space,
+                from,
+                network,
+                Optional.ofNullable(policy)
+                        .map(p -> new Narrower(
+                                p.tries().value().count(), p.tries().value().per())));
     }
 
     /**
-     * What one code that is sent takes: strangers in unknown places share what there is for those, and each of their networks
-     * has to leave most of it.
+     * What one code that is sent takes, each method by itself: strangers in unknown places share what there is for those, and each of
+     * their networks has to leave most of it. An attempt that shows a proof already takes from nobody but itself.
+     *
+     * @param proved the attempt, if something was proved in it
      */
-    List<Charge> codes(Whose whose, Familiarity from, String network) {
-        var subject = whose.subject();
+    List<Charge> codes(Whose whose, Method method, Familiarity from, String network, Optional<UUID> proved) {
+        if (proved.isPresent()) {
+            return List.of(new Charge("codes-proved", proved.get() + " " + method.label(), HOUR, 1, codesPerHour));
+        }
+        var subject = whose.subject() + " " + method.label();
         var charges = new ArrayList<Charge>();
         charges.add(new Charge("codes", subject + " " + from.label(), HOUR, 1, codesPerHour));
         if (from == Familiarity.NONE) {
@@ -143,28 +138,30 @@ public class Guesses {
      * sent is always taken: it gets longer instead. To a telephone no more is sent than its limits allow.
      *
      * @param policy whose limit counts besides; null for none
+     * @param proved the attempt, if something was proved in it
      */
     @Transactional(readOnly = true)
-    public Map<Method, Limits.Reached> spent(UUID person, Origin from, Policy policy) {
+    public Map<Method, Limits.Reached> spent(UUID person, Origin from, Policy policy, Optional<UUID> proved) {
         var whose = whose(person);
         var costs = new TreeMap<Method, List<Charge>>();
         for (var verifier : methods.verifiers()) {
             if (verifier.rings()) {
                 if (verifier.disturbs()) {
-                    costs.put(verifier.method(), codes(whose, from.familiarity(), from.network()));
+                    costs.put(
+                            verifier.method(),
+                            codes(whose, verifier.method(), from.familiarity(), from.network(), proved));
                 }
             } else if (!verifier.method().sent()) {
                 var asked = Verifier.Asked.imagined(from.familiarity());
                 costs.put(
                         verifier.method(),
-                        charges(
+                        Budget.charges(tryOf(
                                 whose,
                                 verifier.method(),
                                 verifier.space(asked, Answer.typed("")),
                                 from.familiarity(),
                                 from.network(),
-                                policy,
-                                1));
+                                policy)));
             } else if (verifier.method().costs()) {
                 costs.put(verifier.method(), telephone(person, verifier.method(), from.familiarity()));
             }

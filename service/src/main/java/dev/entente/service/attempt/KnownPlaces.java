@@ -3,6 +3,7 @@ package dev.entente.service.attempt;
 import dev.entente.core.guess.Familiarity;
 import dev.entente.service.notification.Notifications;
 import dev.entente.service.platform.KeyRing;
+import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.verify.Enrolments;
@@ -31,6 +32,7 @@ public class KnownPlaces {
     private final Configurations configurations;
     private final Enrolments enrolments;
     private final KnownDevices devices;
+    private final ServiceSettings settings;
 
     KnownPlaces(
             Session database,
@@ -38,7 +40,9 @@ public class KnownPlaces {
             InstantSource clock,
             Configurations configurations,
             Enrolments enrolments,
-            KnownDevices devices) {
+            KnownDevices devices,
+            ServiceSettings settings) {
+        this.settings = settings;
         this.database = database;
         this.keys = keys;
         this.clock = clock;
@@ -54,6 +58,21 @@ public class KnownPlaces {
      */
     public byte[] browser(String cookie, String address) {
         return configurations.current().shared(address) ? null : keys.blind("device", cookie == null ? "" : cookie);
+    }
+
+    /** Whether several people use one device there, so that nothing may be kept on it. */
+    public boolean shared(String address) {
+        return configurations.current().shared(address);
+    }
+
+    /** How long what was proved in an attempt may be left alone. */
+    Duration idle(AttemptRow row) {
+        return idle(row.network);
+    }
+
+    /** The same, by the address that it was started from. */
+    public Duration idle(String address) {
+        return shared(address) ? settings.attemptIdleShared() : settings.attemptIdle();
     }
 
     /**
@@ -217,8 +236,9 @@ public class KnownPlaces {
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)
     public void alarmed(Notifications.AlarmRaised alarm) {
-        var row = database.find(AttemptRow.class, alarm.attempt());
-        if (row != null && row.person != null && row.device != null) {
+        // An old message un-knows a browser once, and one that only failed there not at all.
+        var row = alarm.attempt() == null || !alarm.first() ? null : database.find(AttemptRow.class, alarm.attempt());
+        if (row != null && row.person != null && row.device != null && !row.proved.isEmpty()) {
             devices.end(row.person, row.device);
             forget(row.person, row.device);
         }

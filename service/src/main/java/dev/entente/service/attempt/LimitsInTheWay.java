@@ -16,6 +16,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -55,7 +56,7 @@ class LimitsInTheWay implements Hindrance {
         }
         var network = address == null ? null : ClientNetwork.oneNetwork(address);
         var from = new Origin(places.of(person.id(), null, network), network);
-        var spent = guesses.spent(person.id(), from, policy);
+        var spent = guesses.spent(person.id(), from, policy, Optional.empty());
         if (spent.isEmpty()) {
             return new Found(obstacles, notes);
         }
@@ -99,7 +100,7 @@ class LimitsInTheWay implements Hindrance {
     List<String> sentences(Person person, Attempts.Attempt attempt) {
         var network = ClientNetwork.oneNetwork(attempt.network());
         var from = new Origin(places.of(person.id(), attempt.browser(), network), network);
-        return guesses.spent(person.id(), from, null).entrySet().stream()
+        return guesses.spent(person.id(), from, null, Optional.empty()).entrySet().stream()
                 .map(s -> sentence(s, from.familiarity()))
                 .toList();
     }

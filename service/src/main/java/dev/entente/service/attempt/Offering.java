@@ -145,7 +145,8 @@ public class Offering {
         var enrolled =
                 person.map(p -> policy(attempt).methodsOf(people.facts(p))).orElse(Set.of());
         var spent = attempt.person()
-                .map(p -> guesses.spent(p, origin(p, attempt), null).keySet())
+                .map(p -> guesses.spent(p, origin(p, attempt), policy(attempt), Optional.of(attempt.id()))
+                        .keySet())
                 .orElse(Set.of());
         return next.stream()
                 .filter(enrolled::contains)

@@ -25,6 +25,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -81,7 +82,7 @@ class HelpDesk {
             return Optional.empty();
         }
         // Who has no number learns nothing of anybody, not even whether they are there.
-        allowed(person.get(), staff.member(by));
+        allowed(person.get(), confirmer(by));
         events.write(event("staff.opened", request.get(), by));
         return Optional.of(
                 shown(request.get(), person.get(), spoken.asked(person.get().id())));
@@ -95,13 +96,13 @@ class HelpDesk {
     public Optional<Boolean> confirm(UUID id, HelpDeskApi.StaffConfirmation confirmation, String by) {
         var request = waiting(id);
         var person = people.find(request.person()).orElseThrow(HelpDesk::over);
-        allowed(person, staff.member(by));
+        var confirmer = allowed(person, confirmer(by));
         if (!spoken.right(person.id(), confirmation.heard())) {
             awaited.wrong(request, by, null);
             events.write(event("staff.answers-wrong", request, by));
             return Optional.empty();
         }
-        return Optional.of(confirm(request, person, confirmation.checked(), confirmation.note(), by));
+        return Optional.of(confirm(request, person, confirmation.checked(), confirmation.note(), by, confirmer));
     }
 
     /** What a manager's link leads to; opening it changes nothing, since scanners open links, too. */
@@ -124,8 +125,13 @@ class HelpDesk {
             events.write(event("staff.number-wrong", asked.request(), asked.by()));
             return Optional.empty();
         }
-        return Optional.of(
-                confirm(asked.request(), asked.person(), confirmation.checked(), confirmation.note(), asked.by()));
+        return Optional.of(confirm(
+                asked.request(),
+                asked.person(),
+                confirmation.checked(),
+                confirmation.note(),
+                asked.by(),
+                asked.manager()));
     }
 
     /** A manager denies; the person and administrators are told. */
@@ -135,7 +141,7 @@ class HelpDesk {
         awaited.deny(asked.request(), asked.by(), null, "denied by the manager");
     }
 
-    private record AskedByLink(Request request, Person person, String by) {}
+    private record AskedByLink(Request request, Person person, UUID manager, String by) {}
 
     /** Whoever is not the manager any more, or whose policy does not let managers confirm any more, finds nothing. */
     private AskedByLink manager(String token) {
@@ -146,22 +152,25 @@ class HelpDesk {
                                 .managerConfirms()
                                 .value())
                         .flatMap(person -> people.manager(person)
-                                .map(manager -> new AskedByLink(request, person, "manager " + manager.login()))))
+                                .map(manager ->
+                                        new AskedByLink(request, person, manager.id(), "manager " + manager.login()))))
                 .orElseThrow(HelpDesk::over);
     }
 
-    private boolean confirm(Request request, Person person, List<String> checked, String said, String by) {
+    /** @param confirmer the person who confirms, however they came here: nobody counts twice */
+    private boolean confirm(
+            Request request, Person person, List<String> checked, String said, String by, UUID confirmer) {
         var checklist = checklist(request);
         if (checked == null || !Set.copyOf(checked).containsAll(checklist)) {
             throw Problem.of("unchecked");
         }
         var note = note(said);
         if (privileged(person) && request.firstBy() == null) {
-            awaited.first(request, by);
+            awaited.first(request, by, confirmer);
             events.write(event("staff.confirmed-first", request, by).withPersonal("note", note));
             return false;
         }
-        if (by.equals(request.firstBy())) {
+        if (by.equals(request.firstBy()) || confirmer.equals(request.firstPerson())) {
             throw Problem.of("second-member-wanted").with("name", person.name());
         }
         awaited.agree(request, by, null);
@@ -174,7 +183,7 @@ class HelpDesk {
     /** Denies; the person and administrators are told. */
     public void deny(UUID id, String note, String by) {
         var request = waiting(id);
-        allowed(people.find(request.person()).orElseThrow(HelpDesk::over), staff.member(by));
+        allowed(people.find(request.person()).orElseThrow(HelpDesk::over), confirmer(by));
         events.write(event("staff.denied", request, by).withPersonal("note", note(note)));
         awaited.deny(request, by, null, "denied by the help desk");
     }
@@ -187,13 +196,31 @@ class HelpDesk {
         return Problem.of("request-over");
     }
 
-    private void allowed(Person person, Member member) {
-        var own = List.of(member.login(), member.ownLogin().orElse(member.login()));
-        if (own.stream()
-                .anyMatch(login -> people.byLogin(login)
-                        .map(Person::id)
-                        .filter(person.id()::equals)
-                        .isPresent())) {
+    /**
+     * Somebody who signed in and wants to confirm.
+     *
+     * @param people who they may be: by the name that they say is theirs, and by the one that they sign in here with
+     */
+    private record Confirmer(Member member, List<UUID> people) {}
+
+    /** Whoever confirms has to be known as a person, or nobody could tell that they are not the one who is confirmed. */
+    private Confirmer confirmer(String by) {
+        var member = staff.member(by);
+        var found = Stream.concat(member.ownLogin().stream(), Stream.of(member.login()))
+                .flatMap(login -> people.byLogin(login).stream())
+                .map(Person::id)
+                .distinct()
+                .toList();
+        if (found.isEmpty()) {
+            throw Problem.of("confirmer-unknown");
+        }
+        return new Confirmer(member, found);
+    }
+
+    /** Who confirms, as a person. */
+    private UUID allowed(Person person, Confirmer confirmer) {
+        var member = confirmer.member();
+        if (confirmer.people().contains(person.id())) {
             throw Problem.of("own-request");
         }
         if (!member.scopes().isEmpty()) {
@@ -211,6 +238,7 @@ class HelpDesk {
                         .with("list", String.join(", ", member.scopes()));
             }
         }
+        return confirmer.people().get(0);
     }
 
     /** Where it is not known whether somebody is privileged, two have to confirm. */

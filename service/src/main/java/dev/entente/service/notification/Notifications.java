@@ -306,12 +306,33 @@ public class Notifications {
     }
 
     /**
-     * Somebody followed a "this was not me" link.
+     * What an alarm by this link would bring about; nothing is changed.
      *
      * @throws Problem 404 if there is no such link
      */
     @Transactional
-    public Raised alarm(String token) {
+    public List<Done> asked(String token) {
+        var link = Sql.rows(
+                        database,
+                        "SELECT attempt, revision, person, raised_at IS NULL AS first FROM alarm_link WHERE token_hash = :hash",
+                        Alarm.class)
+                .setParameter("hash", keys.blind("alarm", token == null ? "" : token))
+                .getResultStream()
+                .findFirst()
+                .orElseThrow(() -> Problem.of("message-not-found").with("helpDesk", settings.helpDesk()));
+        var asked = new AlarmAsked(link.attempt(), link.first(), new ArrayList<>());
+        publisher.publishEvent(asked);
+        return List.copyOf(asked.possible());
+    }
+
+    /**
+     * Somebody followed a "this was not me" link and says so.
+     *
+     * @param close whether self-service is to be closed, where the policy offers that
+     * @throws Problem 404 if there is no such link
+     */
+    @Transactional
+    public Raised alarm(String token, boolean close) {
         var raised = Sql.rows(database, """
                         WITH before AS (SELECT token_hash, raised_at FROM alarm_link WHERE token_hash = :hash FOR UPDATE)
                         UPDATE alarm_link a SET raised_at = coalesce(a.raised_at, :now) FROM before b
@@ -323,7 +344,7 @@ public class Notifications {
                 .findFirst()
                 .orElseThrow(() -> Problem.of("message-not-found").with("helpDesk", settings.helpDesk()));
         events.write(about(raised.attempt(), "alarm.raised", raised.revision()));
-        var alarm = new AlarmRaised(raised.attempt(), raised.person(), raised.first(), new ArrayList<>());
+        var alarm = new AlarmRaised(raised.attempt(), raised.first(), close, new ArrayList<>());
         publisher.publishEvent(alarm);
         return new Raised(Optional.ofNullable(raised.attempt()), List.copyOf(alarm.done()));
     }
@@ -348,11 +369,20 @@ public class Notifications {
      * Somebody said that something was not them; published in the transaction that notes it.
      *
      * @param attempt null if it is about none
-     * @param person null where that is not known
-     * @param first whether this link was not followed before
+     * @param first whether no alarm was raised by this link before
+     * @param close whether self-service is to be closed
      * @param done whoever does something because of it, says so here
      */
-    public record AlarmRaised(UUID attempt, UUID person, boolean first, List<Done> done) {}
+    public record AlarmRaised(UUID attempt, boolean first, boolean close, List<Done> done) {}
+
+    /**
+     * Somebody wants to know what an alarm would bring about.
+     *
+     * @param attempt null if it is about none
+     * @param first whether no alarm was raised by this link before
+     * @param possible whoever would do something because of it, says so here
+     */
+    public record AlarmAsked(UUID attempt, boolean first, List<Done> possible) {}
 
     @EventListener
     @Transactional(propagation = Propagation.MANDATORY)

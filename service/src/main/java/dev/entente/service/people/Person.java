@@ -4,6 +4,7 @@ import dev.entente.core.verify.Channel;
 import dev.entente.core.verify.Method;
 import dev.entente.wire.PeopleApi;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -109,6 +110,21 @@ public record Person(
                                 .computeIfAbsent(name.toLowerCase(Locale.ROOT), n -> new LinkedHashSet<>())
                                 .addAll(values)));
         return attributes;
+    }
+
+    /** What others may know the person by: names, sign-in names, and what the directories say of how they are reached. */
+    public List<String> known() {
+        var known = new ArrayList<String>();
+        known.add(name);
+        accounts.forEach(account -> {
+            known.add(account.login());
+            known.add(account.displayName());
+            known.addAll(account.logins());
+        });
+        for (var attribute : List.of("givenname", "sn", "cn", "mail", "department", "employeeid", "employeenumber")) {
+            known.addAll(attributes().getOrDefault(attribute, Set.of()));
+        }
+        return known;
     }
 
     /** The first account's login name, to name the person by. */

@@ -24,6 +24,9 @@ import org.springframework.validation.annotation.Validated;
  * @param administrators addresses at which administrators are told of what concerns them
  * @param answerDeadline answers before the first proof leave at a multiple of this
  * @param attemptLife how long an attempt may take
+ * @param attemptIdle how long an attempt in which something was proved may be left alone before everything is asked again
+ * @param attemptIdleShared the same in networks where several people use one device
+ * @param signInPage where people go on to once they have a password that works; empty for nowhere
  * @param sealLife how long a sealed password may wait for a steward
  * @param lease how long a steward holds an order
  * @param directoryTimeout how long a directory may take to answer a steward; orders are held for this longer than the lease
@@ -51,6 +54,12 @@ public record ServiceSettings(
         @DefaultValue({}) List<String> administrators,
         @DefaultValue("400ms") Duration answerDeadline,
         @DefaultValue("20m") Duration attemptLife,
+        @DefaultValue("5m") Duration attemptIdle,
+        @DefaultValue("2m") Duration attemptIdleShared,
+
+        @DefaultValue("") @Pattern(regexp = "|https?://[^\\s]+")
+        String signInPage,
+
         @DefaultValue("10m") Duration sealLife,
         @DefaultValue("20s") Duration lease,
         @DefaultValue("10s") Duration directoryTimeout,

@@ -1,5 +1,6 @@
 package dev.entente.service.portal;
 
+import dev.entente.core.policy.Action;
 import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Hint;
@@ -11,6 +12,7 @@ import dev.entente.service.delivery.Deliveries;
 import dev.entente.service.people.Addresses;
 import dev.entente.service.people.People;
 import dev.entente.service.verify.Enrolments;
+import dev.entente.service.verify.Labels;
 import dev.entente.wire.PortalApi;
 import java.util.ArrayList;
 import java.util.List;
@@ -77,11 +79,28 @@ class Enrolling {
         return all;
     }
 
+    /** What the person can set up, and what each is good for: nothing that their policy never accepts is offered. */
+    List<PortalApi.SettableMethod> settable(Attempt attempt) {
+        var policy = attempts.policy(attempt);
+        return policy.methods().stream()
+                .filter(Method::prepared)
+                .map(method -> new PortalApi.SettableMethod(
+                        method.label(),
+                        policy.allow().value().stream()
+                                .filter(action ->
+                                        policy.proof(action).value().anyOf().contains(method))
+                                .map(Action::label)
+                                .sorted()
+                                .toList()))
+                .filter(one -> !one.actions().isEmpty())
+                .toList();
+    }
+
     PortalApi.OfferedEnrolment offer(Attempt attempt, Method method, String label) {
         var person = people.find(attempt.person().orElseThrow()).orElseThrow();
         var offered = enrolments.offer(person.id(), method, label, person.login(), by(attempt));
         if (offered.what().complete()) {
-            notices.methodsChanged(attempt, "newly set up: " + offered.label());
+            notices.methodsChanged(attempt, "newly set up: " + Labels.named(method, offered.label()));
         }
         return new PortalApi.OfferedEnrolment(
                 offered.id(),
@@ -92,8 +111,8 @@ class Enrolling {
     }
 
     List<PortalApi.OwnMethod> confirm(Attempt attempt, UUID enrolment, Answer answer) {
-        var label = enrolments.confirm(attempt.person().orElseThrow(), enrolment, answer, by(attempt));
-        notices.methodsChanged(attempt, "newly set up: " + label);
+        var set = enrolments.confirm(attempt.person().orElseThrow(), enrolment, answer, by(attempt));
+        notices.methodsChanged(attempt, "newly set up: " + Labels.named(set.method(), set.label()));
         return list(attempt);
     }
 
@@ -104,7 +123,7 @@ class Enrolling {
 
     List<PortalApi.OwnMethod> remove(Attempt attempt, UUID enrolment) {
         var removed = enrolments.remove(attempt.person().orElseThrow(), enrolment, by(attempt));
-        notices.methodsChanged(attempt, removed.label() + " was removed");
+        notices.methodsChanged(attempt, Labels.named(removed.method(), removed.label()) + " was removed");
         return list(attempt);
     }
 

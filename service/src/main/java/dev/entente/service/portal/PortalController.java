@@ -37,6 +37,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.Consumer;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
@@ -64,6 +65,7 @@ class PortalController {
     static final String COOKIE = "__Host-entente-attempt";
     private static final String DEVICE = "__Host-entente-device";
     private static final long DEVICE_LIFE = Duration.ofDays(400).toSeconds();
+    private static final long UNTIL_THE_BROWSER_QUITS = -1;
     private static final int LONGEST_NAME = 256;
 
     private final Attempts attempts;
@@ -139,7 +141,21 @@ class PortalController {
                 offering.actions(),
                 offering.ready(),
                 offering.paused(),
-                device != null && places.anybody(coming(request, device))));
+                device != null && places.anybody(coming(request, device)),
+                places.shared(networks.of(request)),
+                (int) places.idle(networks.of(request)).toSeconds(),
+                settings.signInPage().isEmpty() ? null : settings.signInPage()));
+    }
+
+    /** Refuses whoever is not the page that began the attempt. */
+    private Consumer<Attempt> page(Acts.Call call) {
+        return attempt -> acts.check(attempt, call);
+    }
+
+    private Attempt held(String cookie, HttpServletRequest request) {
+        var attempt = attempts.held(cookie).orElseThrow(PortalController::gone);
+        acts.check(attempt, PortalRequests.call(request));
+        return attempt;
     }
 
     private Coming coming(HttpServletRequest request, String device) {
@@ -152,10 +168,11 @@ class PortalController {
                 request.getHeader(HttpHeaders.ACCEPT_LANGUAGE));
     }
 
-    /** Says who somebody is; starts an attempt, known or not. */
+    /** Says who somebody is; starts an attempt, known or not. One that this browser holds is left by it. */
     @PostMapping("/attempts")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> start(
             @RequestBody PortalApi.Start start,
+            @CookieValue(name = COOKIE, required = false) String before,
             @CookieValue(name = DEVICE, required = false) String known,
             HttpServletRequest request) {
         if (start.name() == null || start.name().isBlank() || start.name().length() > LONGEST_NAME) {
@@ -167,17 +184,26 @@ class PortalController {
         var action = Action.labelled(start.action())
                 .filter(Action::available)
                 .orElseThrow(() -> Problem.of("unknown-action/portal"));
-        // Every browser gets one, whoever starts: it says nothing until something was finished with it.
+        // Every browser gets one, whoever starts: it says nothing until something was finished with it. Where several
+        // people use one
+        // device nothing is kept.
         var device = known != null && known.matches("[A-Za-z0-9_-]{43}") ? known : newDevice();
+        var shared = places.shared(networks.of(request));
         var coming = coming(request, device);
         var ticket = gate.admit(coming, device.equals(known), done(start.work()));
         var answer = deadline.answer(
                 () -> {
                     return transaction.execute(status -> {
+                        if (before != null && !before.isEmpty()) {
+                            conclusion.replaced(before);
+                        }
                         var held = admission.start(start.name(), action, start.key(), coming);
-                        return ResponseEntity.status(HttpStatus.CREATED)
-                                .header(HttpHeaders.SET_COOKIE, holding(held), cookie(DEVICE, device, DEVICE_LIFE))
-                                .body(shown(held.attempt()));
+                        var started =
+                                ResponseEntity.status(HttpStatus.CREATED).header(HttpHeaders.SET_COOKIE, holding(held));
+                        if (!shared) {
+                            started.header(HttpHeaders.SET_COOKIE, cookie(DEVICE, device, DEVICE_LIFE));
+                        }
+                        return started.body(shown(held.attempt()));
                     });
                 },
                 ticket.slower());
@@ -189,12 +215,20 @@ class PortalController {
         return work == null ? StartGate.Done.NOTHING : new StartGate.Done(work.seed(), work.nonce());
     }
 
-    /** Where the attempt stands; nothing if this browser holds none. */
+    /** Where the attempt stands; nothing if this browser holds none. Only the page that began it is told. */
     @GetMapping("/attempt")
-    ResponseEntity<PortalApi.Attempt> attempt(@CookieValue(name = COOKIE, required = false) String cookie) {
+    ResponseEntity<PortalApi.Attempt> attempt(
+            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
         return cookie == null || cookie.isEmpty()
                 ? ResponseEntity.noContent().build()
-                : ResponseEntity.ok(shown(cookie));
+                : ResponseEntity.ok(transaction.execute(status -> shown(held(cookie, request))));
+    }
+
+    /** The person is still there: what was proved goes on counting for the time that it may be left alone. */
+    @PostMapping("/attempt/presence")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void present(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
+        conclusion.present(cookie, page(PortalRequests.call(request)));
     }
 
     /** Asks for a code. */
@@ -206,13 +240,15 @@ class PortalController {
             HttpServletRequest request) {
         var method = method(ask.method());
         var coming = coming(request, device);
+        var page = page(PortalRequests.call(request));
+        var to = new Challenges.To(ask.end(), ask.address());
         return deadline.answer(() -> transaction.execute(status -> ResponseEntity.status(HttpStatus.CREATED)
-                .body(asked(challenges.ask(cookie, method, new Challenges.To(ask.end(), ask.address()), coming)))));
+                .body(asked(challenges.ask(cookie, method, to, coming, page)))));
     }
 
     /**
-     * Answers a challenge. If the answer to a right one got lost, the same call gets another cookie when the attempt's key has
-     * signed it.
+     * Answers a challenge; 202 while an answer from elsewhere is not there yet. If the answer to a right one got lost, the same call
+     * gets another cookie.
      */
     @PostMapping("/attempt/challenges/{id}/answers")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> answer(
@@ -224,10 +260,16 @@ class PortalController {
             HttpServletRequest request) {
         var coming = coming(request, device);
         var call = PortalRequests.call(request);
-        return deadline.answer(() -> answer(
-                HttpStatus.OK,
-                challenges.answer(
-                        cookie, id, given(answer), coming, attempt -> act != null && acts.signed(attempt, call))));
+        return deadline.answer(() -> challenges
+                .answer(
+                        cookie,
+                        id,
+                        given(answer),
+                        coming,
+                        page(call),
+                        attempt -> act != null && acts.signed(attempt, call))
+                .map(held -> answer(HttpStatus.OK, held))
+                .orElseGet(() -> ResponseEntity.accepted().body(shown(cookie))));
     }
 
     /** Accepts the terms. */
@@ -236,8 +278,13 @@ class PortalController {
             @RequestBody PortalApi.Acceptance acceptance,
             @CookieValue(name = COOKIE, required = false) String cookie,
             HttpServletRequest request) {
-        signed(held(cookie), request);
+        signed(cookie, request);
         return shown(attempts.accept(cookie, acceptance.terms()));
+    }
+
+    /** For what changes something: the signature is taken once. */
+    private Attempt signed(String cookie, HttpServletRequest request) {
+        return signed(attempts.held(cookie).orElseThrow(PortalController::gone), request);
     }
 
     private Attempt signed(Attempt attempt, HttpServletRequest request) {
@@ -247,8 +294,16 @@ class PortalController {
 
     /** How the person can be recognised. */
     @GetMapping("/attempt/enrolments")
-    List<PortalApi.OwnMethod> enrolments(@CookieValue(name = COOKIE, required = false) String cookie) {
-        return enrolling.list(own(cookie));
+    List<PortalApi.OwnMethod> enrolments(
+            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
+        return enrolling.list(own(held(cookie, request)));
+    }
+
+    /** What the person can set up: what their policy accepts, and for what. */
+    @GetMapping("/attempt/settable")
+    List<PortalApi.SettableMethod> settable(
+            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
+        return enrolling.settable(own(held(cookie, request)));
     }
 
     /** Begins to set up a method; some, such as recovery codes, count at once. */
@@ -258,7 +313,7 @@ class PortalController {
             @RequestBody PortalApi.NewEnrolment enrolment,
             @CookieValue(name = COOKIE, required = false) String cookie,
             HttpServletRequest request) {
-        return enrolling.offer(signed(own(cookie), request), method(enrolment.method()), enrolment.label());
+        return enrolling.offer(own(signed(cookie, request)), method(enrolment.method()), enrolment.label());
     }
 
     /** Shows that the person, or their device, has what was offered. */
@@ -268,7 +323,7 @@ class PortalController {
             @RequestBody PortalApi.Answer answer,
             @CookieValue(name = COOKIE, required = false) String cookie,
             HttpServletRequest request) {
-        return enrolling.confirm(signed(own(cookie), request), id, given(answer));
+        return enrolling.confirm(own(signed(cookie, request)), id, given(answer));
     }
 
     /** Gives a method another name. */
@@ -278,7 +333,7 @@ class PortalController {
             @RequestBody PortalApi.Naming naming,
             @CookieValue(name = COOKIE, required = false) String cookie,
             HttpServletRequest request) {
-        return enrolling.rename(signed(own(cookie), request), id, naming.label());
+        return enrolling.rename(own(signed(cookie, request)), id, naming.label());
     }
 
     private static Method method(String label) {
@@ -299,19 +354,18 @@ class PortalController {
             @PathVariable UUID id,
             @CookieValue(name = COOKIE, required = false) String cookie,
             HttpServletRequest request) {
-        return enrolling.remove(signed(own(cookie), request), id);
+        return enrolling.remove(own(signed(cookie, request)), id);
     }
 
     /** Done with the details. */
     @PostMapping("/attempt/end")
     PortalApi.Attempt finish(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
-        signed(held(cookie), request);
+        signed(cookie, request);
         return shown(conclusion.finish(cookie));
     }
 
     /** The attempt of somebody who has proved to be the one whose details these are. */
-    private Attempt own(String cookie) {
-        var attempt = held(cookie);
+    private Attempt own(Attempt attempt) {
         if (attempt.action() != Action.DETAILS
                 || attempt.state() != AttemptState.PROVED
                 || attempts.terms(attempt).isPresent()) {
@@ -327,9 +381,9 @@ class PortalController {
 
     /** What the browser needs to seal. */
     @GetMapping("/attempt/sealing")
-    PortalApi.Sealing sealing(@CookieValue(name = COOKIE, required = false) String cookie) {
+    PortalApi.Sealing sealing(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
         return transaction.execute(status -> {
-            var attempt = held(cookie);
+            var attempt = held(cookie, request);
             if (attempt.state() != AttemptState.PROVED) {
                 throw Problem.of("no-password-wanted");
             }
@@ -341,15 +395,18 @@ class PortalController {
     @PostMapping("/attempt/passwords")
     ResponseEntity<PortalApi.Attempt> passwords(
             @RequestBody PortalApi.SealedPasswords passwords,
-            @CookieValue(name = COOKIE, required = false) String cookie) {
+            @CookieValue(name = COOKIE, required = false) String cookie,
+            HttpServletRequest request) {
+        var page = page(PortalRequests.call(request));
         try {
-            return transaction.execute(status -> ResponseEntity.accepted()
-                    .body(shown(deliveries.accept(
-                            attempts.heldForChange(cookie).orElseThrow(PortalController::gone),
-                            passwords.passwords()))));
+            return transaction.execute(status -> {
+                var attempt = attempts.heldForChange(cookie).orElseThrow(PortalController::gone);
+                page.accept(attempt);
+                return ResponseEntity.accepted().body(shown(deliveries.accept(attempt, passwords.passwords())));
+            });
         } catch (InvalidDocument e) {
             transaction.executeWithoutResult(status -> {
-                var attempt = held(cookie);
+                var attempt = attempts.held(cookie).orElseThrow(PortalController::gone);
                 events.write(NewEvent.of("password.seal-refused", attempt.id(), attempt.revision())
                         .with("why", e.getMessage()));
             });
@@ -360,34 +417,51 @@ class PortalController {
     /** Goes on without proving again: to a new password after an unlock, to another try after a failure. */
     @PostMapping("/attempt/continuation")
     PortalApi.Attempt goOn(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
-        signed(held(cookie), request);
+        signed(cookie, request);
         return shown(continuation.goOn(cookie));
     }
 
     /** The attempt again whenever something about it changes. */
     @GetMapping(path = "/attempt/updates", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
-    SseEmitter updates(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletResponse response) {
+    SseEmitter updates(
+            @CookieValue(name = COOKIE, required = false) String cookie,
+            HttpServletRequest request,
+            HttpServletResponse response) {
         response.setHeader("X-Accel-Buffering", "no");
         var now = transaction.execute(status -> {
-            var attempt = held(cookie);
+            var attempt = held(cookie, request);
             return new AttemptUpdates.Now(attempt.id(), shown(attempt));
         });
         return updates.follow(now, () -> shown(cookie));
     }
 
-    /** Forgets the attempt on this browser. */
+    /**
+     * Leaves the attempt: it ends, nothing that was proved in it counts any more, and nothing that was asked elsewhere. What stewards
+     * have already goes its way.
+     */
     @DeleteMapping("/attempt")
-    ResponseEntity<Void> leave() {
+    ResponseEntity<Void> leave(
+            @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
+        conclusion.leave(cookie, page(PortalRequests.call(request)));
         return ResponseEntity.noContent()
                 .header(HttpHeaders.SET_COOKIE, cookie(COOKIE, "", 0))
                 .build();
     }
 
-    /** "This was not me". */
+    /** What an alarm would bring about, by the link in a message; changes nothing. */
+    @PostMapping("/alarms/find")
+    PortalApi.AlarmAsked askedAlarm(@RequestBody PortalApi.Alarm alarm) {
+        var possible = notifications.asked(alarm.token());
+        return new PortalApi.AlarmAsked(
+                possible.contains(Notifications.Done.ATTEMPT_ENDED),
+                possible.contains(Notifications.Done.SELF_SERVICE_CLOSED));
+    }
+
+    /** "This was not me". Self-service is closed only where that was asked for. */
     @PostMapping("/alarms")
     @ResponseStatus(HttpStatus.CREATED)
     PortalApi.AlarmRaised alarm(@RequestBody PortalApi.Alarm alarm) {
-        var raised = notifications.alarm(alarm.token());
+        var raised = notifications.alarm(alarm.token(), Boolean.TRUE.equals(alarm.close()));
         return new PortalApi.AlarmRaised(
                 raised.attempt()
                         .map(id -> attempts.get(id).reference().toString())
@@ -405,10 +479,6 @@ class PortalController {
         return new PortalApi.Told(occasion.label(), !wanted.off());
     }
 
-    private Attempt held(String cookie) {
-        return attempts.held(cookie).orElseThrow(PortalController::gone);
-    }
-
     private static Problem gone() {
         return Problem.of("attempt-gone");
     }
@@ -424,8 +494,7 @@ class PortalController {
     }
 
     private String holding(Holding held) {
-        return cookie(
-                COOKIE, held.cookie(), settings.attemptLife().multipliedBy(2).toSeconds());
+        return cookie(COOKIE, held.cookie(), UNTIL_THE_BROWSER_QUITS);
     }
 
     private static String cookie(String name, String value, long seconds) {
@@ -440,7 +509,7 @@ class PortalController {
     }
 
     private PortalApi.Attempt shown(String cookie) {
-        return transaction.execute(status -> shown(held(cookie)));
+        return transaction.execute(status -> shown(attempts.held(cookie).orElseThrow(PortalController::gone)));
     }
 
     private PortalApi.Attempt shown(Attempt attempt) {

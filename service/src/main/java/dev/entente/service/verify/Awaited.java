@@ -12,6 +12,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Base64;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -34,7 +35,7 @@ public class Awaited implements AnsweredElsewhere.Store {
     private static final Duration KEPT = Duration.ofDays(1);
     private static final String COLUMNS =
             "challenge, method, person, attempt, shown, attempt_key, action, network, policy, revision, created_at,"
-                    + " expires_at, wrong, first_by";
+                    + " expires_at, wrong, first_by, first_person";
 
     private final Session database;
     private final KeyRing keys;
@@ -54,6 +55,7 @@ public class Awaited implements AnsweredElsewhere.Store {
      * @param shown the number on the page that asked
      * @param attemptKey thumbprint of the attempt's key (RFC 7638)
      * @param firstBy who of two agreed already; null if nobody did
+     * @param firstPerson the same as a person
      */
     public record Request(
             UUID challenge,
@@ -69,7 +71,8 @@ public class Awaited implements AnsweredElsewhere.Store {
             Instant createdAt,
             Instant expiresAt,
             int wrong,
-            String firstBy) {
+            String firstBy,
+            UUID firstPerson) {
         /** Whether this is the number on the page that asked. */
         public boolean shows(String number) {
             return number != null
@@ -177,11 +180,24 @@ public class Awaited implements AnsweredElsewhere.Store {
     }
 
     /** The first of two agreed. */
-    public void first(Request request, String by) {
-        Sql.change(database, "UPDATE awaited SET first_by = :by WHERE challenge = :id")
+    public void first(Request request, String by, UUID person) {
+        Sql.change(database, "UPDATE awaited SET first_by = :by, first_person = :person WHERE challenge = :id")
+                .setParameter("person", person)
                 .setParameter("by", by)
                 .setParameter("id", request.challenge())
                 .executeUpdate();
+    }
+
+    /** Attempts that ended: nothing that they wait for can be agreed to any more. */
+    public void over(Collection<UUID> attempts) {
+        if (!attempts.isEmpty()) {
+            Sql.change(database, """
+                            UPDATE awaited SET expires_at = :now WHERE attempt = ANY (:attempts) AND verdict IS NULL
+                            AND expires_at > :now""")
+                    .setParameter("now", clock.instant())
+                    .setParameter("attempts", attempts.toArray(UUID[]::new))
+                    .executeUpdate();
+        }
     }
 
     private void end(Request request, String verdict, String by, String signed) {

@@ -70,6 +70,13 @@ public class EnrolmentTable {
                 .getResultList();
     }
 
+    /** How its person calls it. */
+    public String label(UUID id) {
+        return Sql.values(database, "SELECT label FROM enrolment WHERE id = :id", String.class)
+                .setParameter("id", id)
+                .getSingleResult();
+    }
+
     /** It counts no more. */
     public void end(UUID id) {
         Sql.change(database, "UPDATE enrolment SET removed_at = :now, changed_in = this_transaction() WHERE id = :id")

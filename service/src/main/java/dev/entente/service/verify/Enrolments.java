@@ -64,6 +64,7 @@ public class Enrolments {
     /**
      * An administrator gave somebody a method, or took one away; published in the transaction that does it.
      *
+     * @param label as others may read it, see {@link Labels}
      * @param added whether it was given
      */
     public record ChangedByAdministrator(UUID person, String label, boolean added) {}
@@ -73,6 +74,13 @@ public class Enrolments {
      * notes it.
      */
     public record DeniedElsewhere(UUID challenge, UUID person, String why) {}
+
+    /**
+     * Something answered a challenge that may be a copy of what a person has; published in the transaction that refuses it.
+     *
+     * @param label how the person calls it
+     */
+    public record Copied(UUID challenge, UUID person, Method method, String label) {}
 
     /** Who changes something, and on whose account it goes on record. */
     public record By(UUID attempt, int revision, String administrator) {
@@ -151,7 +159,7 @@ public class Enrolments {
             return Optional.empty();
         }
         var id = there(person, method, label, new By(null, 0, administrator));
-        publisher.publishEvent(new ChangedByAdministrator(person, label, true));
+        publisher.publishEvent(new ChangedByAdministrator(person, Labels.named(method, label), true));
         return Optional.of(id);
     }
 
@@ -204,10 +212,10 @@ public class Enrolments {
     /**
      * The person shows to have what was offered: from now on it counts.
      *
-     * @return how the person calls it
+     * @return what it is, and how the person calls it
      * @throws Problem 422 if the answer does not show it, 409 if nothing waits to be confirmed
      */
-    public String confirm(UUID person, UUID id, Answer answer, By by) {
+    public SetUp confirm(UUID person, UUID id, Answer answer, By by) {
         var waiting = Sql.rows(database, """
                         SELECT method, label FROM enrolment WHERE id = :id AND person = :person AND confirmed_at IS NULL
                         AND created_at > :since FOR UPDATE""", Waiting.class)
@@ -220,8 +228,11 @@ public class Enrolments {
         var method = Method.of(waiting.method());
         methods.enroller(method).confirm(id, person, answer);
         counts(person, id, method, by);
-        return waiting.label();
+        return new SetUp(method, waiting.label());
     }
+
+    /** What was set up. */
+    public record SetUp(Method method, String label) {}
 
     private record Waiting(String method, String label) {}
 
@@ -253,7 +264,7 @@ public class Enrolments {
         events.write(
                 by.event("method.removed").with("method", one.method().label()).with("person", person.toString()));
         if (by.administrator() != null) {
-            publisher.publishEvent(new ChangedByAdministrator(person, one.label(), false));
+            publisher.publishEvent(new ChangedByAdministrator(person, Labels.named(one.method(), one.label()), false));
         }
         return one;
     }

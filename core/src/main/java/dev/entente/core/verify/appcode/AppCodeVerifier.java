@@ -29,11 +29,13 @@ public final class AppCodeVerifier implements Verifier {
         List<App> apps(UUID person);
 
         /**
-         * Remembers that a step's code was taken; false if that one or a later one was taken before.
+         * Remembers that the codes of these steps were taken; false if the first of them or a later one was taken before.
          *
+         * @param first the step of the first code that was typed
+         * @param last the step of the last one, which is the first where one was typed
          * @param drift how many steps the clock is ahead now
          */
-        boolean take(UUID enrolment, long step, long drift);
+        boolean take(UUID enrolment, long first, long last, long drift);
     }
 
     private final Store store;
@@ -54,18 +56,29 @@ public final class AppCodeVerifier implements Verifier {
         var typed = answer.typed();
         var now = clock.instant();
         for (var app : person.map(store::apps).orElse(List.of())) {
-            var step = AppCode.isTwo(typed)
+            var two = AppCode.isTwo(typed);
+            var step = two
                     ? app.secret().stepOfSecond(typed, now, app.drift())
                     : asked.from() == Familiarity.BROWSER
                             ? app.secret().step(typed, now, app.drift())
                             : OptionalLong.empty();
             if (step.isPresent()
                     && store.take(
-                            app.enrolment(), step.getAsLong(), app.secret().drift(step.getAsLong(), now))) {
+                            app.enrolment(),
+                            two ? step.getAsLong() - 1 : step.getAsLong(),
+                            step.getAsLong(),
+                            app.secret().drift(step.getAsLong(), now))) {
                 return Judgement.RIGHT;
             }
         }
         return Judgement.WRONG;
+    }
+
+    @Override
+    public String wrong(int triesLeft) {
+        return triesLeft == 0
+                ? "These weren't right, and can't be tried again. Use another method, or start again."
+                : "This wasn't right, or it was used already. Each code counts once: wait for the app to show the next one.";
     }
 
     @Override

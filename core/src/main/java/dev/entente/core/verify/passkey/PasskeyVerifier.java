@@ -32,8 +32,12 @@ public final class PasskeyVerifier implements Verifier {
         /** It was used; remembers its counter. */
         void used(UUID person, byte[] id, long counter);
 
-        /** Its counter went back. */
-        void cloned(UUID person, byte[] id);
+        /**
+         * Its counter went back.
+         *
+         * @param challenge that was answered with it
+         */
+        void cloned(UUID person, byte[] id, UUID challenge);
     }
 
     private final Passkeys passkeys;
@@ -89,7 +93,7 @@ public final class PasskeyVerifier implements Verifier {
             return Judgement.RIGHT;
         } catch (Passkeys.Refused e) {
             if (e.cloned() && person.isPresent()) {
-                store.cloned(person.get(), id);
+                store.cloned(person.get(), id, asked.challenge());
             }
             return Judgement.WRONG;
         }

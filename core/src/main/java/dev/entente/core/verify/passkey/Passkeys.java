@@ -23,6 +23,7 @@ import java.security.interfaces.ECPublicKey;
 import java.security.spec.ECGenParameterSpec;
 import java.util.List;
 import java.util.Optional;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Registrations and assertions (WebAuthn level 2, sections 7.1 and 7.2), verified by webauthn4j: origin, relying party, challenge,
@@ -148,8 +149,17 @@ public final class Passkeys {
         return made;
     }
 
+    /** Both name the credential, and have to be one (WebAuthn level 3, section 5.1: rawId is id, decoded). */
+    private static void oneId(String response) {
+        var said = JsonMapper.shared().readTree(response);
+        if (!said.path("id").isString() || !said.path("id").equals(said.path("rawId"))) {
+            throw new IllegalArgumentException("id and rawId differ");
+        }
+    }
+
     private Passkey register(WebAuthnManager by, String response, byte[] challenge) throws Refused {
         try {
+            oneId(response);
             var parameters = ALGORITHMS.stream()
                     .map(a -> new PublicKeyCredentialParameters(PublicKeyCredentialType.PUBLIC_KEY, a))
                     .toList();
@@ -171,6 +181,7 @@ public final class Passkeys {
     /** The id of the passkey that an assertion says it is by, and the person's handle in it; empty if it is no assertion. */
     public Optional<Claimed> claimed(String response) {
         try {
+            oneId(response);
             var said = manager.parseAuthenticationResponseJSON(response);
             return Optional.of(new Claimed(said.getCredentialId(), said.getUserHandle()));
         } catch (RuntimeException e) {
@@ -193,6 +204,7 @@ public final class Passkeys {
      */
     public long verify(String response, Passkey passkey, byte[] challenge) throws Refused {
         try {
+            oneId(response);
             var record = new CredentialRecordImpl(
                     new NoneAttestationStatement(),
                     true,

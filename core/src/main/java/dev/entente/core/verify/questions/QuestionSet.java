@@ -3,14 +3,17 @@ package dev.entente.core.verify.questions;
 import java.text.Normalizer;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * Which questions there are, and what answers have to be.
@@ -44,6 +47,16 @@ public record QuestionSet(
     private static final int MOST_GIVEN = 10;
     private static final int SHORTEST_QUESTION = 10;
     private static final int SHORTEST_WORD = 3;
+    private static final List<String> RUNS = List.of(
+            "abcdefghijklmnopqrstuvwxyz",
+            "01234567890",
+            "qwertyuiop",
+            "qwertzuiop",
+            "azertyuiop",
+            "asdfghjkl",
+            "zxcvbnm",
+            "yxcvbnm",
+            "wxcvbn");
 
     /**
      * One question.
@@ -154,14 +167,25 @@ public record QuestionSet(
         return parts;
     }
 
+    /** What others know of a person, from which no answer may be taken: names, sign-in names, addresses. */
+    public static Set<String> words(Collection<String> known) {
+        return known.stream()
+                .filter(Objects::nonNull)
+                .flatMap(text -> Stream.concat(
+                        Stream.of(plain(text, false).replace(" ", "")),
+                        Arrays.stream(plain(text, false).split(" "))))
+                .filter(word -> word.length() >= SHORTEST_WORD)
+                .collect(Collectors.toSet());
+    }
+
     /** An answer as it is compared. */
     public String plain(String answer) {
         return plain(answer, caseMatters);
     }
 
     /**
-     * An answer as it is compared: compatible characters alike (Unicode NFKC), without signs and runs of spaces, and in lower case
-     * unless that matters.
+     * An answer as it is compared: compatible characters alike (Unicode NFKC), without signs and runs of spaces, a number without any
+     * spaces, and in lower case unless that matters.
      */
     public static String plain(String answer, boolean caseMatters) {
         if (answer == null || answer.length() > LONGEST_ANSWER) {
@@ -171,38 +195,45 @@ public record QuestionSet(
                 .replaceAll("[\\p{P}\\p{S}]", " ")
                 .replaceAll("\\s+", " ")
                 .strip();
+        if (plain.matches("[0-9 ]+")) {
+            plain = plain.replace(" ", "");
+        }
         return caseMatters ? plain : plain.toLowerCase(Locale.ROOT);
     }
 
-    /** What is wrong with what somebody chose; empty if it can be taken. */
-    public Optional<Fault> fault(List<Chosen> chosen) {
+    /**
+     * What is wrong with what somebody chose; empty if it can be taken.
+     *
+     * @param own {@link #words} of the person
+     */
+    public Optional<Fault> fault(List<Chosen> chosen, Set<String> own) {
         if (chosen.size() != register) {
             return fault(-1, "too-few-questions", "Choose " + register + " questions, and answer each.");
         }
-        if (chosen.stream().filter(c -> c.own() != null).count() > own) {
+        if (chosen.stream().filter(c -> c.own() != null).count() > this.own) {
             return fault(
                     -1,
                     "too-many-own-questions",
-                    own == 0
+                    this.own == 0
                             ? "Choose your questions from the list."
-                            : "At most " + own + " may be questions of your own.");
+                            : "At most " + this.own + " may be questions of your own.");
         }
-        return faultOfEach(chosen);
+        return faultOfEach(chosen, own);
     }
 
     /** What is wrong with answers that an administrator brings in for somebody; empty if they can be taken. */
-    public Optional<Fault> faultOfGiven(List<Chosen> given) {
+    public Optional<Fault> faultOfGiven(List<Chosen> given, Set<String> own) {
         return given.size() < ask || given.size() > MOST_GIVEN
                 ? fault(-1, "answers-number", "give " + ask + " to " + MOST_GIVEN + " answers")
-                : faultOfEach(given);
+                : faultOfEach(given, own);
     }
 
-    private Optional<Fault> faultOfEach(List<Chosen> chosen) {
+    private Optional<Fault> faultOfEach(List<Chosen> chosen, Set<String> own) {
         var asked = new HashSet<String>();
         var answers = new HashSet<String>();
         for (var i = 0; i < chosen.size(); i++) {
             var one = chosen.get(i);
-            var fault = fault(i, one);
+            var fault = fault(i, one, own);
             if (fault.isPresent()) {
                 return fault;
             }
@@ -216,7 +247,7 @@ public record QuestionSet(
         return Optional.empty();
     }
 
-    private Optional<Fault> fault(int at, Chosen one) {
+    private Optional<Fault> fault(int at, Chosen one, Set<String> own) {
         var question = one.name() == null ? null : questions.get(one.name());
         if (question == null && one.own() == null) {
             return fault(at, "unknown-question", "Choose a question.");
@@ -234,7 +265,7 @@ public record QuestionSet(
         var answer = plain(one.answer());
         if (question != null && question.digits() > 0) {
             return answer.matches("[0-9]{" + question.digits() + ",}")
-                    ? answer.chars().distinct().count() < 3
+                    ? answer.chars().distinct().count() < 3 || runs(answer)
                             ? fault(at, "answer-blocked", "Choose a number that is harder to guess.")
                             : Optional.empty()
                     : fault(
@@ -245,8 +276,15 @@ public record QuestionSet(
         if (answer.codePointCount(0, answer.length()) < shortest) {
             return fault(at, "answer-too-short", "An answer has at least " + shortest + " letters or digits.");
         }
-        if (blocked.contains(answer.toLowerCase(Locale.ROOT))) {
+        var lower = answer.toLowerCase(Locale.ROOT);
+        if (blocked.contains(lower) || repeats(lower) || runs(lower)) {
             return fault(at, "answer-blocked", "This answer is too easy to guess. Give another one.");
+        }
+        if (own.contains(lower.replace(" ", "")) || own.containsAll(Arrays.asList(lower.split(" ")))) {
+            return fault(
+                    at,
+                    "answer-personal",
+                    "This answer is part of your name, sign-in name or address, which others know. Give another one.");
         }
         var texts = question == null
                 ? List.of(one.own())
@@ -259,6 +297,19 @@ public record QuestionSet(
         return words.stream().anyMatch(ofQuestion::contains)
                 ? fault(at, "answer-in-question", "The answer uses a word of the question. Give another one.")
                 : Optional.empty();
+    }
+
+    /** Whether it is one character, or up to three of them, again and again. */
+    private static boolean repeats(String answer) {
+        return answer.matches("(.)\\1+|(..)\\2+|(...)\\3+");
+    }
+
+    /** Whether each character follows the one before, in the alphabet, among digits or on a keyboard, forwards or backwards. */
+    private static boolean runs(String answer) {
+        return answer.length() >= SHORTEST_WORD
+                && RUNS.stream()
+                        .anyMatch(run -> run.contains(answer)
+                                || new StringBuilder(run).reverse().indexOf(answer) >= 0);
     }
 
     private static Optional<Fault> fault(int at, String code, String says) {

@@ -37,6 +37,9 @@ public final class QuestionsVerifier implements Verifier {
         void answered(UUID person);
     }
 
+    /** Beside the texts of a question whose answer is a number: how many digits it has at least. */
+    public static final String DIGITS = "digits";
+
     private final Store store;
     private final Supplier<QuestionSet> set;
 
@@ -50,7 +53,10 @@ public final class QuestionsVerifier implements Verifier {
         return Method.of(QuestionsMethod.LABEL);
     }
 
-    /** Its parts are {@code count}, {@code shown}, and each question's text as {@code N.LANGUAGE}, N from 1. */
+    /**
+     * Its parts are {@code count}, {@code shown}, and each question's text as {@code N.LANGUAGE}, N from 1; {@code digits.N} where a
+     * number is wanted.
+     */
     @Override
     public Shown show(UUID challenge, String key, Optional<UUID> proven) {
         var now = set.get();
@@ -61,7 +67,8 @@ public final class QuestionsVerifier implements Verifier {
         var places = new ArrayList<String>();
         asked.forEach((place, texts) -> {
             places.add(String.valueOf(place));
-            texts.forEach((language, text) -> parts.put(places.size() + "." + language, text));
+            texts.forEach((language, text) -> parts.put(
+                    language.equals(DIGITS) ? DIGITS + "." + places.size() : places.size() + "." + language, text));
         });
         return new Shown(String.join(",", places).getBytes(StandardCharsets.US_ASCII), parts);
     }

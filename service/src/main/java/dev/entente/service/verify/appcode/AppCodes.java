@@ -81,7 +81,7 @@ class AppCodes implements Enroller, AppCodeVerifier.Store {
     @Override
     public void confirm(UUID id, UUID person, Answer answer) {
         var step = secret(id, person).step(answer.typed(), clock.instant(), 0);
-        if (step.isEmpty() || !reach(id, step.getAsLong())) {
+        if (step.isEmpty() || !reach(id, step.getAsLong(), step.getAsLong())) {
             throw Problem.of("code-wrong");
         }
     }
@@ -114,8 +114,8 @@ class AppCodes implements Enroller, AppCodeVerifier.Store {
     }
 
     @Override
-    public boolean take(UUID enrolment, long step, long drift) {
-        var taken = reach(enrolment, step);
+    public boolean take(UUID enrolment, long first, long last, long drift) {
+        var taken = reach(enrolment, first, last);
         if (taken) {
             // A clock goes wrong slowly: one step at a time, and not without end.
             Sql.change(database, "UPDATE app_secret SET drift = :drift WHERE enrolment = :id")
@@ -151,12 +151,13 @@ class AppCodes implements Enroller, AppCodeVerifier.Store {
                 .executeUpdate();
     }
 
-    /** From here on this step and all before it count no more; false if that was so already. */
-    private boolean reach(UUID enrolment, long step) {
+    /** From here on the last step and all before it count no more; false if that was so already for the first. */
+    private boolean reach(UUID enrolment, long first, long last) {
         return Sql.change(
                                 database,
-                                "UPDATE app_secret SET last_step = :step WHERE enrolment = :id AND last_step < :step")
-                        .setParameter("step", step)
+                                "UPDATE app_secret SET last_step = :last WHERE enrolment = :id AND last_step < :first")
+                        .setParameter("first", first)
+                        .setParameter("last", last)
                         .setParameter("id", enrolment)
                         .executeUpdate()
                 == 1;

@@ -8,8 +8,6 @@ import dev.entente.core.verify.passkey.PasskeyMethod;
 import dev.entente.core.verify.passkey.PasskeyVerifier;
 import dev.entente.core.verify.passkey.Passkeys;
 import dev.entente.core.verify.passkey.Passkeys.Passkey;
-import dev.entente.service.audit.EventLog;
-import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
@@ -17,6 +15,7 @@ import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.verify.Enroller;
 import dev.entente.service.verify.EnrolmentTable;
+import dev.entente.service.verify.Enrolments;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
 import java.util.Base64;
@@ -27,6 +26,7 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
+import org.springframework.context.ApplicationEventPublisher;
 
 /** What people's devices and security keys registered for one method, and how they register for it. */
 public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
@@ -47,7 +47,7 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
     private final EnrolmentTable enrolments;
     private final Passkeys passkeys;
     private final KeyRing keys;
-    private final EventLog events;
+    private final ApplicationEventPublisher publisher;
     private final ServiceSettings settings;
     private final Configurations configurations;
     private final SecureRandom random;
@@ -59,7 +59,7 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
             EnrolmentTable enrolments,
             Passkeys passkeys,
             KeyRing keys,
-            EventLog events,
+            ApplicationEventPublisher publisher,
             ServiceSettings settings,
             Configurations configurations,
             SecureRandom random) {
@@ -68,7 +68,7 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
         this.enrolments = enrolments;
         this.passkeys = kind.unlocked() ? passkeys : passkeys.touched();
         this.keys = keys;
-        this.events = events;
+        this.publisher = publisher;
         this.settings = settings;
         this.configurations = configurations;
         this.random = random;
@@ -268,7 +268,9 @@ public class PasskeyStore implements Enroller, PasskeyVerifier.Store {
     }
 
     @Override
-    public void cloned(UUID person, byte[] id) {
-        events.write(NewEvent.operation("passkey.cloned").with("person", person.toString()));
+    public void cloned(UUID person, byte[] id, UUID challenge) {
+        stored(person, id)
+                .ifPresent(one -> publisher.publishEvent(
+                        new Enrolments.Copied(challenge, person, method(), enrolments.label(one.enrolment()))));
     }
 }

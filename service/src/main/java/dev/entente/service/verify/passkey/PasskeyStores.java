@@ -3,13 +3,13 @@ package dev.entente.service.verify.passkey;
 import dev.entente.core.verify.Verifier;
 import dev.entente.core.verify.passkey.PasskeyMethod;
 import dev.entente.core.verify.passkey.Passkeys;
-import dev.entente.service.audit.EventLog;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.policy.Configurations;
 import dev.entente.service.verify.EnrolmentTable;
 import java.security.SecureRandom;
 import org.hibernate.Session;
+import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.annotation.Bean;
 import org.springframework.stereotype.Component;
 
@@ -19,7 +19,7 @@ public class PasskeyStores {
     private final Session database;
     private final EnrolmentTable enrolments;
     private final KeyRing keys;
-    private final EventLog events;
+    private final ApplicationEventPublisher publisher;
     private final ServiceSettings settings;
     private final Configurations configurations;
     private final SecureRandom random;
@@ -28,14 +28,14 @@ public class PasskeyStores {
             Session database,
             EnrolmentTable enrolments,
             KeyRing keys,
-            EventLog events,
+            ApplicationEventPublisher publisher,
             ServiceSettings settings,
             Configurations configurations,
             SecureRandom random) {
         this.database = database;
         this.enrolments = enrolments;
         this.keys = keys;
-        this.events = events;
+        this.publisher = publisher;
         this.settings = settings;
         this.configurations = configurations;
         this.random = random;
@@ -45,7 +45,8 @@ public class PasskeyStores {
     public PasskeyStore of(PasskeyStore.Kind kind) {
         var url = settings.publicUrl();
         var passkeys = new Passkeys(url.getScheme() + "://" + url.getAuthority(), url.getHost());
-        return new PasskeyStore(kind, database, enrolments, passkeys, keys, events, settings, configurations, random);
+        return new PasskeyStore(
+                kind, database, enrolments, passkeys, keys, publisher, settings, configurations, random);
     }
 
     @Bean

@@ -83,10 +83,10 @@ class AnswerController {
         if (owner.isEmpty()) {
             return Optional.of("no one signs in as " + given.login());
         }
-        if (questions.own(owner.get().id())) {
+        if (questions.chose(owner.get().id())) {
             return Optional.of("they have set up questions of their own already");
         }
-        return questions.wrong(chosen(given));
+        return questions.wrong(owner.get().id(), chosen(given));
     }
 
     private Optional<Person> owner(GivenAnswers given) {

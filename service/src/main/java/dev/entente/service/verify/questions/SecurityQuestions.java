@@ -9,6 +9,8 @@ import dev.entente.core.verify.questions.QuestionsMethod;
 import dev.entente.core.verify.questions.QuestionsVerifier;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
+import dev.entente.service.people.People;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
@@ -24,6 +26,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import org.hibernate.Session;
 import org.springframework.context.annotation.Bean;
@@ -46,6 +49,7 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
     private final EventLog events;
     private final InstantSource clock;
     private final AnswerHashes hashes;
+    private final People people;
 
     SecurityQuestions(
             Session database,
@@ -55,7 +59,9 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
             JsonMapper json,
             EventLog events,
             InstantSource clock,
-            AnswerHashes hashes) {
+            AnswerHashes hashes,
+            People people) {
+        this.people = people;
         this.database = database;
         this.enrolments = enrolments;
         this.configurations = configurations;
@@ -102,20 +108,20 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
     public void confirm(UUID id, UUID person, Answer answer) {
         var set = set();
         var chosen = Chosen.of(answer.parts());
-        AnswerHashes.refuse(set.fault(chosen));
+        AnswerHashes.refuse(set.fault(chosen, own(person)));
         // They replace those of before.
         enrolments.replace(person, id, method()).forEach(this::forget);
         keep(id, chosen, null);
     }
 
     /** What is wrong with answers that an administrator brings in, to follow "refused"; empty if they can be taken. */
-    Optional<String> wrong(List<Chosen> given) {
-        return set().faultOfGiven(given)
+    Optional<String> wrong(UUID person, List<Chosen> given) {
+        return set().faultOfGiven(given, own(person))
                 .map(fault -> (fault.at() < 0 ? "" : given.get(fault.at()).name() + ": ") + fault.says());
     }
 
     /** Whether a person chose questions by themselves. */
-    boolean own(UUID person) {
+    boolean chose(UUID person) {
         return enrolments.of(person, method()).stream().anyMatch(id -> !provisional(id));
     }
 
@@ -177,7 +183,7 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
             var one = chosen.get(place);
             var texts = one.name() == null
                     ? Map.of("own", one.own())
-                    : set.questions().get(one.name()).texts();
+                    : texts(set.questions().get(one.name()));
             Sql.change(database, """
                             INSERT INTO security_answer (enrolment, place, texts, answer_hash, case_matters)
                             VALUES (:id, :place, :texts, :hash, :cases)""")
@@ -195,6 +201,19 @@ class SecurityQuestions implements Enroller, QuestionsVerifier.Store {
                 .setParameter("id", id)
                 .setParameter("until", provisionalUntil)
                 .executeUpdate();
+    }
+
+    private static Map<String, String> texts(QuestionSet.Question question) {
+        var texts = new LinkedHashMap<>(question.texts());
+        if (question.digits() > 0) {
+            texts.put(QuestionsVerifier.DIGITS, String.valueOf(question.digits()));
+        }
+        return texts;
+    }
+
+    /** What others know of the person is no answer. */
+    private Set<String> own(UUID person) {
+        return QuestionSet.words(people.find(person).map(Person::known).orElse(List.of()));
     }
 
     private static String context(UUID id, int place) {

@@ -6,6 +6,8 @@ import dev.entente.core.verify.questions.QuestionSet;
 import dev.entente.core.verify.questions.QuestionSet.Chosen;
 import dev.entente.core.verify.staff.Heard;
 import dev.entente.core.verify.staff.StaffConfirmationMethod;
+import dev.entente.service.people.People;
+import dev.entente.service.people.Person;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.policy.Configurations;
@@ -33,6 +35,7 @@ public class SpokenQuestions implements Enroller {
     private final KeyRing keys;
     private final AnswerHashes hashes;
     private final JsonMapper json;
+    private final People people;
 
     SpokenQuestions(
             Session database,
@@ -40,7 +43,9 @@ public class SpokenQuestions implements Enroller {
             Configurations configurations,
             KeyRing keys,
             AnswerHashes hashes,
-            JsonMapper json) {
+            JsonMapper json,
+            People people) {
+        this.people = people;
         this.database = database;
         this.enrolments = enrolments;
         this.configurations = configurations;
@@ -79,7 +84,8 @@ public class SpokenQuestions implements Enroller {
     public void confirm(UUID id, UUID person, Answer answer) {
         var set = set();
         var chosen = Chosen.of(answer.parts());
-        AnswerHashes.refuse(set.fault(chosen));
+        AnswerHashes.refuse(set.fault(
+                chosen, QuestionSet.words(people.find(person).map(Person::known).orElse(List.of()))));
         enrolments.replace(person, id, method()).forEach(this::forget);
         for (var place = 0; place < chosen.size(); place++) {
             var one = chosen.get(place);
