@@ -9,6 +9,9 @@ import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.SigningKey;
 import dev.entente.wire.DirectoryApi;
 import dev.entente.wire.PeopleApi;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -189,15 +192,27 @@ final class StewardCommands {
         return entente.api().get("/person?named=" + Api.encoded(named), PeopleApi.Person.class);
     }
 
-    private void state(
-            SigningKey key, DirectoryApi.Directory directory, UUID account, Credential credential, boolean removed) {
-        var signed = new CredentialStatement(
-                        1, directory.id(), account, credential, removed, System.currentTimeMillis())
+    /** Signs for an account by all that it is known by: stewards compare that with the entry. */
+    private String state(
+            SigningKey key,
+            DirectoryApi.Directory directory,
+            PeopleApi.Account account,
+            Credential credential,
+            boolean removed) {
+        var signed = CredentialStatement.of(
+                        directory.id(),
+                        account.id(),
+                        account.login(),
+                        account.dn(),
+                        credential,
+                        removed,
+                        System.currentTimeMillis())
                 .sign(key);
         entente.api()
                 .post(
                         Api.at("/directories/{}/credentials", directory.name()),
                         new DirectoryApi.SignedCredential(signed));
+        return signed;
     }
 
     @Command(
@@ -221,18 +236,24 @@ final class StewardCommands {
         var credential = entente.api()
                 .get(Api.at("/people/{}/enrolments/{}/credential", person.id(), enrolment), Credential.class);
         System.err.println(credential.method() + " of " + person.name() + "  " + credential.thumbprint());
+        accounts.forEach(account -> System.err.println(
+                "  for " + account.login() + " in " + name + "  " + account.dn() + "  (" + account.id() + ")"));
         if (!same(credential, expected)) {
             System.err.println("Nothing was signed.");
             return Entente.REFUSED;
         }
-        accounts.forEach(account -> state(key, directory, account.id(), credential, false));
+        accounts.forEach(account -> state(key, directory, account, credential, false));
         System.err.println(
                 "From the next order on the stewards of " + name + " recognise " + person.name() + " by it.");
         return Entente.DONE;
     }
 
     /** A credential that was stated for an account. */
-    private record Stated(UUID account, String login, CredentialStatement statement) {}
+    private record Stated(PeopleApi.Account account, CredentialStatement statement) {
+        String login() {
+            return account.login();
+        }
+    }
 
     /** What the operator or a steward on the roster stated about a person's accounts; what anybody else did is left out. */
     private List<Stated> stated(SigningKey key, DirectoryApi.Directory directory, PeopleApi.Person person) {
@@ -249,7 +270,7 @@ final class StewardCommands {
                 try {
                     var statement = CredentialStatement.verify(one.statement(), signers, directory.id());
                     if (statement.account().equals(account.id())) {
-                        stated.add(new Stated(account.id(), account.login(), statement));
+                        stated.add(new Stated(account, statement));
                     }
                 } catch (InvalidDocument e) {
                     System.err.println("A statement was left out: " + e.getMessage() + ".");
@@ -291,7 +312,7 @@ final class StewardCommands {
     @Command(
             name = "withdraw-credential",
             description =
-                    "Sign that stewards don't recognise a person by a passkey or phone any more, ever, such as after it was lost.")
+                    "Sign that stewards don't recognise a person by a passkey any more, ever, such as after it was lost.")
     int withdrawCredential(
             @Option(names = "--directory", required = true, paramLabel = "NAME") String name,
             @Parameters(paramLabel = "PERSON") String who,
@@ -299,7 +320,14 @@ final class StewardCommands {
                             paramLabel = "THUMBPRINT",
                             converter = Thumbprint.class,
                             description = "from entente steward credentials")
-                    String thumbprint) {
+                    String thumbprint,
+            @Option(
+                            names = "--to",
+                            paramLabel = "FILE",
+                            description =
+                                    "write what was signed to a file as well, to hand it to each steward: entente steward forget")
+                    Path to)
+            throws IOException {
         var key = entente.home.operatorKey(name);
         var directory = entente.api().get(Api.at("/directories/{}", name), DirectoryApi.Directory.class);
         var person = person(who);
@@ -311,10 +339,17 @@ final class StewardCommands {
                     + " by nothing with this thumbprint; see entente steward credentials");
             return Entente.REFUSED;
         }
-        meant.stream()
-                .filter(s -> !s.statement().removed())
-                .forEach(s -> state(key, directory, s.account(), s.statement().credential(), true));
+        var signed = new ArrayList<String>();
+        for (var one : meant) {
+            signed.add(state(key, directory, one.account(), one.statement().credential(), true));
+        }
         System.err.println("From the next order on no steward of " + name + " recognises it.");
+        if (to != null) {
+            Files.write(to, signed);
+            System.err.println(
+                    "To make sure of it without the service, on each steward's machine: entente steward forget"
+                            + " --file steward.yaml " + to);
+        }
         return Entente.DONE;
     }
 

@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import dev.entente.core.seal.Credential;
 import dev.entente.core.seal.Proof;
+import dev.entente.core.verify.Page;
 import dev.entente.core.verify.passkey.PasskeyChallenge;
 import dev.entente.wire.PortalApi;
 import java.io.ByteArrayOutputStream;
@@ -113,25 +114,29 @@ final class SoftPasskey {
                 false);
     }
 
-    /** What it signs for an attempt's key, as it travels with an order. */
-    Proof proof(String attemptKey) throws IOException, GeneralSecurityException {
-        var nonce = new byte[32];
-        new SecureRandom().nextBytes(nonce);
-        var signed = sign(TEXT.encodeToString(PasskeyChallenge.of(nonce, attemptKey)));
-        return new Proof(
-                1,
-                "passkey",
-                TEXT.encodeToString(id),
-                TEXT.encodeToString(nonce),
-                signed.parts().get("credential"));
+    /** What it signs for a page now, as it travels with an order. */
+    Proof proof(Page page) throws IOException, GeneralSecurityException {
+        return proof(page, System.currentTimeMillis());
     }
 
-    /** AuthenticationResponseJSON for a challenge. */
-    PortalApi.Answer sign(String challenge) throws IOException, GeneralSecurityException {
+    /** The same at another time. */
+    Proof proof(Page page, long at) throws IOException, GeneralSecurityException {
+        var nonce = new byte[32];
+        new SecureRandom().nextBytes(nonce);
+        var challenge = new PasskeyChallenge(TEXT.encodeToString(nonce), page, at);
+        return Proof.passkey(
+                TEXT.encodeToString(id),
+                challenge.nonce(),
+                at,
+                sign(challenge).parts().get("credential"));
+    }
+
+    /** What it answers to a challenge: AuthenticationResponseJSON, and when the page made that. */
+    PortalApi.Answer sign(PasskeyChallenge challenge) throws IOException, GeneralSecurityException {
         counter++;
-        var client = client("webauthn.get", challenge);
+        var client = client("webauthn.get", challenge.text());
         var data = authenticator(false);
-        return answer(Map.of(
+        var answer = answer(Map.of(
                 "clientDataJSON",
                 TEXT.encodeToString(client),
                 "authenticatorData",
@@ -140,6 +145,8 @@ final class SoftPasskey {
                 TEXT.encodeToString(signature(pair.getPrivate(), data, client)),
                 "userHandle",
                 handle));
+        return new PortalApi.Answer(
+                null, Map.of("credential", answer.parts().get("credential"), "at", String.valueOf(challenge.at())));
     }
 
     private static byte[] signature(PrivateKey key, byte[] data, byte[] client) throws GeneralSecurityException {

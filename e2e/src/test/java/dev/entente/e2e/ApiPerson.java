@@ -10,6 +10,8 @@ import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SealBinding;
 import dev.entente.core.seal.SealingKey;
 import dev.entente.core.seal.SigningKey;
+import dev.entente.core.verify.Page;
+import dev.entente.core.verify.passkey.PasskeyChallenge;
 import dev.entente.wire.AttemptAct;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
@@ -135,6 +137,14 @@ final class ApiPerson {
             Thread.currentThread().interrupt();
             throw new IllegalStateException(e);
         }
+    }
+
+    /** What a passkey is asked to sign now, worked out as the page does it. */
+    PasskeyChallenge passkeyChallenge() {
+        return new PasskeyChallenge(
+                attempt.challenge().parts().get("nonce"),
+                new Page(key.publicKey().thumbprint(), reference, action),
+                System.currentTimeMillis());
     }
 
     Answer start(String name) {

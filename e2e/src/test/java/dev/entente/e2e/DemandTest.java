@@ -119,7 +119,7 @@ class DemandTest extends PublishingWithDirectoriesTest {
             byStray.attempt = byStray.call(
                             "POST",
                             "/attempt/challenges/" + byStray.attempt.challenge().id() + "/answers",
-                            stray.sign(byStray.attempt.challenge().parts().get("challenge")))
+                            stray.sign(byStray.passkeyChallenge()))
                     .as(PortalApi.Attempt.class);
             assertThat(byStray.attempt.state()).isEqualTo("proving");
             assertThat(byStray.attempt.methods()).containsExactly("passkey");

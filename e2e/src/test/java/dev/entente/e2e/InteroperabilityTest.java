@@ -60,10 +60,11 @@ class InteroperabilityTest {
     void statements_about_credentials_are_read_and_written_by_another_implementation(@TempDir Path folder)
             throws IOException {
         var ours = SigningKey.generate(new SecureRandom());
-        var statement = new CredentialStatement(
-                1,
+        var statement = CredentialStatement.of(
                 UUID.randomUUID(),
                 UUID.randomUUID(),
+                "astrid.nordvik",
+                "uid=astrid.nordvik,dc=skerry,dc=test",
                 Credential.device(UUID.randomUUID().toString(), ours.publicKey()),
                 false,
                 1_764_400_000_000L);

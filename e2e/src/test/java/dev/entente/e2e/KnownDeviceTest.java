@@ -125,7 +125,7 @@ class KnownDeviceTest extends PublishingTest {
                 .findFirst()
                 .orElseThrow();
         assertThat(new ApiPerson(world)
-                        .call("POST", "/alarms", new PortalApi.Alarm(link.replaceAll(".*#", "")))
+                        .call("POST", "/alarms", new PortalApi.Alarm(link.replaceAll(".*#", ""), true))
                         .status())
                 .isEqualTo(201);
         assertThat(again(stranger).prove(crew.shore(), crew.address()).attempt.methods())

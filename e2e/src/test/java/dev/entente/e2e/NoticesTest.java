@@ -271,7 +271,7 @@ class NoticesTest extends PublishingTest {
 
         var thief = new ApiPerson(world).prove(crew.shore(), crew.address());
         var raised = new ApiPerson(world)
-                .call("POST", "/alarms", new PortalApi.Alarm(token))
+                .call("POST", "/alarms", new PortalApi.Alarm(token, true))
                 .as(PortalApi.AlarmRaised.class);
         assertThat(raised.closed()).isTrue();
         // The attempt that it is about was over; the one that was proved meanwhile is ended.
@@ -306,7 +306,7 @@ class NoticesTest extends PublishingTest {
 
         // Whoever keeps the old link raises an alarm by it and locks nobody out again.
         var second = new ApiPerson(world)
-                .call("POST", "/alarms", new PortalApi.Alarm(token))
+                .call("POST", "/alarms", new PortalApi.Alarm(token, true))
                 .as(PortalApi.AlarmRaised.class);
         assertThat(second.closed()).isFalse();
         recovered(crew);
@@ -323,7 +323,7 @@ class NoticesTest extends PublishingTest {
         waitFor("the person is told", () -> methodsChanged(crew).size() == 1);
         var token = Mailbox.link(methodsChanged(crew).get(0)).orElseThrow().replaceAll(".*#", "");
         var raised = new ApiPerson(world)
-                .call("POST", "/alarms", new PortalApi.Alarm(token))
+                .call("POST", "/alarms", new PortalApi.Alarm(token, true))
                 .as(PortalApi.AlarmRaised.class);
         assertThat(raised.ended()).isTrue();
         // The policy says nothing of closing.
@@ -335,7 +335,7 @@ class NoticesTest extends PublishingTest {
         assertThat(world.entente("attempt", "show", thief.attempt.reference()).out())
                 .contains("blocked");
         assertThat(new ApiPerson(world)
-                        .call("POST", "/alarms", new PortalApi.Alarm("no-such-link"))
+                        .call("POST", "/alarms", new PortalApi.Alarm("no-such-link", true))
                         .status())
                 .isEqualTo(404);
     }
@@ -414,7 +414,9 @@ class NoticesTest extends PublishingTest {
         recovered(crew);
         waitFor("it came", () -> reset(crew.address()).size() == 1);
         var token = Mailbox.link(reset(crew.address()).get(0)).orElseThrow().replaceAll(".*#", "");
-        new ApiPerson(world).call("POST", "/alarms", new PortalApi.Alarm(token)).as(PortalApi.AlarmRaised.class);
+        new ApiPerson(world)
+                .call("POST", "/alarms", new PortalApi.Alarm(token, true))
+                .as(PortalApi.AlarmRaised.class);
         waitFor("the alarm is told at once", () -> ofAlarm().findFirst().isPresent());
         assertThat(ofAlarm().findFirst().orElseThrow().quiet()).isEqualTo("<" + world.url + "/console/settings>");
         assertThat(listed("kind=administrator-notice").get(0).administrator()).isEqualTo("ingeborg");

@@ -303,7 +303,7 @@ class PortalApiTest {
     @Test
     void an_alarm_with_a_made_up_token_leads_to_the_help_desk() {
         assertProblem(
-                new ApiPerson(world).call("POST", "/alarms", new PortalApi.Alarm("made-up")),
+                new ApiPerson(world).call("POST", "/alarms", new PortalApi.Alarm("made-up", true)),
                 404,
                 "Contact the help desk");
     }

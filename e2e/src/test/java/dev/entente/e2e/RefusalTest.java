@@ -21,7 +21,8 @@ import dev.entente.core.seal.Seal;
 import dev.entente.core.seal.SealBinding;
 import dev.entente.core.seal.SealingKey;
 import dev.entente.core.seal.SigningKey;
-import dev.entente.core.verify.push.DeviceDocuments;
+import dev.entente.core.verify.Page;
+import dev.entente.steward.StewardCommand;
 import dev.entente.wire.StewardApi;
 import java.io.IOException;
 import java.net.InetSocketAddress;
@@ -45,6 +46,7 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestInstance;
+import org.junit.jupiter.api.io.TempDir;
 
 /**
  * A service that was taken over: it signs whatever it wants with the service's key. The steward is a real process beside the
@@ -94,7 +96,7 @@ class RefusalTest {
                                 "protected-groups: []",
                                 "protected-groups: ['cn=Engine,ou=groups,dc=fleet,dc=skerry,dc=test', '" + OFFICERS
                                         + "']\n" + "  demand: { groups: ['" + OFFICERS
-                                        + "'], proof: [passkey, push] }"));
+                                        + "'], proof: [passkey] }"));
         var code = "code." + serviceKey.publicKey().thumbprint() + "."
                 + operatorKey.publicKey().thumbprint();
         world.entente("steward", "join", "--file", file.toString(), code).expect(0);
@@ -409,7 +411,8 @@ class RefusalTest {
     }
 
     private String stated(SigningKey by, UUID of, Credential credential, boolean removed) {
-        return new CredentialStatement(1, directory, of, credential, removed, System.currentTimeMillis()).sign(by);
+        return new CredentialStatement(1, directory, of, null, null, credential, removed, System.currentTimeMillis())
+                .sign(by);
     }
 
     private Order with(Order plain, List<Proof> proofs, List<String> credentials) {
@@ -483,8 +486,12 @@ class RefusalTest {
         return made;
     }
 
-    private String mine() {
-        return attemptKey.publicKey().thumbprint();
+    private Page mine() {
+        return page(attemptKey, "reset");
+    }
+
+    private static Page page(SigningKey key, String action) {
+        return new Page(key.publicKey().thumbprint(), "R 1", action);
     }
 
     @Test
@@ -515,7 +522,15 @@ class RefusalTest {
                         List.of(own.proof(mine())),
                         List.of(
                                 stated(operatorKey, UUID.randomUUID(), own.credential(), false),
-                                new CredentialStatement(1, UUID.randomUUID(), victim.id(), own.credential(), false, 1)
+                                new CredentialStatement(
+                                                1,
+                                                UUID.randomUUID(),
+                                                victim.id(),
+                                                null,
+                                                null,
+                                                own.credential(),
+                                                false,
+                                                1)
                                         .sign(operatorKey))),
                 victim,
                 password,
@@ -559,7 +574,7 @@ class RefusalTest {
         var officer = officer(1);
         var key = passkey();
         var statement = List.of(stated(operatorKey, officer.id(), key.credential(), false));
-        var elsewhere = SigningKey.generate(random).publicKey().thumbprint();
+        var elsewhere = page(SigningKey.generate(random), "reset");
         assertDemanded(
                 reset(officer, "Refusal-Quay-210", List.of(key.proof(elsewhere)), statement),
                 officer,
@@ -570,11 +585,10 @@ class RefusalTest {
                 reset(
                         officer,
                         "Refusal-Quay-211",
-                        List.of(new Proof(
-                                1,
-                                "passkey",
+                        List.of(Proof.passkey(
                                 forged.credential(),
                                 forged.nonce(),
+                                forged.at(),
                                 passkey().proof(mine()).signed())),
                         statement),
                 officer,
@@ -594,7 +608,7 @@ class RefusalTest {
         var fellow = passkey();
         var unlocked = carriedOut(with(
                 unlock(officer),
-                List.of(fellow.proof(mine())),
+                List.of(fellow.proof(page(attemptKey, "unlock"))),
                 List.of(stated(operatorKey, officer.id(), fellow.credential(), false))));
         assertThat(unlocked.outcome()).as(unlocked.detail()).isEqualTo(Outcome.DONE);
         assertThat(carriedOut(reset(officer, "Refusal-Quay-214", List.of(key.proof(mine())), List.of()))
@@ -616,6 +630,133 @@ class RefusalTest {
                 "isn't known here");
     }
 
+    @Test
+    void a_proof_is_of_now_of_this_page_and_for_this_action_and_a_phones_is_none() throws Exception {
+        var officer = officer(3);
+        var key = passkey();
+        var statement = List.of(stated(operatorKey, officer.id(), key.credential(), false));
+        var now = System.currentTimeMillis();
+        for (var at : List.of(now - 3_600_000, now + 3_600_000)) {
+            assertDemanded(
+                    reset(officer, "Refusal-Quay-301", List.of(key.proof(mine(), at)), statement),
+                    officer,
+                    "Refusal-Quay-301",
+                    "made at another time");
+        }
+        for (var other : List.of(
+                page(attemptKey, "unlock"),
+                new Page(attemptKey.publicKey().thumbprint(), "R 2", "reset"),
+                // What a service has a person sign that hands out a challenge of its own: its own key's.
+                page(serviceKey, "reset"))) {
+            assertDemanded(
+                    reset(officer, "Refusal-Quay-302", List.of(key.proof(other)), statement),
+                    officer,
+                    "Refusal-Quay-302",
+                    "isn't right");
+        }
+        // As pages of a version before made it.
+        var proof = key.proof(mine());
+        assertDemanded(
+                reset(
+                        officer,
+                        "Refusal-Quay-303",
+                        List.of(new Proof(1, "passkey", proof.credential(), proof.nonce(), proof.signed(), null)),
+                        statement),
+                officer,
+                "Refusal-Quay-303",
+                "older version");
+        var device = SigningKey.generate(random);
+        var phone = Credential.device(UUID.randomUUID().toString(), device.publicKey());
+        assertDemanded(
+                reset(
+                        officer,
+                        "Refusal-Quay-304",
+                        List.of(new Proof(1, "push", phone.id(), null, "a.b.c", null)),
+                        List.of(stated(operatorKey, officer.id(), phone, false))),
+                officer,
+                "Refusal-Quay-304",
+                "carries none by passkey");
+        // The same assertion once more, as when an order is leased again: its counter is no reason to refuse it.
+        key.counter = 7;
+        var again = key.proof(mine());
+        for (var password : List.of("Refusal-Quay-305", "Refusal-Quay-306")) {
+            assertThat(carriedOut(reset(officer, password, List.of(again), List.of()))
+                            .outcome())
+                    .isEqualTo(Outcome.DONE);
+        }
+        key.counter = 3;
+        assertDemanded(
+                reset(officer, "Refusal-Quay-307", List.of(key.proof(mine())), List.of()),
+                officer,
+                "Refusal-Quay-307",
+                "went back");
+    }
+
+    @Test
+    void a_statement_counts_for_the_entry_that_it_names_and_what_was_withdrawn_by_hand_counts_at_once(
+            @TempDir Path folder) throws Exception {
+        var alice = officer(4);
+        var bob = officer(5);
+        var key = passkey();
+        // The operator means Bob; the service gave Alice's id for him.
+        var meantForBob = CredentialStatement.of(
+                        directory,
+                        alice.id(),
+                        login(bob),
+                        bob.dn(),
+                        key.credential(),
+                        false,
+                        System.currentTimeMillis())
+                .sign(operatorKey);
+        assertDemanded(
+                reset(alice, "Refusal-Quay-310", List.of(key.proof(mine())), List.of(meantForBob)),
+                alice,
+                "Refusal-Quay-310",
+                "isn't known here");
+        assertThat(log()).contains("was signed for " + login(bob));
+        var right = CredentialStatement.of(
+                        directory, bob.id(), login(bob), bob.dn(), key.credential(), false, System.currentTimeMillis())
+                .sign(operatorKey);
+        assertThat(carriedOut(reset(bob, "Refusal-Quay-311", List.of(key.proof(mine())), List.of(right)))
+                        .outcome())
+                .isEqualTo(Outcome.DONE);
+
+        var withdrawal = CredentialStatement.of(
+                        directory, bob.id(), login(bob), bob.dn(), key.credential(), true, System.currentTimeMillis())
+                .sign(operatorKey);
+        var file = Files.writeString(folder.resolve("withdrawn"), withdrawal + "\n");
+        var forged = Files.writeString(
+                folder.resolve("forged"), stated(serviceKey, bob.id(), key.credential(), true) + "\n");
+        assertThat(StewardCommand.run("forget", "--file", world.stewardFile("fleet"), forged.toString()))
+                .as("not the operator's")
+                .isEqualTo(1);
+        assertThat(StewardCommand.run("forget", "--file", world.stewardFile("fleet"), file.toString()))
+                .isZero();
+        // The service leaves it out, and goes on as if nothing had been said.
+        assertDemanded(
+                reset(bob, "Refusal-Quay-312", List.of(key.proof(mine())), List.of(right)),
+                bob,
+                "Refusal-Quay-312",
+                "isn't known here");
+        assertThat(log()).contains("the service leaves out that a credential of " + login(bob) + " was withdrawn");
+    }
+
+    private static String login(Officer officer) {
+        return officer.dn().replaceAll("^[^=]+=([^,]+),.*$", "$1");
+    }
+
+    /** What the steward keeps in its journal. */
+    private String log() throws IOException {
+        var text = new StringBuilder();
+        var state = Path.of(world.stewardFile("fleet")).getParent();
+        try (var files = Files.walk(state)) {
+            for (var one : files.filter(Files::isRegularFile).toList()) {
+                text.append(new String(Files.readAllBytes(one), StandardCharsets.ISO_8859_1));
+            }
+        }
+        return text.toString();
+    }
+
     private Receipt changed(Officer of, String old, String password, Credential brings) throws InterruptedException {
         return changed(of, old, password, List.of(brings), List.of());
     }
@@ -635,28 +776,15 @@ class RefusalTest {
         var officer = officer(2);
         var key = passkey();
         var first = "Refusal-Quay-220";
-        var device = SigningKey.generate(random);
-        var id = UUID.randomUUID();
         // As an operator would, so that the present password is known here.
-        var phone = Credential.device(id.toString(), device.publicKey());
-        var approval = DeviceDocuments.sign(
-                device,
-                new DeviceDocuments.Answer(
-                        1,
-                        id,
-                        UUID.randomUUID(),
-                        mine(),
-                        "approve",
-                        "47",
-                        Instant.now().getEpochSecond()));
-        var byPhone = new Proof(1, "push", id.toString(), null, approval);
+        var signedIn = passkey();
         assertThat(carriedOut(reset(
                                 officer,
                                 first,
-                                List.of(byPhone),
-                                List.of(stated(operatorKey, officer.id(), phone, false))))
+                                List.of(signedIn.proof(mine())),
+                                List.of(stated(operatorKey, officer.id(), signedIn.credential(), false))))
                         .outcome())
-                .as("approved on a phone that the operator signed")
+                .as("recognised by what the operator signed")
                 .isEqualTo(Outcome.DONE);
         var wrong = changed(officer, "Not-The-Password-9", "Refusal-Quay-221", key.credential());
         assertThat(wrong.cause()).isEqualTo(Cause.WRONG_OLD);
@@ -696,7 +824,7 @@ class RefusalTest {
         Receipt last = null;
         for (var i = 0; i < 8 && (last == null || last.cause() != Cause.GUARD_RAIL); i++) {
             if (i % 2 == 0) {
-                carriedOut(reset(officer, "Refusal-Quay-23" + i, List.of(byPhone), List.of()));
+                carriedOut(reset(officer, "Refusal-Quay-23" + i, List.of(signedIn.proof(mine())), List.of()));
             }
             last = changed(officer, "Guess-Quay-90" + i, "Refusal-Quay-225", key.credential());
         }

@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.core.verify.passkey.PasskeyChallenge;
 import dev.entente.wire.PortalApi;
 import org.junit.jupiter.api.Test;
 
@@ -46,8 +47,8 @@ class SecurityKeyTest extends PublishingTest {
                 "POST", "/attempt/challenges/" + person.attempt.challenge().id() + "/answers", answer);
     }
 
-    private static String challenge(ApiPerson person) {
-        return person.attempt.challenge().parts().get("challenge");
+    private static PasskeyChallenge challenge(ApiPerson person) {
+        return person.passkeyChallenge();
     }
 
     @Test

@@ -5,9 +5,11 @@ import dev.entente.core.seal.SigningKey;
 import dev.entente.steward.link.ServiceLink;
 import dev.entente.steward.link.StewardState;
 import dev.entente.steward.order.Journal;
+import dev.entente.steward.order.Withdrawals;
 import dev.entente.steward.settings.StewardFile;
 import dev.entente.wire.ConnectionTrouble;
 import java.io.IOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.SecureRandom;
 import java.time.Instant;
@@ -28,6 +30,7 @@ import picocli.CommandLine.Parameters;
             StewardCommand.Join.class,
             StewardCommand.Run.class,
             StewardCommand.Check.class,
+            StewardCommand.Forget.class,
             StewardCommand.Log.class
         })
 public final class StewardCommand {
@@ -117,6 +120,40 @@ public final class StewardCommand {
                 return FINDINGS;
             }
             new StewardProcess(file).run();
+            return DONE;
+        }
+    }
+
+    @Command(
+            name = "forget",
+            description =
+                    "Hand in withdrawals of credentials that the operator signed, past the service; counts from the next order on.")
+    static final class Forget implements Callable<Integer> {
+        @CommandLine.Mixin
+        private FileOption option;
+
+        @Parameters(paramLabel = "STATEMENTS", description = "from entente steward withdraw-credential --to")
+        private Path statements;
+
+        @Override
+        public Integer call() throws Exception {
+            var file = option.read();
+            if (!StewardState.exists(file.state())) {
+                System.err.println("entente steward: nothing has joined from " + file.state()
+                        + " yet; run entente steward join first");
+                return FINDINGS;
+            }
+            var state = StewardState.read(file.state());
+            var lines = Files.readAllLines(statements).stream()
+                    .filter(line -> !line.isBlank())
+                    .toList();
+            if (lines.isEmpty()) {
+                System.err.println("entente steward: " + statements + " holds no statement");
+                return FINDINGS;
+            }
+            var many = Withdrawals.hand(file.state(), lines, state);
+            System.out.println(many + (many == 1 ? " withdrawal was" : " withdrawals were")
+                    + " handed in; this steward doesn't recognise anybody by it from the next order on.");
             return DONE;
         }
     }

@@ -67,9 +67,10 @@ public final class Budget {
     /** At most so many tries in such a window, by all methods together. */
     public record Narrower(int tries, Duration window) {}
 
-    /** What one try costs; all of it is taken together or nothing. Nothing where nobody can guess. */
-    public static List<Charge> charges(Try one) {
-        return Stream.concat(own(one, 1).stream(), shared(one).stream()).toList();
+    /** What so many tries cost; all of it is taken together or nothing. Nothing where nobody can guess. */
+    public static List<Charge> charges(Try one, int tries) {
+        return Stream.concat(own(one, tries).stream(), shared(one, tries).stream())
+                .toList();
     }
 
     /**
@@ -93,10 +94,10 @@ public final class Budget {
     }
 
     /**
-     * What one wrong answer takes from what methods have together. Only wrong answers are counted here: to ask for a code, to be sent
+     * What so many wrong answers take from what methods have together. Only wrong answers are counted here: to ask for a code, to be sent
      * one and to answer rightly take nothing from any other method.
      */
-    public static List<Charge> shared(Try one) {
+    public static List<Charge> shared(Try one, int tries) {
         if (one.space().beyondGuessing()) {
             return List.of();
         }
@@ -106,14 +107,14 @@ public final class Budget {
             // A tenth is left for codes that are on their way when the rest is used up: they are still taken.
             var half = half(NETWORK_DAY);
             charges.add(
-                    new Charge("guess-network", one.network(), DAY, one.space().cost(), half - half / 10));
+                    new Charge("guess-network", one.network(), DAY, one.space().cost() * tries, half - half / 10));
         }
         if (from == Familiarity.NONE && one.network() != null) {
-            charges.add(new Charge("guess-from", one.person() + " " + one.network(), DAY, 1, FROM_ONE_NETWORK));
+            charges.add(new Charge("guess-from", one.person() + " " + one.network(), DAY, tries, FROM_ONE_NETWORK));
         }
         one.narrower()
-                .ifPresent(n ->
-                        charges.add(new Charge(POLICY, one.person() + " " + from.label(), n.window(), 1, n.tries())));
+                .ifPresent(n -> charges.add(
+                        new Charge(POLICY, one.person() + " " + from.label(), n.window(), tries, n.tries())));
         return List.copyOf(charges);
     }
 

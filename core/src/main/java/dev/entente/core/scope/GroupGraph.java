@@ -118,6 +118,15 @@ public final class GroupGraph {
         return below || above(place).length() == ou.length();
     }
 
+    /** Whether something is a distinguished name at all: where groups have none, they are called otherwise. */
+    public static boolean isName(String text) {
+        try {
+            return !text.isBlank() && !key(text).isEmpty();
+        } catch (IllegalArgumentException e) {
+            return false;
+        }
+    }
+
     /** Whether an entry stands below another one, at any depth, by their names as directories write them. */
     public static boolean stands(String dn, String below) {
         return isBelow(placeKey(dn), placeKey(below), true);

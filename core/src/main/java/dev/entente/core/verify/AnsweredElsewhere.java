@@ -1,7 +1,6 @@
 package dev.entente.core.verify;
 
 import dev.entente.core.guess.GuessingSpace;
-import dev.entente.core.seal.Proof;
 import java.nio.charset.StandardCharsets;
 import java.security.SecureRandom;
 import java.util.Map;
@@ -27,11 +26,6 @@ public final class AnsweredElsewhere implements Verifier {
 
         /** Whether it was agreed to, and nobody has used that yet. */
         boolean approved(UUID challenge);
-
-        /** What was signed by the device that agreed to it; empty if nothing was. */
-        default Optional<Proof> signed(UUID challenge) {
-            return Optional.empty();
-        }
 
         /** Uses up that it was agreed to for this person; false if it was not. */
         boolean take(UUID challenge, UUID person);
@@ -65,7 +59,7 @@ public final class AnsweredElsewhere implements Verifier {
 
     /** Its only part is {@code number}, whose first digit is not 0. */
     @Override
-    public Shown show(UUID challenge, String key, Optional<UUID> proven) {
+    public Shown show(UUID challenge, Page page, Optional<UUID> proven) {
         var least = (int) Math.pow(10, digits - 1);
         var number = String.valueOf(least + random.nextInt(9 * least));
         return new Shown(number.getBytes(StandardCharsets.US_ASCII), Map.of("number", number));
@@ -94,11 +88,6 @@ public final class AnsweredElsewhere implements Verifier {
     @Override
     public Judgement judge(Asked asked, Optional<UUID> person, Answer answer) {
         return Judgement.of(person.isPresent() && store.take(asked.challenge(), person.get()));
-    }
-
-    @Override
-    public Optional<Proof> proof(Asked asked, Answer answer) {
-        return store.signed(asked.challenge());
     }
 
     @Override

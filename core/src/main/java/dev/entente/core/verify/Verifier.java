@@ -17,10 +17,10 @@ public interface Verifier {
      * What a browser is shown as soon as it has asked. Before the first proof it knows nothing of the person, and so is the same
      * for every name; what has to be remembered for judging is kept with the challenge.
      *
-     * @param key thumbprint of the attempt's key (RFC 7638)
+     * @param page that began the attempt
      * @param proven the person, once something was proved; empty before
      */
-    default Shown show(UUID challenge, String key, Optional<UUID> proven) {
+    default Shown show(UUID challenge, Page page, Optional<UUID> proven) {
         return Shown.NOTHING;
     }
 
@@ -150,20 +150,20 @@ public interface Verifier {
     /**
      * A challenge that is answered.
      *
-     * @param key thumbprint of the attempt's key (RFC 7638), which a signed answer is bound to
+     * @param page that began the attempt, which a signed answer is bound to
      * @param kept what {@link #show} or {@link #send} gave to keep, or null
      * @param beyondGuessing whether its code is one that nobody guesses
      * @param from how well the person is known where the answer comes from
      * @param browser keyed hash of what the browser is known by; null if it tells nothing
      */
-    record Asked(UUID challenge, String key, byte[] kept, boolean beyondGuessing, Familiarity from, byte[] browser) {
-        public Asked(UUID challenge, String key, byte[] kept, boolean beyondGuessing, Familiarity from) {
-            this(challenge, key, kept, beyondGuessing, from, null);
+    record Asked(UUID challenge, Page page, byte[] kept, boolean beyondGuessing, Familiarity from, byte[] browser) {
+        public Asked(UUID challenge, Page page, byte[] kept, boolean beyondGuessing, Familiarity from) {
+            this(challenge, page, kept, beyondGuessing, from, null);
         }
 
         /** One that is only asked how hard it would be to guess. */
         public static Asked imagined(Familiarity from) {
-            return new Asked(new UUID(0, 0), "", null, false, from);
+            return new Asked(new UUID(0, 0), Page.NONE, null, false, from);
         }
     }
 }

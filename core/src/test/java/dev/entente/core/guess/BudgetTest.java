@@ -132,7 +132,23 @@ class BudgetTest {
             }
         }
         // Half of it in each of two windows that a day may touch.
-        assertThat(2 * spent).isLessThan(Budget.NETWORK_DAY).isGreaterThan(Budget.NETWORK_DAY * 0.99);
+        assertThat(2 * spent).isLessThan(Budget.NETWORK_DAY).isGreaterThan(Budget.NETWORK_DAY * 0.89);
+    }
+
+    @Test
+    void a_code_that_is_sent_takes_nothing_from_any_other_method() {
+        var narrow = Optional.of(new Narrower(3, Duration.ofHours(1)));
+        var space = OneTimeCode.SHORT_SPACE;
+        for (var i = 0; i < 100; i++) {
+            ledger.take(Budget.own(new Try("astrid", "email-code", space, Familiarity.NONE, "office", narrow), 5));
+        }
+        var app = new Try("astrid", "app-code", AppCode.TWO_SPACE, Familiarity.NONE, "office", narrow);
+        assertThat(ledger.take(Budget.charges(app, 1))).isTrue();
+        assertThat(Budget.shared(app, 1).stream().map(Charge::limit))
+                .containsExactlyInAnyOrder("guess-network", "guess-from", Budget.POLICY);
+        // Nor do codes on their way exceed what one network may have, when all of that was used up before.
+        var outstanding = 1000 * 5 * space.chance();
+        assertThat(outstanding).isLessThanOrEqualTo(Budget.NETWORK_DAY / 2 / 10);
     }
 
     @Test

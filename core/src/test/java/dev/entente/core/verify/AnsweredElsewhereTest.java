@@ -41,7 +41,7 @@ class AnsweredElsewhereTest {
             RANDOM);
 
     private static Verifier.Asked asked(UUID challenge) {
-        return new Verifier.Asked(challenge, "key", null, false, Familiarity.NONE);
+        return new Verifier.Asked(challenge, Page.NONE, null, false, Familiarity.NONE);
     }
 
     @Test
@@ -49,7 +49,7 @@ class AnsweredElsewhereTest {
         var numbers = new HashSet<String>();
         for (var i = 0; i < 500; i++) {
             var challenge = UUID.randomUUID();
-            var shown = verifier.show(challenge, "key", Optional.empty());
+            var shown = verifier.show(challenge, Page.NONE, Optional.empty());
             verifier.ring(new Verifier.Ring(
                     challenge,
                     UUID.randomUUID(),

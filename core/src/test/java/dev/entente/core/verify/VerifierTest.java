@@ -25,10 +25,11 @@ class VerifierTest {
     private static final UUID ASTRID = new UUID(1, 1);
     private static final UUID CHALLENGE = new UUID(9, 9);
     private static final SecureRandom RANDOM = new SecureRandom();
-    private static final Verifier.Asked BROWSER = new Verifier.Asked(CHALLENGE, "", null, false, Familiarity.BROWSER);
+    private static final Verifier.Asked BROWSER =
+            new Verifier.Asked(CHALLENGE, Page.NONE, null, false, Familiarity.BROWSER);
 
     private static Verifier.Asked asked(UUID challenge, byte[] kept) {
-        return new Verifier.Asked(challenge, "", kept, false, Familiarity.NONE);
+        return new Verifier.Asked(challenge, Page.NONE, kept, false, Familiarity.NONE);
     }
 
     private static boolean judge(Verifier verifier, Verifier.Asked asked, Optional<UUID> person, String typed) {
@@ -103,13 +104,17 @@ class VerifierTest {
             }
 
             @Override
-            public boolean take(UUID enrolment, long step, long drift) {
-                return taken.merge(enrolment, step, (old, now) -> now > old ? now : -1) == step;
+            public boolean take(UUID enrolment, long first, long last, long drift) {
+                var later = taken.getOrDefault(enrolment, -1L) < first;
+                if (later) {
+                    taken.put(enrolment, last);
+                }
+                return later;
             }
         };
         var now = Instant.ofEpochSecond(1_000_000);
         var verifier = new AppCodeVerifier(store, () -> now);
-        assertThat(verifier.show(CHALLENGE, "", Optional.empty())).isEqualTo(Verifier.Shown.NOTHING);
+        assertThat(verifier.show(CHALLENGE, Page.NONE, Optional.empty())).isEqualTo(Verifier.Shown.NOTHING);
         var code = secret.at(now.getEpochSecond() / 30);
         assertThat(judge(verifier, BROWSER, Optional.empty(), code))
                 .as("nobody")
@@ -130,15 +135,19 @@ class VerifierTest {
             }
 
             @Override
-            public boolean take(UUID enrolment, long step, long drift) {
-                return taken.merge(enrolment, step, (old, now) -> now > old ? now : -1) == step;
+            public boolean take(UUID enrolment, long first, long last, long drift) {
+                var later = taken.getOrDefault(enrolment, -1L) < first;
+                if (later) {
+                    taken.put(enrolment, last);
+                }
+                return later;
             }
         };
         var now = Instant.ofEpochSecond(1_000_000);
         var step = now.getEpochSecond() / 30;
         var verifier = new AppCodeVerifier(store, () -> now);
         for (var from : List.of(Familiarity.NETWORK, Familiarity.NONE)) {
-            var there = new Verifier.Asked(CHALLENGE, "", null, false, from);
+            var there = new Verifier.Asked(CHALLENGE, Page.NONE, null, false, from);
             assertThat(judge(verifier, there, Optional.of(ASTRID), secret.at(step)))
                     .as("one code")
                     .isFalse();
@@ -150,12 +159,17 @@ class VerifierTest {
                     .isFalse();
             assertThat(verifier.space(there, Answer.typed("123456")).chance()).isLessThan(1e-9);
         }
-        var there = new Verifier.Asked(CHALLENGE, "", null, false, Familiarity.NONE);
+        var there = new Verifier.Asked(CHALLENGE, Page.NONE, null, false, Familiarity.NONE);
         var two = secret.at(step - 1) + " " + secret.at(step);
         assertThat(judge(verifier, there, Optional.empty(), two)).as("nobody").isFalse();
         assertThat(judge(verifier, there, Optional.of(ASTRID), two)).isTrue();
         assertThat(judge(verifier, there, Optional.of(ASTRID), two)).as("again").isFalse();
         assertThat(judge(verifier, there, Optional.of(ASTRID), secret.at(step) + secret.at(step + 1)))
+                .as("whoever saw the second one and waits for the next")
+                .isFalse();
+        var later = new AppCodeVerifier(store, () -> now.plusSeconds(30));
+        assertThat(judge(later, there, Optional.of(ASTRID), secret.at(step + 1) + secret.at(step + 2)))
+                .as("two that nobody saw")
                 .isTrue();
     }
 

@@ -32,6 +32,14 @@ public class AttemptProofs {
                 .executeUpdate();
     }
 
+    /** The attempt goes on for something else: what was signed for one thing shows nothing for another. */
+    @Transactional(propagation = Propagation.MANDATORY)
+    void forget(UUID attempt) {
+        Sql.change(database, "DELETE FROM attempt_proof WHERE attempt = :attempt")
+                .setParameter("attempt", attempt)
+                .executeUpdate();
+    }
+
     /** Those of an attempt, at most ten. */
     @Transactional(readOnly = true)
     public List<Proof> of(UUID attempt) {

@@ -9,6 +9,7 @@ import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Policy;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Page;
 import dev.entente.core.verify.Verifier;
 import dev.entente.service.attempt.Attempts.Holding;
 import dev.entente.service.audit.EventLog;
@@ -245,10 +246,7 @@ public class Challenges {
         var set = configurations.revision(row.revision).methods().get(method);
         var expires = clock.instant().plus(set.life() == null ? LIFE : set.life());
         var shown = methods.verifier(method)
-                .show(
-                        id,
-                        row.key.thumbprint(),
-                        row.provedMethods().isEmpty() ? Optional.empty() : Optional.of(row.person));
+                .show(id, page(row), row.provedMethods().isEmpty() ? Optional.empty() : Optional.of(row.person));
         Sql.change(database, """
                         INSERT INTO challenge (id, attempt, method, max_tries, created_at, expires_at, code_hash, shown)
                         VALUES (:id, :attempt, :method, :tries, :now, :expires, cast(:kept AS bytea), cast(:shown AS jsonb))""")
@@ -376,7 +374,7 @@ public class Challenges {
                 to.from(),
                 coming.network(),
                 policy(to.row()));
-        return limits.reached(Budget.shared(one)).isEmpty()
+        return limits.reached(Budget.shared(one, 1)).isEmpty()
                         && limits.charge(Budget.own(one, begun.tries())).taken()
                 ? Way.SHORT
                 : Way.BEYOND_GUESSING;
@@ -496,7 +494,7 @@ public class Challenges {
         var from = tried.from();
         var verifier = methods.verifier(consumed.method());
         var asked = new Verifier.Asked(
-                challenge, row.key.thumbprint(), consumed.kept(), consumed.beyondGuessing(), from, coming.browser());
+                challenge, page(row), consumed.kept(), consumed.beyondGuessing(), from, coming.browser());
         // Tries on decoys take the same path, from a person and a network that there is not: they count against nobody.
         var one = Guesses.tryOf(
                 tried.whose(),
@@ -505,7 +503,7 @@ public class Challenges {
                 from,
                 counts ? coming.network() : "decoy " + row.id,
                 counts ? policy(row) : null);
-        var charges = Budget.charges(one);
+        var charges = Budget.charges(one, 1);
         var charged = limits.charge(consumed.prepaid() ? List.of() : charges);
         var outcome = transaction.execute(status -> conclude(tried, asked, charged.taken(), answer, coming));
         if (outcome.held() != null) {
@@ -517,7 +515,7 @@ public class Challenges {
         behind.run(() -> {
             if (consumed.prepaid()) {
                 // Its own tries were paid for; that it was wrong is counted where methods have one limit together.
-                Budget.shared(one).forEach(charge -> limits.charge(List.of(charge)));
+                Budget.shared(one, 1).forEach(charge -> limits.charge(List.of(charge)));
             }
             wrong(row.id, consumed, counts, outcome.blocked(), from, charged, coming);
         });
@@ -543,7 +541,7 @@ public class Challenges {
                         .getResultStream()
                         .anyMatch(c -> methods.verifier(Method.of(c.method()))
                                 .waits(new Verifier.Asked(
-                                        challenge, row.key.thumbprint(), c.codeHash(), false, Familiarity.NONE)));
+                                        challenge, page(row), c.codeHash(), false, Familiarity.NONE)));
     }
 
     /** Somebody denied it on a device of theirs: they and the administrators are told, and it goes on record. */
@@ -830,6 +828,10 @@ public class Challenges {
                     var cookie = cookies.renew(row);
                     return new Holding(Attempts.running(row), cookie);
                 });
+    }
+
+    private static Page page(AttemptRow row) {
+        return new Page(row.key.thumbprint(), row.reference, row.action);
     }
 
     private Policy policy(AttemptRow row) {

@@ -36,6 +36,7 @@ public class Continuation {
     private final InstantSource clock;
     private final AttemptCookies cookies;
     private final ClosedPeople closed;
+    private final AttemptProofs proofs;
 
     Continuation(
             Attempts attempts,
@@ -50,8 +51,10 @@ public class Continuation {
             WakeUps wakeUps,
             InstantSource clock,
             AttemptCookies cookies,
-            ClosedPeople closed) {
+            ClosedPeople closed,
+            AttemptProofs proofs) {
         this.closed = closed;
+        this.proofs = proofs;
         this.attempts = attempts;
         this.configurations = configurations;
         this.people = people;
@@ -101,6 +104,7 @@ public class Continuation {
             row.mailed = notices.reach(person, decision.policy().orElseThrow(), Action.RESET);
             row.required = decision.required().orElseThrow().requirement();
             row.challenges = 0;
+            proofs.forget(row.id);
             // A reset may ask for more than the unlock did.
             var proved = row.provedMethods();
             var enough = row.required.metBy(proved)

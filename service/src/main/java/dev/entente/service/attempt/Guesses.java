@@ -155,13 +155,15 @@ public class Guesses {
                 var asked = Verifier.Asked.imagined(from.familiarity());
                 costs.put(
                         verifier.method(),
-                        Budget.charges(tryOf(
-                                whose,
-                                verifier.method(),
-                                verifier.space(asked, Answer.typed("")),
-                                from.familiarity(),
-                                from.network(),
-                                policy)));
+                        Budget.charges(
+                                tryOf(
+                                        whose,
+                                        verifier.method(),
+                                        verifier.space(asked, Answer.typed("")),
+                                        from.familiarity(),
+                                        from.network(),
+                                        policy),
+                                1));
             } else if (verifier.method().costs()) {
                 costs.put(verifier.method(), telephone(person, verifier.method(), from.familiarity()));
             }

@@ -73,6 +73,16 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
         for (var account : demanded(person, decision.policy().orElseThrow())) {
             look(person, account, credentials.demand(account.directoryId()), obstacles, notes);
         }
+        person.accounts().stream()
+                .filter(a -> decision.policy().orElseThrow().deliverTo().value().contains(a.directory()))
+                .forEach(a -> {
+                    var demand = credentials.demand(a.directoryId());
+                    if (!unknown(demand).isEmpty()) {
+                        notes.add("The stewards of " + a.directory() + " demand a " + words(demand) + " of members of "
+                                + String.join(", ", unknown(demand)) + ". Whether " + a.login()
+                                + " is one isn't known here, so they may refuse at the end.");
+                    }
+                });
         return new Found(obstacles, notes);
     }
 
@@ -114,11 +124,19 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
                 .filter(a -> policy.deliverTo().value().contains(a.directory()))
                 .filter(a -> {
                     var demand = credentials.demand(a.directoryId());
-                    return demand.groups().stream().anyMatch(reach::holds)
+                    return demand.groups().stream().filter(GroupGraph::isName).anyMatch(reach::holds)
                             || demand.bases().stream()
-                                    .anyMatch(base -> base.equals("*") || GroupGraph.stands(a.dn(), base));
+                                    .anyMatch(base -> base.equals("*")
+                                            || GroupGraph.isName(base)
+                                                    && GroupGraph.isName(a.dn())
+                                                    && GroupGraph.stands(a.dn(), base));
                 })
                 .toList();
+    }
+
+    /** Groups of which it isn't known here who is in them: those of places whose groups have no distinguished names. */
+    private static List<String> unknown(Demand demand) {
+        return demand.groups().stream().filter(g -> !GroupGraph.isName(g)).toList();
     }
 
     /** What the stewards know and the person has no more is of no use to them. */
@@ -137,8 +155,36 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
         if (!demand.any()) {
             return;
         }
+        if (!demand.weaker().isEmpty()) {
+            looked.findings()
+                    .add(
+                            new Finding(
+                                    "warning",
+                                    "demands-differ",
+                                    "The stewards demand different proofs: " + String.join(", ", demand.weaker())
+                                            + (demand.weaker().size() == 1 ? " demands" : " demand")
+                                            + " less than others.",
+                                    "Orders go to the others alone"
+                                            + (demand.whole() ? "." : ", and none of them demands all of it."),
+                                    "Write the same guard.demand into the file of each steward of this directory, and start them anew."));
+        }
+        if (!unknown(demand).isEmpty()) {
+            looked.findings()
+                    .add(new Finding(
+                            "info",
+                            "demand-unknown",
+                            "Who is in " + String.join(", ", unknown(demand)) + " isn't known here.",
+                            "The stewards look at each entry themselves; explain can't tell who needs a "
+                                    + words(demand) + ".",
+                            ""));
+        }
         var known = credentials.recognised(looked.directory(), demand.proof());
-        var all = contents.under(looked.directory(), demand.groups(), demand.bases());
+        var all = contents.under(
+                looked.directory(),
+                demand.groups().stream().filter(GroupGraph::isName).toList(),
+                demand.bases().stream()
+                        .filter(base -> base.equals("*") || GroupGraph.isName(base))
+                        .toList());
         var have = enrolments.credentials(all.stream()
                 .filter(a -> a.person() != null && known.containsKey(a.id()))
                 .map(DirectoryContents.Under::person)

@@ -2,6 +2,7 @@ package dev.entente.service.delivery;
 
 import dev.entente.core.delivery.Delivery;
 import dev.entente.service.audit.EventLog;
+import dev.entente.service.directory.Credentials;
 import dev.entente.service.directory.Directories;
 import dev.entente.service.directory.StewardCalls.Caller;
 import dev.entente.service.directory.StewardPresence;
@@ -50,6 +51,7 @@ class Leases {
     private final DeliveryEvents deliveryEvents;
     private final WakeUps wakeUps;
     private final ServiceSettings settings;
+    private final Credentials credentials;
 
     Leases(
             Session database,
@@ -59,7 +61,9 @@ class Leases {
             EventLog events,
             DeliveryEvents deliveryEvents,
             WakeUps wakeUps,
-            ServiceSettings settings) {
+            ServiceSettings settings,
+            Credentials credentials) {
+        this.credentials = credentials;
         this.database = database;
         this.directories = directories;
         this.orders = orders;
@@ -83,11 +87,20 @@ class Leases {
                 .getResultList();
     }
 
+    /** Whether a steward gets no orders, since another one of its directory demands a proof that it doesn't. */
+    @Transactional(readOnly = true)
+    boolean passesOver(Caller caller) {
+        return credentials.passesOver(caller.directory(), caller.name());
+    }
+
     /** Gives a steward the oldest orders of its directory, each under its next epoch; for one account one at a time. */
     @Transactional
     List<String> lease(Caller caller, int room) {
         var served = directories.get(caller.directory());
         if (served.stewards().flatMap(r -> r.member(caller.steward())).isEmpty()) {
+            return List.of();
+        }
+        if (passesOver(caller)) {
             return List.of();
         }
         var rows = new ArrayList<DeliveryRow>();

@@ -6,6 +6,7 @@ import dev.entente.service.directory.StewardCalls.Caller;
 import dev.entente.service.platform.WakeUps;
 import dev.entente.wire.StewardApi;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -134,20 +135,28 @@ class WorkBoard {
     private void hand(UUID directory) {
         handing.execute(() -> {
             var queue = waiting.get(directory);
+            var aside = new ArrayList<Waiting>();
             for (var next = queue == null ? null : queue.poll(); next != null; next = queue.poll()) {
                 var work = workFor(next);
                 if (work.isEmpty()) {
-                    queue.add(next);
-                    if (next.over) {
-                        next.end(queue);
+                    aside.add(next);
+                    // What one may not have, the next one may.
+                    if (leases.passesOver(next.caller)) {
+                        continue;
                     }
-                    return;
+                    break;
                 }
                 if (work.get().orders().isEmpty() || work.get().orders().size() >= next.room) {
                     // There may be more.
                     missed.add(directory);
                 }
                 next.answer.setResult(ResponseEntity.ok(work.get()));
+            }
+            for (var one : aside) {
+                queue.add(one);
+                if (one.over) {
+                    one.end(queue);
+                }
             }
         });
     }

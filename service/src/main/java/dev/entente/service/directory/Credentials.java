@@ -11,6 +11,7 @@ import dev.entente.service.platform.Standing;
 import dev.entente.wire.StewardApi;
 import java.time.InstantSource;
 import java.util.Collection;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -57,8 +58,10 @@ public class Credentials {
      * @param groups members, nested
      * @param bases entries below these
      * @param proof methods of which all of them take one
+     * @param weaker names of stewards that demand less than all of them together
+     * @param whole whether one of them demands it all
      */
-    public record Demand(Set<String> groups, Set<String> bases, Set<String> proof) {
+    public record Demand(Set<String> groups, Set<String> bases, Set<String> proof, Set<String> weaker, boolean whole) {
         /** Whether anything is demanded of anybody. */
         public boolean any() {
             return !groups.isEmpty() || !bases.isEmpty();
@@ -74,23 +77,41 @@ public class Credentials {
         var groups = new LinkedHashSet<String>();
         var bases = new LinkedHashSet<String>();
         Set<String> proof = null;
-        for (var text : Sql.values(
-                        database,
-                        "SELECT cast(demand AS text) FROM steward WHERE directory = :directory AND retired_at IS NULL"
-                                + " AND demand IS NOT NULL",
-                        String.class)
+        var each = new LinkedHashMap<String, StewardApi.Demand>();
+        for (var steward : Sql.rows(database, """
+                        SELECT name, cast(demand AS text) AS demand FROM steward
+                        WHERE directory = :directory AND retired_at IS NULL ORDER BY name""", Demanding.class)
                 .setParameter("directory", directory)
                 .getResultList()) {
-            var one = json.readValue(text, StewardApi.Demand.class);
+            var one = steward.demand() == null
+                    ? new StewardApi.Demand(List.of(), List.of(), List.of())
+                    : json.readValue(steward.demand(), StewardApi.Demand.class);
+            each.put(steward.name(), one);
             groups.addAll(one.groups());
             bases.addAll(one.bases());
-            if (proof == null) {
-                proof = new LinkedHashSet<>(one.proof());
-            } else {
-                proof.retainAll(one.proof());
+            if (!one.proof().isEmpty()) {
+                if (proof == null) {
+                    proof = new LinkedHashSet<>(one.proof());
+                } else {
+                    proof.retainAll(one.proof());
+                }
             }
         }
-        return new Demand(groups, bases, proof == null ? Set.of() : proof);
+        var weaker = new LinkedHashSet<String>();
+        each.forEach((name, one) -> {
+            if (!one.groups().containsAll(groups) || !one.bases().containsAll(bases)) {
+                weaker.add(name);
+            }
+        });
+        return new Demand(groups, bases, proof == null ? Set.of() : proof, weaker, weaker.size() < each.size());
+    }
+
+    private record Demanding(String name, String demand) {}
+
+    /** Whether orders go past a steward, since it demands less than another one of its directory. */
+    public boolean passesOver(UUID directory, String steward) {
+        var demand = demand(directory);
+        return demand.any() && demand.whole() && demand.weaker().contains(steward);
     }
 
     /** Signed statements about an account, those of what was removed first. */

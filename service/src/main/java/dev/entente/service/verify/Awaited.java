@@ -1,6 +1,5 @@
 package dev.entente.service.verify;
 
-import dev.entente.core.seal.Proof;
 import dev.entente.core.verify.AnsweredElsewhere;
 import dev.entente.core.verify.Method;
 import dev.entente.core.verify.Verifier;
@@ -220,20 +219,6 @@ public class Awaited implements AnsweredElsewhere.Store {
                 .setParameter("id", challenge)
                 .getResultList()
                 .isEmpty();
-    }
-
-    private record Signed(String method, String answeredBy, String signed) {}
-
-    @Override
-    public Optional<Proof> signed(UUID challenge) {
-        return Sql.rows(
-                        database,
-                        "SELECT method, answered_by, signed FROM awaited WHERE challenge = :id AND signed IS NOT NULL",
-                        Signed.class)
-                .setParameter("id", challenge)
-                .getResultStream()
-                .findFirst()
-                .map(s -> new Proof(1, s.method(), s.answeredBy(), null, s.signed()));
     }
 
     @Override

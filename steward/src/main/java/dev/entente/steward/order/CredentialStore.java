@@ -1,16 +1,21 @@
 package dev.entente.steward.order;
 
+import com.unboundid.ldap.sdk.DN;
+import com.unboundid.ldap.sdk.LDAPException;
 import dev.entente.core.seal.Credential;
 import dev.entente.core.seal.CredentialStatement;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.steward.link.StewardState;
+import dev.entente.steward.target.Target.Entry;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -30,19 +35,28 @@ final class CredentialStore {
     private static final int MOST_OF_ONE_ACCOUNT = 20;
 
     private final Path file;
+    /** Withdrawals that somebody brought here, a signed statement a file: the service has no say in them. */
+    private final Path handed;
+
+    private final Map<String, Handed> taken = new HashMap<>();
     private final Map<UUID, List<Known>> accounts;
 
     /**
      * One that was stated.
      *
      * @param counter the last signature counter that was seen of a passkey
+     * @param last digest of what it signed then; null if it signed nothing here
      */
-    record Known(Credential credential, boolean removed, long counter) {}
+    record Known(Credential credential, boolean removed, long counter, String last) {}
+
+    /** A withdrawal that was brought here, and whether the service brought it, too. */
+    private record Handed(CredentialStatement statement, Instant at) {}
 
     private record Stored(int v, Map<UUID, List<Known>> accounts) {}
 
     CredentialStore(Path folder) {
         this.file = folder.resolve("credentials.json");
+        this.handed = folder.resolve("withdrawn");
         try {
             this.accounts = Files.exists(file)
                     ? new HashMap<>(
@@ -53,22 +67,109 @@ final class CredentialStore {
         }
     }
 
-    /** Takes statements about an account; those that nobody signed who may are left out, and told in the log. */
-    synchronized void accept(List<String> statements, Iterable<EcKey> signers, UUID directory, UUID account) {
-        var changed = false;
+    /**
+     * Takes statements about an entry; those that nobody signed who may, and those that name another entry than the one with this id, are
+     * left out.
+     *
+     * @param operator whose withdrawals may have been brought here
+     * @return what was left out, or is missing, each as a sentence
+     */
+    synchronized List<String> accept(
+            List<String> statements, Iterable<EcKey> signers, EcKey operator, UUID directory, Entry entry) {
+        var doubts = new ArrayList<String>();
+        var changed = takeHanded(operator, directory);
+        var withdrawn = new HashSet<String>();
         for (var signed : statements) {
             try {
                 var statement = CredentialStatement.verify(signed, signers, directory);
-                if (statement.account().equals(account)) {
-                    changed |= put(account, statement.credential(), statement.removed());
+                if (!statement.account().equals(entry.id())) {
+                    continue;
                 }
+                if (statement.removed()) {
+                    withdrawn.add(statement.credential().thumbprint());
+                } else if (statement.login() != null && !names(statement, entry)) {
+                    doubts.add("a credential was signed for " + statement.login() + " (" + statement.dn()
+                            + ") under the id of " + entry.login() + " (" + entry.dn() + "), and was not taken");
+                    continue;
+                }
+                changed |= put(entry.id(), statement.credential(), statement.removed());
             } catch (InvalidDocument e) {
-                log.warn("a credential was not taken: {}", e.getMessage());
+                doubts.add("a credential was not taken: " + e.getMessage());
             }
         }
+        taken.values().stream()
+                .filter(h -> h.statement().account().equals(entry.id()))
+                .filter(h -> !withdrawn.contains(h.statement().credential().thumbprint()))
+                .forEach(h -> doubts.add("the service leaves out that a credential of " + entry.login()
+                        + " was withdrawn, which was brought here at " + h.at()));
         if (changed) {
             write();
         }
+        doubts.forEach(doubt -> log.warn("order for {}: {}", entry.login(), doubt));
+        return doubts;
+    }
+
+    private static boolean names(CredentialStatement statement, Entry entry) {
+        if (!statement.login().equalsIgnoreCase(entry.login())) {
+            return false;
+        }
+        try {
+            return new DN(statement.dn()).equals(new DN(entry.dn()));
+        } catch (LDAPException e) {
+            return statement.dn().equals(entry.dn());
+        }
+    }
+
+    /** Reads what was brought here since the last look. */
+    private boolean takeHanded(EcKey operator, UUID directory) {
+        var changed = false;
+        if (!Files.isDirectory(handed)) {
+            return false;
+        }
+        try (var files = Files.list(handed)) {
+            for (var one : files.sorted().toList()) {
+                var name = one.getFileName().toString();
+                if (taken.containsKey(name)) {
+                    continue;
+                }
+                try {
+                    var statement = CredentialStatement.verify(Files.readString(one), List.of(operator), directory);
+                    if (statement.removed()) {
+                        changed |= put(statement.account(), statement.credential(), true);
+                        taken.put(
+                                name,
+                                new Handed(
+                                        statement,
+                                        Files.getLastModifiedTime(one).toInstant()));
+                    }
+                } catch (InvalidDocument e) {
+                    log.warn("{} was not taken: {}", one, e.getMessage());
+                }
+            }
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+        return changed;
+    }
+
+    /**
+     * Brings withdrawals here, past the service.
+     *
+     * @param folder the steward's state
+     * @throws InvalidDocument if the operator did not sign one, or if it withdraws nothing; then none is taken
+     */
+    static int hand(Path folder, List<String> statements, EcKey operator, UUID directory) throws IOException {
+        for (var signed : statements) {
+            if (!CredentialStatement.verify(signed, List.of(operator), directory)
+                    .removed()) {
+                throw new InvalidDocument("credential", "this says that a credential counts, and withdraws nothing");
+            }
+        }
+        var into = Files.createDirectories(folder.resolve("withdrawn"));
+        for (var signed : statements) {
+            StewardState.writePrivately(into.resolve(EcKey.digest(signed) + ".jws"), signed);
+        }
+        return statements.size();
     }
 
     /** Takes credentials that the person themselves brought, as this steward saw. */
@@ -99,7 +200,7 @@ final class CredentialStore {
             var one = known.get(i);
             if (one.credential().thumbprint().equals(credential.thumbprint())) {
                 if (removed && !one.removed()) {
-                    known.set(i, new Known(credential, true, one.counter()));
+                    known.set(i, new Known(credential, true, one.counter(), one.last()));
                     return true;
                 }
                 return false;
@@ -109,7 +210,7 @@ final class CredentialStore {
             log.warn("account {} has {} credentials already; another one was not taken", account, known.size());
             return false;
         }
-        return known.add(new Known(credential, removed, 0));
+        return known.add(new Known(credential, removed, 0, null));
     }
 
     /** The one with this id that counts for an account. */
@@ -121,13 +222,13 @@ final class CredentialStore {
                 .findFirst();
     }
 
-    /** Remembers a passkey's signature counter. */
-    synchronized void used(UUID account, Known used, long counter) {
+    /** Remembers a passkey's signature counter, and what it signed. */
+    synchronized void used(UUID account, Known used, long counter, String signed) {
         var known = accounts.getOrDefault(account, List.of());
         for (var i = 0; i < known.size(); i++) {
-            if (known.get(i).credential().equals(used.credential())
-                    && counter > known.get(i).counter()) {
-                known.set(i, new Known(used.credential(), known.get(i).removed(), counter));
+            var one = known.get(i);
+            if (one.credential().equals(used.credential()) && counter >= one.counter() && !signed.equals(one.last())) {
+                known.set(i, new Known(used.credential(), one.removed(), counter, signed));
                 write();
             }
         }

@@ -11,6 +11,7 @@ import dev.entente.core.seal.Order;
 import dev.entente.core.seal.Receipt;
 import dev.entente.core.seal.Roster;
 import dev.entente.core.seal.Seal;
+import dev.entente.core.verify.Page;
 import dev.entente.steward.link.OrderCalls;
 import dev.entente.steward.link.SealingKeys;
 import dev.entente.steward.link.StewardState;
@@ -111,6 +112,10 @@ public final class OrderHandler {
         private final Map<String, Long> phases = new LinkedHashMap<>();
         private long phaseBegun = System.nanoTime();
         private String login;
+        private String dn;
+        /** Whose stewards may state credentials besides the operator; null for none of them. */
+        private Roster roster;
+
         private String server;
         private String versionBefore;
         private String versionAfter;
@@ -119,6 +124,9 @@ public final class OrderHandler {
         private long writeUntil;
         /** Who agreed: the thumbprint of the attempt's key; null where nobody did. */
         private String key;
+
+        /** Whether this steward demands a proof for the entry: only then it takes credentials for it. */
+        private boolean demanded;
 
         private List<Credential> brought = List.of();
         private List<String> withdrawn = List.of();
@@ -207,7 +215,7 @@ public final class OrderHandler {
             work(progress, new Content(1, random(), null));
         } else if (order.seal() == null) {
             judgeUnlock(progress);
-            takeStatements(order, order.credentials().isEmpty() ? null : roster());
+            progress.roster = order.credentials().isEmpty() ? null : roster();
             progress.phase("evidence");
             work(progress, null);
         } else {
@@ -238,6 +246,8 @@ public final class OrderHandler {
                     .orElseThrow(() -> new Ends(
                             Outcome.REFUSED, Cause.NO_ENTRY, "no entry with this id below the steward's base"));
             progress.login = entry.login();
+            progress.dn = entry.dn();
+            takeStatements(progress, entry);
             progress.versionBefore = entry.version();
             // Before anything else is asked of the directory: what may not be written may not be tried either.
             var forbidden = guard.forbid(visit, entry, order.id(), demanded -> missing(progress, demanded));
@@ -250,6 +260,7 @@ public final class OrderHandler {
                         "what was written before may not be judged here: "
                                 + forbidden.get().detail());
             }
+            progress.demanded = guard.demands(visit, entry);
             if (order.check()) {
                 check(progress, visit, entry, content);
                 return;
@@ -266,7 +277,7 @@ public final class OrderHandler {
             }
             if (order.action().equals("change")) {
                 lookBeforeChange(visit, entry);
-                if (guard.demands(visit, entry)) {
+                if (progress.demanded) {
                     // A service that was taken over could try passwords by changes: as few as by looks.
                     end(guard.noteJudging(entry, order.id(), about(progress)));
                 }
@@ -344,7 +355,7 @@ public final class OrderHandler {
         refuseUnless(
                 binding.exp() - now.toEpochMilli() <= guard.sealAge().toMillis(),
                 "the seal is valid for longer than this steward allows");
-        takeStatements(order, judgeRoster(binding.roster()));
+        progress.roster = judgeRoster(binding.roster());
         try {
             var evidence = Evidence.verify(order.evidence(), seal, now);
             progress.brought = evidence.credentials();
@@ -379,17 +390,22 @@ public final class OrderHandler {
         }
     }
 
-    /** @param roster whose stewards may state credentials besides the operator; null for none of them */
-    private void takeStatements(Order order, Roster roster) {
-        if (order.credentials().isEmpty()) {
-            return;
-        }
+    /** Statements are compared with the entry, so they are taken once it is found; what is odd about them goes into the journal. */
+    private void takeStatements(Progress progress, Entry entry) {
+        var order = progress.order;
         var signers = new ArrayList<EcKey>();
         signers.add(state.operatorKey());
-        if (roster != null) {
-            roster.stewards().forEach(member -> signers.add(member.key()));
+        if (progress.roster != null) {
+            progress.roster.stewards().forEach(member -> signers.add(member.key()));
         }
-        credentials.accept(order.credentials(), signers, order.directory(), order.account());
+        credentials
+                .accept(order.credentials(), signers, state.operatorKey(), order.directory(), entry)
+                .forEach(doubt -> journal.note(doubt, about(progress)));
+    }
+
+    /** The page that began the attempt, as the evidence's key and the order name it. */
+    private static Page page(Progress progress) {
+        return new Page(progress.key, progress.order.reference(), progress.order.action());
     }
 
     /** Whether the order shows that the person agreed; a change shows it by the password that they have. */
@@ -400,7 +416,7 @@ public final class OrderHandler {
         }
         return progress.key == null
                 ? Optional.of("and nobody agreed to this")
-                : proofs.missing(order.proofs(), progress.key, order.account(), demanded);
+                : proofs.missing(order.proofs(), page(progress), order.account(), demanded);
     }
 
     /**
@@ -409,23 +425,32 @@ public final class OrderHandler {
      */
     private void recognise(Progress progress) {
         var order = progress.order;
-        if (progress.brought.isEmpty() && progress.withdrawn.isEmpty()
+        // For an entry that nobody demands anything for yet, one could be planted that counts from the day on which
+        // somebody does.
+        var brought = progress.demanded ? progress.brought : List.<Credential>of();
+        if (brought.isEmpty() && progress.withdrawn.isEmpty()
                 || !order.action().equals("change")
-                        && proofs.missing(order.proofs(), progress.key, order.account(), guard.demanded())
+                        && proofs.missing(order.proofs(), page(progress), order.account(), guard.demanded())
                                 .isPresent()) {
             return;
         }
         progress.recognised = new ArrayList<>();
-        credentials
-                .add(order.account(), progress.brought)
-                .forEach(c -> progress.recognised.add(stated(order, c, false)));
+        credentials.add(order.account(), brought).forEach(c -> progress.recognised.add(stated(progress, c, false)));
         credentials
                 .withdraw(order.account(), progress.withdrawn)
-                .forEach(c -> progress.recognised.add(stated(order, c, true)));
+                .forEach(c -> progress.recognised.add(stated(progress, c, true)));
     }
 
-    private String stated(Order order, Credential credential, boolean removed) {
-        return new CredentialStatement(1, order.directory(), order.account(), credential, removed, clock.millis())
+    private String stated(Progress progress, Credential credential, boolean removed) {
+        var order = progress.order;
+        return CredentialStatement.of(
+                        order.directory(),
+                        order.account(),
+                        progress.login,
+                        progress.dn,
+                        credential,
+                        removed,
+                        clock.millis())
                 .sign(state.identity());
     }
 

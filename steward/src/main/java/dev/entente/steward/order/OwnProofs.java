@@ -3,11 +3,12 @@ package dev.entente.steward.order;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Proof;
+import dev.entente.core.verify.Page;
 import dev.entente.core.verify.passkey.PasskeyChallenge;
 import dev.entente.core.verify.passkey.Passkeys;
-import dev.entente.core.verify.push.DeviceDocuments;
 import dev.entente.steward.order.CredentialStore.Known;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Base64;
 import java.util.List;
@@ -22,7 +23,10 @@ final class OwnProofs {
     private final Duration longestAgo;
     private final InstantSource clock;
 
-    /** @param longestAgo how long ago a device may have approved */
+    /** How far ahead a device's clock may be. */
+    private static final Duration AHEAD = Duration.ofMinutes(10);
+
+    /** @param longestAgo how long ago a proof may have been made */
     OwnProofs(CredentialStore store, Duration longestAgo, InstantSource clock) {
         this.store = store;
         this.longestAgo = longestAgo;
@@ -31,15 +35,20 @@ final class OwnProofs {
 
     /**
      * What is missing, to follow "the steward demands a proof"; empty if one of them shows that the account's own person agreed to
-     * the attempt of this key.
+     * the attempt of this page, not long ago. What was judged right for an attempt once stays so, whatever its counter says by now: an
+     * order may be leased again.
      *
-     * @param key thumbprint of the key that signed the evidence (RFC 7638)
+     * @param page whose key signed the evidence
      * @param demanded methods that count
      */
-    Optional<String> missing(List<Proof> proofs, String key, UUID account, Set<String> demanded) {
+    Optional<String> missing(List<Proof> proofs, Page page, UUID account, Set<String> demanded) {
         var why = "and the order carries none by " + demanded.stream().sorted().collect(Collectors.joining(" or "));
         for (var proof : proofs) {
             if (!demanded.contains(proof.method())) {
+                continue;
+            }
+            if (proof.at() == null) {
+                why = "and the one it carries was made by a page of an older version";
                 continue;
             }
             var known = store.find(account, proof.method(), proof.credential());
@@ -47,11 +56,14 @@ final class OwnProofs {
                 why = "and the one it carries is by a credential that isn't known here for this account";
                 continue;
             }
+            var age = Duration.between(Instant.ofEpochMilli(proof.at()), clock.instant());
+            if (age.compareTo(longestAgo) > 0 || age.negated().compareTo(AHEAD) > 0) {
+                why = "and the one it carries was made at another time, or by a device whose clock is wrong";
+                continue;
+            }
             try {
-                if (judge(proof, known.get(), key, account)) {
-                    return Optional.empty();
-                }
-                why = "and the one it carries is for something else";
+                judge(proof, known.get(), page, account);
+                return Optional.empty();
             } catch (Passkeys.Refused | InvalidDocument | IllegalArgumentException e) {
                 why = "and the one it carries isn't right: " + e.getMessage();
             }
@@ -59,24 +71,19 @@ final class OwnProofs {
         return Optional.of(why);
     }
 
-    private boolean judge(Proof proof, Known known, String key, UUID account) throws Passkeys.Refused {
+    private void judge(Proof proof, Known known, Page page, UUID account) throws Passkeys.Refused {
         var credential = known.credential();
-        if (credential.key() != null) {
-            EcKey device = credential.key();
-            return DeviceDocuments.approved(
-                    proof.signed(), UUID.fromString(credential.id()), device, key, longestAgo, clock.instant());
-        }
         var text = Base64.getUrlDecoder();
+        var same = EcKey.digest(proof.signed()).equals(known.last());
         var counter = new Passkeys(credential.origin(), credential.relyingParty())
                 .verify(
                         proof.signed(),
                         new Passkeys.Passkey(
                                 text.decode(credential.id()),
                                 text.decode(credential.data()),
-                                known.counter(),
+                                same ? 0 : known.counter(),
                                 credential.synced()),
-                        PasskeyChallenge.of(text.decode(proof.nonce()), key));
-        store.used(account, known, counter);
-        return true;
+                        new PasskeyChallenge(proof.nonce(), page, proof.at()).bytes());
+        store.used(account, known, counter, EcKey.digest(proof.signed()));
     }
 }

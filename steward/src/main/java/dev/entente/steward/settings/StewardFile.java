@@ -1,5 +1,6 @@
 package dev.entente.steward.settings;
 
+import com.unboundid.ldap.sdk.DN;
 import java.io.IOException;
 import java.nio.charset.CharacterCodingException;
 import java.nio.file.Files;
@@ -26,7 +27,7 @@ import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
 public record StewardFile(String service, Path serviceCa, Path state, TargetPart target, Guard guard) {
     private static final Pattern SERVICE = Pattern.compile(
             "https://[^\\s/]+/?|http://(localhost|127\\.\\d{1,3}\\.\\d{1,3}\\.\\d{1,3}|\\[::1\\])(:\\d+)?/?");
-    private static final Set<String> PROOFS = Set.of("passkey", "push");
+    private static final Set<String> PROOFS = Set.of("passkey");
     private static final Set<String> ACTIONS = Set.of("reset", "unlock", "change", "temporary");
 
     /**
@@ -58,7 +59,7 @@ public record StewardFile(String service, Path serviceCa, Path state, TargetPart
      *
      * @param groups members, nested
      * @param bases entries below these
-     * @param proof which methods' credentials count: {@code passkey}, {@code push}; empty if nothing is demanded of anybody
+     * @param proof which methods' credentials count: {@code passkey}; empty if nothing is demanded of anybody
      */
     public record Demand(List<String> groups, List<String> bases, Set<String> proof) {
         /** Of nobody. */
@@ -117,7 +118,7 @@ public record StewardFile(String service, Path serviceCa, Path state, TargetPart
                             guard.number("writes-per-day", 5000),
                             guard.duration("pause-per-account", Duration.ZERO),
                             actions(guard),
-                            demand(guard)));
+                            demand(guard, target)));
         } catch (NoSuchFileException e) {
             throw new Unusable("there is no file " + file + "; entente directory add writes one with --steward-file");
         } catch (CharacterCodingException e) {
@@ -139,18 +140,33 @@ public record StewardFile(String service, Path serviceCa, Path state, TargetPart
                 .orElse("");
     }
 
-    private static Demand demand(FilePart guard) throws Unusable {
+    private static Demand demand(FilePart guard, TargetPart target) throws Unusable {
         if (!guard.has("demand")) {
             return Demand.NONE;
         }
         var part = new FilePart("guard.demand.", guard.required("demand"), Set.of("groups", "bases", "proof"));
         var proof = Set.copyOf(part.list("proof"));
         if (proof.isEmpty() || !PROOFS.containsAll(proof)) {
-            throw new Unusable("guard.demand.proof has to list "
-                    + String.join(" or ", PROOFS.stream().sorted().toList()) + ", or both");
+            throw new Unusable(
+                    "guard.demand.proof can list passkey alone: a phone shows its person a key that the service names, so what it"
+                            + " approves is no proof against the service");
         }
         if (part.list("groups").isEmpty() && part.list("bases").isEmpty()) {
             throw new Unusable("guard.demand names nobody; list groups, or bases");
+        }
+        for (var base : part.list("bases")) {
+            // What is no base would demand nothing, without a word.
+            if (!base.equals("*") && !(target instanceof TargetPart.Ldap && DN.isValidDN(base))) {
+                throw new Unusable("guard.demand.bases: \"" + base + "\" is no "
+                        + (target instanceof TargetPart.Ldap
+                                ? "distinguished name; write \"*\" for everybody"
+                                : "base here, where accounts have no place in a tree; write \"*\" for everybody"));
+            }
+        }
+        for (var group : part.list("groups")) {
+            if (target instanceof TargetPart.Ldap && !DN.isValidDN(group)) {
+                throw new Unusable("guard.demand.groups: \"" + group + "\" is no distinguished name");
+            }
         }
         return new Demand(part.list("groups"), part.list("bases"), proof);
     }

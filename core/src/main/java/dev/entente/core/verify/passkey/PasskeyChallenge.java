@@ -1,36 +1,44 @@
 package dev.entente.core.verify.passkey;
 
+import dev.entente.core.verify.Page;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
+import java.util.Base64;
 
 /**
- * What a device signs: a nonce that counts once, and the key of the attempt it is for. An assertion made for one attempt is worth
- * nothing in another, and whoever knows nonce and key can work the challenge out again.
+ * What a device signs. The page that asks for it works it out by itself, from its own key; the service only chooses the nonce. So an
+ * assertion made for one attempt is worth nothing in another, none that a page was made to ask for is worth anything with a key that the
+ * page does not hold, and whoever judges it later sees when and for what it was made.
+ *
+ * @param nonce 32 bytes that count once, base64url
+ * @param page whose key it is made for, in which attempt, for what
+ * @param at when, in milliseconds since 1970, by the clock of the device that the page is on
  */
-public final class PasskeyChallenge {
-    private static final byte[] PURPOSE = "entente passkey v1".getBytes(StandardCharsets.US_ASCII);
-    private static final int NONCE = 32;
+public record PasskeyChallenge(String nonce, Page page, long at) {
+    private static final String PURPOSE = "entente passkey v2";
+    /** Of 32 bytes, base64url. */
+    private static final int NONCE = 43;
 
-    private PasskeyChallenge() {}
-
-    /**
-     * The challenge's 32 bytes: SHA-256 of the purpose, the nonce and the thumbprint, each of a fixed length.
-     *
-     * @param nonce 32 bytes
-     * @param key thumbprint of the attempt's key (RFC 7638), base64url, 43 characters
-     */
-    public static byte[] of(byte[] nonce, String key) {
-        if (nonce.length != NONCE || key.length() != 43) {
-            throw new IllegalArgumentException("a nonce has 32 bytes and a thumbprint 43 characters");
+    /** @throws IllegalArgumentException if the nonce has another length */
+    public PasskeyChallenge {
+        if (nonce.length() != NONCE) {
+            throw new IllegalArgumentException("a nonce has 32 bytes");
         }
+    }
+
+    /** SHA-256 of the purpose and all parts, with a space between; none of them can hold one. */
+    public byte[] bytes() {
+        var text = String.join(" ", PURPOSE, nonce, page.key(), page.reference(), page.action(), String.valueOf(at));
         try {
-            var hash = MessageDigest.getInstance("SHA-256");
-            hash.update(PURPOSE);
-            hash.update(nonce);
-            return hash.digest(key.getBytes(StandardCharsets.US_ASCII));
+            return MessageDigest.getInstance("SHA-256").digest(text.getBytes(StandardCharsets.UTF_8));
         } catch (NoSuchAlgorithmException e) {
             throw new IllegalStateException("the JDK has no SHA-256", e);
         }
+    }
+
+    /** As browsers are given it: base64url. */
+    public String text() {
+        return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes());
     }
 }

@@ -4,16 +4,19 @@ import dev.entente.core.guess.GuessingSpace;
 import dev.entente.core.seal.Proof;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Page;
 import dev.entente.core.verify.Verifier;
 import java.security.SecureRandom;
 import java.util.Base64;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.UUID;
 
 /**
  * Asks a browser for an assertion by any passkey of this service, the same for every name, and judges whether it is one of the
- * person's. The answer's only part is {@code credential}: AuthenticationResponseJSON.
+ * person's. The answer's parts are {@code credential}: AuthenticationResponseJSON, and {@code at}: when the page made the challenge
+ * ({@link PasskeyChallenge}).
  */
 public final class PasskeyVerifier implements Verifier {
     /** A signature by a key of 128 bits of strength: nobody guesses it. */
@@ -55,35 +58,30 @@ public final class PasskeyVerifier implements Verifier {
         return Method.of(PasskeyMethod.LABEL);
     }
 
-    /** Its parts are {@code challenge} (base64url), {@code nonce} (base64url) and {@code relyingParty}. */
+    /** Its parts are {@code nonce} (base64url), of which the page makes the challenge, and {@code relyingParty}. */
     @Override
-    public Shown show(UUID challenge, String key, Optional<UUID> proven) {
+    public Shown show(UUID challenge, Page page, Optional<UUID> proven) {
         var nonce = new byte[NONCE];
         random.nextBytes(nonce);
         var text = Base64.getUrlEncoder().withoutPadding();
-        return new Shown(
-                nonce,
-                Map.of(
-                        "challenge",
-                        text.encodeToString(PasskeyChallenge.of(nonce, key)),
-                        "nonce",
-                        text.encodeToString(nonce),
-                        "relyingParty",
-                        passkeys.relyingParty()));
+        return new Shown(nonce, Map.of("nonce", text.encodeToString(nonce), "relyingParty", passkeys.relyingParty()));
     }
 
     @Override
     public Judgement judge(Asked asked, Optional<UUID> person, Answer answer) {
         var response = answer.parts().getOrDefault("credential", "");
         var claimed = passkeys.claimed(response);
-        if (claimed.isEmpty() || asked.kept() == null) {
+        var at = at(answer);
+        if (claimed.isEmpty() || asked.kept() == null || at.isEmpty()) {
             return Judgement.WRONG;
         }
         var id = claimed.get().id();
         try {
             // For nobody the same work is done, with a passkey that nobody can sign with.
             var counter = passkeys.verify(
-                    response, store.passkey(person, id), PasskeyChallenge.of(asked.kept(), asked.key()));
+                    response,
+                    store.passkey(person, id),
+                    new PasskeyChallenge(text(asked.kept()), asked.page(), at.getAsLong()).bytes());
             if (person.isEmpty()
                     || claimed.get().handle() != null
                             && !store.isHandle(person.get(), claimed.get().handle())) {
@@ -102,14 +100,18 @@ public final class PasskeyVerifier implements Verifier {
     @Override
     public Optional<Proof> proof(Asked asked, Answer answer) {
         var response = answer.parts().getOrDefault("credential", "");
-        var text = Base64.getUrlEncoder().withoutPadding();
         return passkeys.claimed(response)
-                .map(claimed -> new Proof(
-                        1,
-                        PasskeyMethod.LABEL,
-                        text.encodeToString(claimed.id()),
-                        text.encodeToString(asked.kept()),
-                        response));
+                .map(claimed -> Proof.passkey(
+                        text(claimed.id()), text(asked.kept()), at(answer).orElseThrow(), response));
+    }
+
+    private static String text(byte[] bytes) {
+        return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
+    }
+
+    private static OptionalLong at(Answer answer) {
+        var at = answer.parts().getOrDefault("at", "");
+        return at.matches("[0-9]{1,18}") ? OptionalLong.of(Long.parseLong(at)) : OptionalLong.empty();
     }
 
     @Override

@@ -65,23 +65,6 @@ public final class DeviceDocuments {
         return answer;
     }
 
-    /**
-     * Whether a device approved an attempt with this key, not longer ago than this; for whoever judges it again later.
-     *
-     * @param attemptKey thumbprint of the attempt's key (RFC 7638)
-     */
-    public static boolean approved(
-            String signed, UUID device, EcKey key, String attemptKey, Duration longestAgo, Instant now) {
-        var answer = Jws.verify(signed, key, ANSWER, Answer.class);
-        var at = Instant.ofEpochSecond(answer.at());
-        return answer.v() == 1
-                && device.equals(answer.device())
-                && "approve".equals(answer.verdict())
-                && attemptKey.equals(answer.key())
-                && !at.isAfter(now.plus(APART))
-                && !at.isBefore(now.minus(longestAgo));
-    }
-
     private static void check(int version, boolean same, long at, Instant now) {
         if (version != 1 || !same) {
             throw new InvalidDocument("device", "it is for another device or of another version");

@@ -3,6 +3,7 @@ package dev.entente.core.verify.questions;
 import dev.entente.core.guess.GuessingSpace;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Page;
 import dev.entente.core.verify.Verifier;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
@@ -58,7 +59,7 @@ public final class QuestionsVerifier implements Verifier {
      * number is wanted.
      */
     @Override
-    public Shown show(UUID challenge, String key, Optional<UUID> proven) {
+    public Shown show(UUID challenge, Page page, Optional<UUID> proven) {
         var now = set.get();
         var parts = new LinkedHashMap<String, String>();
         var asked = proven.map(person -> store.asked(person, now.ask())).orElse(Map.of());

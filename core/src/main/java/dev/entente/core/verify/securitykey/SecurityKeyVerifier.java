@@ -3,6 +3,7 @@ package dev.entente.core.verify.securitykey;
 import dev.entente.core.guess.GuessingSpace;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Page;
 import dev.entente.core.verify.Verifier;
 import dev.entente.core.verify.passkey.PasskeyVerifier;
 import java.util.Base64;
@@ -14,7 +15,7 @@ import java.util.stream.Collectors;
 
 /**
  * Asks a browser for an assertion by one of the person's own keys, which it names, and judges it as that of a passkey is judged.
- * The answer's only part is {@code credential}: AuthenticationResponseJSON.
+ * The answer's parts are those of a passkey's.
  */
 public final class SecurityKeyVerifier implements Verifier {
     /** Which keys are whose. */
@@ -39,8 +40,8 @@ public final class SecurityKeyVerifier implements Verifier {
 
     /** The parts of a passkey's challenge, and {@code allow}: ids of the person's keys (base64url), separated by spaces. */
     @Override
-    public Shown show(UUID challenge, String key, Optional<UUID> proven) {
-        var shown = judge.show(challenge, key, proven);
+    public Shown show(UUID challenge, Page page, Optional<UUID> proven) {
+        var shown = judge.show(challenge, page, proven);
         var parts = new HashMap<>(shown.parts());
         parts.put(
                 "allow",

@@ -3,6 +3,7 @@ package dev.entente.service.verify.trial;
 import dev.entente.core.guess.GuessingSpace;
 import dev.entente.core.verify.Answer;
 import dev.entente.core.verify.Method;
+import dev.entente.core.verify.Page;
 import dev.entente.core.verify.Verifier;
 import dev.entente.core.verify.trial.StampMethod;
 import dev.entente.service.platform.KeyRing;
@@ -51,7 +52,7 @@ class StampCards implements Enroller, Verifier {
     }
 
     @Override
-    public Shown show(UUID challenge, String key, Optional<UUID> proven) {
+    public Shown show(UUID challenge, Page page, Optional<UUID> proven) {
         return new Shown(null, Map.of("colour", "blue"));
     }
 
