@@ -11,6 +11,7 @@ import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -73,11 +74,20 @@ public record Decision(
         }
     }
 
-    /** The same with more that stands in the way. */
-    public Decision with(List<Obstacle> more) {
+    /**
+     * The same with more that stands in the way.
+     *
+     * @param closed methods that can't be used now for other reasons than the policy's, and why, as {@link Standing#why} says it
+     */
+    public Decision with(List<Obstacle> more, Map<Method, String> closed) {
         var all = new ArrayList<>(obstacles);
         all.addAll(more);
-        return new Decision(action, revision, considered, policy, required, methods, List.copyOf(all));
+        var standings = methods.stream()
+                .map(m -> m.usable() && closed.containsKey(m.method())
+                        ? new Standing(m.method(), m.enrolled(), false, closed.get(m.method()))
+                        : m)
+                .toList();
+        return new Decision(action, revision, considered, policy, required, standings, List.copyOf(all));
     }
 
     /** Whether the person can do it now. */

@@ -16,6 +16,7 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * The weakest ways in: the smallest sets of things that somebody who is not the person would have to hold in order to succeed.
@@ -66,9 +67,14 @@ public final class WaysIn {
      *     that is not allowed
      * @param means for each method that they have, the things of which any one answers it
      * @param besides things of which any one is enough by itself, whatever is asked for
+     * @param always what is needed in any case besides what is proved, such as the present password for a change
      */
     public record Asked(
-            Requirement required, Set<Requirement> details, Map<Method, Set<Holding>> means, Set<Holding> besides) {}
+            Requirement required,
+            Set<Requirement> details,
+            Map<Method, Set<Holding>> means,
+            Set<Holding> besides,
+            Set<Holding> always) {}
 
     /** The smallest ones, fewest things first; none is part of another. */
     public static List<Way> of(Asked asked) {
@@ -90,7 +96,10 @@ public final class WaysIn {
     private static void search(
             Asked asked, List<Holding> all, int from, int left, EnumSet<Holding> held, List<Way> found) {
         if (left == 0) {
-            if (found.stream().noneMatch(way -> held.containsAll(way.holds()))) {
+            if (found.stream()
+                    .noneMatch(way -> Stream.concat(held.stream(), asked.always().stream())
+                            .toList()
+                            .containsAll(way.holds()))) {
                 succeeds(asked, held, found);
             }
             return;
@@ -109,13 +118,15 @@ public final class WaysIn {
                 proves.add(method);
             }
         });
+        var needed = EnumSet.copyOf(held);
+        needed.addAll(asked.always());
         if (asked.required().withinReachOf(proves)) {
-            found.add(new Way(held, List.of()));
+            found.add(new Way(needed, List.of()));
         } else if (asked.details().stream().anyMatch(d -> d.withinReachOf(proves))) {
             var own = Method.known().stream()
                     .filter(m -> m.selfEnrolled() && !proves.contains(m))
                     .toList();
-            fewest(asked.required(), proves, own).ifPresent(adds -> found.add(new Way(held, adds)));
+            fewest(asked.required(), proves, own).ifPresent(adds -> found.add(new Way(needed, adds)));
         }
     }
 
@@ -206,7 +217,9 @@ public final class WaysIn {
                 means.entrySet().stream()
                         .filter(e -> here.allow(e.getKey()))
                         .collect(Collectors.toMap(Map.Entry::getKey, Map.Entry::getValue)),
-                action == Action.RESET ? given.besides() : Set.of());
+                action == Action.RESET ? given.besides() : Set.of(),
+                // Of a directory that takes the old password alone nobody gets a new one without it.
+                action == Action.CHANGE ? Set.of(Holding.CURRENT_PASSWORD) : Set.of());
     }
 
     private static boolean allowed(Policy policy, Action action, PersonFacts anybody, Circumstances circumstances) {

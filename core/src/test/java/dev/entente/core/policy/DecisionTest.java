@@ -243,7 +243,7 @@ class DecisionTest {
                 .startsWith("Anna Vik, reset: possible (revision 0, 2026-11-23T12:00:00Z)\n")
                 .contains("  method: staff-confirmation - usable\n")
                 .endsWith("\n");
-        var more = staff.with(List.of(new Decision.Obstacle("late", "It is late.", "Come back tomorrow.")));
+        var more = staff.with(List.of(new Decision.Obstacle("late", "It is late.", "Come back tomorrow.")), Map.of());
         assertThat(codes(more)).containsExactly("late");
         assertThat(more.methods()).isEqualTo(staff.methods());
     }

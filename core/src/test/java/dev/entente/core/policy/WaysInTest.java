@@ -38,7 +38,7 @@ class WaysInTest {
     }
 
     private static List<String> words(Requirement required, Set<Requirement> details, Map<Method, Set<Holding>> means) {
-        return WaysIn.of(new WaysIn.Asked(required, details, means, Set.of())).stream()
+        return WaysIn.of(new WaysIn.Asked(required, details, means, Set.of(), Set.of())).stream()
                 .map(Way::words)
                 .toList();
     }
@@ -75,9 +75,10 @@ class WaysInTest {
 
     @Test
     void what_is_refused_is_no_way_in() {
-        assertThat(WaysIn.of(new WaysIn.Asked(null, Set.of(need(1, EMAIL)), having(EMAIL), Set.of())))
+        assertThat(WaysIn.of(new WaysIn.Asked(null, Set.of(need(1, EMAIL)), having(EMAIL), Set.of(), Set.of())))
                 .isEmpty();
-        assertThat(WaysIn.of(new WaysIn.Asked(null, Set.of(), having(EMAIL), Set.of(Holding.ONE_ADMINISTRATOR))))
+        assertThat(WaysIn.of(
+                        new WaysIn.Asked(null, Set.of(), having(EMAIL), Set.of(Holding.ONE_ADMINISTRATOR), Set.of())))
                 .containsExactly(new Way(Set.of(Holding.ONE_ADMINISTRATOR), List.of()));
     }
 
@@ -125,7 +126,7 @@ class WaysInTest {
     @RepeatedTest(60)
     void a_search_through_every_set_and_every_order_finds_the_same(RepetitionInfo round) {
         var random = new Random(round.getCurrentRepetition());
-        var asked = new WaysIn.Asked(some(random), someDetails(random), someMeans(random), Set.of());
+        var asked = new WaysIn.Asked(some(random), someDetails(random), someMeans(random), Set.of(), Set.of());
         assertThat(held(WaysIn.of(asked))).as("%s", asked).isEqualTo(byBruteForce(asked));
     }
 
@@ -197,12 +198,13 @@ class WaysInTest {
                         ? List.of(required.anyOf().get(required.anyOf().size() - 1))
                         : List.of(),
                 List.of()));
-        var before = WaysIn.of(new WaysIn.Asked(required, details, means, Set.of()));
-        var after = WaysIn.of(new WaysIn.Asked(more, details, means, Set.of()));
+        var before = WaysIn.of(new WaysIn.Asked(required, details, means, Set.of(), Set.of()));
+        var after = WaysIn.of(new WaysIn.Asked(more, details, means, Set.of(), Set.of()));
         assertThat(WaysIn.weaker(before, after)).as("%s%n%s", before, after).isFalse();
         var stricterDetails = new HashSet<>(details);
         details.stream().findFirst().ifPresent(stricterDetails::remove);
-        assertThat(WaysIn.weaker(before, WaysIn.of(new WaysIn.Asked(required, stricterDetails, means, Set.of()))))
+        assertThat(WaysIn.weaker(
+                        before, WaysIn.of(new WaysIn.Asked(required, stricterDetails, means, Set.of(), Set.of()))))
                 .isFalse();
     }
 

@@ -48,7 +48,7 @@ public class Acts {
         try {
             verify(attempt, call);
         } catch (InvalidDocument e) {
-            throw Problem.of(byAnother(attempt, call.signed()) ? "attempt-elsewhere" : "act-not-signed");
+            throw byAnother(attempt, call.signed()) ? Problem.of("attempt-elsewhere") : Problem.of("act-not-signed");
         }
     }
 

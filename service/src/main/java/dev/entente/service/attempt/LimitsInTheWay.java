@@ -1,6 +1,7 @@
 package dev.entente.service.attempt;
 
 import dev.entente.core.guess.Familiarity;
+import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Decision.Obstacle;
 import dev.entente.core.policy.Requirement;
@@ -17,6 +18,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -39,7 +41,8 @@ class LimitsInTheWay implements Hindrance {
 
     @Override
     @Transactional(readOnly = true)
-    public Found of(Person person, Decision decision, String address) {
+    public Found of(Person person, Decision decision, Circumstances circumstances) {
+        var address = circumstances.network();
         var obstacles = new ArrayList<Obstacle>();
         var notes = new ArrayList<String>();
         var policy = decision.policy().orElseThrow();
@@ -55,11 +58,14 @@ class LimitsInTheWay implements Hindrance {
                             true)));
         }
         var network = address == null ? null : ClientNetwork.oneNetwork(address);
-        var from = new Origin(places.of(person.id(), null, network), network);
+        var onKnownDevice = Boolean.TRUE.equals(circumstances.knownDevice());
+        var from = new Origin(onKnownDevice ? Familiarity.BROWSER : places.of(person.id(), null, network), network);
         var spent = guesses.spent(person.id(), from, policy, Optional.empty());
         if (spent.isEmpty()) {
-            return new Found(obstacles, notes);
+            return new Found(obstacles, notes, Map.of());
         }
+        var closed = spent.entrySet().stream()
+                .collect(Collectors.toMap(Map.Entry::getKey, s -> "enrolled, but " + usedUp(s, from.familiarity())));
         var requirement = decision.required().orElseThrow().requirement();
         var left = decision.methods().stream()
                 .filter(m -> m.enrolled() && !spent.containsKey(m.method()))
@@ -71,7 +77,9 @@ class LimitsInTheWay implements Hindrance {
                 .toList();
         var asked =
                 spent.entrySet().stream().filter(s -> had.contains(s.getKey())).toList();
-        if (requirement.withinReachOf(had) && !requirement.withinReachOf(left) && address != null) {
+        if (requirement.withinReachOf(had)
+                && !requirement.withinReachOf(left)
+                && (address != null || circumstances.knownDevice() != null)) {
             asked.forEach(s -> obstacles.add(new Obstacle(
                     "tries-used-up",
                     sentence(s, from.familiarity()),
@@ -81,15 +89,24 @@ class LimitsInTheWay implements Hindrance {
         } else {
             asked.forEach(s -> notes.add(sentence(s, from.familiarity())));
         }
-        return new Found(obstacles, notes);
+        return new Found(obstacles, notes, closed);
     }
 
     private static String sentence(Map.Entry<Method, Limits.Reached> spent, Familiarity from) {
-        return "Tries by " + Requirement.name(spent.getKey()) + " are used up "
-                + (from == Familiarity.NETWORK ? "for known networks" : "for places this person hasn't used before")
+        return "Tries by " + Requirement.name(spent.getKey()) + " are "
+                + usedUp(spent, from).replaceFirst("^tries are ", "") + ".";
+    }
+
+    private static String usedUp(Map.Entry<Method, Limits.Reached> spent, Familiarity from) {
+        return "tries are used up "
+                + switch (from) {
+                    case BROWSER -> "on browsers this person has used before";
+                    case NETWORK -> "for known networks";
+                    case NONE -> "for places this person hasn't used before";
+                }
                 + (spent.getValue().until() == null
-                        ? " until the person succeeds from a known place, or an administrator lifts the limit."
-                        : " until " + minute(spent.getValue().until()) + ".");
+                        ? " until the person succeeds from a known place, or an administrator lifts the limit"
+                        : " until " + minute(spent.getValue().until()));
     }
 
     private static Instant minute(Instant at) {

@@ -1,6 +1,7 @@
 package dev.entente.service.delivery;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Decision.Obstacle;
 import dev.entente.core.policy.Policy;
@@ -24,6 +25,7 @@ import dev.entente.service.verify.Enrolments;
 import dev.entente.wire.DirectoryApi.Finding;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.function.Supplier;
@@ -64,11 +66,11 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
 
     @Override
     @Transactional(readOnly = true)
-    public Found of(Person person, Decision decision, String address) {
+    public Found of(Person person, Decision decision, Circumstances circumstances) {
         var obstacles = new ArrayList<Obstacle>();
         var notes = new ArrayList<String>();
         if (decision.action() == Action.DETAILS || decision.action() == Action.CHANGE) {
-            return new Found(obstacles, notes);
+            return new Found(obstacles, notes, Map.of());
         }
         for (var account : demanded(person, decision.policy().orElseThrow())) {
             look(person, account, credentials.demand(account.directoryId()), obstacles, notes);
@@ -83,7 +85,7 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
                                 + " is one isn't known here, so they may refuse at the end.");
                     }
                 });
-        return new Found(obstacles, notes);
+        return new Found(obstacles, notes, Map.of());
     }
 
     /** Those by which the stewards of one directory recognise the person, one directory after the other. */

@@ -1,6 +1,7 @@
 package dev.entente.service.policy;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Decision.Obstacle;
 import dev.entente.service.directory.ConnectedStewards;
@@ -10,6 +11,7 @@ import dev.entente.service.people.Person;
 import dev.entente.service.platform.ServiceSettings;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -31,10 +33,10 @@ class DirectoriesInTheWay implements Hindrance {
 
     @Override
     @Transactional(readOnly = true)
-    public Found of(Person person, Decision decision, String address) {
+    public Found of(Person person, Decision decision, Circumstances circumstances) {
         var obstacles = new ArrayList<Obstacle>();
         if (decision.action() == Action.DETAILS) {
-            return new Found(obstacles, List.of());
+            return new Found(obstacles, List.of(), Map.of());
         }
         var targets = decision.policy().orElseThrow().deliverTo().value();
         person.accounts().stream()
@@ -51,7 +53,7 @@ class DirectoriesInTheWay implements Hindrance {
                                 + ", so nothing is written to it.",
                         "Settle it: entente person cases.",
                         true)));
-        return new Found(obstacles, List.of());
+        return new Found(obstacles, List.of(), Map.of());
     }
 
     private void find(Directories.Served served, Action action, List<Obstacle> obstacles) {

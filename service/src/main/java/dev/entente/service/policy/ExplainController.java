@@ -5,6 +5,7 @@ import dev.entente.core.policy.Circumstances;
 import dev.entente.core.policy.Configuration;
 import dev.entente.core.policy.Decision;
 import dev.entente.core.policy.Network;
+import dev.entente.core.verify.Method;
 import dev.entente.service.audit.Readings;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
@@ -15,6 +16,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
@@ -79,7 +81,7 @@ class ExplainController {
                 .findFirst()
                 .map(Told::circumstances)
                 .orElse(circumstances);
-        var decision = explained(configuration, who, what, here, network, notes);
+        var decision = explained(configuration, who, what, here, notes);
         var waysIn = decision.policy()
                 .map(policy -> ways.into(configuration, policy, who, what))
                 .orElse(List.of());
@@ -117,23 +119,20 @@ class ExplainController {
 
     /** The decision that an attempt would meet, with everything else that stands in the way. */
     private Decision explained(
-            Configuration configuration,
-            Person who,
-            Action action,
-            Circumstances circumstances,
-            String network,
-            List<String> notes) {
+            Configuration configuration, Person who, Action action, Circumstances circumstances, List<String> notes) {
         var decision = configurations.decide(configuration, who, action, circumstances);
         if (decision.policy().isEmpty()) {
             return decision;
         }
         var more = new ArrayList<Decision.Obstacle>();
+        var closed = new TreeMap<Method, String>();
         for (var hindrance : hindrances) {
-            var found = hindrance.of(who, decision, network);
+            var found = hindrance.of(who, decision, circumstances);
             more.addAll(found.obstacles());
             notes.addAll(found.notes());
+            closed.putAll(found.closed());
         }
-        return decision.with(more);
+        return decision.with(more, closed);
     }
 
     private record Told(PolicyApi.Situation situation, Circumstances circumstances) {}
@@ -146,7 +145,8 @@ class ExplainController {
                         || s.circumstances().knownDevice().equals(knownDevice))
                 .filter(s -> !s.words().isEmpty())
                 .map(s -> {
-                    var decision = configurations.decide(configuration, who, action, s.circumstances());
+                    // Whatever is said of one situation is what an attempt would meet in it.
+                    var decision = explained(configuration, who, action, s.circumstances(), new ArrayList<>());
                     return new Told(
                             new PolicyApi.Situation(
                                     s.words(),
