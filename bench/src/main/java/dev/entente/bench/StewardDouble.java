@@ -60,6 +60,7 @@ public final class StewardDouble {
     private final Queue<Order> held = new ConcurrentLinkedQueue<>();
     private volatile boolean holding;
     private volatile Cause fails;
+    private volatile StewardApi.Demand demand;
     private volatile boolean over;
 
     private StewardDouble(
@@ -156,6 +157,11 @@ public final class StewardDouble {
         }
     }
 
+    /** Says from now on that it demands a proof of somebody; null for of nobody. */
+    public void demand(StewardApi.Demand wanted) {
+        demand = wanted;
+    }
+
     /** Says of every order from now on that it failed. */
     public void fail(Cause cause) {
         fails = cause;
@@ -218,7 +224,15 @@ public final class StewardDouble {
         call(
                 "/work",
                 new StewardApi.AskForWork(
-                        "double", StewardApi.USUAL_WAIT, 16, instance, "https://localhost:1", null, 1, List.of(), null),
+                        "double",
+                        StewardApi.USUAL_WAIT,
+                        16,
+                        instance,
+                        "https://localhost:1",
+                        null,
+                        1,
+                        List.of(),
+                        demand),
                 answer -> {
                     if (answer.statusCode() == 200) {
                         perform(JSON.readValue(answer.body(), StewardApi.Work.class));

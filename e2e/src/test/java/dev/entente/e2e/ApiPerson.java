@@ -33,7 +33,7 @@ import tools.jackson.databind.json.JsonMapper;
 final class ApiPerson {
     static final JsonMapper JSON = JsonMapper.shared();
 
-    final SigningKey key = SigningKey.generate(new SecureRandom());
+    final SigningKey key;
     private final Installation world;
     private final String node;
     private final HttpClient http = HttpClient.newHttpClient();
@@ -51,6 +51,12 @@ final class ApiPerson {
 
     /** At one node of several. */
     ApiPerson(Installation world, String node) {
+        this(world, node, SigningKey.generate(new SecureRandom()));
+    }
+
+    /** With a key that was made elsewhere. */
+    ApiPerson(Installation world, String node, SigningKey key) {
+        this.key = key;
         this.world = world;
         this.node = node;
     }
@@ -210,11 +216,7 @@ final class ApiPerson {
 
     /** Up to the proof. */
     ApiPerson prove(String login, String address) {
-        return prove(login, address, key.publicKey());
-    }
-
-    ApiPerson prove(String login, String address, EcKey attemptKey) {
-        start(login, attemptKey).as(PortalApi.Attempt.class);
+        start(login).as(PortalApi.Attempt.class);
         attempt = ask().as(PortalApi.Attempt.class);
         attempt = answer(world.mailbox.codeOf(attempt.reference(), address)).as(PortalApi.Attempt.class);
         return this;

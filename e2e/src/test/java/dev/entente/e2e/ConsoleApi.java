@@ -1,11 +1,15 @@
 package dev.entente.e2e;
 
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.wire.AccessApi;
 import java.io.IOException;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
+import java.util.List;
 
 /** The administrators' API with the token of the command line. */
 final class ConsoleApi {
@@ -38,6 +42,26 @@ final class ConsoleApi {
     ConsoleApi from(String address) {
         network = address;
         return this;
+    }
+
+    static final String STAFF_PASSWORD = "harbour-lights-at-dusk";
+
+    /**
+     * Somebody new at the help desk.
+     *
+     * @param own by which they sign in to their own account: who confirms has to be known as a person
+     */
+    static ConsoleApi staff(Installation world, ConsoleApi by, String login, List<String> scopes, String own) {
+        var made = by.post(
+                "/administrators",
+                ApiPerson.JSON.writeValueAsString(new AccessApi.NewAdministrator(
+                        login, "Desk " + login, STAFF_PASSWORD, AccessApi.STAFF, scopes, own)));
+        assertThat(made.statusCode()).as(made.body()).isEqualTo(201);
+        var token = asNobody(world)
+                .post(
+                        "/tokens",
+                        ApiPerson.JSON.writeValueAsString(new AccessApi.SignIn(login, STAFF_PASSWORD, null, null)));
+        return with(world, ApiPerson.JSON.readTree(token.body()).path("token").asString());
     }
 
     static ConsoleApi asNobody(Installation world) {

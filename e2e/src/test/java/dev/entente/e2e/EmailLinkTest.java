@@ -123,6 +123,27 @@ class EmailLinkTest extends PublishingTest {
     }
 
     @Test
+    void who_left_or_was_left_alone_waits_for_nothing_any_more() throws IOException {
+        var crew = world.crew();
+        pilot(ALONE, crew);
+        var before = world.mailbox.to(crew.address()).size();
+        var person = asked(crew);
+        var token = token(crew, before);
+        assertThat(person.call("DELETE", "/attempt", null).status()).isEqualTo(204);
+        assertThat(follow(new ApiPerson(world), token, number(person)).status()).isEqualTo(410);
+
+        before = world.mailbox.to(crew.address()).size();
+        var again = asked(crew);
+        token = token(crew, before);
+        // Another attempt begins in the same browser.
+        var reference = again.attempt.reference();
+        again.start(crew.shore());
+        assertThat(follow(new ApiPerson(world), token, number(again)).status()).isEqualTo(410);
+        world.onRecord("The attempt ended: someone started another one in the same browser.");
+        assertThat(world.entente("attempt", "show", reference).out()).contains("expired");
+    }
+
+    @Test
     void a_name_that_means_nobody_waits_in_the_same_way() throws IOException {
         var crew = world.crew();
         pilot(ALONE, crew);

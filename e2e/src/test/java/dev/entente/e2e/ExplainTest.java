@@ -160,15 +160,15 @@ class ExplainTest extends PublishingWithDirectoriesTest {
     @Test
     void tries_that_strangers_used_up_and_an_administrator_lifts() throws IOException {
         var crew = world.crew();
-        pilot("prove:\n  reset: { any-of: [app-code] }\n  details: { any-of: [email-code] }\n", crew);
+        // Something that differs with the device, so that explain tells of each.
+        pilot(
+                "prove:\n  reset: { any-of: [app-code, known-device], must-include: [app-code] }\n"
+                        + "  details: { any-of: [email-code] }\n",
+                crew);
         var owner = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
-        var offered = owner.setUp("app-code", "Phone");
-        var app = AppCode.parse(offered.parts().get("secret"));
-        var step = Instant.now().getEpochSecond() / 30;
-        owner.call(
-                "POST",
-                "/attempt/enrolments/" + offered.id() + "/confirmation",
-                PortalApi.Answer.typed(app.at(step - 1)));
+        var app = app(owner);
+        // Each code counts once: what is tried last is tried with another one.
+        var second = app(owner);
         owner.call("POST", "/attempt/end", null);
         // Fourteen networks with their ten tries a day, of which seventy in a row are let through.
         Installation.atOnce(28, attempt -> {
@@ -184,6 +184,15 @@ class ExplainTest extends PublishingWithDirectoriesTest {
         var elsewhere = world.entente("explain", crew.shore(), "--network", "198.51.100.99");
         assertThat(elsewhere.out() + elsewhere.err()).contains("used up", "lift-limits");
         assertThat(elsewhere.code()).isEqualTo(1);
+        assertThat(elsewhere.out()).contains("app-code: enrolled, but tries are used up for places this person");
+        // Without a network each situation says what is so in it, and no row says usable of what is not.
+        assertThat(world.entente("explain", crew.shore()).out())
+                .contains("possible    on a known device")
+                .contains("impossible  on an unknown device: Tries by app code are used up");
+        assertThat(world.entente("explain", "--known-device", crew.shore())
+                        .expect(0)
+                        .out())
+                .contains("app-code: enrolled and usable");
         assertThat(proves(app, crew, "", "198.51.100.99"))
                 .as("the right codes, from an unknown place")
                 .isFalse();
@@ -192,7 +201,21 @@ class ExplainTest extends PublishingWithDirectoriesTest {
                 .isTrue();
         command("person", "lift-limits", crew.shore(), "--reason", "it was really the owner");
         world.entente("explain", crew.shore(), "--network", "198.51.100.99").expect(0);
-        assertThat(proves(app, crew, "", "198.51.100.97")).isTrue();
+        assertThat(proves(second, crew, "", "198.51.100.97")).isTrue();
+        // A change takes the present password as well, whatever is proved.
+        assertThat(world.entente("explain", crew.shore(), "--action", "change").out())
+                .contains("The mailbox and the current password together are enough");
+    }
+
+    private AppCode app(ApiPerson owner) {
+        var offered = owner.setUp("app-code", "Phone");
+        var app = AppCode.parse(offered.parts().get("secret"));
+        var step = Instant.now().getEpochSecond() / 30;
+        owner.call(
+                "POST",
+                "/attempt/enrolments/" + offered.id() + "/confirmation",
+                PortalApi.Answer.typed(app.at(step - 1)));
+        return app;
     }
 
     private boolean proves(AppCode app, Crew crew, String device, String network) {

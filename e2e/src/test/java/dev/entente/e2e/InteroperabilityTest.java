@@ -10,12 +10,20 @@ import dev.entente.core.seal.SigningKey;
 import dev.entente.core.verify.appcode.AppCode;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
+import java.math.BigInteger;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.AlgorithmParameters;
+import java.security.GeneralSecurityException;
+import java.security.KeyFactory;
 import java.security.SecureRandom;
+import java.security.spec.ECGenParameterSpec;
+import java.security.spec.ECParameterSpec;
+import java.security.spec.ECPrivateKeySpec;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Base64;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
@@ -107,7 +115,7 @@ class InteroperabilityTest {
         var jwk = ApiPerson.JSON.readTree(Files.readString(keyFile));
         var key =
                 new EcKey("EC", "P-256", jwk.path("x").asString(), jwk.path("y").asString());
-        var person = new ApiPerson(world).prove(crew.shore(), crew.address(), key);
+        var person = new ApiPerson(world, world.url, signing(jwk)).prove(crew.shore(), crew.address());
 
         var sealing = person.sealing();
         var sealed = new ArrayList<PortalApi.SealedPassword>();
@@ -118,6 +126,23 @@ class InteroperabilityTest {
         assertThat(person.waitForOutcome(Duration.ofSeconds(30)).state()).isEqualTo("completed");
         assertThat(world.binds("shore", crew.shore(), "Other-Tool-Quay-77")).isTrue();
         assertThat(world.binds("fleet", crew.fleet(), "Other-Tool-Quay-77")).isTrue();
+    }
+
+    /** A key that another implementation made. */
+    private static SigningKey signing(JsonNode jwk) {
+        try {
+            var parameters = AlgorithmParameters.getInstance("EC");
+            parameters.init(new ECGenParameterSpec("secp256r1"));
+            var secret = new BigInteger(
+                    1, Base64.getUrlDecoder().decode(jwk.path("d").asString()));
+            var half = KeyFactory.getInstance("EC")
+                    .generatePrivate(new ECPrivateKeySpec(secret, parameters.getParameterSpec(ECParameterSpec.class)));
+            return SigningKey.decode(jwk.path("x").asString() + "."
+                    + jwk.path("y").asString() + "."
+                    + Base64.getUrlEncoder().withoutPadding().encodeToString(half.getEncoded()));
+        } catch (GeneralSecurityException e) {
+            throw new IllegalStateException(e);
+        }
     }
 
     private static PortalApi.SealedPassword sealWithJose(

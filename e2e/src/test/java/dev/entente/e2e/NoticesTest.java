@@ -315,6 +315,105 @@ class NoticesTest extends PublishingTest {
                 "ingeborg opened self-service for " + name(crew) + " again: called them back.");
     }
 
+    private PortalApi.AlarmAsked follows(String token) {
+        return new ApiPerson(world)
+                .call("POST", "/alarms/find", new PortalApi.Alarm(token, null))
+                .as(PortalApi.AlarmAsked.class);
+    }
+
+    @Test
+    void what_an_alarm_brings_about_is_said_first_and_closing_is_asked_for() throws IOException {
+        var crew = world.crew();
+        pilot("tell: { person: [reset, failure], alarm: close }\n", crew);
+        recovered(crew);
+        waitFor("it came", () -> reset(crew.address()).size() == 1);
+        var token = Mailbox.link(reset(crew.address()).get(0)).orElseThrow().replaceAll(".*#", "");
+        assertThat(follows(token)).isEqualTo(new PortalApi.AlarmAsked(false, true));
+        var raised = new ApiPerson(world)
+                .call("POST", "/alarms", new PortalApi.Alarm(token, null))
+                .as(PortalApi.AlarmRaised.class);
+        assertThat(raised.closed()).as("nobody asked for it").isFalse();
+        assertThat(explained(crew)).doesNotContain("closed");
+        assertThat(follows(token))
+                .as("what was raised once closes nothing later")
+                .isEqualTo(new PortalApi.AlarmAsked(false, false));
+    }
+
+    @Test
+    void in_a_message_about_strangers_nobody_locks_themselves_out() throws IOException {
+        var crew = world.crew();
+        pilot("tell: { person: [reset, failure], alarm: close }\n", crew);
+        for (var i = 0; i < 4; i++) {
+            var stranger = new ApiPerson(world);
+            stranger.network = "198.51.100." + (10 + i);
+            stranger.start(crew.shore());
+            stranger.attempt = stranger.ask().as(PortalApi.Attempt.class);
+            for (var guess = 0; guess < 5; guess++) {
+                stranger.answer("1234567" + guess);
+            }
+        }
+        var about = "someone keeps trying your name";
+        waitFor(
+                "the person is told",
+                () -> world.mailbox.to(crew.address()).stream()
+                        .anyMatch(mail -> mail.subject().contains(about)));
+        var mail = world.mailbox.to(crew.address()).stream()
+                .filter(m -> m.subject().contains(about))
+                .findFirst()
+                .orElseThrow();
+        assertThat(mail.text().split("(?i)no one got in|nobody got in", -1))
+                .as("said once:\n" + mail.text())
+                .hasSize(2);
+        var token = Mailbox.link(mail).orElseThrow().replaceAll(".*#", "");
+        assertThat(follows(token).mayClose()).isFalse();
+        assertThat(new ApiPerson(world)
+                        .call("POST", "/alarms", new PortalApi.Alarm(token, true))
+                        .as(PortalApi.AlarmRaised.class)
+                        .closed())
+                .isFalse();
+        assertThat(explained(crew)).doesNotContain("Self-service is closed");
+    }
+
+    @Test
+    void an_alarm_about_what_an_administrator_changed_is_raised_as_any_other() throws IOException {
+        var crew = world.crew();
+        var own = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        own.setUp("recovery-code", null);
+        own.call("POST", "/attempt/end", null);
+        var before = world.mailbox.to(crew.address()).size();
+        var id = world.entente("person", "methods", crew.shore(), "--output", "csv")
+                .expect(0)
+                .out()
+                .lines()
+                .filter(line -> line.contains("recovery-code"))
+                .flatMap(line -> java.util.regex.Pattern.compile("[0-9a-f-]{36}")
+                        .matcher(line)
+                        .results())
+                .map(java.util.regex.MatchResult::group)
+                .findFirst()
+                .orElseThrow();
+        world.entente("person", "remove-method", crew.shore(), id).expect(0);
+        var told = world.mailbox.next(crew.address(), before);
+        assertThat(told.text()).contains("recovery code");
+        var token = Mailbox.link(told).orElseThrow().replaceAll(".*#", "");
+        assertThat(follows(token)).isEqualTo(new PortalApi.AlarmAsked(false, false));
+        var raised = new ApiPerson(world).call("POST", "/alarms", new PortalApi.Alarm(token, null));
+        assertThat(raised.status()).as(raised.body()).isEqualTo(201);
+        world.onRecord("The person raised an alarm: this wasn't me.");
+    }
+
+    @Test
+    void a_new_method_is_told_by_its_kind_and_its_label_is_no_sentence_and_no_link() {
+        var crew = world.crew();
+        var own = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        own.setUp("recovery-code", "nothing (test). Help: https://evil.test/in");
+        waitFor("the person is told", () -> methodsChanged(crew).size() == 1);
+        var text = methodsChanged(crew).get(0).text();
+        assertThat(text)
+                .contains("newly set up: recovery code “nothing test Help https evil")
+                .doesNotContain("evil.test", "https://evil");
+    }
+
     @Test
     void an_alarm_about_an_attempt_that_is_still_open_ends_it() {
         var crew = world.crew();

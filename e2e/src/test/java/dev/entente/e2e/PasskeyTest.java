@@ -32,6 +32,15 @@ class PasskeyTest extends PublishingTest {
         var passkey = new SoftPasskey(origin);
         var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
         var offered = person.setUp("passkey", "Key on the ring");
+        var right = passkey.register(offered).parts().get("credential");
+        var otherId = right.replaceFirst("\"rawId\":\"[^\"]*\"", "\"rawId\":\"AAAAAAAAAAAAAAAAAAAAAA\"");
+        assertThat(person.call(
+                                "POST",
+                                "/attempt/enrolments/" + offered.id() + "/confirmation",
+                                new PortalApi.Answer(null, java.util.Map.of("credential", otherId)))
+                        .body())
+                .as("two names for one credential")
+                .contains("passkey-refused");
         var made =
                 person.call("POST", "/attempt/enrolments/" + offered.id() + "/confirmation", passkey.register(offered));
         assertThat(made.status()).as(made.body()).isEqualTo(200);
@@ -132,7 +141,10 @@ class PasskeyTest extends PublishingTest {
         Installation.waitUntil(
                 Duration.ofSeconds(20),
                 "it is on record",
-                () -> api.get("/events").body().contains("someone may hold a copy"));
+                () -> api.get("/events").body().contains("“Key on the ring” went back, so someone may hold a copy"));
+        assertThat(world.entente("attempt", "show", copy.attempt.reference()).out())
+                .as("where the attempt is, with whose it is")
+                .contains(name(crew) + "’s passkey “Key on the ring”");
         passkey.counter = 20;
         assertThat(answer(copy, passkey.sign(challenge(copy))).status()).isEqualTo(200);
     }

@@ -74,8 +74,8 @@ class PoliciesTest extends PublishingTest {
                 SOON,
                 "the person is told",
                 () -> world.mailbox.to(crew.address()).stream()
-                                .filter(m -> m.text().contains("newly set up: Recovery codes")
-                                        || m.text().contains("newly set up: My phone"))
+                                .filter(m -> m.text().contains("newly set up: recovery code.")
+                                        || m.text().contains("newly set up: app code “My phone”"))
                                 .count()
                         == 2);
         assertThat(explained(crew)).contains("app-code - enrolled and usable", "recovery-code - enrolled and usable");

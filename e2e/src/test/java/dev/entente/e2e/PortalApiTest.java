@@ -122,15 +122,15 @@ class PortalApiTest {
         thief.cookie = person.cookie;
         var path = "/attempt/enrolments";
         var body = "{\"method\":\"app-code\",\"label\":\"thief\"}";
-        assertProblem(thief.send("POST", path, body, ""), 403, "in the browser that started the attempt");
-        assertProblem(thief.send("POST", "/attempt/end", "", ""), 403, "in the browser that started");
-        assertProblem(thief.send("POST", "/attempt/continuation", "", ""), 403, "in the browser that started");
-        assertProblem(thief.send("POST", path, "{\"method\":\"recovery-code\"}", ""), 403, "in the browser");
+        assertProblem(thief.send("POST", path, body, ""), 403, "on the page that started the attempt");
+        assertProblem(thief.send("POST", "/attempt/end", "", ""), 403, "on the page that started");
+        assertProblem(thief.send("POST", "/attempt/continuation", "", ""), 403, "on the page that started");
+        assertProblem(thief.send("POST", path, "{\"method\":\"recovery-code\"}", ""), 403, "on the page");
         var reference = person.attempt.reference().replaceAll("[^0-9]", "");
         var act = AttemptAct.sign(person.key, reference, "POST", path, body);
-        assertProblem(thief.send("POST", path, "{\"method\":\"recovery-code\"}", act), 403, "in the browser");
+        assertProblem(thief.send("POST", path, "{\"method\":\"recovery-code\"}", act), 403, "on the page");
         assertThat(person.send("POST", path, body, act).status()).isEqualTo(201);
-        assertProblem(thief.send("POST", path, body, act), 403, "in the browser");
+        assertProblem(thief.send("POST", path, body, act), 403, "on the page");
         assertThat(person.look().state()).isEqualTo("proved");
     }
 

@@ -136,7 +136,6 @@ class PushTest extends PublishingTest {
         var stranger = owned(other);
 
         var person = asked(owner);
-        assertThat(look(person).status()).as("nothing yet").isEqualTo(409);
         assertThat(look(person).status()).as("nothing yet").isEqualTo(202);
         var request = waits(device, person);
         assertThat(request.action()).isEqualTo("reset");

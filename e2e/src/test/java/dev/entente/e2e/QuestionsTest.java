@@ -97,6 +97,78 @@ class QuestionsTest extends PublishingTest {
     }
 
     @Test
+    void what_others_know_and_what_is_no_answer_is_refused_and_a_number_may_have_spaces() throws IOException {
+        var crew = world.crew();
+        published(crew);
+        var person = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        var offered = person.setUp("questions", null);
+        var path = "/attempt/enrolments/" + offered.id() + "/confirmation";
+        var surname = crew.shore().replaceAll("^.*\\.", "");
+        for (var wrong : List.of("aaaa", "xyxyxy", "qwerty", "abcdef", surname, crew.shore(), surname.toUpperCase())) {
+            var answer = person.call(
+                    "POST",
+                    path,
+                    chosen(
+                            "ship",
+                            wrong,
+                            "book",
+                            "The Tide Tables",
+                            "pin",
+                            "830164",
+                            "What was our dog's name?",
+                            "Bosun"));
+            assertThat(answer.status()).as(wrong + ": " + answer.body()).isEqualTo(422);
+            assertThat(answer.body()).as(wrong).containsAnyOf("answer-blocked", "answer-personal");
+        }
+        for (var wrong : List.of("123456", "654321", "111111")) {
+            assertThat(person.call(
+                                    "POST",
+                                    path,
+                                    chosen(
+                                            "ship",
+                                            "Norda-Lys",
+                                            "book",
+                                            "The Tide Tables",
+                                            "pin",
+                                            wrong,
+                                            "What was our dog's name?",
+                                            "Bosun"))
+                            .status())
+                    .as(wrong)
+                    .isEqualTo(422);
+        }
+        assertThat(person.call(
+                                "POST",
+                                path,
+                                chosen(
+                                        "ship",
+                                        "Norda-Lys",
+                                        "book",
+                                        "The Tide Tables",
+                                        "pin",
+                                        "83 01 64",
+                                        "What was our dog's name?",
+                                        "Bosun"))
+                        .status())
+                .isEqualTo(200);
+        person.call("POST", "/attempt/end", null);
+        var typed = new HashMap<>(ANSWERS);
+        typed.put("Your personal PIN", "8301 64");
+        for (var round = 0; round < 6; round++) {
+            var again = proved(crew, person);
+            var asked = asked(again);
+            assertThat(answer(again, asked, typed).status())
+                    .as(asked.toString())
+                    .isEqualTo(200);
+            if (asked.contains("Your personal PIN")) {
+                var n = asked.indexOf("Your personal PIN") + 1;
+                assertThat(again.attempt.challenge().parts()).containsEntry("digits." + n, "6");
+                return;
+            }
+        }
+    }
+
+    @Test
     void a_person_chooses_questions_on_a_page_and_gets_in_by_two_of_them() throws IOException {
         var crew = world.crew();
         published(crew);

@@ -73,6 +73,8 @@ class RefusalTest {
     private Process process;
     private UUID account;
     private Crew crew;
+    /** The steward's own. */
+    private Path file;
 
     @BeforeAll
     void startSteward() throws Exception {
@@ -83,7 +85,7 @@ class RefusalTest {
         server.createContext("/api/v1/steward/", this::answer);
         server.start();
         var folder = Files.createDirectories(world.dir.resolve("steward-refusing"));
-        var file = folder.resolve("steward.yaml");
+        file = folder.resolve("steward.yaml");
         Files.writeString(
                 file,
                 Files.readString(Path.of(world.stewardFile("fleet")))
@@ -724,13 +726,13 @@ class RefusalTest {
         var withdrawal = CredentialStatement.of(
                         directory, bob.id(), login(bob), bob.dn(), key.credential(), true, System.currentTimeMillis())
                 .sign(operatorKey);
-        var file = Files.writeString(folder.resolve("withdrawn"), withdrawal + "\n");
+        var signed = Files.writeString(folder.resolve("withdrawn"), withdrawal + "\n");
         var forged = Files.writeString(
                 folder.resolve("forged"), stated(serviceKey, bob.id(), key.credential(), true) + "\n");
-        assertThat(StewardCommand.run("forget", "--file", world.stewardFile("fleet"), forged.toString()))
+        assertThat(StewardCommand.run("forget", "--file", file.toString(), forged.toString()))
                 .as("not the operator's")
                 .isEqualTo(1);
-        assertThat(StewardCommand.run("forget", "--file", world.stewardFile("fleet"), file.toString()))
+        assertThat(StewardCommand.run("forget", "--file", file.toString(), signed.toString()))
                 .isZero();
         // The service leaves it out, and goes on as if nothing had been said.
         assertDemanded(
@@ -748,8 +750,7 @@ class RefusalTest {
     /** What the steward keeps in its journal. */
     private String log() throws IOException {
         var text = new StringBuilder();
-        var state = Path.of(world.stewardFile("fleet")).getParent();
-        try (var files = Files.walk(state)) {
+        try (var files = Files.walk(file.getParent())) {
             for (var one : files.filter(Files::isRegularFile).toList()) {
                 text.append(new String(Files.readAllBytes(one), StandardCharsets.ISO_8859_1));
             }

@@ -96,13 +96,17 @@ class HelpDesk {
     public Optional<Boolean> confirm(UUID id, HelpDeskApi.StaffConfirmation confirmation, String by) {
         var request = waiting(id);
         var person = people.find(request.person()).orElseThrow(HelpDesk::over);
-        var confirmer = allowed(person, confirmer(by));
+        var confirmer = confirmer(by);
+        allowed(person, confirmer);
+        // Whoever confirms has to be known as a person, or nobody could tell that they are not the one who is
+        // confirmed.
+        var known = confirmer.people().stream().findFirst().orElseThrow(() -> Problem.of("confirmer-unknown"));
         if (!spoken.right(person.id(), confirmation.heard())) {
             awaited.wrong(request, by, null);
             events.write(event("staff.answers-wrong", request, by));
             return Optional.empty();
         }
-        return Optional.of(confirm(request, person, confirmation.checked(), confirmation.note(), by, confirmer));
+        return Optional.of(confirm(request, person, confirmation.checked(), confirmation.note(), by, known));
     }
 
     /** What a manager's link leads to; opening it changes nothing, since scanners open links, too. */
@@ -203,7 +207,6 @@ class HelpDesk {
      */
     private record Confirmer(Member member, List<UUID> people) {}
 
-    /** Whoever confirms has to be known as a person, or nobody could tell that they are not the one who is confirmed. */
     private Confirmer confirmer(String by) {
         var member = staff.member(by);
         var found = Stream.concat(member.ownLogin().stream(), Stream.of(member.login()))
@@ -211,14 +214,10 @@ class HelpDesk {
                 .map(Person::id)
                 .distinct()
                 .toList();
-        if (found.isEmpty()) {
-            throw Problem.of("confirmer-unknown");
-        }
         return new Confirmer(member, found);
     }
 
-    /** Who confirms, as a person. */
-    private UUID allowed(Person person, Confirmer confirmer) {
+    private void allowed(Person person, Confirmer confirmer) {
         var member = confirmer.member();
         if (confirmer.people().contains(person.id())) {
             throw Problem.of("own-request");
@@ -238,7 +237,6 @@ class HelpDesk {
                         .with("list", String.join(", ", member.scopes()));
             }
         }
-        return confirmer.people().get(0);
     }
 
     /** Where it is not known whether somebody is privileged, two have to confirm. */

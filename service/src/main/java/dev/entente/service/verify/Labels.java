@@ -19,7 +19,7 @@ public final class Labels {
         var cut = plain.codePointCount(0, plain.length()) > LONGEST
                 ? plain.substring(0, plain.offsetByCodePoints(0, LONGEST)).strip() + "…"
                 : plain;
-        return cut.isEmpty() || cut.equalsIgnoreCase(method.words())
+        return cut.isEmpty() || cut.equalsIgnoreCase(method.words()) || cut.equalsIgnoreCase(method.words() + "s")
                 ? method.words()
                 : method.words() + " “" + cut + "”";
     }

@@ -1,0 +1,267 @@
+package dev.entente.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.entente.core.verify.appcode.AppCode;
+import dev.entente.wire.PortalApi;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.time.Duration;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.junit.jupiter.api.Test;
+
+/**
+ * Whoever has what the policy asks for gets in: in every order of asks and right answers over every pair of methods, on known and unknown
+ * browsers, alone and behind an address that others ask from. What is asked, sent or rightly answered costs nobody what wrong answers cost.
+ */
+class KeptOutTest extends PublishingTest {
+    private static final List<String> METHODS = List.of("email-code", "app-code", "questions", "recovery-code");
+    private static final Map<String, String> ANSWERS = Map.of("Which ship?", "Norda Lys", "Which book?", "Tide Tables");
+    private int networks;
+    private Duration later = Duration.ZERO;
+
+    /** Somebody with everything. */
+    private final class Owner {
+        private final Crew crew;
+        private String secret;
+        private final Deque<String> papers = new ArrayDeque<>();
+
+        Owner(Crew crew) {
+            this.crew = crew;
+            var own = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+            var app = own.setUp("app-code", null);
+            secret = app.parts().get("secret");
+            confirm(own, app, PortalApi.Answer.typed(code(0)));
+            confirm(
+                    own,
+                    own.setUp("questions", null),
+                    new PortalApi.Answer(
+                            null,
+                            Map.of(
+                                    "1.question",
+                                    "ship",
+                                    "1.answer",
+                                    "Norda Lys",
+                                    "2.question",
+                                    "book",
+                                    "2.answer",
+                                    "Tide Tables")));
+            papers.addAll(own.setUp("recovery-code", null).lines());
+            own.call("POST", "/attempt/end", null);
+        }
+
+        private void confirm(ApiPerson own, PortalApi.OfferedEnrolment offered, PortalApi.Answer answer) {
+            var made = own.call("POST", "/attempt/enrolments/" + offered.id() + "/confirmation", answer);
+            assertThat(made.status()).as(made.body()).isEqualTo(200);
+        }
+
+        private String code(int ahead) {
+            return AppCode.parse(secret).at(world.now().getEpochSecond() / 30 + ahead);
+        }
+
+        /** The right answer to what is asked now. */
+        private PortalApi.Answer right(ApiPerson at, String method) {
+            return switch (method) {
+                case "email-code" ->
+                    PortalApi.Answer.typed(world.mailbox.codeOf(at.attempt.reference(), crew.address()));
+                case "app-code" -> {
+                    // Each code counts once, so that time goes on before the next ones.
+                    later = later.plusSeconds(120);
+                    world.later(later);
+                    yield PortalApi.Answer.typed(code(-1) + code(0));
+                }
+                case "questions" -> {
+                    var parts = new TreeMap<String, String>();
+                    at.attempt.challenge().parts().forEach((name, text) -> {
+                        if (name.matches("[0-9]\\.en")) {
+                            parts.put(name.substring(0, 1), ANSWERS.get(text));
+                        }
+                    });
+                    yield new PortalApi.Answer(null, parts);
+                }
+                default -> PortalApi.Answer.typed(papers.remove());
+            };
+        }
+
+        /** Proves by two methods, after asking for each so many times; the last state. */
+        private String proves(ApiPerson at, List<String> two, int asks) {
+            at.start(crew.shore()).as(PortalApi.Attempt.class);
+            for (var method : two) {
+                for (var i = 0; i < asks; i++) {
+                    var asked = at.ask(method);
+                    assertThat(asked.status()).as(two + ": " + asked.body()).isEqualTo(201);
+                    at.attempt = asked.as(PortalApi.Attempt.class);
+                }
+                var answered = at.call(
+                        "POST", "/attempt/challenges/" + at.attempt.challenge().id() + "/answers", right(at, method));
+                assertThat(answered.status())
+                        .as(two + " by " + method + ": " + answered.body())
+                        .isEqualTo(200);
+                at.attempt = answered.as(PortalApi.Attempt.class);
+            }
+            return at.attempt.state();
+        }
+    }
+
+    private ApiPerson from(String network) {
+        var person = new ApiPerson(world);
+        person.network = network;
+        return person;
+    }
+
+    private String somewhere() {
+        networks++;
+        return "198.19." + networks / 250 + "." + (1 + networks % 250);
+    }
+
+    private static String anyTwo() {
+        return "prove:\n  reset: { methods: 2, any-of: [" + String.join(", ", METHODS) + "] }\n"
+                + "  details: { any-of: [email-code] }\nlimit: { resets: 1000 per 24h }\n";
+    }
+
+    private void policy(Crew... crew) throws IOException {
+        write("questions.yaml", """
+                register: 2
+                ask: 1
+                questions:
+                  ship: { texts: { en: Which ship? } }
+                  book: { texts: { en: Which book? } }
+                """);
+        pilot(anyTwo(), crew);
+    }
+
+    private static List<List<String>> pairs() {
+        var pairs = new ArrayList<List<String>>();
+        for (var one : METHODS) {
+            for (var other : METHODS) {
+                // What depends on the person never comes first.
+                if (!one.equals(other) && !one.equals("questions")) {
+                    pairs.add(List.of(one, other));
+                }
+            }
+        }
+        return pairs;
+    }
+
+    @Test
+    void every_pair_in_every_order_leads_in_however_often_it_was_asked_for() throws IOException {
+        var crew = world.crew();
+        policy(crew);
+        var owner = new Owner(crew);
+        for (var asks : List.of(1, 3)) {
+            for (var pair : pairs()) {
+                assertThat(owner.proves(from(somewhere()), pair, asks))
+                        .as(pair + " asked " + asks + " times, on an unknown browser")
+                        .isEqualTo("proved");
+                later = later.plusHours(1);
+                world.later(later);
+            }
+        }
+        // One address, one unknown browser after the other, in the same hours.
+        var office = somewhere();
+        for (var pair : pairs()) {
+            assertThat(owner.proves(from(office), pair, 2))
+                    .as(pair + " from one address")
+                    .isEqualTo("proved");
+        }
+        // A browser that is known.
+        var known = from(somewhere());
+        owner.proves(known, List.of("email-code", "recovery-code"), 1);
+        for (var pair : pairs()) {
+            var there = from(known.network);
+            there.device = known.device;
+            assertThat(owner.proves(there, pair, 2))
+                    .as(pair + " on a known browser")
+                    .isEqualTo("proved");
+        }
+    }
+
+    @Test
+    void a_colleague_behind_the_same_address_closes_nothing_by_merely_asking() throws IOException {
+        var crew = world.crew();
+        policy(crew);
+        var owner = new Owner(crew);
+        var office = somewhere();
+        for (var i = 0; i < 3; i++) {
+            var colleague = from(office);
+            colleague.start(crew.shore()).as(PortalApi.Attempt.class);
+            for (var j = 0; j < 3; j++) {
+                colleague.ask();
+            }
+        }
+        for (var pair : List.of(
+                List.of("email-code", "app-code"),
+                List.of("email-code", "questions"),
+                List.of("app-code", "email-code"))) {
+            assertThat(owner.proves(from(office), pair, 1)).as(pair.toString()).isEqualTo("proved");
+        }
+        assertThat(explained(crew)).doesNotContain("used up");
+    }
+
+    @Test
+    void codes_that_strangers_have_mailed_take_nothing_from_telephones_or_from_who_proved_something()
+            throws IOException {
+        var crew = world.crew();
+        var phones = new Telephones(world);
+        var file = Files.writeString(folder.resolveSibling("north.secret"), Installation.GATEWAY_SECRET);
+        phones.behave("north", "deliver");
+        world.entente("phone", "add-gateway", "north", phones.gateway("north"), "--secret-file", file.toString())
+                .expect(0);
+        try {
+            pilot(
+                    "prove:\n  reset: { methods: 2, any-of: [sms-code, email-code, app-code] }\n"
+                            + "  details: { any-of: [email-code] }\n",
+                    crew);
+            var owner = new Owner(crew);
+            // Hour after hour, from wherever.
+            for (var hour = 0; hour < 2; hour++) {
+                for (var i = 0; i < World.CODES_PER_HOUR + 2; i++) {
+                    var stranger = from(somewhere());
+                    stranger.start(crew.shore()).as(PortalApi.Attempt.class);
+                    stranger.ask();
+                }
+                var texts = phones.at(crew.phone()).size();
+                var there = from(somewhere());
+                there.start(crew.shore()).as(PortalApi.Attempt.class);
+                there.attempt = there.ask(
+                                "sms-code", crew.phone().substring(crew.phone().length() - 4))
+                        .as(PortalApi.Attempt.class);
+                var answered = there.answer(Telephones.code(phones.next(crew.phone(), texts)));
+                there.attempt = answered.as(PortalApi.Attempt.class);
+                assertThat(there.attempt.proved()).containsExactly("sms-code");
+                assertThat(there.attempt.methods()).contains("email-code", "app-code");
+                // What it shows already opens what it still needs: a code of its own comes.
+                there.attempt = there.ask().as(PortalApi.Attempt.class);
+                assertThat(there.answer(world.mailbox.codeOf(there.attempt.reference(), crew.address()))
+                                .as(PortalApi.Attempt.class)
+                                .state())
+                        .isEqualTo("proved");
+                later = later.plusHours(1);
+                world.later(later);
+            }
+            assertThat(owner.secret).isNotEmpty();
+        } finally {
+            world.entente("phone", "remove-gateway", "north");
+        }
+    }
+
+    @Test
+    void people_set_up_what_their_policy_accepts_and_hear_what_it_is_good_for() throws IOException {
+        var crew = world.crew();
+        policy(crew);
+        new Owner(crew);
+        pilot(
+                "prove:\n  reset: { any-of: [email-code, app-code] }\n  unlock: { any-of: [email-code, app-code] }\n"
+                        + "  change: { any-of: [email-code] }\n  details: { any-of: [email-code] }\n",
+                crew);
+        var own = new ApiPerson(world).wants("details").prove(crew.shore(), crew.address());
+        var settable = ApiPerson.JSON.readValue(
+                own.call("GET", "/attempt/settable", null).body(), PortalApi.SettableMethod[].class);
+        assertThat(settable).containsExactly(new PortalApi.SettableMethod("app-code", List.of("reset", "unlock")));
+    }
+}
