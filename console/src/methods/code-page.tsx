@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import type { ReactNode } from "react";
 import { Heading } from "../portal/heading";
-import { api } from "../portal/api";
+import { api, serviceTime } from "../portal/api";
 import type { Attempt } from "../portal/api";
 import { useOrganisation } from "../portal/shell";
 import { texts } from "../portal/texts";
@@ -179,7 +179,7 @@ export function CodePage({
   );
 }
 
-const expired = (attempt: Attempt) => Date.parse(attempt.challenge?.expiresAt ?? "") <= Date.now();
+const expired = (attempt: Attempt) => Date.parse(attempt.challenge?.expiresAt ?? "") <= serviceTime();
 
 const LATE = 45_000;
 
@@ -195,9 +195,9 @@ export function useLate(challenge: string | undefined): boolean {
 }
 
 function useMinutesUntil(time: string | undefined): number {
-  const [now, setNow] = useState(Date.now());
+  const [now, setNow] = useState(serviceTime);
   useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 15_000);
+    const timer = setInterval(() => setNow(serviceTime()), 15_000);
     return () => clearInterval(timer);
   }, []);
   return Math.max(0, Math.round(((time ? Date.parse(time) : 0) - now) / 60_000));

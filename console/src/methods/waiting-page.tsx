@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import type { ReactNode } from "react";
 import { Heading } from "../portal/heading";
-import { api } from "../portal/api";
+import { api, serviceTime } from "../portal/api";
 import { Problem } from "../shared/problem";
 import { useTask } from "../shared/task";
 import { Button, Notice } from "../shared/ui";
@@ -49,7 +49,7 @@ export function WaitingPage({
     let timer: ReturnType<typeof setTimeout>;
     setOver(false);
     const again = () => {
-      if (Date.now() >= ends) setOver(true);
+      if (serviceTime() >= ends) setOver(true);
       else timer = setTimeout(() => void look(), PAUSE);
     };
     const look = async () => {

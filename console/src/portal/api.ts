@@ -40,6 +40,11 @@ export function signWith(reference: string, pair: CryptoKeyPair): void {
   signer = { reference, pair };
 }
 
+let ahead = 0;
+
+/** What time it is for the service: a device's own clock may be wrong by more than a code lives. */
+export const serviceTime = () => Date.now() + ahead;
+
 /** What shows that this page began the attempt, for one call. */
 async function signature(method: string, path: string, body: string): Promise<Record<string, string>> {
   return signer && /^\/attempt(\/|$)/.test(path)
@@ -53,7 +58,7 @@ async function signature(method: string, path: string, body: string): Promise<Re
  */
 export async function challengeFor(nonce: string, action: string): Promise<{ challenge: string; at: string }> {
   if (!signer) throw new Error("no attempt is held by this page");
-  const at = String(Date.now());
+  const at = String(serviceTime());
   const key = await thumbprint(await publicHalf(signer.pair));
   const reference = signer.reference.replace(/\D/g, "");
   const text = new TextEncoder().encode(`entente passkey v2 ${nonce} ${key} ${reference} ${action} ${at}`);
@@ -83,6 +88,8 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
         headers: text === undefined ? headers : { ...headers, "Content-Type": "application/json" },
         body: text,
       });
+      const date = Date.parse(response.headers.get("Date") ?? "");
+      if (date) ahead = date - Date.now();
       if (response.ok) {
         return response.status === 204 ? (undefined as T) : ((await response.json()) as T);
       }

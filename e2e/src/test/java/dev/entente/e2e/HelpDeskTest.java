@@ -139,12 +139,15 @@ class HelpDeskTest extends PublishingTest {
                 .contains("wants to reset")
                 .contains("1. " + CHECK)
                 .contains("2. " + SECOND);
-        assertThat(world.entente("helpdesk", "confirm", crew.shore(), number(person), "--checked", "1")
-                        .code())
-                .isEqualTo(1);
+        assertThat(world.entente("helpdesk", "confirm", crew.shore(), number(person), "--checked", "1,2")
+                        .err())
+                .as("an administrator who has not said which person they are")
+                .contains("It isn't known which person you are");
+        var asStaff = "ENTENTE_TOKEN=" + staff.token() + " " + World.ROOT + "/bin/entente --server " + world.url
+                + " helpdesk confirm " + crew.shore() + " " + number(person) + " --checked ";
+        assertThat(world.shell(asStaff + "1").code()).isEqualTo(1);
         assertThat(look(person).status()).as("nothing yet").isEqualTo(202);
-        world.entente("helpdesk", "confirm", crew.shore(), number(person), "--checked", "1,2")
-                .expect(0);
+        world.shell(asStaff + "1,2").expect(0);
         assertThat(look(person).as(PortalApi.Attempt.class).state()).isEqualTo("proved");
         assertThat(world.entente("helpdesk", "open", crew.shore(), number(person))
                         .code())

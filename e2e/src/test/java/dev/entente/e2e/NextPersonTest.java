@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.TimeoutError;
 import com.microsoft.playwright.options.AriaRole;
 import java.io.IOException;
 import java.time.Duration;
@@ -115,7 +116,12 @@ class NextPersonTest extends PublishingTest {
 
     /** Nothing of anybody is here: the page that everybody begins with, and nothing in the browser that leads further. */
     private void nothingOfAnybody(Page where, String as) {
-        where.locator("[data-action=reset]").waitFor();
+        try {
+            where.locator("[data-action=reset]").waitFor();
+        } catch (TimeoutError e) {
+            throw new AssertionError(
+                    as + ": " + where.url() + "\n" + where.locator("body").innerText(), e);
+        }
         assertThat(where.locator("body").innerText())
                 .as(as)
                 .contains("How can we help?")
