@@ -33,11 +33,6 @@ final class ConsoleApi {
         }
     }
 
-    /** What a program would be given. */
-    String token() {
-        return token;
-    }
-
     /** With a token of somebody else. */
     static ConsoleApi with(Installation world, String token) {
         return new ConsoleApi(world, token);
