@@ -11,6 +11,8 @@ let ignored = false;
 const guarded = () => (history.state as { entente?: string } | null)?.entente === GUARD;
 
 function arm(): void {
+  // Two steps back at once would leave the page.
+  if (ignored) return;
   if (steps.length > 0 && !guarded()) {
     history.pushState({ entente: GUARD }, "");
   } else if (steps.length === 0 && guarded()) {
@@ -22,6 +24,7 @@ function arm(): void {
 window.addEventListener("popstate", () => {
   if (ignored) {
     ignored = false;
+    setTimeout(arm);
     return;
   }
   steps.at(-1)?.current();
