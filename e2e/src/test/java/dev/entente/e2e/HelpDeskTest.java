@@ -280,7 +280,11 @@ class HelpDeskTest extends PublishingTest {
                             .complete())
                     .isFalse();
             assertThat(confirm(managing, request.id(), CHECK, SECOND).body()).contains("second-member-wanted");
-            assertThat(confirm(staff, request.id(), CHECK, SECOND).body()).contains("\"complete\":true");
+            assertThat(confirm(staff, request.id(), CHECK, SECOND).body())
+                    .as(world.query("SELECT first_by, first_person FROM awaited WHERE first_person IS NOT NULL") + " "
+                            + world.query(
+                                    "SELECT login, own_login FROM administrator WHERE login LIKE '%" + login + "'"))
+                    .contains("\"complete\":true");
         } finally {
             world.entente("directory", "change", "fleet", "--protect-group", "").expect(0);
             api.delete("/administrators/unknown-" + login);

@@ -101,6 +101,11 @@ class KeptOutTest extends PublishingTest {
 
         /** Proves by two methods, after asking for each so many times; the last state. */
         private String proves(ApiPerson at, List<String> two, int asks) {
+            return proves(at, two, asks, false);
+        }
+
+        /** @param enough whether so many codes were sent that no more is before something is proved */
+        private String proves(ApiPerson at, List<String> two, int asks, boolean enough) {
             at.start(crew.shore()).as(PortalApi.Attempt.class);
             for (var method : two) {
                 for (var i = 0; i < asks; i++) {
@@ -108,7 +113,7 @@ class KeptOutTest extends PublishingTest {
                     var asked = at.ask(method);
                     assertThat(asked.status()).as(two + ": " + asked.body()).isEqualTo(201);
                     at.attempt = asked.as(PortalApi.Attempt.class);
-                    if (method.equals("email-code") && asks > 1) {
+                    if (method.equals("email-code") && !(enough && method.equals(two.get(0)))) {
                         came(crew, mails + 1);
                     }
                 }
@@ -233,7 +238,9 @@ class KeptOutTest extends PublishingTest {
             }
             came(crew, mails + 3);
             // The last code of the hour is good for all of it, in any attempt of its owner's.
-            assertThat(owner.proves(from(office), pair, 1)).as(pair.toString()).isEqualTo("proved");
+            assertThat(owner.proves(from(office), pair, 1, true))
+                    .as(pair.toString())
+                    .isEqualTo("proved");
             later = later.plusHours(1);
             world.later(later);
         }
