@@ -89,11 +89,7 @@ abstract class EveryMethod extends PublishingTest {
         world.entente("phone", "add-gateway", "north", phones.gateway("north"), "--secret-file", file.toString())
                 .expect(0);
         staff = ConsoleApi.staff(
-                world,
-                api,
-                "vouching-" + UUID.randomUUID().toString().substring(0, 8),
-                List.of(),
-                world.crew().shore());
+                world, api, "vouching-" + UUID.randomUUID().toString().substring(0, 8), List.of(), "orla.sandvik");
         world.entente("phone", "limit", "--per-number", "100", "--per-prefix", "1000", "--per-country", "1000")
                 .expect(0);
     }

@@ -30,7 +30,7 @@ class HelpDeskTest extends PublishingTest {
     @BeforeEach
     void somebodyOfTheHelpDesk() {
         login = "desk-" + UUID.randomUUID().toString().substring(0, 8);
-        staff = hired(login, List.of(), world.crew().shore());
+        staff = hired(login, List.of(), "orla.sandvik");
     }
 
     @AfterEach
@@ -240,7 +240,7 @@ class HelpDeskTest extends PublishingTest {
             assertThat(confirm(staff, request.id(), CHECK, SECOND).body()).contains("\"complete\":false");
             assertThat(look(person).status()).as("nothing yet").isEqualTo(202);
             assertThat(confirm(staff, request.id(), CHECK, SECOND).body()).contains("second-member-wanted");
-            var other = hired(second, List.of(), world.crew().shore());
+            var other = hired(second, List.of(), "oda.leask");
             assertThat(found(other, crew, number(person)).confirmedBy()).isEqualTo(login);
             assertThat(confirm(other, request.id(), CHECK).body()).contains("unchecked");
             assertThat(confirm(other, request.id(), CHECK, SECOND).body()).contains("\"complete\":true");
@@ -280,11 +280,7 @@ class HelpDeskTest extends PublishingTest {
                             .complete())
                     .isFalse();
             assertThat(confirm(managing, request.id(), CHECK, SECOND).body()).contains("second-member-wanted");
-            assertThat(confirm(staff, request.id(), CHECK, SECOND).body())
-                    .as(world.query("SELECT first_by, first_person FROM awaited WHERE first_person IS NOT NULL") + " "
-                            + world.query(
-                                    "SELECT login, own_login FROM administrator WHERE login LIKE '%" + login + "'"))
-                    .contains("\"complete\":true");
+            assertThat(confirm(staff, request.id(), CHECK, SECOND).body()).contains("\"complete\":true");
         } finally {
             world.entente("directory", "change", "fleet", "--protect-group", "").expect(0);
             api.delete("/administrators/unknown-" + login);
