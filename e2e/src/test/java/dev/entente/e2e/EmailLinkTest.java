@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.microsoft.playwright.Page;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
+import java.util.ArrayList;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.Test;
 
@@ -66,12 +67,19 @@ class EmailLinkTest extends PublishingTest {
         pilot(ALONE, crew);
         var before = world.mailbox.to(crew.address()).size();
         var page = world.browser().page(390, 844);
+        var complaints = new ArrayList<String>();
+        page.onConsoleMessage(message -> {
+            if (message.type().equals("error")) {
+                complaints.add(message.text());
+            }
+        });
         var person = new Person(page, world.url);
         person.identify(crew.shore(), "reset", "email-link", "Open the link in your e-mail");
         Page tab = page.context().newPage();
         tab.navigate(world.url + "/link#" + token(crew, before));
         tab.getByText("It’s confirmed").waitFor();
         person.reachPassword();
+        assertThat(complaints).as("to wait is no error").isEmpty();
     }
 
     @Test

@@ -27,6 +27,7 @@ class NextPersonTest extends PublishingTest {
     private Crew first;
     private Crew second;
     private List<String> codes;
+    private final List<String> complaints = new ArrayList<>();
     private Page page;
     private Person person;
 
@@ -38,6 +39,12 @@ class NextPersonTest extends PublishingTest {
         pilot(POLICY, first, second);
         codes = prepared(first);
         page = world.browser().freshPage(1280, 800);
+        complaints.clear();
+        page.onConsoleMessage(message -> {
+            if (message.type().equals("error")) {
+                complaints.add(message.text());
+            }
+        });
         person = new Person(page, world.url);
     }
 
@@ -216,6 +223,9 @@ class NextPersonTest extends PublishingTest {
         assertThat(person.outcome()).isEqualTo("Your new password works");
         page.reload();
         nothingOfAnybody(page, "an outcome that is loaded again");
+        assertThat(complaints)
+                .as("what was expected is no error in the browser's console")
+                .isEmpty();
     }
 
     @Test

@@ -182,7 +182,11 @@ class SoundPagesTest extends PublishingTest {
         var page = world.browser().page(390, 844);
         for (var path : List.of("not-me", "quiet")) {
             page.navigate(world.url + "/" + path + "#no-such-link");
-            page.getByRole(AriaRole.BUTTON).first().click();
+            // What an alarm would bring about is asked at once, and there is nothing to click where there is no such
+            // link.
+            if (!path.equals("not-me")) {
+                page.getByRole(AriaRole.BUTTON).first().click();
+            }
             page.getByRole(AriaRole.ALERT).first().waitFor();
             Axe.sound(page, path);
         }
