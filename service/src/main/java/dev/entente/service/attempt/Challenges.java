@@ -755,9 +755,12 @@ public class Challenges {
             return null;
         }
         if (!row.quiet) {
+            // Somebody who exists and answered by what they don't have, or what their policy doesn't accept, is no decoy.
             events.write(NewEvent.of("challenge.failed", row.id, row.revision)
                     .with("triesLeft", consumed.left())
-                    .with("decoy", !counts));
+                    .with("decoy", row.decoy != null)
+                    .with("method", consumed.method().label())
+                    .with("notAccepted", !counts && row.decoy == null ? true : null));
             if (blocked) {
                 events.write(NewEvent.of("attempt.blocked", row.id, row.revision));
             }
