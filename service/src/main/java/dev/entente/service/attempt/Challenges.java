@@ -755,7 +755,8 @@ public class Challenges {
             return null;
         }
         if (!row.quiet) {
-            // Somebody who exists and answered by what they don't have, or what their policy doesn't accept, is no decoy.
+            // Somebody who exists and answered by what they don't have, or what their policy doesn't accept, is no
+            // decoy.
             events.write(NewEvent.of("challenge.failed", row.id, row.revision)
                     .with("triesLeft", consumed.left())
                     .with("decoy", row.decoy != null)
