@@ -81,7 +81,9 @@ export function DetailsPage({
     <div className="flex flex-col gap-5">
       <div className="flex flex-col gap-2">
         <Heading>{texts.details.title}</Heading>
-        <p className="text-muted">{texts.details.says}</p>
+        <p className="text-muted">
+          {enrolments && settable.length === 0 ? texts.details.nothingElse : texts.details.says}
+        </p>
       </div>
       {said && <Notice tone="ok">{said}</Notice>}
       {error && <Notice tone="bad">{error}</Notice>}

@@ -120,7 +120,7 @@ export const en = {
   leave: {
     button: "Leave",
     ask: "Leave this page?",
-    says: "What you’ve verified is forgotten, and you start again next time. Nothing has changed.",
+    says: "What you’ve verified is forgotten, and you start again next time.",
     stay: "Stay here",
     go: "Leave",
     left: "You’ve left. Nothing of yours is kept on this page.",
@@ -131,7 +131,7 @@ export const en = {
       `This page closes in ${seconds} ${seconds === 1 ? "second" : "seconds"}, so that no one else can use it.`,
     soon: "This page closes within a minute, so that no one else can use it. Press any key to stay.",
     stay: "I’m still here",
-    over: "This page was closed because no one used it. Nothing else has changed. Start again.",
+    over: "This page was closed because no one used it. Start again.",
   },
   terms: { title: "Before you go on", accept: "I accept", stop: "Stop here" },
 
@@ -236,6 +236,7 @@ export const en = {
     title: "Your methods",
     says: "With more than one, you can get back in even when one isn’t at hand.",
     none: "None yet.",
+    nothingElse: "Your organisation accepts nothing else from you right now, so there’s nothing to add.",
     since: (at: Date) => `since ${at.toLocaleDateString("en-GB", { ...dayAndMonth, year: "numeric" })}`,
     fromOrganisation: (label: string) => `${label}, from your organisation`,
     unknownTo: (directories: string[], here: boolean) =>
