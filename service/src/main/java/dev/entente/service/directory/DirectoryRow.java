@@ -8,11 +8,15 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** A directory as stored. */
 @Entity
+// Syncs, preflights and administrators change different columns of the same row: none may write back what another
+// changed meanwhile.
+@DynamicUpdate
 @Table(name = "directory")
 class DirectoryRow {
     @Id
