@@ -6,11 +6,14 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** An administrator as stored. */
 @Entity
+// Someone signing in must not write back what another administrator changed meanwhile, such as a suspension.
+@DynamicUpdate
 @Table(name = "administrator")
 class AdministratorRow {
     @Id

@@ -7,11 +7,14 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** A steward as stored; whether it serves is said by the roster alone. */
 @Entity
+// Retiring a steward must not write back what it reported meanwhile.
+@DynamicUpdate
 @Table(name = "steward")
 class StewardRow {
     @Id
