@@ -140,7 +140,7 @@ export const api = {
   passwords: (passwords: { seal?: string; evidence: string }[]) =>
     call<Attempt>("POST", "/attempt/passwords", { passwords }),
   goOn: () => call<Attempt>("POST", "/attempt/continuation"),
-  /** The attempt ends. Whoever leaves waits for nothing; what fails ends by itself soon. */
+  /** Ends the attempt without waiting for the answer; if the call fails, the idle limit ends the attempt. */
   async leave(): Promise<void> {
     if (!signer) return;
     const headers = await signature("DELETE", "/attempt", "");
@@ -152,9 +152,9 @@ export const api = {
       keepalive: true,
     }).catch(() => undefined);
   },
-  /** Somebody is there still. */
+  /** Postpones the idle limit. */
   present: () => call<void>("POST", "/attempt/presence"),
-  /** The attempt again whenever something about it changes, until it is said that this is enough or the connection ends. */
+  /** Calls `onAttempt` with the attempt each time it changes, until `enough` is aborted or the connection ends. */
   async updates(onAttempt: (attempt: Attempt) => void, enough: AbortSignal): Promise<void> {
     const response = await fetch("/api/v1/portal/attempt/updates", {
       credentials: "same-origin",

@@ -6,8 +6,8 @@ import { texts } from "./texts";
 let first = true;
 
 /**
- * What a page is called: in its heading, in the title of the window, and for whoever hears it. The first page that a visit begins with is
- * read from its top; every other one is begun at its heading.
+ * A page's name, as its heading and in the window's title. Each page after the first moves the focus to its heading, so that a screen
+ * reader starts there.
  */
 export function Heading({ children, live }: { children: ReactNode; live?: boolean }) {
   const { organisation } = useOrganisation();

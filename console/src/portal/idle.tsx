@@ -5,14 +5,14 @@ import { texts } from "./texts";
 /** How long before the end the page asks whether anybody is there, in ms. */
 const WARNING = 60_000;
 const LOOK = 1_000;
-/** How often the service is told that somebody is there, in ms. */
+/** How often activity is reported to the service, in ms. */
 const TOLD = 30_000;
 
 const signs = ["pointerdown", "keydown", "touchstart", "wheel"] as const;
 
 /**
- * Ends what the page shows when nobody touches it for a while: the next person at the same computer meets nothing of it. `onPresent` is
- * called from time to time while somebody is there.
+ * Closes the page after `seconds` without activity, so that the next person at the same computer sees nothing of it. Calls `onPresent`
+ * at intervals while there is activity.
  */
 export function IdleWatch({
   seconds,
@@ -34,7 +34,7 @@ export function IdleWatch({
   useEffect(() => {
     touched.current = Date.now();
     const touch = () => {
-      // What comes too late is somebody else.
+      // After the limit it may be the next person.
       if (Date.now() - touched.current >= seconds * 1000) return;
       touched.current = Date.now();
       setLeft(null);
@@ -50,7 +50,7 @@ export function IdleWatch({
     };
     const timer = setInterval(look, LOOK);
     signs.forEach((sign) => window.addEventListener(sign, touch, { capture: true, passive: true }));
-    // A computer that slept shows nothing of before for even a second.
+    // After sleep the old page must not show, not even for a second.
     document.addEventListener("visibilitychange", look);
     return () => {
       clearInterval(timer);

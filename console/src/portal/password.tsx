@@ -98,7 +98,7 @@ export function PasswordPage({
         </Notice>
       )}
       {sealing && (
-        // Which account a password manager keeps the new password for.
+        // Lets the browser save the new password under the right account.
         <input
           type="text"
           name="username"

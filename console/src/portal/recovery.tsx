@@ -23,7 +23,7 @@ import { texts } from "./texts";
 
 /** How long a code may take to arrive before the page is taken for left, in s. */
 const WAITING_FOR_A_CODE = 600;
-/** How long an outcome is shown to nobody, in s. */
+/** How long an outcome stays on screen without activity, in s. */
 const OUTCOME = 120;
 const HEARTBEAT = 5_000;
 
@@ -102,7 +102,7 @@ export function Recovery() {
   useEffect(() => {
     if (!attempt) return;
     const timer = setInterval(stay, HEARTBEAT);
-    // A page that is brought back from the browser's memory is nobody's any more.
+    // A page restored from the back/forward cache may have another person in front of it.
     const shown = (event: PageTransitionEvent) => {
       if (event.persisted) restart();
     };
@@ -240,7 +240,7 @@ function StartPage({
   onStopped,
   onStarted,
 }: {
-  /** What somebody who comes from an outcome wants next; empty for nothing that is known. */
+  /** The action preselected after an outcome; empty for none. */
   begins: string;
   gone: string;
   onStopped: (problem: unknown) => boolean;

@@ -1,7 +1,7 @@
 /**
- * Sealing: what keeps a password from everybody but the stewards of one directory. docs/protocol.md describes the formats.
+ * Sealing: what keeps a password from everyone but the stewards of one directory. docs/protocol.md describes the formats.
  *
- * The key of the attempt cannot be read out of the browser, only used; where it lives is told in hold.ts.
+ * The key of the attempt cannot be read out of the browser, only used; hold.ts says where it lives.
  */
 import { CompactSign, GeneralEncrypt, compactVerify, decodeProtectedHeader, importJWK } from "jose";
 import type { CryptoKey, JWK } from "jose";

@@ -11,7 +11,7 @@ import { SetUpApp } from "./set-up";
 function AskApp(props: Asking) {
   const { knownBrowser } = useOrganisation();
   const [wanted, setWanted] = useState(false);
-  // Somebody else may be known in this browser: a code that was refused is asked for with the next one.
+  // This browser may be known for another person, so after a refusal the page asks for two codes.
   const [tries] = useState(props.attempt.challenge?.triesLeft ?? 0);
   const refused = (props.attempt.challenge?.triesLeft ?? tries) < tries;
   const two = wanted || !knownBrowser || refused;

@@ -244,7 +244,7 @@ export const en = {
       (here
         ? `Change your password once in this browser, and ${directories.length === 1 ? "it will" : "they will"}.`
         : "Ask an administrator, or set it up again in the browser where you change your password."),
-    /** Actions by their names in policies; what somebody can always do comes last. */
+    /** Actions by their names in policies. */
     goodFor: (actions: string[]) => {
       const known = actions.flatMap((action) => goodFor[action] ?? []);
       return `Lets you ${list(known)}.`;
@@ -272,8 +272,8 @@ export const en = {
     call: "Now call the help desk",
     tell: "Tell them the reference",
     sure: "They’ll make sure no one else has access to your accounts.",
-    ends: "What is under way in your name is stopped.",
-    tells: "Your organisation is told.",
+    ends: "Anything under way in your name stops.",
+    tells: "Your organisation gets a message.",
     mayClose:
       "You can also close everything in your name here until you’ve talked to the help desk: no new password, no unlocking, no change of your methods, not even by you.",
     submitClose: "Raise the alarm and close everything",

@@ -157,7 +157,7 @@ public final class StewardDouble {
         }
     }
 
-    /** Says from now on that it demands a proof of somebody; null for of nobody. */
+    /** Announces this demand from now on; null for none. */
     public void demand(StewardApi.Demand wanted) {
         demand = wanted;
     }

@@ -47,7 +47,7 @@ final class ConsoleApi {
     static final String STAFF_PASSWORD = "harbour-lights-at-dusk";
 
     /**
-     * Somebody new at the help desk.
+     * A new member of the help desk.
      *
      * @param own by which they sign in to their own account: who confirms has to be known as a person
      */

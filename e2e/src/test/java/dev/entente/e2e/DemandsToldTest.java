@@ -10,7 +10,7 @@ import java.util.List;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 
-/** What stewards demand is told as it is, and breaks nothing where it can't be looked up here. */
+/** Explain and the portal show what stewards demand; a demand that can't be looked up breaks nothing. */
 class DemandsToldTest extends PublishingTest {
     @AfterEach
     void demandsNothing() {

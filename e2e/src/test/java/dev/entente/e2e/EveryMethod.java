@@ -54,7 +54,11 @@ abstract class EveryMethod extends PublishingTest {
             "recovery-code");
 
     private static final Pattern LINK = Pattern.compile("/link#(\\S+)");
-    private static final Map<String, String> ANSWERS = Map.of("Which ship?", "Norda Lys", "Which book?", "Tide Tables");
+    static final Map<String, String> ANSWERS = Map.of("Which ship?", "Norda Lys", "Which book?", "Tide Tables");
+    /** Sets up both questions with {@link #ANSWERS}. */
+    static final PortalApi.Answer CHOSEN = new PortalApi.Answer(
+            null,
+            Map.of("1.question", "ship", "1.answer", "Norda Lys", "2.question", "book", "2.answer", "Tide Tables"));
 
     private final Telephones phones = new Telephones(world);
     private final SigningKey deviceKey = SigningKey.generate(new SecureRandom());
@@ -113,20 +117,7 @@ abstract class EveryMethod extends PublishingTest {
         confirm(own, app, PortalApi.Answer.typed(appCode()));
         recoveryCodes.addAll(own.setUp("recovery-code", null).lines());
         var questions = own.setUp("questions", null);
-        confirm(
-                own,
-                questions,
-                new PortalApi.Answer(
-                        null,
-                        Map.of(
-                                "1.question",
-                                "ship",
-                                "1.answer",
-                                "Norda Lys",
-                                "2.question",
-                                "book",
-                                "2.answer",
-                                "Tide Tables")));
+        confirm(own, questions, CHOSEN);
         var push = own.setUp("push", "My phone");
         device = push.id();
         var registered = device(

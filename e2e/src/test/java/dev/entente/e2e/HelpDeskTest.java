@@ -51,7 +51,7 @@ class HelpDeskTest extends PublishingTest {
         return person;
     }
 
-    /** Somebody whose manager is another person. */
+    /** A person with another manager than MANAGER's own account. */
     private Crew managed() {
         var crew = world.crew();
         return MANAGER.startsWith(crew.shore() + "@") ? world.crew() : crew;
@@ -275,7 +275,7 @@ class HelpDeskTest extends PublishingTest {
         }
     }
 
-    /** The manager's link, and the login that the same person has here, are one; somebody else makes it two. */
+    /** A manager's link and the same person's login here count once; it takes another person as the second. */
     private void oneHumanIsNotTwo(Crew crew) {
         var managing = hired("managing-" + login, List.of(), "birger.rennie");
         try {

@@ -11,23 +11,21 @@ import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Deque;
 import java.util.List;
-import java.util.Map;
 import java.util.TreeMap;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
 /**
- * Whoever has what the policy asks for gets in: in every order of asks and right answers over every pair of methods, on known and unknown
- * browsers, alone and behind an address that others ask from. What is asked, sent or rightly answered costs nobody what wrong answers cost.
+ * A person who has what the policy asks for gets in: in every order of asks and right answers over every pair of methods, on known and
+ * unknown browsers, alone and behind an address that others share. Asking, sending and right answers never cost what wrong answers cost.
  */
 class KeptOutTest extends PublishingTest {
     private static final List<String> METHODS = List.of("email-code", "app-code", "questions", "recovery-code");
-    private static final Map<String, String> ANSWERS = Map.of("Which ship?", "Norda Lys", "Which book?", "Tide Tables");
     private int networks;
     private Duration later = Duration.ZERO;
 
-    /** Somebody with everything. */
+    /** A person with every method. */
     private final class Owner {
         private final Crew crew;
         private String secret;
@@ -39,20 +37,7 @@ class KeptOutTest extends PublishingTest {
             var app = own.setUp("app-code", null);
             secret = app.parts().get("secret");
             confirm(own, app, PortalApi.Answer.typed(code(0)));
-            confirm(
-                    own,
-                    own.setUp("questions", null),
-                    new PortalApi.Answer(
-                            null,
-                            Map.of(
-                                    "1.question",
-                                    "ship",
-                                    "1.answer",
-                                    "Norda Lys",
-                                    "2.question",
-                                    "book",
-                                    "2.answer",
-                                    "Tide Tables")));
+            confirm(own, own.setUp("questions", null), EveryMethod.CHOSEN);
             papers.addAll(own.setUp("recovery-code", null).lines());
             own.call("POST", "/attempt/end", null);
         }
@@ -81,7 +66,7 @@ class KeptOutTest extends PublishingTest {
                     var parts = new TreeMap<String, String>();
                     at.attempt.challenge().parts().forEach((name, text) -> {
                         if (name.matches("[0-9]\\.en")) {
-                            parts.put(name.substring(0, 1), ANSWERS.get(text));
+                            parts.put(name.substring(0, 1), EveryMethod.ANSWERS.get(text));
                         }
                     });
                     yield new PortalApi.Answer(null, parts);
@@ -320,7 +305,7 @@ class KeptOutTest extends PublishingTest {
             }
             assertThat(owner.secret).isNotEmpty();
         } finally {
-            // Whoever signed in hours ago is not any more.
+            // Sign-ins of hours ago have ended.
             world.later(Duration.ZERO);
             world.entente("phone", "remove-gateway", "north").expect(0);
         }

@@ -16,7 +16,7 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
 /**
- * Three people after each other at one computer, the first of whom walks away at each step that there is: nobody ever meets anything of
+ * Three people after each other at one computer, the first of whom walks away at each step: the next never sees anything of
  * another, whatever they do with what was left. And what an attempt is worth without the page that began it.
  */
 class NextPersonTest extends PublishingTest {

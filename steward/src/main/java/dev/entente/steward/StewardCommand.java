@@ -14,6 +14,7 @@ import java.nio.file.Path;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
@@ -78,6 +79,17 @@ public final class StewardCommand {
         StewardFile read() throws StewardFile.Unusable {
             return StewardFile.read(file);
         }
+
+        /** The file of a steward that has joined; empty, with the reason on standard error, if it hasn't. */
+        Optional<StewardFile> joined() throws StewardFile.Unusable {
+            var read = read();
+            if (StewardState.exists(read.state())) {
+                return Optional.of(read);
+            }
+            System.err.println("entente steward: nothing has joined from " + read.state()
+                    + " yet; run entente steward join first");
+            return Optional.empty();
+        }
     }
 
     @Command(name = "join", description = "Hand in this steward's public keys with a join code.")
@@ -113,12 +125,11 @@ public final class StewardCommand {
 
         @Override
         public Integer call() throws Exception {
-            var file = option.read();
-            if (!StewardState.exists(file.state())) {
-                System.err.println("entente steward: nothing has joined from " + file.state()
-                        + " yet; run entente steward join first");
+            var joined = option.joined();
+            if (joined.isEmpty()) {
                 return FINDINGS;
             }
+            var file = joined.get();
             new StewardProcess(file).run();
             return DONE;
         }
@@ -127,7 +138,7 @@ public final class StewardCommand {
     @Command(
             name = "forget",
             description =
-                    "Hand in withdrawals of credentials that the operator signed, past the service; counts from the next order on.")
+                    "Hand in withdrawals of credentials that the operator signed, without the service. They apply from the next order.")
     static final class Forget implements Callable<Integer> {
         @CommandLine.Mixin
         private FileOption option;
@@ -137,12 +148,11 @@ public final class StewardCommand {
 
         @Override
         public Integer call() throws Exception {
-            var file = option.read();
-            if (!StewardState.exists(file.state())) {
-                System.err.println("entente steward: nothing has joined from " + file.state()
-                        + " yet; run entente steward join first");
+            var joined = option.joined();
+            if (joined.isEmpty()) {
                 return FINDINGS;
             }
+            var file = joined.get();
             var state = StewardState.read(file.state());
             var lines = Files.readAllLines(statements).stream()
                     .filter(line -> !line.isBlank())
@@ -153,7 +163,7 @@ public final class StewardCommand {
             }
             var many = Withdrawals.hand(file.state(), lines, state);
             System.out.println(many + (many == 1 ? " withdrawal was" : " withdrawals were")
-                    + " handed in; this steward doesn't recognise anybody by it from the next order on.");
+                    + " handed in. This steward stops accepting the credentials with its next order.");
             return DONE;
         }
     }

@@ -257,7 +257,7 @@ public final class PortalApi {
     /**
      * "This was not me", with the token of the link.
      *
-     * @param close whether self-service is to be closed until somebody has looked, where that is offered; null for no
+     * @param close whether to close self-service until an administrator opens it, where that is offered; null for no
      */
     public record Alarm(String token, Boolean close) {}
 
@@ -265,7 +265,7 @@ public final class PortalApi {
      * What an alarm would bring about.
      *
      * @param ends whether an attempt is under way that would end
-     * @param mayClose whether nothing could be done in the person's name until somebody has looked, if they ask for that
+     * @param mayClose whether the person may ask to close self-service until an administrator opens it
      */
     public record AlarmAsked(boolean ends, boolean mayClose) {}
 
@@ -274,7 +274,7 @@ public final class PortalApi {
      *
      * @param reference null where it is about no attempt
      * @param ended whether an attempt was under way and has ended now
-     * @param closed whether nothing is possible in the person's name until somebody has looked
+     * @param closed whether self-service is closed until an administrator opens it
      */
     public record AlarmRaised(String reference, String organisation, String helpDesk, boolean ended, boolean closed) {}
 

@@ -67,7 +67,7 @@ public final class Budget {
     /** At most so many tries in such a window, by all methods together. */
     public record Narrower(int tries, Duration window) {}
 
-    /** What so many tries cost; all of it is taken together or nothing. Nothing where nobody can guess. */
+    /** What so many tries cost; all of it is taken together or nothing. Empty where guessing is impossible. */
     public static List<Charge> charges(Try one, int tries) {
         return Stream.concat(own(one, tries).stream(), shared(one, tries).stream())
                 .toList();

@@ -218,7 +218,7 @@ public final class WaysIn {
                         .filter(e -> here.allow(e.getKey()))
                         .collect(Collectors.toMap(Map.Entry::getKey, Map.Entry::getValue)),
                 action == Action.RESET ? given.besides() : Set.of(),
-                // Of a directory that takes the old password alone nobody gets a new one without it.
+                // A directory accepts a change only together with the current password.
                 action == Action.CHANGE ? Set.of(Holding.CURRENT_PASSWORD) : Set.of());
     }
 

@@ -6,8 +6,8 @@ import java.util.UUID;
 /**
  * Says that a credential belongs to an account, or does so no more. Signed by the directory's operator key, or by a steward on the
  * roster that saw for itself that it was the person; the service stores and hands out this document but cannot write it. It names the
- * account by what people read, too: whoever takes it compares that with the entry, so that the service cannot have it signed for another
- * account than the one that was meant.
+ * account by login and DN, too. A steward compares these with the entry, so that the service cannot get a signature for
+ * another account than the operator meant.
  *
  * @param v format version: 2, or 1 where the account is named by its id alone
  * @param directory the directory's id

@@ -3,10 +3,10 @@ package dev.entente.core.seal;
 import com.fasterxml.jackson.annotation.JsonInclude;
 
 /**
- * What a person's own credential signed in an attempt, as it was signed: whoever knows the credential can judge it again. It commits
+ * What a person's own credential signed in an attempt, unchanged: a steward that knows the credential can verify it again. It commits
  * to the attempt's key, and so is worth nothing with any other key's evidence; and to when it was made, so that it has an age.
  *
- * @param v format version: 2, or 1 for what pages of a version before made, which says nothing of when and satisfies nobody any more
+ * @param v format version: 2, or 1 from older pages, which has no time and is no longer accepted
  * @param method {@code passkey}; {@code push} in version 1
  * @param credential id of the credential, as {@link Credential#id}
  * @param nonce of a passkey: the 32 bytes that its challenge was made of beside the rest, base64url; absent for a device

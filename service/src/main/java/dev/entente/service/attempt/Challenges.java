@@ -183,7 +183,7 @@ public class Challenges {
      * Begins a challenge; its code, if it has one, is sent behind the answer. At most {@link #MOST} until one is answered.
      *
      * @param to where it goes
-     * @param signed refuses whoever is not the page that began the attempt
+     * @param signed throws unless the call comes from the page that began the attempt
      */
     @Transactional
     public Now ask(String cookie, Method method, To to, Coming coming, Consumer<Attempts.Attempt> signed) {
@@ -465,7 +465,7 @@ public class Challenges {
      *
      * <p>If the answer to a right one got lost, the same call gets another cookie when the attempt's key has signed it.
      *
-     * @param signed refuses whoever is not the page that began the attempt
+     * @param signed throws unless the call comes from the page that began the attempt
      * @param once whether the attempt's key signed the call, for the first time
      * @return empty if the answer comes from elsewhere and is not there yet, which uses nothing up
      * @throws Problem 422 if it is wrong, 410 if no try or time is left
@@ -755,8 +755,7 @@ public class Challenges {
             return null;
         }
         if (!row.quiet) {
-            // Somebody who exists and answered by what they don't have, or what their policy doesn't accept, is no
-            // decoy.
+            // A known person who answered by a method that isn't enrolled or accepted is no decoy.
             events.write(NewEvent.of("challenge.failed", row.id, row.revision)
                     .with("triesLeft", consumed.left())
                     .with("decoy", row.decoy != null)

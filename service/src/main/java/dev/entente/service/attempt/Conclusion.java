@@ -168,7 +168,7 @@ public class Conclusion {
      * The person leaves: nothing that was proved counts any more, nothing that was asked elsewhere can be agreed to, and the cookie
      * opens nothing. What stewards have already goes its way.
      *
-     * @param signed refuses whoever is not the page that began the attempt
+     * @param signed throws unless the call comes from the page that began the attempt
      */
     @Transactional
     public void leave(String cookie, Consumer<Attempt> signed) {

@@ -103,7 +103,7 @@ public class Guesses {
 
     /**
      * What one code that is sent takes, each method by itself: strangers in unknown places share what there is for those, and each of
-     * their networks has to leave most of it. An attempt that shows a proof already takes from nobody but itself.
+     * their networks has to leave most of it. An attempt with a proof draws only on its own budget.
      *
      * @param proved the attempt, if something was proved in it
      */

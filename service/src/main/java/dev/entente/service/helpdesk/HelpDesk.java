@@ -98,8 +98,7 @@ class HelpDesk {
         var person = people.find(request.person()).orElseThrow(HelpDesk::over);
         var confirmer = confirmer(by);
         allowed(person, confirmer);
-        // Whoever confirms has to be known as a person, or nobody could tell that they are not the one who is
-        // confirmed.
+        // Only a confirmer who is a known person can be told apart from the one being confirmed.
         var known = confirmer.people().stream().findFirst().orElseThrow(() -> Problem.of("confirmer-unknown"));
         if (!spoken.right(person.id(), confirmation.heard())) {
             awaited.wrong(request, by, null);
@@ -161,7 +160,7 @@ class HelpDesk {
                 .orElseThrow(HelpDesk::over);
     }
 
-    /** @param confirmer the person who confirms, however they came here: nobody counts twice */
+    /** @param confirmer the person who confirms, by link or signed in; the same person counts once */
     private boolean confirm(
             Request request, Person person, List<String> checked, String said, String by, UUID confirmer) {
         var checklist = checklist(request);
@@ -201,9 +200,9 @@ class HelpDesk {
     }
 
     /**
-     * Somebody who signed in and wants to confirm.
+     * A signed-in confirmer.
      *
-     * @param people who they may be: by the name that they say is theirs, and by the one that they sign in here with
+     * @param people the people that their own login or their login here names
      */
     private record Confirmer(Member member, List<UUID> people) {}
 

@@ -326,7 +326,7 @@ public class Notifications {
     }
 
     /**
-     * Somebody followed a "this was not me" link and says so.
+     * Raises the alarm of a "this was not me" link.
      *
      * @param close whether self-service is to be closed, where the policy offers that
      * @throws Problem 404 if there is no such link
@@ -366,21 +366,21 @@ public class Notifications {
     private record Alarm(UUID attempt, int revision, UUID person, boolean first) {}
 
     /**
-     * Somebody said that something was not them; published in the transaction that notes it.
+     * An alarm was raised; published in the transaction that notes it.
      *
      * @param attempt null if it is about none
      * @param first whether no alarm was raised by this link before
      * @param close whether self-service is to be closed
-     * @param done whoever does something because of it, says so here
+     * @param done each listener adds what it did
      */
     public record AlarmRaised(UUID attempt, boolean first, boolean close, List<Done> done) {}
 
     /**
-     * Somebody wants to know what an alarm would bring about.
+     * Asks what an alarm would do, without doing it.
      *
      * @param attempt null if it is about none
      * @param first whether no alarm was raised by this link before
-     * @param possible whoever would do something because of it, says so here
+     * @param possible each listener adds what it would do
      */
     public record AlarmAsked(UUID attempt, boolean first, List<Done> possible) {}
 

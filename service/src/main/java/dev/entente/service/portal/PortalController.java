@@ -147,7 +147,7 @@ class PortalController {
                 settings.signInPage().isEmpty() ? null : settings.signInPage()));
     }
 
-    /** Refuses whoever is not the page that began the attempt. */
+    /** Throws unless the call comes from the page that began the attempt. */
     private Consumer<Attempt> page(Acts.Call call) {
         return attempt -> acts.check(attempt, call);
     }
@@ -168,7 +168,7 @@ class PortalController {
                 request.getHeader(HttpHeaders.ACCEPT_LANGUAGE));
     }
 
-    /** Says who somebody is; starts an attempt, known or not. One that this browser holds is left by it. */
+    /** Starts an attempt for a name, known or unknown, and leaves the one that this browser holds. */
     @PostMapping("/attempts")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> start(
             @RequestBody PortalApi.Start start,
@@ -184,9 +184,8 @@ class PortalController {
         var action = Action.labelled(start.action())
                 .filter(Action::available)
                 .orElseThrow(() -> Problem.of("unknown-action/portal"));
-        // Every browser gets one, whoever starts: it says nothing until something was finished with it. Where several
-        // people use one
-        // device nothing is kept.
+        // Every browser gets one, for known and unknown names alike; it means nothing until an attempt was finished
+        // with it. On a shared network none is set.
         var device = known != null && known.matches("[A-Za-z0-9_-]{43}") ? known : newDevice();
         var shared = places.shared(networks.of(request));
         var coming = coming(request, device);
@@ -215,7 +214,7 @@ class PortalController {
         return work == null ? StartGate.Done.NOTHING : new StartGate.Done(work.seed(), work.nonce());
     }
 
-    /** Where the attempt stands; nothing if this browser holds none. Only the page that began it is told. */
+    /** Where the attempt stands, for the page that began it; 204 if this browser holds none. */
     @GetMapping("/attempt")
     ResponseEntity<PortalApi.Attempt> attempt(
             @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
@@ -224,7 +223,7 @@ class PortalController {
                 : ResponseEntity.ok(transaction.execute(status -> shown(held(cookie, request))));
     }
 
-    /** The person is still there: what was proved goes on counting for the time that it may be left alone. */
+    /** Postpones the idle limit of an attempt in which something was proved. */
     @PostMapping("/attempt/presence")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void present(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {

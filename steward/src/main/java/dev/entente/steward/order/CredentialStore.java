@@ -35,7 +35,7 @@ final class CredentialStore {
     private static final int MOST_OF_ONE_ACCOUNT = 20;
 
     private final Path file;
-    /** Withdrawals that somebody brought here, a signed statement a file: the service has no say in them. */
+    /** Withdrawals handed in on this machine, past the service; one signed statement in each file. */
     private final Path handed;
 
     private final Map<String, Handed> taken = new HashMap<>();
@@ -49,14 +49,14 @@ final class CredentialStore {
      */
     record Known(Credential credential, boolean removed, long counter, String last) {}
 
-    /** A withdrawal that was brought here, and whether the service brought it, too. */
+    /** A withdrawal that was handed in here, and when. */
     private record Handed(CredentialStatement statement, Instant at) {}
 
     private record Stored(int v, Map<UUID, List<Known>> accounts) {}
 
     CredentialStore(Path folder) {
         this.file = folder.resolve("credentials.json");
-        this.handed = folder.resolve("withdrawn");
+        this.handed = Withdrawals.folder(folder);
         try {
             this.accounts = Files.exists(file)
                     ? new HashMap<>(
@@ -68,10 +68,10 @@ final class CredentialStore {
     }
 
     /**
-     * Takes statements about an entry; those that nobody signed who may, and those that name another entry than the one with this id, are
-     * left out.
+     * Applies statements about an entry. Skips those without a valid signature and those that name another entry than the one with this
+     * id.
      *
-     * @param operator whose withdrawals may have been brought here
+     * @param operator signer of the withdrawals handed in here
      * @return what was left out, or is missing, each as a sentence
      */
     synchronized List<String> accept(
@@ -101,7 +101,7 @@ final class CredentialStore {
                 .filter(h -> h.statement().account().equals(entry.id()))
                 .filter(h -> !withdrawn.contains(h.statement().credential().thumbprint()))
                 .forEach(h -> doubts.add("the service leaves out that a credential of " + entry.login()
-                        + " was withdrawn, which was brought here at " + h.at()));
+                        + " was withdrawn; the withdrawal was handed in here at " + h.at()));
         if (changed) {
             write();
         }
@@ -150,26 +150,6 @@ final class CredentialStore {
             throw new UncheckedIOException(e);
         }
         return changed;
-    }
-
-    /**
-     * Brings withdrawals here, past the service.
-     *
-     * @param folder the steward's state
-     * @throws InvalidDocument if the operator did not sign one, or if it withdraws nothing; then none is taken
-     */
-    static int hand(Path folder, List<String> statements, EcKey operator, UUID directory) throws IOException {
-        for (var signed : statements) {
-            if (!CredentialStatement.verify(signed, List.of(operator), directory)
-                    .removed()) {
-                throw new InvalidDocument("credential", "this says that a credential counts, and withdraws nothing");
-            }
-        }
-        var into = Files.createDirectories(folder.resolve("withdrawn"));
-        for (var signed : statements) {
-            StewardState.writePrivately(into.resolve(EcKey.digest(signed) + ".jws"), signed);
-        }
-        return statements.size();
     }
 
     /** Takes credentials that the person themselves brought, as this steward saw. */

@@ -425,8 +425,7 @@ public final class OrderHandler {
      */
     private void recognise(Progress progress) {
         var order = progress.order;
-        // For an entry that nobody demands anything for yet, one could be planted that counts from the day on which
-        // somebody does.
+        // Where nothing is demanded yet, a planted credential would count from the day on which something is.
         var brought = progress.demanded ? progress.brought : List.<Credential>of();
         if (brought.isEmpty() && progress.withdrawn.isEmpty()
                 || !order.action().equals("change")

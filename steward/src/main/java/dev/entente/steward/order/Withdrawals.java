@@ -1,22 +1,42 @@
 package dev.entente.steward.order;
 
+import dev.entente.core.seal.CredentialStatement;
+import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.InvalidDocument;
 import dev.entente.steward.link.StewardState;
 import java.io.IOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 
-/** Withdrawals of credentials that an operator brings to a steward by hand, where the service is not to be relied on. */
+/** Withdrawals of credentials that an operator hands to a steward on its own machine, for when the service can't be trusted. */
 public final class Withdrawals {
     private Withdrawals() {}
 
+    /** Where they are kept, one signed statement in each file. */
+    static Path folder(Path state) {
+        return state.resolve("withdrawn");
+    }
+
     /**
-     * Keeps them beside what the steward recognises; it looks there with every order.
+     * Stores withdrawals in the steward's state; it reads them with its next order.
      *
      * @param folder the steward's state folder
-     * @return how many there are
-     * @throws dev.entente.core.seal.InvalidDocument if the pinned operator key did not sign one, or if one withdraws nothing
+     * @param statements compact signatures by the operator key
+     * @return how many were stored
+     * @throws InvalidDocument if the pinned operator key did not sign one, or one withdraws nothing; then none is stored
      */
     public static int hand(Path folder, List<String> statements, StewardState state) throws IOException {
-        return CredentialStore.hand(folder, statements, state.operatorKey(), state.directory());
+        for (var signed : statements) {
+            if (!CredentialStatement.verify(signed, List.of(state.operatorKey()), state.directory())
+                    .removed()) {
+                throw new InvalidDocument("credential", "this says that a credential counts, and withdraws nothing");
+            }
+        }
+        var into = Files.createDirectories(folder(folder));
+        for (var signed : statements) {
+            StewardState.writePrivately(into.resolve(EcKey.digest(signed) + ".jws"), signed);
+        }
+        return statements.size();
     }
 }

@@ -7,9 +7,8 @@ import java.security.NoSuchAlgorithmException;
 import java.util.Base64;
 
 /**
- * What a device signs. The page that asks for it works it out by itself, from its own key; the service only chooses the nonce. So an
- * assertion made for one attempt is worth nothing in another, none that a page was made to ask for is worth anything with a key that the
- * page does not hold, and whoever judges it later sees when and for what it was made.
+ * What an authenticator signs. The page computes it from its own key; the service only chooses the nonce. So an assertion made for one
+ * attempt or one key is worthless with another, and a verifier sees when it was made and for which action.
  *
  * @param nonce 32 bytes that count once, base64url
  * @param page whose key it is made for, in which attempt, for what

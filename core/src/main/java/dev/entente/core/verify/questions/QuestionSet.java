@@ -202,7 +202,7 @@ public record QuestionSet(
     }
 
     /**
-     * What is wrong with what somebody chose; empty if it can be taken.
+     * The first fault in the chosen questions and answers; empty if there is none.
      *
      * @param own {@link #words} of the person
      */
