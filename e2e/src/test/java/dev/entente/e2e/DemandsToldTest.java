@@ -66,4 +66,60 @@ class DemandsToldTest extends PublishingTest {
                         .methods())
                 .isEmpty();
     }
+
+    /** A steward is missed after 20 s in this world. */
+    private static final Duration MISSED = Duration.ofSeconds(60);
+
+    @Test
+    void a_steward_on_no_roster_demands_nothing_and_orders_pass_over_one_that_demands_less() throws Exception {
+        var crew = world.crew();
+        pilot("prove:\n  reset: { any-of: [email-code] }\n", crew);
+        var second = world.join("fleet", "fleet-2");
+        second.demand(new StewardApi.Demand(List.of(), List.of("*"), List.of("passkey")));
+        second.start();
+        Installation.waitUntil(
+                SOON,
+                "it says what it demands",
+                () -> world.query("SELECT count(*) FROM steward WHERE name = 'fleet-2' AND demand IS NOT NULL")
+                        .equals("1"));
+        assertThat(world.entente("explain", crew.shore()).expect(0).out()).doesNotContain("demand");
+        assertThat(reset(crew, "Demand-Quay-1"))
+                .as("before it is on the roster")
+                .isEqualTo("fleet-1");
+        try {
+            second.demand(new StewardApi.Demand(List.of("cn=Pilots,dc=skerry,dc=test"), List.of(), List.of("passkey")));
+            world.roster("fleet", world.stewards.get("fleet"), second);
+            second.offerSealingKey();
+            Installation.waitUntil(
+                    SOON,
+                    "preflight names the weaker one",
+                    () -> world.entente("directory", "preflight", "fleet")
+                            .out()
+                            .contains("The stewards demand different proofs: fleet-1 demands less than others."));
+            assertThat(reset(crew, "Demand-Quay-2")).as("of the two").isEqualTo("fleet-2");
+            second.stop();
+            Installation.waitUntil(
+                    MISSED,
+                    "explain says that orders wait",
+                    () -> world.entente("explain", crew.shore())
+                            .out()
+                            .contains("No steward of fleet that gets orders is connected"));
+            assertThat(world.entente("status").out())
+                    .contains("No steward of fleet that gets orders is connected; nothing can be delivered.");
+        } finally {
+            world.roster("fleet", world.stewards.get("fleet"));
+        }
+        assertThat(world.entente("explain", crew.shore()).expect(0).out()).doesNotContain("gets orders");
+        assertThat(reset(crew, "Demand-Quay-3")).as("after the other one went").isEqualTo("fleet-1");
+    }
+
+    /** Resets a password; the steward that was given the order. */
+    private String reset(Crew crew, String password) {
+        var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+        assertThat(person.choose(password).waitForOutcome(SOON).state()).isEqualTo("completed");
+        return world.query(
+                        "SELECT s.name FROM delivery d JOIN attempt a ON a.id = d.attempt JOIN steward s ON s.id = d.steward"
+                                + " WHERE s.name LIKE 'fleet%' AND a.reference = '" + person.attempt.reference() + "'")
+                .strip();
+    }
 }

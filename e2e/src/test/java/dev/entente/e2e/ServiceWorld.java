@@ -24,6 +24,7 @@ import java.util.TreeMap;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
+import java.util.stream.Stream;
 import tools.jackson.databind.JsonNode;
 
 /**
@@ -36,6 +37,8 @@ final class ServiceWorld extends Installation {
     static final Pool<ServiceWorld> POOL = new Pool<>(2, ServiceWorld::new);
 
     final Map<String, StewardDouble> stewards = new ConcurrentHashMap<>();
+    private final Map<String, SigningKey> operators = new ConcurrentHashMap<>();
+    private final Map<String, Integer> rosters = new ConcurrentHashMap<>();
     /** Where outlets may lead. */
     final int collector = freePort();
 
@@ -186,16 +189,28 @@ final class ServiceWorld extends Installation {
         if (added.statusCode() != 201) {
             throw new IllegalStateException(added.body());
         }
+        operators.put(name, operator);
+        var steward = join(name, name + "-1");
+        roster(name, steward);
+        steward.offerSealingKey();
+        steward.start();
+        stewards.put(name, steward);
+        waitUntil(Duration.ofSeconds(30), name + " is read", () -> steward.synced() > 0);
+    }
+
+    /** Another steward of a directory, on no roster yet; reads the same people. */
+    StewardDouble join(String directory, String name) throws IOException, InterruptedException {
         var code = ApiPerson.JSON
                 .readValue(
-                        api.post("/directories/" + name + "/join-codes", "{\"steward\":\"" + name + "-1\"}")
+                        ConsoleApi.signedIn(this)
+                                .post("/directories/" + directory + "/join-codes", "{\"steward\":\"" + name + "\"}")
                                 .body(),
                         DirectoryApi.JoinCode.class)
                 .code();
-        var contents = contents(name.equals("shore"));
-        var steward = StewardDouble.join(
+        var contents = contents(directory.equals("shore"));
+        return StewardDouble.join(
                 url,
-                name + "-1",
+                name,
                 code,
                 () -> contents,
                 this::now,
@@ -205,15 +220,24 @@ final class ServiceWorld extends Installation {
                     thread.setDaemon(true);
                     return thread;
                 }));
-        var roster = new Roster(1, steward.directory(), 1, System.currentTimeMillis(), List.of(steward.member()));
-        var signed = api.put("/directories/" + name + "/roster", new DirectoryApi.SignedRoster(roster.sign(operator)));
+    }
+
+    /** Signs the next roster of a directory; those that are not on it any more are retired. */
+    void roster(String directory, StewardDouble... members) {
+        var version = rosters.merge(directory, 1, Integer::sum);
+        var roster = new Roster(
+                1,
+                members[0].directory(),
+                version,
+                now().toEpochMilli(),
+                Stream.of(members).map(StewardDouble::member).toList());
+        var signed = ConsoleApi.signedIn(this)
+                .put(
+                        "/directories/" + directory + "/roster",
+                        new DirectoryApi.SignedRoster(roster.sign(operators.get(directory))));
         if (signed.statusCode() != 204) {
             throw new IllegalStateException(signed.body());
         }
-        steward.offerSealingKey();
-        steward.start();
-        stewards.put(name, steward);
-        waitUntil(Duration.ofSeconds(30), name + " is read", () -> steward.synced() > 0);
     }
 
     private static String dn(JsonNode person, boolean shore) {

@@ -32,8 +32,7 @@ public class Acts {
     /** @throws Problem 403 if the attempt's key did not sign this very call, or if it was taken before */
     @Transactional(propagation = Propagation.REQUIRES_NEW)
     public void require(Attempt attempt, Call call) {
-        check(attempt, call);
-        if (!signed(attempt, call)) {
+        if (!first(attempt, checked(attempt, call))) {
             throw Problem.of("act-not-signed");
         }
     }
@@ -45,8 +44,12 @@ public class Acts {
      *     attempt by now
      */
     public void check(Attempt attempt, Call call) {
+        checked(attempt, call);
+    }
+
+    private static AttemptAct checked(Attempt attempt, Call call) {
         try {
-            verify(attempt, call);
+            return verify(attempt, call);
         } catch (InvalidDocument e) {
             throw byAnother(attempt, call.signed()) ? Problem.of("attempt-elsewhere") : Problem.of("act-not-signed");
         }
@@ -69,16 +72,19 @@ public class Acts {
     @Transactional
     public boolean signed(Attempt attempt, Call call) {
         try {
-            var act = verify(attempt, call);
-            return Sql.change(
-                                    database,
-                                    "INSERT INTO attempt_act (attempt, jti) VALUES (:attempt, :jti) ON CONFLICT DO NOTHING")
-                            .setParameter("attempt", attempt.id())
-                            .setParameter("jti", act.jti())
-                            .executeUpdate()
-                    == 1;
+            return first(attempt, verify(attempt, call));
         } catch (InvalidDocument e) {
             return false;
         }
+    }
+
+    private boolean first(Attempt attempt, AttemptAct act) {
+        return Sql.change(
+                                database,
+                                "INSERT INTO attempt_act (attempt, jti) VALUES (:attempt, :jti) ON CONFLICT DO NOTHING")
+                        .setParameter("attempt", attempt.id())
+                        .setParameter("jti", act.jti())
+                        .executeUpdate()
+                == 1;
     }
 }

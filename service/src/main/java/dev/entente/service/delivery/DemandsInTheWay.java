@@ -159,16 +159,18 @@ class DemandsInTheWay implements Hindrance, FurtherProof {
         }
         if (!demand.weaker().isEmpty()) {
             looked.findings()
-                    .add(
-                            new Finding(
-                                    "warning",
-                                    "demands-differ",
-                                    "The stewards demand different proofs: " + String.join(", ", demand.weaker())
-                                            + (demand.weaker().size() == 1 ? " demands" : " demand")
-                                            + " less than others.",
-                                    "Orders go to the others alone"
-                                            + (demand.whole() ? "." : ", and none of them demands all of it."),
-                                    "Write the same guard.demand into the file of each steward of this directory, and start them anew."));
+                    .add(new Finding(
+                            "warning",
+                            "demands-differ",
+                            "The stewards demand different proofs: "
+                                    + String.join(", ", demand.weaker().values())
+                                    + (demand.weaker().size() == 1 ? " demands" : " demand")
+                                    + " less than others.",
+                            demand.whole()
+                                    ? "Orders go only to the others, and wait while none of those is connected."
+                                    : "None of them demands all of it, so orders go to each of them.",
+                            "Write the same guard.demand into the file of each steward of this directory and restart"
+                                    + " them, or retire those that no longer serve."));
         }
         if (!unknown(demand).isEmpty()) {
             looked.findings()

@@ -87,20 +87,17 @@ class Leases {
                 .getResultList();
     }
 
-    /** Whether a steward gets no orders, since another one of its directory demands a proof that it doesn't. */
+    /** @see Credentials#getsOrders */
     @Transactional(readOnly = true)
-    boolean passesOver(Caller caller) {
-        return credentials.passesOver(caller.directory(), caller.name());
+    boolean getsOrders(Caller caller) {
+        return credentials.getsOrders(caller.directory(), caller.steward());
     }
 
     /** Gives a steward the oldest orders of its directory, each under its next epoch; for one account one at a time. */
     @Transactional
     List<String> lease(Caller caller, int room) {
         var served = directories.get(caller.directory());
-        if (served.stewards().flatMap(r -> r.member(caller.steward())).isEmpty()) {
-            return List.of();
-        }
-        if (passesOver(caller)) {
+        if (!getsOrders(caller)) {
             return List.of();
         }
         var rows = new ArrayList<DeliveryRow>();

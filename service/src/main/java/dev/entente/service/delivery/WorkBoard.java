@@ -141,7 +141,7 @@ class WorkBoard {
                 if (work.isEmpty()) {
                     aside.add(next);
                     // What one may not have, the next one may.
-                    if (leases.passesOver(next.caller)) {
+                    if (!leases.getsOrders(next.caller)) {
                         continue;
                     }
                     break;

@@ -15,6 +15,7 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
@@ -58,35 +59,44 @@ public class Credentials {
      * @param groups members, nested
      * @param bases entries below these
      * @param proof methods of which all of them take one
-     * @param weaker names of stewards that demand less than all of them together
+     * @param weaker names, by id, of stewards that demand less than all of them together
      * @param whole whether one of them demands it all
      */
-    public record Demand(Set<String> groups, Set<String> bases, Set<String> proof, Set<String> weaker, boolean whole) {
+    public record Demand(
+            Set<String> groups, Set<String> bases, Set<String> proof, Map<UUID, String> weaker, boolean whole) {
         /** Whether anything is demanded of anybody. */
         public boolean any() {
             return !groups.isEmpty() || !bases.isEmpty();
         }
     }
 
-    /** What the stewards of a directory demand, as they last said. */
+    /** What the stewards on a directory's roster demand, as they last said. A steward that only joined has no say. */
     public Demand demand(UUID directory) {
-        return standing.kept(Standing.Topic.STEWARD, List.of("demand", directory), Demand.class, () -> read(directory));
+        var roster = directories.get(directory).stewards();
+        return standing.kept(
+                Standing.Topic.STEWARD,
+                List.of("demand", directory, roster.map(Roster::version).orElse(0)),
+                Demand.class,
+                () -> read(directory, roster));
     }
 
-    private Demand read(UUID directory) {
+    private Demand read(UUID directory, Optional<Roster> roster) {
         var groups = new LinkedHashSet<String>();
         var bases = new LinkedHashSet<String>();
         Set<String> proof = null;
-        var each = new LinkedHashMap<String, StewardApi.Demand>();
-        for (var steward : Sql.rows(database, """
-                        SELECT name, cast(demand AS text) AS demand FROM steward
+        var listed = Sql.rows(database, """
+                        SELECT id, name, cast(demand AS text) AS demand FROM steward
                         WHERE directory = :directory AND retired_at IS NULL ORDER BY name""", Demanding.class)
                 .setParameter("directory", directory)
-                .getResultList()) {
+                .getResultStream()
+                .filter(steward -> roster.flatMap(r -> r.member(steward.id())).isPresent())
+                .toList();
+        var each = new LinkedHashMap<Demanding, StewardApi.Demand>();
+        for (var steward : listed) {
             var one = steward.demand() == null
                     ? new StewardApi.Demand(List.of(), List.of(), List.of())
                     : json.readValue(steward.demand(), StewardApi.Demand.class);
-            each.put(steward.name(), one);
+            each.put(steward, one);
             groups.addAll(one.groups());
             bases.addAll(one.bases());
             if (!one.proof().isEmpty()) {
@@ -97,21 +107,25 @@ public class Credentials {
                 }
             }
         }
-        var weaker = new LinkedHashSet<String>();
-        each.forEach((name, one) -> {
+        var weaker = new LinkedHashMap<UUID, String>();
+        each.forEach((steward, one) -> {
             if (!one.groups().containsAll(groups) || !one.bases().containsAll(bases)) {
-                weaker.add(name);
+                weaker.put(steward.id(), steward.name());
             }
         });
         return new Demand(groups, bases, proof == null ? Set.of() : proof, weaker, weaker.size() < each.size());
     }
 
-    private record Demanding(String name, String demand) {}
+    private record Demanding(UUID id, String name, String demand) {}
 
-    /** Whether orders go past a steward, since it demands less than another one of its directory. */
-    public boolean passesOver(UUID directory, String steward) {
+    /**
+     * Whether a steward gets orders: it is on the roster, and demands no less than another one there. Where each demands less than all
+     * together, all of them do.
+     */
+    public boolean getsOrders(UUID directory, UUID steward) {
         var demand = demand(directory);
-        return demand.any() && demand.whole() && demand.weaker().contains(steward);
+        return directories.lists(directory, steward)
+                && !(demand.whole() && demand.weaker().containsKey(steward));
     }
 
     /** Signed statements about an account, those of what was removed first. */

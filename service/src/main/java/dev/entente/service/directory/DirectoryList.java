@@ -26,8 +26,16 @@ public class DirectoryList {
     private final Session database;
     private final ServiceSettings settings;
     private final InstantSource clock;
+    private final Credentials credentials;
 
-    DirectoryList(Directories directories, Jobs jobs, Session database, ServiceSettings settings, InstantSource clock) {
+    DirectoryList(
+            Directories directories,
+            Jobs jobs,
+            Session database,
+            ServiceSettings settings,
+            InstantSource clock,
+            Credentials credentials) {
+        this.credentials = credentials;
         this.directories = directories;
         this.jobs = jobs;
         this.database = database;
@@ -270,6 +278,14 @@ public class DirectoryList {
                     Finding.STEWARD_AWAY,
                     "all",
                     "No steward of " + row.name + " is connected; nothing can be delivered."));
+        } else if (stewards.size() > unsigned.size()
+                && stewards.stream().noneMatch(s -> s.connected() && credentials.getsOrders(row.id, s.id()))) {
+            attention.add(new Need(
+                    Finding.STEWARD_AWAY,
+                    "all",
+                    "No steward of " + row.name
+                            + " that gets orders is connected; nothing can be delivered. Those that are"
+                            + " connected demand less than others: entente directory preflight " + row.name + "."));
         } else {
             stewards.stream()
                     .filter(s -> s.state().equals("listed") && !s.connected())

@@ -73,9 +73,11 @@ class DirectoriesInTheWay implements Hindrance {
         } else if (!stewards.connected(served.id())) {
             obstacles.add(new Obstacle(
                     "steward-away",
-                    "No steward of " + served.name() + " is connected. What is handed in waits for one, at most "
+                    "No steward of " + served.name()
+                            + " that gets orders is connected. What is handed in waits for one, at most "
                             + settings.sealLife().toMinutes() + " minutes.",
-                    "Start it on its machine, and look at its log: entente steward run.",
+                    "Start it on its machine, and look at its log: entente steward run. Or see what preflight says: entente directory"
+                            + " preflight " + served.name() + ".",
                     true));
         } else if (action != Action.UNLOCK && sealingKeys.inForce(served.id()).isEmpty()) {
             obstacles.add(new Obstacle(
