@@ -833,6 +833,20 @@ class RefusalTest {
         assertThat(last.detail()).contains("6 passwords were tried");
     }
 
+    @Test
+    void where_nothing_is_demanded_no_credential_is_taken() throws Exception {
+        var other = world.crew().fleet();
+        var person = new Officer(idOf(other), World.fleetDn(other));
+        var first = "Refusal-Quay-320";
+        assertThat(carriedOut(reset(person, first, List.of(), List.of())).outcome())
+                .isEqualTo(Outcome.DONE);
+        var changed = changed(person, first, "Refusal-Quay-321", passkey().credential());
+        assertThat(changed.outcome()).as(changed.detail()).isEqualTo(Outcome.DONE);
+        assertThat(changed.credentials())
+                .as("it would count from the day on which a proof is demanded")
+                .isEmpty();
+    }
+
     /** An order to look again, as a service asks for one that nobody answered: its bind would tell whether a password is right. */
     private Order lookAgain(UUID attempt, UUID target, Seal seal) {
         return new Order(
