@@ -370,7 +370,17 @@ final class ApiPerson {
 
     /** Waits until the deliveries have ended. */
     PortalApi.Attempt waitForOutcome(Duration patience) {
-        World.waitUntil(patience, "the attempt is told", () -> !look().state().equals("delivering"));
+        try {
+            World.waitUntil(
+                    patience, "the attempt is told", () -> !look().state().equals("delivering"));
+        } catch (AssertionError late) {
+            throw new AssertionError(
+                    late.getMessage() + "; its orders: "
+                            + world.query("SELECT d.directory, d.state, d.epoch,"
+                                    + " d.steward, d.leased_at, d.begun_at, d.held_until, entente_time() FROM delivery d WHERE d.reference = '"
+                                    + attempt.reference().replaceAll("[^0-9]", "") + "'"),
+                    late);
+        }
         return attempt;
     }
 

@@ -136,26 +136,29 @@ class WorkBoard {
         handing.execute(() -> {
             var queue = waiting.get(directory);
             var aside = new ArrayList<Waiting>();
-            for (var next = queue == null ? null : queue.poll(); next != null; next = queue.poll()) {
-                var work = workFor(next);
-                if (work.isEmpty()) {
+            try {
+                for (var next = queue == null ? null : queue.poll(); next != null; next = queue.poll()) {
+                    // Whatever happens meanwhile, it goes on waiting.
                     aside.add(next);
-                    // What one may not have, the next one may.
-                    if (!leases.getsOrders(next.caller)) {
-                        continue;
+                    var work = workFor(next);
+                    if (work.isPresent()) {
+                        aside.remove(next);
+                        if (work.get().orders().isEmpty() || work.get().orders().size() >= next.room) {
+                            // There may be more.
+                            missed.add(directory);
+                        }
+                        next.answer.setResult(ResponseEntity.ok(work.get()));
+                    } else if (leases.getsOrders(next.caller)) {
+                        break;
                     }
-                    break;
+                    // What one may not have, the next one may.
                 }
-                if (work.get().orders().isEmpty() || work.get().orders().size() >= next.room) {
-                    // There may be more.
-                    missed.add(directory);
-                }
-                next.answer.setResult(ResponseEntity.ok(work.get()));
-            }
-            for (var one : aside) {
-                queue.add(one);
-                if (one.over) {
-                    one.end(queue);
+            } finally {
+                for (var one : aside) {
+                    queue.add(one);
+                    if (one.over) {
+                        one.end(queue);
+                    }
                 }
             }
         });
