@@ -1,12 +1,15 @@
 package dev.entente.e2e;
 
+import static com.tngtech.archunit.core.domain.properties.CanBeAnnotated.Predicates.annotatedWith;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.tngtech.archunit.base.DescribedPredicate;
 import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
+import com.tngtech.archunit.lang.ArchCondition;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -323,6 +326,21 @@ class ArchitectureTest {
                 .orShould()
                 .dependOnClassesThat()
                 .haveFullyQualifiedName("java.time.Clock")
+                .check(ALL);
+    }
+
+    /** Otherwise whoever read a row before it was changed elsewhere writes back all of it as it was. */
+    @Test
+    void rows_are_written_back_only_where_they_changed_or_not_at_all() {
+        classes()
+                .that()
+                .areAnnotatedWith("jakarta.persistence.Entity")
+                .should(ArchCondition.from(annotatedWith("org.hibernate.annotations.DynamicUpdate")
+                        .or(annotatedWith("org.hibernate.annotations.Immutable"))
+                        .or(DescribedPredicate.describe(
+                                "have a version",
+                                row -> row.getFields().stream()
+                                        .anyMatch(field -> field.isAnnotatedWith("jakarta.persistence.Version"))))))
                 .check(ALL);
     }
 

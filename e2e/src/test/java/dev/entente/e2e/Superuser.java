@@ -38,6 +38,17 @@ final class Superuser {
         return ask(connect(), sql);
     }
 
+    /** Carries out statements, such as ones that take a lock, and does something while their session lasts. */
+    void during(String sql, Runnable meanwhile) {
+        try (var connection = connect();
+                var statement = connection.createStatement()) {
+            statement.execute(sql);
+            meanwhile.run();
+        } catch (SQLException e) {
+            throw new AssertionError(sql + ": " + e.getMessage(), e);
+        }
+    }
+
     /** The database may have been started anew. */
     private static boolean lives(Connection connection) {
         try (var statement = connection.createStatement()) {

@@ -17,11 +17,13 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** An attempt as stored. A decoy says why it is one; where it means nobody it has no person. */
 @Entity
+@DynamicUpdate
 @Table(name = "attempt")
 class AttemptRow {
     /** The decoy that every attempt is until it is looked up whose it is. */

@@ -13,9 +13,11 @@ import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** One password, or an unlock, on its way to one account. */
 @Entity
+@DynamicUpdate
 @Table(name = "delivery")
 class DeliveryRow {
     @Id

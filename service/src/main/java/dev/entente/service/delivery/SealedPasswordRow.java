@@ -6,9 +6,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.Immutable;
 
 /** Ciphertext and what was signed about it, kept until the delivery ends; an unlock has no ciphertext. */
 @Entity
+@Immutable
 @Table(name = "sealed_password")
 class SealedPasswordRow {
     @Id

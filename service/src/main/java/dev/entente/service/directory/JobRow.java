@@ -10,11 +10,13 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** Work that a steward does in the background. */
 @Entity
+@DynamicUpdate
 @Table(name = "job")
 class JobRow {
     /** What a preflight found. */
