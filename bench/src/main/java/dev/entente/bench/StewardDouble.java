@@ -54,6 +54,9 @@ public final class StewardDouble {
     private final HttpClient http;
     private final ScheduledExecutorService timer;
     private final String instance = UUID.randomUUID().toString();
+    /** In one batch. */
+    private static final int MOST_PEOPLE = 500;
+
     private final AtomicInteger synced = new AtomicInteger();
     private final AtomicInteger failed = new AtomicInteger();
     private final AtomicInteger version = new AtomicInteger(1);
@@ -267,11 +270,23 @@ public final class StewardDouble {
                 if (read == null) {
                     end(task, List.of());
                 } else {
-                    call("/jobs/" + task.id() + "/batch", read, answer -> end(task, null));
+                    handIn(task, read);
                 }
             }
             default -> end(task, List.of());
         }
+    }
+
+    private void handIn(StewardApi.Task task, StewardApi.Batch read) {
+        var people = read.people();
+        if (people.size() <= MOST_PEOPLE) {
+            call("/jobs/" + task.id() + "/batch", read, answer -> end(task, null));
+            return;
+        }
+        var first = new StewardApi.Batch(people.subList(0, MOST_PEOPLE), List.of(), List.of(), List.of());
+        var rest = new StewardApi.Batch(
+                people.subList(MOST_PEOPLE, people.size()), read.groups(), read.ous(), read.gone());
+        call("/jobs/" + task.id() + "/batch", first, answer -> handIn(task, rest));
     }
 
     private void end(StewardApi.Task task, List<DirectoryApi.Finding> findings) {

@@ -11,7 +11,7 @@ import tools.jackson.databind.json.JsonMapper;
 record Crew(String shore, String fleet, String address, String number) {
     private static final List<Crew> ALL = all();
 
-    /** All of them, for a world of their own; a double knows the first ones only, those of the demo. */
+    /** All of them, for a world of their own. */
     static Queue<Crew> rest() {
         return new ConcurrentLinkedQueue<>(ALL);
     }
