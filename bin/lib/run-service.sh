@@ -53,9 +53,10 @@ if [ ! -f "$program/classes.jsa" ]; then
     archived
 fi
 [ "${ENTENTE_UNTIL:-}" != archived ] || exit 0
-# More classes than the program's own: how a test adds a method. What the build worked out doesn't know them.
+# More classes than the program's own, for tests and benchmarks. Where components are among them, spring.aot.enabled=false has it
+# look for them: what the build worked out doesn't know them.
 if [ -n "${ENTENTE_MORE_CLASSES:-}" ]; then
-    exec java -Xmx512m "${quick[@]}" -Dspring.aot.enabled=false "$@" -cp "$program/entente-service-program.jar:$ENTENTE_MORE_CLASSES" \
+    exec java -Xmx512m "${quick[@]}" "$@" -cp "$program/entente-service-program.jar:$ENTENTE_MORE_CLASSES" \
         dev.entente.service.EntenteService
 fi
 exec java -Xmx512m "${quick[@]}" "$@" -jar "$program/entente-service-program.jar"

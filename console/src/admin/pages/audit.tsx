@@ -2,7 +2,7 @@ import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import { useParams } from "react-router";
 import { Button, Notice, Select } from "../../shared/ui";
-import { attemptRowStateValues } from "../../shared/api-types";
+import { attemptStateValues } from "../../shared/api-types";
 import { chosen } from "../choices";
 import { DeliveryFacts } from "./deliveries";
 import { LiftLimits } from "./pressure";
@@ -18,7 +18,7 @@ export const pages: Page[] = [
 
 export function Audit() {
   const filter = useFilter();
-  const state = chosen(attemptRowStateValues, filter.get("state"));
+  const state = chosen(attemptStateValues, filter.get("state"));
   const attempts = useInfiniteQuery(ask.attempts(state));
   return (
     <>
@@ -28,7 +28,7 @@ export function Audit() {
           labelled="beside"
           value={state ?? ""}
           onChange={(value) => filter.set({ state: value || null })}
-          options={["", ...attemptRowStateValues]}
+          options={["", ...attemptStateValues]}
         />
       </PageHead>
       <Paged query={attempts}>

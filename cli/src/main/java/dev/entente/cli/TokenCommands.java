@@ -52,7 +52,7 @@ final class TokenCommands {
                     Path keyFile,
             @Option(names = "--password", description = "the container is under a password, which is asked for")
                     boolean password) {
-        List<TokenApi.Token> tokens;
+        List<TokenApi.AppToken> tokens;
         try {
             tokens = file.toString().toLowerCase(Locale.ROOT).endsWith(".csv")
                     ? csv(file)
@@ -113,13 +113,13 @@ final class TokenCommands {
                 .get();
     }
 
-    private static List<TokenApi.Token> csv(Path file) {
+    private static List<TokenApi.AppToken> csv(Path file) {
         try (var reader = Files.newBufferedReader(file);
                 var rows = format().parse(reader)) {
             columns(rows, "login", "serial", "secret");
-            var tokens = new ArrayList<TokenApi.Token>();
+            var tokens = new ArrayList<TokenApi.AppToken>();
             for (var row : rows) {
-                tokens.add(new TokenApi.Token(
+                tokens.add(new TokenApi.AppToken(
                         row.get("login"),
                         row.get("serial"),
                         row.get("secret"),
@@ -145,7 +145,7 @@ final class TokenCommands {
         return Integer.parseInt(text);
     }
 
-    private static List<TokenApi.Token> container(Path file, Path owners, Path keyFile, boolean password)
+    private static List<TokenApi.AppToken> container(Path file, Path owners, Path keyFile, boolean password)
             throws Pskc.Unreadable {
         try {
             var keys = Pskc.read(
@@ -158,13 +158,13 @@ final class TokenCommands {
                                     .toCharArray()
                             : null);
             var whose = owners == null ? Map.<String, String>of() : whose(owners);
-            var tokens = new ArrayList<TokenApi.Token>();
+            var tokens = new ArrayList<TokenApi.AppToken>();
             for (var key : keys) {
                 if (!key.algorithm().endsWith(":totp")) {
                     throw new IllegalArgumentException("the key " + key.serial()
                             + " isn't one by time (TOTP), and no others are taken: " + key.algorithm());
                 }
-                tokens.add(new TokenApi.Token(
+                tokens.add(new TokenApi.AppToken(
                         whose.getOrDefault(key.serial(), login(key.user())),
                         key.serial(),
                         new Base32().encodeToString(key.secret()).replace("=", ""),

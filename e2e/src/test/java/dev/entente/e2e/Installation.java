@@ -4,6 +4,7 @@ import dev.entente.bench.Mailbox;
 import dev.entente.cli.WarmClient;
 import dev.entente.core.seal.SigningKey;
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.net.BindException;
 import java.net.HttpURLConnection;
 import java.net.ServerSocket;
@@ -12,6 +13,7 @@ import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -55,6 +57,7 @@ abstract class Installation {
     final Mailbox mailbox = new Mailbox("http://127.0.0.1:" + box);
     final Map<String, Process> processes = new ConcurrentHashMap<>();
     private Browser browser;
+    private long compared;
     private final Queue<Crew> crew = Crew.rest();
     private final Superuser superuser;
 
@@ -123,6 +126,30 @@ abstract class Installation {
     /** What the service is told besides where things are. */
     abstract List<String> serviceOptions();
 
+    /** Where the answers of the service are kept. */
+    private Path answers() {
+        return dir.resolve("answers");
+    }
+
+    /** What the service answered since this was last asked that differs from the description of the API. */
+    final List<String> undescribed() {
+        if (!Files.exists(answers())) {
+            return List.of();
+        }
+        try (var lines = Files.lines(answers())) {
+            var since = compared;
+            var kept = lines.skip(since).toList();
+            compared += kept.size();
+            return kept.stream()
+                    .flatMap(line -> Described.api().faults(ApiPerson.JSON.readTree(line)).stream())
+                    .distinct()
+                    .sorted()
+                    .toList();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
     /** What the lab is told besides where PostgreSQL is. */
     abstract Map<String, String> labEnvironment();
 
@@ -190,13 +217,37 @@ abstract class Installation {
                 String.valueOf(port),
                 String.valueOf(smtp),
                 url));
+        command.add("-Dentente.answers=" + answers());
         command.addAll(serviceOptions());
         start("service", serviceEnvironment(), command.toArray(String[]::new));
     }
 
-    /** What the service's process finds in its environment. */
-    Map<String, String> serviceEnvironment() {
-        return Map.of();
+    /** Folders of classes that the service has only here, as the tests of the service were compiled. */
+    List<String> moreClasses() {
+        return List.of();
+    }
+
+    /** With what keeps every answer of the service, to be compared with its description. */
+    private Map<String, String> serviceEnvironment() {
+        var from = ROOT.resolve("service/target/test-classes");
+        var more = new ArrayList<>(moreClasses());
+        more.add("dev/entente/service/described");
+        try {
+            for (var part : more) {
+                var to = Files.createDirectories(dir.resolve("more").resolve(part));
+                try (var files = Files.list(from.resolve(part))) {
+                    for (var file : files.toList()) {
+                        Files.copy(file, to.resolve(file.getFileName()), StandardCopyOption.REPLACE_EXISTING);
+                    }
+                }
+            }
+            Files.writeString(
+                    Files.createDirectories(dir.resolve("more/META-INF")).resolve("spring.factories"),
+                    "org.springframework.context.ApplicationContextInitializer=dev.entente.service.described.AnswersKept\n");
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+        return Map.of("ENTENTE_MORE_CLASSES", dir.resolve("more").toString());
     }
 
     final void waitForService() {
@@ -247,6 +298,11 @@ abstract class Installation {
     /** Statements as the superuser: see {@link Superuser#ask}. */
     String query(String sql) {
         return superuser.ask(sql);
+    }
+
+    /** Something while a session of the superuser's lasts: see {@link Superuser#during}. */
+    void during(String sql, Runnable meanwhile) {
+        superuser.during(sql, meanwhile);
     }
 
     /** By PostgreSQL's own client, with what one of our roles may do. */

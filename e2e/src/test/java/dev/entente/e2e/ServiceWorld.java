@@ -129,6 +129,7 @@ final class ServiceWorld extends Installation {
     @Override
     List<String> serviceOptions() {
         return List.of(
+                "-Dspring.aot.enabled=false",
                 "-Dentente.clock-ahead=" + clock,
                 "-Dentente.answer-deadline=50ms",
                 "-Dentente.steward-missed-after=20s",
@@ -143,22 +144,8 @@ final class ServiceWorld extends Installation {
 
     /** With a method that lives only in the tests: a folder in core and one in the service, and nothing else. */
     @Override
-    Map<String, String> serviceEnvironment() {
-        var from = ROOT.resolve("service/target/test-classes");
-        try {
-            for (var part :
-                    List.of("dev/entente/core/verify/trial", "dev/entente/service/verify/trial", "META-INF/services")) {
-                var to = Files.createDirectories(dir.resolve("trial").resolve(part));
-                try (var files = Files.list(from.resolve(part))) {
-                    for (var file : files.toList()) {
-                        Files.copy(file, to.resolve(file.getFileName()), StandardCopyOption.REPLACE_EXISTING);
-                    }
-                }
-            }
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
-        return Map.of("ENTENTE_MORE_CLASSES", dir.resolve("trial").toString());
+    List<String> moreClasses() {
+        return List.of("dev/entente/core/verify/trial", "dev/entente/service/verify/trial", "META-INF/services");
     }
 
     @Override
@@ -247,10 +234,10 @@ final class ServiceWorld extends Installation {
                 : World.fleetDn(person.path("fleet").asString(""));
     }
 
-    /** The people of the demo as one directory has them. */
+    /** The people of the demo, and more of the crew, as one directory has them. */
     private static StewardApi.Batch contents(boolean shore) {
         var made = ApiPerson.JSON.readTree(run(
-                        Map.of(),
+                        MORE_CREW,
                         "/usr/bin/python3",
                         ROOT.resolve("bin/lib/people.py").toString())
                 .expect(0)

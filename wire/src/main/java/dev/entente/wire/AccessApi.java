@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -20,7 +21,11 @@ public final class AccessApi {
      * @param code of the second factor, where there is one
      * @param device what the command line was given with its last token, to be known by; a browser has a cookie for it
      */
-    public record SignIn(String login, String password, String code, String device) {}
+    public record SignIn(
+            String login,
+            String password,
+            @OrNull String code,
+            @OrNull String device) {}
 
     /** The first administrator, made with the one-time token of the first start. */
     public record FirstAdministrator(String token, String login, String name, String password) {}
@@ -40,10 +45,10 @@ public final class AccessApi {
             String name,
             @OneOf(named = {ADMINISTRATOR, STAFF}) String role,
             List<String> scopes,
-            String ownLogin,
+            @OrNull String ownLogin,
             boolean secondFactor,
-            Instant suspendedAt,
-            Instant lastSeen) {}
+            @OrNull Instant suspendedAt,
+            @OrNull Instant lastSeen) {}
 
     /**
      * Who is signed in.
@@ -86,7 +91,7 @@ public final class AccessApi {
     public record PasswordChange(String before, String password) {}
 
     /** Shows that it is oneself: by a code, or by the password where there is no second factor. */
-    public record Confirmation(String code, String password) {}
+    public record Confirmation(@OrNull String code, @OrNull String password) {}
 
     /** A secret for an authenticator app, in groups to type by hand and as the square image holds it. */
     public record OfferedSecondFactor(String secret, String uri) {}
@@ -106,9 +111,9 @@ public final class AccessApi {
             String login,
             String name,
             String password,
-            @OneOf(named = {ADMINISTRATOR, STAFF}) String role,
-            List<String> scopes,
-            String ownLogin) {
+            @OrNull @OneOf(named = {ADMINISTRATOR, STAFF}) String role,
+            @OrNull List<String> scopes,
+            @OrNull String ownLogin) {
         /** An administrator. */
         public NewAdministrator(String login, String name, String password) {
             this(login, name, password, null, null, null);

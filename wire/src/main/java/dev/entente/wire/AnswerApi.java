@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.seal.OrNull;
 import java.util.List;
 
 /** Bodies of {@code /api/v1/security-answers}: answers to security questions that an administrator brings in for people. */
@@ -41,7 +42,7 @@ public final class AnswerApi {
     public record AnswerOutcome(
             String login,
             @OneOf(named = {"imported", "waits", "refused"}) String state,
-            String why) {}
+            @OrNull String why) {}
 
     /** What became of each, in their order. */
     public record AnswersImported(List<AnswerOutcome> people) {}

@@ -5,6 +5,7 @@ import dev.entente.core.attempt.Cause;
 import dev.entente.core.delivery.DeliveryState;
 import dev.entente.core.policy.Action;
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -22,14 +23,17 @@ public final class AttemptApi {
      */
     public record AttemptRow(
             String reference,
-            @OneOf(AttemptState.class) String state,
-            @OneOf(Action.class) String action,
-            UUID person,
-            String personName,
-            String policy,
-            String cause,
-            Instant createdAt,
-            Instant endedAt) {}
+
+            @OneOf(value = AttemptState.class, named = "purged")
+            String state,
+
+            @OrNull @OneOf(Action.class) String action,
+            @OrNull UUID person,
+            @OrNull String personName,
+            @OrNull String policy,
+            @OrNull String cause,
+            @OrNull Instant createdAt,
+            @OrNull Instant endedAt) {}
 
     /**
      * One attempt with everything that happened.
@@ -38,7 +42,7 @@ public final class AttemptApi {
      */
     public record AttemptDetail(
             AttemptRow attempt,
-            String reason,
+            @OrNull String reason,
             List<String> limits,
             List<Delivery> deliveries,
             List<RecordApi.Event> timeline) {}
@@ -59,14 +63,14 @@ public final class AttemptApi {
 
             int epoch,
             String steward,
-            @OneOf(Cause.class) String code,
-            String cause,
-            String whatToDo,
-            String detail,
-            String server,
-            String versionBefore,
-            String versionAfter,
-            String bind,
+            @OrNull @OneOf(Cause.class) String code,
+            @OrNull String cause,
+            @OrNull String whatToDo,
+            @OrNull String detail,
+            @OrNull String server,
+            @OrNull String versionBefore,
+            @OrNull String versionAfter,
+            @OrNull String bind,
             Instant createdAt,
             Instant endedAt,
             Map<String, Long> phases) {}
@@ -90,7 +94,13 @@ public final class AttemptApi {
     public record PressureLevel(String kind, String says, long lastHour, double usual, boolean unusual) {}
 
     /** A network it came from, or a person in whose name it came. */
-    public record PressureSource(String kind, String network, UUID person, String name, long count, String says) {}
+    public record PressureSource(
+            String kind,
+            @OrNull String network,
+            @OrNull UUID person,
+            @OrNull String name,
+            long count,
+            String says) {}
 
     /**
      * Whether somebody can do anything by themselves.
@@ -99,7 +109,8 @@ public final class AttemptApi {
      * @param since null if it is not
      * @param reference of the attempt that they said it of; null for none
      */
-    public record SelfService(boolean closed, Instant since, String reference) {}
+    public record SelfService(
+            boolean closed, @OrNull Instant since, @OrNull String reference) {}
 
     /**
      * Self-service is opened again.

@@ -1,6 +1,7 @@
 package dev.entente.wire;
 
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -29,37 +30,37 @@ public final class DirectoryApi {
      */
     public record NewDirectory(
             String name,
-            String title,
+            @OrNull String title,
 
             @OneOf(named = {"active-directory", "ldap", "scim", "local"})
             String kind,
 
             List<String> servers,
-            String base,
-            String groupBase,
-            String serviceAccount,
+            @OrNull String base,
+            @OrNull String groupBase,
+            @OrNull String serviceAccount,
             String correlation,
-            List<String> loginAttributes,
-            List<String> attributes,
-            List<String> protectedGroups,
-            List<String> mailboxes,
-            Integer trust,
+            @OrNull List<String> loginAttributes,
+            @OrNull List<String> attributes,
+            @OrNull List<String> protectedGroups,
+            @OrNull List<String> mailboxes,
+            @OrNull Integer trust,
             EcKey operatorKey) {}
 
     /** What to change about a directory; null leaves a value as it is. */
     public record DirectoryChange(
-            String title,
-            List<String> servers,
-            String base,
-            String groupBase,
-            String serviceAccount,
-            String correlation,
-            List<String> loginAttributes,
-            List<String> attributes,
-            List<String> protectedGroups,
-            List<String> mailboxes,
-            Integer trust,
-            Integer lossShare) {}
+            @OrNull String title,
+            @OrNull List<String> servers,
+            @OrNull String base,
+            @OrNull String groupBase,
+            @OrNull String serviceAccount,
+            @OrNull String correlation,
+            @OrNull List<String> loginAttributes,
+            @OrNull List<String> attributes,
+            @OrNull List<String> protectedGroups,
+            @OrNull List<String> mailboxes,
+            @OrNull Integer trust,
+            @OrNull Integer lossShare) {}
 
     /** A directory as it stands; {@code attention} says what is missing or wrong, empty if all is well. */
     public record Directory(
@@ -71,9 +72,9 @@ public final class DirectoryApi {
             String kind,
 
             List<String> servers,
-            String base,
-            String groupBase,
-            String serviceAccount,
+            @OrNull String base,
+            @OrNull String groupBase,
+            @OrNull String serviceAccount,
             String correlation,
             List<String> loginAttributes,
             List<String> attributes,
@@ -81,16 +82,16 @@ public final class DirectoryApi {
             List<String> mailboxes,
             int trust,
             int lossShare,
-            Instant suspendedAt,
+            @OrNull Instant suspendedAt,
             String operatorKey,
             int rosterVersion,
-            Instant syncedAt,
+            @OrNull Instant syncedAt,
             boolean followsChanges,
             int accounts,
             int groups,
             List<Steward> stewards,
-            Job lastPreflight,
-            Job lastSync,
+            @OrNull Job lastPreflight,
+            @OrNull Job lastSync,
             int waitingDeliveries,
             int openCases,
             List<String> attention) {}
@@ -126,10 +127,10 @@ public final class DirectoryApi {
 
             EcKey identityKey,
             String version,
-            Instant lastSeen,
+            @OrNull Instant lastSeen,
             boolean connected,
-            String server,
-            Instant certificateEnds,
+            @OrNull String server,
+            @OrNull Instant certificateEnds,
             int latencyMillis,
             int held) {}
 
@@ -145,7 +146,7 @@ public final class DirectoryApi {
     public record JoinCode(String code, String serviceKey, UUID directory, Instant expiresAt) {}
 
     /** The roster in force, null before the first. */
-    public record SignedRoster(String roster) {}
+    public record SignedRoster(@OrNull String roster) {}
 
     /** A statement about a credential, signed by the directory's operator. */
     public record SignedCredential(String statement) {}
@@ -163,10 +164,10 @@ public final class DirectoryApi {
             String state,
 
             int done,
-            String message,
+            @OrNull String message,
             List<Finding> findings,
             Instant createdAt,
-            Instant endedAt) {}
+            @OrNull Instant endedAt) {}
 
     /**
      * Something that preflight reports.

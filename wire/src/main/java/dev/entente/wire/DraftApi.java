@@ -1,6 +1,7 @@
 package dev.entente.wire;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -64,14 +65,23 @@ public final class DraftApi {
      * @param at when it is to be published; null for now
      * @param until when what was in force before becomes the next revision by itself; null for not by itself
      */
-    public record Publication(String note, Integer after, Integer losesWay, Instant at, Instant until) {}
+    public record Publication(
+            String note,
+            @OrNull Integer after,
+            @OrNull Integer losesWay,
+            @OrNull Instant at,
+            @OrNull Instant until) {}
 
     /**
      * What a draft makes weaker, and whether it needs a second person.
      *
      * @param weaker a sentence for each thing
      */
-    public record Approval(List<String> weaker, boolean needed, String submittedBy, String approvedBy) {}
+    public record Approval(
+            List<String> weaker,
+            boolean needed,
+            @OrNull String submittedBy,
+            @OrNull String approvedBy) {}
 
     /**
      * Something that happens by itself.
@@ -94,7 +104,7 @@ public final class DraftApi {
     public record Revision(
             int number,
             String author,
-            String approvedBy,
+            @OrNull String approvedBy,
             String note,
             Instant publishedAt,
             Map<String, String> files) {}
@@ -108,7 +118,7 @@ public final class DraftApi {
      */
     public record Rehearsal(
             @OneOf(Action.class) String action,
-            String network,
+            @OrNull String network,
             int revision,
             int people,
             List<RehearsalCount> counts,

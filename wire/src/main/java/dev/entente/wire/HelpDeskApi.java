@@ -1,6 +1,7 @@
 package dev.entente.wire;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -33,13 +34,13 @@ public final class HelpDeskApi {
             String reference,
             String name,
             String login,
-            String department,
+            @OrNull String department,
             boolean privileged,
             @OneOf(Action.class) String action,
             String network,
             List<String> checklist,
             List<Map<String, String>> spoken,
-            String confirmedBy,
+            @OrNull String confirmedBy,
             Instant askedAt,
             Instant expiresAt) {}
 
@@ -50,7 +51,10 @@ public final class HelpDeskApi {
      * @param heard what the caller answered to each spoken question, in their order; null where none is asked
      * @param note for the record, at most 500 characters; null for none
      */
-    public record StaffConfirmation(List<String> checked, List<String> heard, String note) {
+    public record StaffConfirmation(
+            List<String> checked,
+            @OrNull List<String> heard,
+            @OrNull String note) {
         public StaffConfirmation(List<String> checked, String note) {
             this(checked, null, note);
         }
@@ -73,7 +77,11 @@ public final class HelpDeskApi {
      * @param checked every entry of the checklist, word for word
      * @param note for the record, at most 500 characters; null for none
      */
-    public record ManagerConfirmation(String token, String number, List<String> checked, String note) {}
+    public record ManagerConfirmation(
+            String token,
+            String number,
+            List<String> checked,
+            @OrNull String note) {}
 
     /**
      * What came of a confirmation.

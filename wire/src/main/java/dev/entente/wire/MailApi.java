@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 
@@ -20,15 +21,15 @@ public final class MailApi {
             String host,
             int port,
             @OneOf(named = {"tls", "starttls", "none"}) String security,
-            String login,
+            @OrNull String login,
             String sender,
             List<String> administrators,
-            Boolean works,
-            String why,
+            @OrNull Boolean works,
+            @OrNull String why,
             Instant since,
             int newsPerMinute,
-            String dkimSelector,
-            String dkimRecord) {}
+            @OrNull String dkimSelector,
+            @OrNull String dkimRecord) {}
 
     /**
      * How mail is to be sent.
@@ -43,12 +44,12 @@ public final class MailApi {
             String host,
             int port,
             @OneOf(named = {"tls", "starttls", "none"}) String security,
-            String login,
-            String password,
+            @OrNull String login,
+            @OrNull String password,
             String sender,
-            List<String> administrators,
-            Integer newsPerMinute,
-            String dkimSelector) {}
+            @OrNull List<String> administrators,
+            @OrNull Integer newsPerMinute,
+            @OrNull String dkimSelector) {}
 
     /**
      * The mailbox from which is read what comes back.
@@ -61,8 +62,8 @@ public final class MailApi {
             int port,
             @OneOf(named = {"tls", "starttls", "none"}) String security,
             String login,
-            Instant lookedAt,
-            String why) {}
+            @OrNull Instant lookedAt,
+            @OrNull String why) {}
 
     /**
      * Which mailbox that is to be, reached by IMAP (RFC 9051).
@@ -80,5 +81,5 @@ public final class MailApi {
     public record MailTest(String address) {}
 
     /** What came of a test: the whole conversation with the server, without secrets. */
-    public record MailTried(boolean sent, String why, List<String> conversation) {}
+    public record MailTried(boolean sent, @OrNull String why, List<String> conversation) {}
 }

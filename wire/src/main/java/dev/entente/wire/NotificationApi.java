@@ -3,6 +3,7 @@ package dev.entente.wire;
 import dev.entente.core.notice.Concern;
 import dev.entente.core.notice.Pace;
 import dev.entente.core.policy.Message;
+import dev.entente.core.seal.OrNull;
 import dev.entente.core.verify.Channel;
 import java.time.Instant;
 import java.util.List;
@@ -38,27 +39,27 @@ public final class NotificationApi {
             @OneOf(named = {"queued", "sending", "sent", "failed", "uncertain", "expired", "bounced"})
             String state,
 
-            UUID person,
-            String administrator,
-            String recipient,
-            String reference,
+            @OrNull UUID person,
+            @OrNull String administrator,
+            @OrNull String recipient,
+            @OrNull String reference,
             boolean repeatable,
             int tries,
-            String why,
-            String arrival,
-            String gateway,
-            UUID againOf,
+            @OrNull String why,
+            @OrNull String arrival,
+            @OrNull String gateway,
+            @OrNull UUID againOf,
             Instant createdAt,
-            Instant nextTry,
-            Instant endedAt,
-            Text text) {}
+            @OrNull Instant nextTry,
+            @OrNull Instant endedAt,
+            @OrNull Text text) {}
 
     /**
      * What a message says.
      *
      * @param subject null for telephones
      */
-    public record Text(String subject, String text, String language) {}
+    public record Text(@OrNull String subject, String text, String language) {}
 
     /**
      * What an administrator is told of.
@@ -68,7 +69,7 @@ public final class NotificationApi {
      * @param hour of the day, UTC, at which all that is told daily is sent
      * @param concerns what there is to choose from
      */
-    public record Notices(String address, Map<String, String> paces, int hour, List<ConcernShown> concerns) {}
+    public record Notices(@OrNull String address, Map<String, String> paces, int hour, List<ConcernShown> concerns) {}
 
     /**
      * Something that one can be told of.
@@ -87,7 +88,7 @@ public final class NotificationApi {
      * @param paces {@code off}, {@code at-once} or {@code daily} by concern; what is left out is as usual
      * @param hour from 0 to 23, UTC
      */
-    public record NoticesWanted(String address, Map<String, String> paces, int hour) {
+    public record NoticesWanted(@OrNull String address, Map<String, String> paces, int hour) {
         public NoticesWanted {
             paces = paces == null ? Map.of() : paces;
         }

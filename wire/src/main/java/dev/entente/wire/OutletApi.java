@@ -2,6 +2,7 @@ package dev.entente.wire;
 
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.core.audit.OutletKind;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -38,9 +39,9 @@ public final class OutletApi {
     public record Outlet(
             String name,
             @OneOf(OutletKind.class) String kind,
-            String to,
+            @OrNull String to,
             boolean trusts,
-            String audience,
+            @OrNull String audience,
             boolean credential,
             List<String> kinds,
             List<String> parts,
@@ -50,9 +51,9 @@ public final class OutletApi {
             long position,
             long behind,
             int failures,
-            String why,
-            Instant since,
-            Instant sentAt) {}
+            @OrNull String why,
+            @OrNull Instant since,
+            @OrNull Instant sentAt) {}
 
     /**
      * An outlet as it shall be.
@@ -65,15 +66,15 @@ public final class OutletApi {
      */
     public record NewOutlet(
             @OneOf(OutletKind.class) String kind,
-            String to,
-            String authority,
-            String audience,
-            String credential,
+            @OrNull String to,
+            @OrNull String authority,
+            @OrNull String audience,
+            @OrNull String credential,
             List<String> kinds,
             List<String> parts,
             @OneOf(Severity.class) String severity,
             boolean personal,
-            Long from) {
+            @OrNull Long from) {
         public NewOutlet {
             kinds = kinds == null ? List.of() : kinds;
             parts = parts == null ? List.of() : parts;
@@ -91,7 +92,7 @@ public final class OutletApi {
      *
      * @param fetchWith the token by which events are fetched, shown this once; null for outlets that are told
      */
-    public record Made(Outlet outlet, String fetchWith) {
+    public record Made(Outlet outlet, @OrNull String fetchWith) {
         /** Shows nothing of the token. */
         @Override
         public String toString() {
@@ -100,7 +101,7 @@ public final class OutletApi {
     }
 
     /** What came of a test; {@code why} is null if the receiver took it. */
-    public record Tried(boolean taken, String why) {}
+    public record Tried(boolean taken, @OrNull String why) {}
 
     /**
      * From where to go on.
@@ -108,13 +109,17 @@ public final class OutletApi {
      * @param from position of the next event; null to go on where it is
      * @param skip leaves out the event that the receiver would not take
      */
-    public record GoOn(Long from, boolean skip) {}
+    public record GoOn(@OrNull Long from, boolean skip) {}
 
     /** Public keys (RFC 7517 section 5). */
     public record Keys(List<Map<String, String>> keys) {}
 
     /** What a receiver asks for that fetches tokens (RFC 8936 section 2.2). */
-    public record Poll(Integer maxEvents, Boolean returnImmediately, List<String> ack, Map<String, SetError> setErrs) {}
+    public record Poll(
+            @OrNull Integer maxEvents,
+            @OrNull Boolean returnImmediately,
+            @OrNull List<String> ack,
+            @OrNull Map<String, SetError> setErrs) {}
 
     /** Why a receiver would not take a token (RFC 8936 section 2.2). */
     public record SetError(String err, String description) {}

@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -18,10 +19,10 @@ public final class PeopleApi {
             String dn,
             UUID person,
             String personName,
-            String before,
-            String after,
-            UUID otherPerson,
-            String otherName,
+            @OrNull String before,
+            @OrNull String after,
+            @OrNull UUID otherPerson,
+            @OrNull String otherName,
             Instant openedAt,
             String says) {}
 
@@ -30,7 +31,7 @@ public final class PeopleApi {
             @OneOf(named = {"join", "keep-apart"}) String decision) {}
 
     /** A person in a list. */
-    public record PersonRow(UUID id, String name, String department, List<Account> accounts) {}
+    public record PersonRow(UUID id, String name, @OrNull String department, List<Account> accounts) {}
 
     /**
      * One account of a person. Times are null where the directory does not say.
@@ -49,19 +50,29 @@ public final class PeopleApi {
             boolean hasMail,
             boolean quarantined,
             boolean mustChange,
-            Instant endsAt,
-            Instant lastSignIn,
-            Instant passwordSetAt,
-            Instant passwordEndsAt,
-            Instant changedElsewhereAt,
-            String manager,
-            String rules) {}
+            @OrNull Instant endsAt,
+            @OrNull Instant lastSignIn,
+            @OrNull Instant passwordSetAt,
+            @OrNull Instant passwordEndsAt,
+            @OrNull Instant changedElsewhereAt,
+            @OrNull String manager,
+            @OrNull String rules) {}
 
     /** One person. */
     public record Person(
-            UUID id, String name, String correlation, String department, List<Account> accounts, List<String> groups) {}
+            UUID id,
+            String name,
+            String correlation,
+            @OrNull String department,
+            List<Account> accounts,
+            List<String> groups) {}
 
     /** One method of a person. */
     public record Enrolment(
-            UUID id, @MethodName String method, String label, Instant since, Instant lastUsed, Integer left) {}
+            @OrNull UUID id,
+            @MethodName String method,
+            String label,
+            @OrNull Instant since,
+            @OrNull Instant lastUsed,
+            @OrNull Integer left) {}
 }

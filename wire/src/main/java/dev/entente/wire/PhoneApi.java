@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.seal.OrNull;
 import dev.entente.core.verify.Channel;
 import java.math.BigDecimal;
 import java.time.Instant;
@@ -33,7 +34,13 @@ public final class PhoneApi {
      * @param works whether it took the last message or test; null if none was sent yet
      */
     public record Gateway(
-            String name, String url, List<String> sends, BigDecimal price, Boolean works, String why, Instant since) {}
+            String name,
+            String url,
+            List<String> sends,
+            BigDecimal price,
+            @OrNull Boolean works,
+            @OrNull String why,
+            @OrNull Instant since) {}
 
     /** What one gateway took on one day. */
     public record Spent(
@@ -44,14 +51,19 @@ public final class PhoneApi {
             BigDecimal cost) {}
 
     /** Through whom telephones are to be reached. Without gateways no message is sent. */
-    public record PhoneSettings(List<NewGateway> gateways, Integer perNumber, Integer perPrefix, Integer perCountry) {}
+    public record PhoneSettings(
+            List<NewGateway> gateways,
+            @OrNull Integer perNumber,
+            @OrNull Integer perPrefix,
+            @OrNull Integer perCountry) {}
 
     /**
      * One gateway.
      *
      * @param secret that both sign with, at least 16 characters; null keeps the one before for the same name and address
      */
-    public record NewGateway(String name, String url, String secret, List<String> sends, BigDecimal price) {
+    public record NewGateway(
+            String name, String url, @OrNull String secret, List<String> sends, BigDecimal price) {
         /** Shows nothing of the secret. */
         @Override
         public String toString() {
@@ -66,12 +78,13 @@ public final class PhoneApi {
      * @param number E.164
      */
     public record PhoneTest(
-            String gateway,
+            @OrNull String gateway,
             String number,
             @OneOf(Channel.class) String channel) {}
 
     /** What came of a test. */
-    public record PhoneTried(boolean taken, String gateway, String why) {}
+    public record PhoneTried(
+            boolean taken, String gateway, @OrNull String why) {}
 
     /**
      * What a gateway is asked to send.
@@ -83,7 +96,8 @@ public final class PhoneApi {
      * @param text what is written or read out
      * @param language of the text (BCP 47)
      */
-    public record Message(String id, String kind, String to, String extension, String text, String language) {}
+    public record Message(
+            String id, String kind, String to, @OrNull String extension, String text, String language) {}
 
     /** What the gateway calls a message that it has taken. */
     public record Accepted(String reference) {}
@@ -95,5 +109,9 @@ public final class PhoneApi {
      * @param reason why it was not delivered; null otherwise
      * @param price what it cost; null if the gateway does not say
      */
-    public record MessageState(String reference, String state, String reason, BigDecimal price) {}
+    public record MessageState(
+            String reference,
+            String state,
+            @OrNull String reason,
+            @OrNull BigDecimal price) {}
 }

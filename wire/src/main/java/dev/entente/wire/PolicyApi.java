@@ -1,6 +1,7 @@
 package dev.entente.wire;
 
 import dev.entente.core.policy.Action;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -21,9 +22,9 @@ public final class PolicyApi {
             @OneOf(Action.class) String action,
             int revision,
             boolean possible,
-            String policy,
+            @OrNull String policy,
             List<Considered> considered,
-            Required required,
+            @OrNull Required required,
             List<MethodStanding> methods,
             List<Fact> facts,
             List<Obstacle> obstacles,
@@ -38,7 +39,8 @@ public final class PolicyApi {
      * @param words such as "from inside Fleet networks, on a known device"
      * @param proof what has to be proved, in words; null where nothing is possible
      */
-    public record Situation(String words, boolean possible, String proof, List<String> obstacles) {}
+    public record Situation(
+            String words, boolean possible, @OrNull String proof, List<String> obstacles) {}
 
     /**
      * What has to be proved.
@@ -98,7 +100,11 @@ public final class PolicyApi {
      * @param language instead of the person's; null for theirs
      * @param draft whose texts they are; null for those in force
      */
-    public record MessageTest(String to, UUID person, String language, UUID draft) {
+    public record MessageTest(
+            String to,
+            @OrNull UUID person,
+            @OrNull String language,
+            @OrNull UUID draft) {
         /** Shows no address. */
         @Override
         public String toString() {
@@ -125,7 +131,14 @@ public final class PolicyApi {
      * @param revision the configuration that was in force then
      */
     public record ScopeChange(
-            long id, Instant at, boolean came, UUID person, String name, int more, String why, int revision) {}
+            long id,
+            Instant at,
+            boolean came,
+            @OrNull UUID person,
+            @OrNull String name,
+            int more,
+            String why,
+            int revision) {}
 
     /** How many people are in both of two scopes, and in one of them alone. */
     public record Overlap(int both, int onlyFirst, int onlySecond) {}
@@ -144,7 +157,7 @@ public final class PolicyApi {
      * @param sample the first of them
      */
     public record ScopePreview(
-            String words, int people, List<PeopleApi.PersonRow> sample, List<DraftApi.Problem> problems) {}
+            @OrNull String words, int people, List<PeopleApi.PersonRow> sample, List<DraftApi.Problem> problems) {}
 
     /**
      * A published policy to read.
@@ -206,7 +219,8 @@ public final class PolicyApi {
      * @param reason one line, at most 200 characters
      * @param until when it ends by itself; null for not by itself
      */
-    public record NewStop(String what, String reason, Instant until) {}
+    public record NewStop(
+            String what, String reason, @OrNull Instant until) {}
 
     /**
      * Something that is or was stopped.
@@ -220,9 +234,9 @@ public final class PolicyApi {
             String reason,
             Instant since,
             String by,
-            Instant until,
-            Instant ended,
-            String endedBy) {}
+            @OrNull Instant until,
+            @OrNull Instant ended,
+            @OrNull String endedBy) {}
 
     /**
      * The stop switch.

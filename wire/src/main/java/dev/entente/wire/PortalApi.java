@@ -5,6 +5,7 @@ import dev.entente.core.password.PasswordRules;
 import dev.entente.core.policy.Action;
 import dev.entente.core.policy.Occasion;
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -34,14 +35,15 @@ public final class PortalApi {
             boolean knownBrowser,
             boolean shared,
             int idleSeconds,
-            String signIn) {}
+            @OrNull String signIn) {}
 
     /**
      * An action that is stopped.
      *
      * @param until when it goes on by itself; null if that is not known
      */
-    public record Paused(@OneOf(Action.class) String action, Instant until) {}
+    public record Paused(
+            @OneOf(Action.class) String action, @OrNull Instant until) {}
 
     /**
      * Who are you.
@@ -51,7 +53,11 @@ public final class PortalApi {
      * @param key public half of the key that the browser made for this attempt
      * @param work that was asked for by the problem {@code work-wanted}; null if none was
      */
-    public record Start(String name, @OneOf(Action.class) String action, EcKey key, Work work) {
+    public record Start(
+            String name,
+            @OneOf(Action.class) String action,
+            EcKey key,
+            @OrNull Work work) {
         public Start(String name, String action, EcKey key) {
             this(name, action, key, null);
         }
@@ -71,7 +77,10 @@ public final class PortalApi {
      * @param end the last four digits of the number, for what goes to a telephone; null otherwise
      * @param address one of the attempt's addresses, for what goes to a mailbox; null for the first
      */
-    public record Ask(@MethodName String method, String end, String address) {}
+    public record Ask(
+            @MethodName String method,
+            @OrNull String end,
+            @OrNull String address) {}
 
     /**
      * One of several mailboxes that the person can choose from.
@@ -88,7 +97,7 @@ public final class PortalApi {
      * @param parts what else was answered, by name, as {@code docs/methods} describes it, such as what a device signed; null if
      *     nothing
      */
-    public record Answer(String code, Map<String, String> parts) {
+    public record Answer(@OrNull String code, @OrNull Map<String, String> parts) {
         /** Something typed. */
         public static Answer typed(String code) {
             return new Answer(code, null);
@@ -116,8 +125,8 @@ public final class PortalApi {
             List<String> methods,
             List<Address> addresses,
             List<String> proved,
-            Challenge challenge,
-            Terms terms,
+            @OrNull Challenge challenge,
+            @OrNull Terms terms,
             List<AccountResult> accounts,
             boolean waiting,
             boolean mayGoOn,
@@ -143,21 +152,22 @@ public final class PortalApi {
      * @param thumbprint of what those stewards know it by; null where there is nothing
      */
     public record OwnMethod(
-            UUID id,
+            @OrNull UUID id,
             @MethodName String method,
             String label,
-            Instant since,
-            Instant lastUsed,
-            Integer left,
+            @OrNull Instant since,
+            @OrNull Instant lastUsed,
+            @OrNull Integer left,
             List<String> unknownTo,
-            String thumbprint) {}
+            @OrNull String thumbprint) {}
 
     /**
      * A method to set up.
      *
      * @param label how the person calls it; null for the method's own name
      */
-    public record NewEnrolment(@MethodName String method, String label) {}
+    public record NewEnrolment(
+            @MethodName String method, @OrNull String label) {}
 
     /**
      * What was offered to set up.
@@ -193,7 +203,12 @@ public final class PortalApi {
      * @param retryAt from when the directory takes another password, where it says so, or null
      */
     public record AccountResult(
-            String directory, String login, String state, String says, boolean chooseAgain, Instant retryAt) {}
+            String directory,
+            String login,
+            String state,
+            @OrNull String says,
+            boolean chooseAgain,
+            @OrNull Instant retryAt) {}
 
     /** Everything the browser needs to seal, after the proof. */
     public record Sealing(
@@ -228,14 +243,14 @@ public final class PortalApi {
     public record SealedPasswords(List<SealedPassword> passwords) {}
 
     /** One seal, exactly as made, and what was signed about it; an unlock has no seal. */
-    public record SealedPassword(String seal, String evidence) {}
+    public record SealedPassword(@OrNull String seal, String evidence) {}
 
     /**
      * A link that was mailed.
      *
      * @param number the one on the page that asked; null before it is known that it is wanted
      */
-    public record Link(String token, String number) {}
+    public record Link(String token, @OrNull String number) {}
 
     /**
      * What came of a link.
@@ -259,7 +274,7 @@ public final class PortalApi {
      *
      * @param close whether to close self-service until an administrator opens it, where that is offered; null for no
      */
-    public record Alarm(String token, Boolean close) {}
+    public record Alarm(String token, @OrNull Boolean close) {}
 
     /**
      * What an alarm would bring about.
@@ -276,7 +291,8 @@ public final class PortalApi {
      * @param ended whether an attempt was under way and has ended now
      * @param closed whether self-service is closed until an administrator opens it
      */
-    public record AlarmRaised(String reference, String organisation, String helpDesk, boolean ended, boolean closed) {}
+    public record AlarmRaised(
+            @OrNull String reference, String organisation, String helpDesk, boolean ended, boolean closed) {}
 
     /** A choice about one kind of news, with the token of the link in it. */
     public record Quiet(String token, boolean off) {}

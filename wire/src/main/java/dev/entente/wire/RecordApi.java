@@ -5,6 +5,7 @@ import dev.entente.core.audit.EventKind.Type;
 import dev.entente.core.audit.KeyChange;
 import dev.entente.core.audit.RecordVerifier;
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -16,11 +17,11 @@ public final class RecordApi {
 
     /** One event; {@code seq} is null until it is sealed. */
     public record Event(
-            Long seq,
+            @OrNull Long seq,
             UUID id,
             Instant at,
             String kind,
-            String reference,
+            @OrNull String reference,
             int ordinal,
             int revision,
             Map<String, Object> data,
@@ -79,7 +80,7 @@ public final class RecordApi {
             long size,
             EcKey key,
             List<NextKey> keyChanges,
-            Long after) {}
+            @OrNull Long after) {}
 
     /**
      * Another key that signs the record from a point on.
@@ -121,5 +122,8 @@ public final class RecordApi {
      * @param stop what can be stopped against it, as {@link NewStop} has it; null if nothing
      */
     public record Attention(
-            @OneOf(named = {"error", "warning", "info"}) String severity, String text, String page, String stop) {}
+            @OneOf(named = {"error", "warning", "info"}) String severity,
+            String text,
+            String page,
+            @OrNull String stop) {}
 }

@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -18,7 +19,7 @@ public final class RetentionApi {
      * @param cuts newest first
      */
     public record Retention(
-            Instant lastRun, List<Span> kept, List<Hold> holds, List<Erasure> erasures, List<Cut> cuts) {}
+            @OrNull Instant lastRun, List<Span> kept, List<Hold> holds, List<Erasure> erasures, List<Cut> cuts) {}
 
     /** How long events of one class are kept. */
     public record Span(String kept, int months) {}
@@ -34,17 +35,22 @@ public final class RetentionApi {
     public record Hold(
             UUID id,
             String reason,
-            String login,
-            String reference,
-            Instant since,
-            Instant until,
+            @OrNull String login,
+            @OrNull String reference,
+            @OrNull Instant since,
+            @OrNull Instant until,
             String placedBy,
             Instant placedAt,
-            String liftedBy,
-            Instant liftedAt) {}
+            @OrNull String liftedBy,
+            @OrNull Instant liftedAt) {}
 
     /** Places a hold on one of a person, by a name that they sign in with, an attempt, and a span. */
-    public record NewHold(String reason, String login, String reference, Instant since, Instant until) {}
+    public record NewHold(
+            String reason,
+            @OrNull String login,
+            @OrNull String reference,
+            @OrNull Instant since,
+            @OrNull Instant until) {}
 
     /**
      * A person's values that are to go, or went.
@@ -60,15 +66,15 @@ public final class RetentionApi {
     public record Erasure(
             UUID id,
             String reason,
-            String login,
+            @OrNull String login,
             String requestedBy,
             Instant requestedAt,
-            UUID heldBy,
-            Instant doneAt,
-            Long events,
-            Long values,
-            Instant firstAt,
-            Instant lastAt) {}
+            @OrNull UUID heldBy,
+            @OrNull Instant doneAt,
+            @OrNull Long events,
+            @OrNull Long values,
+            @OrNull Instant firstAt,
+            @OrNull Instant lastAt) {}
 
     /** Asks for a person's values to be erased. */
     public record NewErasure(String reason, String login) {}

@@ -3,6 +3,7 @@ package dev.entente.wire;
 import dev.entente.core.audit.KeyChange;
 import dev.entente.core.audit.RecordExtension;
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.OrNull;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
@@ -41,10 +42,10 @@ public final class StewardApi {
             int room,
             String instance,
             String server,
-            Long certificateEnds,
+            @OrNull Long certificateEnds,
             int latencyMillis,
             List<Move> moved,
-            Demand demand) {}
+            @OrNull Demand demand) {}
 
     /**
      * For whom a steward demands a proof that it checks by itself; said so that people are told before they try.
@@ -137,7 +138,7 @@ public final class StewardApi {
             String correlation,
             String department,
             String mail,
-            List<String> moreMail,
+            @OrNull List<String> moreMail,
             String phone,
             String manager,
             boolean disabled,
@@ -147,7 +148,7 @@ public final class StewardApi {
             Long lastSignIn,
             Long passwordSetAt,
             Long passwordEndsAt,
-            String rules,
+            @OrNull String rules,
             Map<String, List<String>> attributes) {}
 
     /**
@@ -173,7 +174,8 @@ public final class StewardApi {
      * @param why why everything has to be read again, or null
      * @param last false while more batches follow under the same cursor
      */
-    public record Changes(String from, String to, String why, Batch batch, boolean last) {}
+    public record Changes(
+            String from, @OrNull String to, @OrNull String why, Batch batch, boolean last) {}
 
     /**
      * Asks for the state, and tells what the steward knows of the record.
@@ -181,7 +183,7 @@ public final class StewardApi {
      * @param kept how many events its checkpoint covers; null from one that keeps none
      * @param doubt what is wrong with the record by that checkpoint, at most 300 characters; null if nothing is
      */
-    public record AskForState(Long kept, String doubt) {}
+    public record AskForState(@OrNull Long kept, @OrNull String doubt) {}
 
     /**
      * What was signed.
@@ -191,5 +193,9 @@ public final class StewardApi {
      * @param recordKey which signs checkpoints now
      * @param keyChanges how the record's keys led to it, oldest first; null if it was never changed
      */
-    public record State(String roster, RecordExtension record, EcKey recordKey, List<KeyChange> keyChanges) {}
+    public record State(
+            @OrNull String roster,
+            RecordExtension record,
+            EcKey recordKey,
+            @OrNull List<KeyChange> keyChanges) {}
 }

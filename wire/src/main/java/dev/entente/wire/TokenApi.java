@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.seal.OrNull;
 import java.util.List;
 
 /** Bodies of {@code /api/v1/app-tokens}: tokens that people have already, which show codes as an authenticator app does. */
@@ -19,7 +20,7 @@ public final class TokenApi {
      * @param digits of a code, 6 or 8
      * @param seconds that a code lasts, 30 or 60
      */
-    public record Token(String login, String serial, String secret, String algorithm, int digits, int seconds) {
+    public record AppToken(String login, String serial, String secret, String algorithm, int digits, int seconds) {
         /** Shows nothing of the seed. */
         @Override
         public String toString() {
@@ -28,7 +29,7 @@ public final class TokenApi {
     }
 
     /** Tokens to bring in. */
-    public record Import(List<Token> tokens) {}
+    public record Import(List<AppToken> tokens) {}
 
     /**
      * What became of one.
@@ -40,7 +41,7 @@ public final class TokenApi {
             String serial,
             String login,
             @OneOf(named = {"imported", "waits", "refused"}) String state,
-            String why) {}
+            @OrNull String why) {}
 
     /** What became of each, in their order. */
     public record Imported(List<Outcome> tokens) {}

@@ -1,5 +1,6 @@
 package dev.entente.core.audit;
 
+import dev.entente.core.seal.OrNull;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
 import java.security.MessageDigest;
@@ -27,7 +28,7 @@ public record AuditEvent(
         UUID id,
         long at,
         String kind,
-        UUID attempt,
+        @OrNull UUID attempt,
         int ordinal,
         int revision,
         Map<String, Object> data,

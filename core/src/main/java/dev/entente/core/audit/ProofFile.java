@@ -3,6 +3,7 @@ package dev.entente.core.audit;
 import dev.entente.core.audit.RecordVerifier.Salted;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
+import dev.entente.core.seal.OrNull;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
@@ -23,14 +24,14 @@ import java.util.Map;
  */
 public record ProofFile(
         int v,
-        AuditEvent event,
-        Long seq,
-        Map<String, Salted> personal,
-        String before,
+        @OrNull AuditEvent event,
+        @OrNull Long seq,
+        @OrNull Map<String, Salted> personal,
+        @OrNull String before,
         List<String> hashes,
         String checkpoint,
         EcKey key,
-        List<KeyChange> keyChanges) {
+        @OrNull List<KeyChange> keyChanges) {
     /** The version written. */
     public static final int VERSION = 1;
 

@@ -2,6 +2,7 @@ package dev.entente.core.audit;
 
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -106,7 +107,7 @@ public final class RecordVerifier {
      * @param event what it says; null if that was cut off and only the hash is left
      * @param personal the values that its commitments are to, as far as they are not erased
      */
-    public record Sealed(long seq, String leaf, AuditEvent event, Map<String, Salted> personal) {
+    public record Sealed(long seq, String leaf, @OrNull AuditEvent event, Map<String, Salted> personal) {
         public Sealed {
             personal = personal == null ? Map.of() : personal;
         }

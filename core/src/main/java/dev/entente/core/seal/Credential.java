@@ -16,7 +16,14 @@ import com.fasterxml.jackson.annotation.JsonInclude;
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record Credential(
-        int v, String method, String id, String data, String origin, String relyingParty, Boolean synced, EcKey key) {
+        int v,
+        String method,
+        String id,
+        @OrNull String data,
+        @OrNull String origin,
+        @OrNull String relyingParty,
+        @OrNull Boolean synced,
+        @OrNull EcKey key) {
     /** The longest of its texts, in characters. */
     private static final int LONGEST = 4096;
 

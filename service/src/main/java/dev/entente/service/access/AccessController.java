@@ -2,7 +2,9 @@ package dev.entente.service.access;
 
 import dev.entente.service.access.Sessions.Kind;
 import dev.entente.service.access.SignIns.From;
+import dev.entente.service.platform.Answers;
 import dev.entente.service.platform.ClientNetwork;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AccessApi;
 import jakarta.servlet.http.HttpServletRequest;
@@ -62,6 +64,7 @@ class AccessController {
     }
 
     /** Starts a session for the console. */
+    @Fails({"busy", "second-factor", "sign-in", "too-many-tries"})
     @PostMapping("/session")
     DeferredResult<ResponseEntity<AccessApi.Administrator>> signIn(
             @RequestBody AccessApi.SignIn signIn,
@@ -80,6 +83,7 @@ class AccessController {
     }
 
     /** Makes a token for the command line. */
+    @Fails({"busy", "second-factor", "sign-in", "too-many-tries"})
     @PostMapping("/tokens")
     DeferredResult<AccessApi.Token> token(@RequestBody AccessApi.SignIn signIn, HttpServletRequest request) {
         var from = new From(networks.of(request), signIn.device(), request.getHeader(HttpHeaders.USER_AGENT));
@@ -94,6 +98,7 @@ class AccessController {
     }
 
     /** Who is signed in; nothing if nobody is. */
+    @Answers({200, 204})
     @GetMapping("/session")
     ResponseEntity<AccessApi.Session> session(@AuthenticationPrincipal Object principal) {
         var who = SecurityConfiguration.signedIn();
@@ -104,6 +109,8 @@ class AccessController {
     }
 
     /** Ends the session. */
+    @Answers(204)
+    @Fails("session-not-found")
     @DeleteMapping("/session")
     ResponseEntity<Void> signOut() {
         var who = SecurityConfiguration.signedIn();
@@ -121,6 +128,7 @@ class AccessController {
     }
 
     /** Ends one of one's own sessions or tokens. */
+    @Fails("session-not-found")
     @DeleteMapping("/me/sessions/{id}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void endSession(@PathVariable UUID id) {
@@ -128,6 +136,8 @@ class AccessController {
     }
 
     /** Sets one's own password; all other sessions end. */
+    @Answers(204)
+    @Fails({"busy", "password-length", "password-wrong"})
     @PutMapping("/me/password")
     DeferredResult<ResponseEntity<Void>> password(@RequestBody AccessApi.PasswordChange change) {
         var who = SecurityConfiguration.signedIn();
@@ -138,6 +148,8 @@ class AccessController {
     }
 
     /** Shows again that it is oneself, before something dangerous. */
+    @Answers(204)
+    @Fails({"busy", "confirmation-wrong", "too-many-tries"})
     @PostMapping("/me/confirmation")
     DeferredResult<ResponseEntity<Void>> confirm(@RequestBody AccessApi.Confirmation confirmation) {
         var who = SecurityConfiguration.signedIn();
@@ -148,6 +160,7 @@ class AccessController {
     }
 
     /** Begins to set up a second factor. */
+    @Fails("second-factor-exists")
     @PostMapping("/me/second-factor")
     @ResponseStatus(HttpStatus.CREATED)
     AccessApi.OfferedSecondFactor offerSecondFactor() {
@@ -155,6 +168,7 @@ class AccessController {
     }
 
     /** The app's first code; recovery codes are shown this once. */
+    @Fails({"code-wrong", "second-factor-not-begun"})
     @PostMapping("/me/second-factor/confirmation")
     AccessApi.SecondFactorSet confirmSecondFactor(@RequestBody AccessApi.Confirmation confirmation) {
         var who = SecurityConfiguration.signedIn();
@@ -164,6 +178,7 @@ class AccessController {
     }
 
     /** Removes one's own second factor. */
+    @Fails({"administrator-not-found", "own-second-factor"})
     @DeleteMapping("/me/second-factor")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void removeSecondFactor() {
@@ -177,6 +192,17 @@ class AccessController {
     }
 
     /** Makes another administrator. */
+    @Answers(201)
+    @Fails({
+        "administrator-exists",
+        "busy",
+        "own-login-missing",
+        "password-length",
+        "scopes-for-staff",
+        "sign-in-name",
+        "unknown-role",
+        "unknown-scopes"
+    })
     @PostMapping("/administrators")
     DeferredResult<ResponseEntity<AccessApi.Administrator>> add(
             @RequestBody AccessApi.NewAdministrator wanted, @AuthenticationPrincipal String by) {
@@ -184,23 +210,27 @@ class AccessController {
     }
 
     /** Removes one; everything of theirs ends at once. */
+    @Fails({"administrator-not-found", "last-administrator"})
     @DeleteMapping("/administrators/{login}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void remove(@PathVariable String login, @AuthenticationPrincipal String by) {
         administrators.remove(login, by);
     }
 
+    @Fails({"administrator-not-found", "last-administrator"})
     @PostMapping("/administrators/{login}/suspension")
     AccessApi.Administrator suspend(@PathVariable String login, @AuthenticationPrincipal String by) {
         return administrators.suspend(login, true, by);
     }
 
+    @Fails({"administrator-not-found", "last-administrator"})
     @DeleteMapping("/administrators/{login}/suspension")
     AccessApi.Administrator resume(@PathVariable String login, @AuthenticationPrincipal String by) {
         return administrators.suspend(login, false, by);
     }
 
     /** Removes somebody else's lost second factor. */
+    @Fails({"administrator-not-found", "own-second-factor"})
     @DeleteMapping("/administrators/{login}/second-factor")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void removeSecondFactor(@PathVariable String login, @AuthenticationPrincipal String by) {
@@ -208,6 +238,19 @@ class AccessController {
     }
 
     /** Makes the first administrator, from the service's own machine only. */
+    @Answers(201)
+    @Fails({
+        "busy",
+        "first-administrator-exists",
+        "link-expired",
+        "loopback-only",
+        "own-login-missing",
+        "password-length",
+        "scopes-for-staff",
+        "sign-in-name",
+        "unknown-role",
+        "unknown-scopes"
+    })
     @PostMapping("/first-administrator")
     DeferredResult<ResponseEntity<AccessApi.Administrator>> first(
             @RequestBody AccessApi.FirstAdministrator wanted, HttpServletRequest request) throws UnknownHostException {

@@ -2,6 +2,7 @@ package dev.entente.service.access;
 
 import dev.entente.service.access.Sessions.Kind;
 import dev.entente.service.access.Sessions.SignedIn;
+import dev.entente.service.platform.AnyCall;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AccessApi;
 import jakarta.servlet.DispatcherType;
@@ -15,6 +16,7 @@ import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
@@ -35,12 +37,15 @@ import org.springframework.web.filter.OncePerRequestFilter;
 class SecurityConfiguration {
     private static final String BEARER = "Bearer ";
 
+    /** Where people, stewards, gateways and phones prove themselves in their own ways. */
+    private static final List<String> OTHERS =
+            List.of("/api/v1/portal/", "/api/v1/steward/", "/api/v1/gateways/", "/api/v1/devices/");
+
     @Bean
     @Order(1)
     SecurityFilterChain peopleAndStewards(HttpSecurity http) throws Exception {
         // Everybody may call these, and nobody is signed in: what is left of the chain sets headers.
-        return http.securityMatcher(
-                        "/api/v1/portal/**", "/api/v1/steward/**", "/api/v1/gateways/**", "/api/v1/devices/**")
+        return http.securityMatcher(OTHERS.stream().map(path -> path + "**").toArray(String[]::new))
                 // The portal's cookie is SameSite=Strict, and PortalRequests looks at where a call comes from.
                 .csrf(csrf -> csrf.disable())
                 .sessionManagement(sessions -> sessions.disable())
@@ -86,6 +91,26 @@ class SecurityConfiguration {
                         .accessDeniedHandler((request, response, e) ->
                                 Problem.of("not-allowed").answer(response)))
                 .build();
+    }
+
+    @Bean
+    AnyCall anyCallOfAdministrators() {
+        return new AnyCall(
+                "AnyCallOfAdministrators",
+                path -> OTHERS.stream().noneMatch(path::startsWith),
+                Stream.concat(
+                                AnyCall.EVERYWHERE.stream(),
+                                Stream.of(
+                                        "signed-out",
+                                        "not-allowed",
+                                        "second-factor-needed",
+                                        "not-for-staff",
+                                        "confirm",
+                                        "idempotency-key",
+                                        "idempotency-key-reused",
+                                        "idempotency-key-in-use",
+                                        "idempotency-outcome-unknown"))
+                        .toList());
     }
 
     /** Who calls now; null for nobody. */

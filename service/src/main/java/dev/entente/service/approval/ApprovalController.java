@@ -1,5 +1,7 @@
 package dev.entente.service.approval;
 
+import dev.entente.service.platform.Answers;
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.ApprovalApi;
 import java.util.List;
 import java.util.UUID;
@@ -32,6 +34,8 @@ class ApprovalController {
     }
 
     /** Changes the rule; 202 if that waits for another administrator. */
+    @Answers({200, 202})
+    @Fails({"approval-needs-two", "approval-rule"})
     @PutMapping("/approval-rule")
     ResponseEntity<ApprovalApi.ApprovalRule> askFor(
             @RequestBody ApprovalApi.ApprovalRule rule, @AuthenticationPrincipal String administrator) {
@@ -46,6 +50,7 @@ class ApprovalController {
     }
 
     /** Agrees to one, which is made now. */
+    @Fails({"approval-by-another", "change-not-waiting"})
     @PostMapping("/proposed-changes/{id}/approval")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void approve(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {
@@ -53,6 +58,7 @@ class ApprovalController {
     }
 
     /** Refuses one, or takes back one's own. */
+    @Fails("change-not-waiting")
     @DeleteMapping("/proposed-changes/{id}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void refuse(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {

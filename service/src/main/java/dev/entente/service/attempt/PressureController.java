@@ -1,6 +1,7 @@
 package dev.entente.service.attempt;
 
 import dev.entente.service.people.People;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AttemptApi;
 import java.util.Objects;
@@ -69,6 +70,7 @@ class PressureController {
     }
 
     /** Counts a person's tries and codes anew, whatever was used up. */
+    @Fails({"lifting-reason", "person-not-found"})
     @PostMapping("/people/{id}/limits/lifting")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     @Transactional
@@ -93,6 +95,7 @@ class PressureController {
     }
 
     /** Opens it again, once somebody has looked. */
+    @Fails({"not-closed", "opening-reason", "person-not-found"})
     @PostMapping("/people/{id}/self-service/opening")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void open(

@@ -3,10 +3,14 @@ package dev.entente.service.audit;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind.Retention;
 import dev.entente.core.audit.EventKind.Severity;
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.OneOf;
 import dev.entente.wire.Page;
 import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.Event;
+import io.swagger.v3.oas.annotations.media.Content;
+import io.swagger.v3.oas.annotations.media.Schema;
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.lang.reflect.RecordComponent;
@@ -110,6 +114,15 @@ class EventController {
      * Newest first. Without any filter the sealed ones, by their positions; with some, those that meet all of them, sealed or not
      * yet. A page may hold fewer than were asked for, even none, and still have one after it.
      */
+    @Fails({
+        "attempt-not-found",
+        "event-kind-unknown",
+        "event-part-unknown",
+        "page-unknown",
+        "severity-unknown",
+        "text-without-words",
+        "time-unreadable"
+    })
     @GetMapping
     Page<Event> list(
             @RequestParam(required = false) String after,
@@ -121,6 +134,14 @@ class EventController {
     }
 
     /** How many there are with these filters: exactly, or about. */
+    @Fails({
+        "attempt-not-found",
+        "event-kind-unknown",
+        "event-part-unknown",
+        "severity-unknown",
+        "text-without-words",
+        "time-unreadable"
+    })
     @GetMapping("/count")
     RecordApi.EventCount count(@ParameterObject Filters filters) {
         return search.count(filters.wanted());
@@ -133,6 +154,7 @@ class EventController {
     }
 
     /** Keeps a search under a name, in the place of another with that name. */
+    @Fails({"filter-too-long", "filter-unknown", "search-for-nothing", "search-name", "too-many-searches"})
     @PutMapping("/searches/{name}")
     RecordApi.SavedSearch save(
             @PathVariable String name,
@@ -142,6 +164,7 @@ class EventController {
     }
 
     /** Removes a saved search. */
+    @Fails("search-not-found")
     @DeleteMapping("/searches/{name}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void remove(@PathVariable String name, @AuthenticationPrincipal String administrator) {
@@ -155,6 +178,26 @@ class EventController {
      * @param format {@code csv}, {@code jsonl} or {@code xlsx}
      * @param after the id of the last event that has come already: what follows is only what comes after it, and CSV has no titles then
      */
+    @Fails({
+        "attempt-not-found",
+        "event-kind-unknown",
+        "event-part-unknown",
+        "exports-busy",
+        "format-unknown",
+        "page-unknown",
+        "severity-unknown",
+        "text-without-words",
+        "time-unreadable"
+    })
+    @ApiResponse(
+            responseCode = "200",
+            content = {
+                @Content(mediaType = "text/csv", schema = @Schema(type = "string")),
+                @Content(mediaType = "application/jsonl", schema = @Schema(type = "string")),
+                @Content(
+                        mediaType = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+                        schema = @Schema(type = "string", format = "binary"))
+            })
     @GetMapping("/export")
     void export(
             @RequestParam(defaultValue = "csv") @OneOf(EventExport.Format.class) String format,

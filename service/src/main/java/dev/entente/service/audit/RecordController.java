@@ -2,6 +2,7 @@ package dev.entente.service.audit;
 
 import dev.entente.core.audit.ProofFile;
 import dev.entente.core.audit.RecordVerifier;
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.SealedPart;
 import java.util.List;
@@ -34,6 +35,7 @@ class RecordController {
     }
 
     /** That an event stands at its position: the proof can be checked without the record (RFC 9162 section 2.1.3). */
+    @Fails({"event-not-found", "record-empty", "too-many-proofs"})
     @GetMapping("/proofs/events/{seq}")
     ProofFile eventProof(@PathVariable long seq) {
         return proofs.ofEvent(seq);
@@ -44,18 +46,21 @@ class RecordController {
      *
      * @param positions of the events
      */
+    @Fails({"event-not-found", "record-empty", "too-many-proofs"})
     @GetMapping("/proofs/events")
     List<ProofFile> eventProofs(@RequestParam List<Long> positions) {
         return proofs.ofEvents(positions);
     }
 
     /** The same for everything that happened to an attempt, as far as it is sealed. */
+    @Fails({"attempt-not-found", "event-not-found", "record-empty"})
     @GetMapping("/proofs/attempts/{reference}")
     List<ProofFile> attemptProofs(@PathVariable String reference) {
         return proofs.ofAttempt(reference);
     }
 
     /** That the record continues a checkpoint that was kept (RFC 9162 section 2.1.4). */
+    @Fails({"checkpoint-unknown", "record-empty", "record-shorter"})
     @PostMapping("/proofs/continuation")
     ProofFile continuationProof(@RequestBody RecordApi.KeptCheckpoint kept) {
         return proofs.continued(kept.statement());

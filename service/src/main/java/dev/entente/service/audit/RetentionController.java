@@ -1,5 +1,6 @@
 package dev.entente.service.audit;
 
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.RetentionApi;
 import java.util.UUID;
 import org.springframework.http.HttpStatus;
@@ -29,6 +30,7 @@ class RetentionController {
     }
 
     /** Places a hold on a person, an attempt or a span: nothing of it goes until it is lifted. */
+    @Fails({"attempt-not-found", "hold-of", "hold-span", "name-ambiguous", "name-not-found", "reason-needed"})
     @PostMapping("/holds")
     @ResponseStatus(HttpStatus.CREATED)
     RetentionApi.Hold placeHold(
@@ -37,6 +39,7 @@ class RetentionController {
     }
 
     /** Lifts a hold. */
+    @Fails("hold-not-found")
     @PostMapping("/holds/{id}/lift")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void liftHold(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {
@@ -44,6 +47,7 @@ class RetentionController {
     }
 
     /** Asks for the values that name a person to be erased from the record; done by the next run of the retention step. */
+    @Fails({"erasure-of", "erasure-waits", "name-ambiguous", "name-not-found", "reason-needed"})
     @PostMapping("/erasures")
     @ResponseStatus(HttpStatus.CREATED)
     RetentionApi.Erasure requestErasure(

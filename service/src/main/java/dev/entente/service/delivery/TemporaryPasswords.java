@@ -8,6 +8,7 @@ import dev.entente.service.attempt.Attempts;
 import dev.entente.service.attempt.TemporaryAttempts;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.ClientNetwork;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.AttemptApi;
 import dev.entente.wire.PortalApi;
@@ -57,6 +58,19 @@ class TemporaryPasswords {
     }
 
     /** Asks for what the administrator's browser needs to seal one. */
+    @Fails({
+        "account-privileged",
+        "key-missing",
+        "no-sealing-key",
+        "no-steward-yet",
+        "not-covered",
+        "nothing-to-seal",
+        "person-not-found",
+        "stopped",
+        "suspended",
+        "temporary-passwords-off",
+        "terms-not-accepted"
+    })
     @PostMapping("/people/{id}/temporary-password")
     @ResponseStatus(HttpStatus.CREATED)
     @Transactional
@@ -80,6 +94,18 @@ class TemporaryPasswords {
     }
 
     /** Takes the sealed temporary password. */
+    @Fails({
+        "attempt-gone",
+        "attempt-not-found",
+        "no-password-wanted",
+        "not-a-reference",
+        "not-temporary",
+        "seal-refused",
+        "stopped",
+        "terms-not-accepted",
+        "too-many-passwords",
+        "wrong-number-of-seals"
+    })
     @PostMapping("/attempts/{reference}/passwords")
     @ResponseStatus(HttpStatus.ACCEPTED)
     public void passwords(@PathVariable String reference, @RequestBody PortalApi.SealedPasswords passwords) {

@@ -1,5 +1,7 @@
 package dev.entente.service.directory;
 
+import dev.entente.service.platform.Answers;
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.DirectoryApi;
 import java.util.List;
 import java.util.UUID;
@@ -52,12 +54,28 @@ class DirectoryController {
         return list.all();
     }
 
+    @Fails("directory-not-found")
     @GetMapping("/directories/{name}")
     @Transactional(readOnly = true)
     public DirectoryApi.Directory show(@PathVariable String name) {
         return list.shown(directories.named(name));
     }
 
+    @Fails({
+        "attribute-refused",
+        "correlation-missing",
+        "directory-exists",
+        "directory-kind",
+        "directory-name",
+        "directory-numbers",
+        "directory-servers",
+        "distinguished-name-missing",
+        "mail-domains",
+        "not-a-distinguished-name",
+        "operator-key-missing",
+        "too-many-attributes",
+        "trust-taken"
+    })
     @PostMapping("/directories")
     @ResponseStatus(HttpStatus.CREATED)
     @Transactional
@@ -66,6 +84,7 @@ class DirectoryController {
         return list.shown(settings.add(wanted, administrator));
     }
 
+    @Fails({"directory-not-found", "steward-name"})
     @PostMapping("/directories/{name}/join-codes")
     @ResponseStatus(HttpStatus.CREATED)
     DirectoryApi.JoinCode admit(
@@ -75,12 +94,14 @@ class DirectoryController {
         return rosters.admit(name, wanted.steward(), administrator);
     }
 
+    @Fails("directory-not-found")
     @GetMapping("/directories/{name}/roster")
     @Transactional(readOnly = true)
     public DirectoryApi.SignedRoster roster(@PathVariable String name) {
         return new DirectoryApi.SignedRoster(directories.named(name).roster);
     }
 
+    @Fails({"directory-not-found", "roster-refused", "roster-unknown-steward", "roster-version"})
     @PutMapping("/directories/{name}/roster")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void putRoster(
@@ -91,6 +112,7 @@ class DirectoryController {
     }
 
     /** Signed statements about the credentials of one account, those of what was withdrawn first. */
+    @Fails("directory-not-found")
     @GetMapping("/directories/{name}/credentials/{account}")
     @Transactional(readOnly = true)
     public List<DirectoryApi.SignedCredential> credentials(@PathVariable String name, @PathVariable UUID account) {
@@ -100,6 +122,7 @@ class DirectoryController {
     }
 
     /** Takes a statement about a credential that the directory's operator signed. */
+    @Fails({"credential-refused", "directory-not-found"})
     @PostMapping("/directories/{name}/credentials")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void putCredential(
@@ -109,6 +132,7 @@ class DirectoryController {
         credentials.put(name, statement.statement(), administrator);
     }
 
+    @Fails({"directory-not-found", "no-steward", "no-steward-connected"})
     @PostMapping("/directories/{name}/preflight")
     @ResponseStatus(HttpStatus.ACCEPTED)
     @Transactional
@@ -116,6 +140,7 @@ class DirectoryController {
         return jobs.start(directories.named(name), "preflight");
     }
 
+    @Fails({"directory-not-found", "no-steward", "no-steward-connected"})
     @PostMapping("/directories/{name}/sync")
     @ResponseStatus(HttpStatus.ACCEPTED)
     @Transactional
@@ -124,6 +149,19 @@ class DirectoryController {
     }
 
     /** Changes what is named; what is left out stays. 202 if that waits for another administrator. */
+    @Answers({200, 202})
+    @Fails({
+        "attribute-refused",
+        "correlation-missing",
+        "directory-not-found",
+        "directory-numbers",
+        "directory-servers",
+        "distinguished-name-missing",
+        "mail-domains",
+        "not-a-distinguished-name",
+        "too-many-attributes",
+        "trust-taken"
+    })
     @PutMapping("/directories/{name}/settings")
     @Transactional
     public ResponseEntity<DirectoryApi.Directory> change(
@@ -136,6 +174,7 @@ class DirectoryController {
     }
 
     /** Stops its deliveries at once. */
+    @Fails("directory-not-found")
     @PostMapping("/directories/{name}/suspension")
     @Transactional
     public DirectoryApi.Directory suspend(@PathVariable String name, @AuthenticationPrincipal String administrator) {
@@ -143,6 +182,7 @@ class DirectoryController {
         return list.shown(directories.named(name));
     }
 
+    @Fails("directory-not-found")
     @DeleteMapping("/directories/{name}/suspension")
     @Transactional
     public DirectoryApi.Directory resume(@PathVariable String name, @AuthenticationPrincipal String administrator) {
@@ -151,12 +191,14 @@ class DirectoryController {
     }
 
     /** Agrees that the accounts which the last sync did not see are gone. */
+    @Fails({"directory-not-found", "no-loss-to-accept"})
     @PostMapping("/directories/{name}/loss-accepted")
     @Transactional
     public DirectoryApi.Job acceptLoss(@PathVariable String name, @AuthenticationPrincipal String administrator) {
         return jobs.acceptLoss(directories.named(name), administrator);
     }
 
+    @Fails("job-not-found")
     @GetMapping("/jobs/{id}")
     DirectoryApi.Job job(@PathVariable UUID id) {
         return jobs.get(id);

@@ -1,6 +1,7 @@
 package dev.entente.service.helpdesk;
 
 import dev.entente.core.guess.Charge;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.HelpDeskApi;
@@ -32,6 +33,15 @@ class HelpDeskController {
     }
 
     /** Finds what a caller asks for, by their sign-in name and the number on their screen. */
+    @Fails({
+        "administrator-not-found",
+        "name-missing",
+        "number-missing",
+        "outside-scopes",
+        "own-request",
+        "request-missing",
+        "too-many-numbers"
+    })
     @PostMapping("/find")
     HelpDeskApi.HelpRequest find(@RequestBody HelpDeskApi.Caller caller, @AuthenticationPrincipal String by) {
         if (caller.login() == null || caller.login().isBlank() || caller.login().length() > 256) {
@@ -52,6 +62,17 @@ class HelpDeskController {
     }
 
     /** Confirms who it is. */
+    @Fails({
+        "administrator-not-found",
+        "answers-wrong",
+        "confirmer-unknown",
+        "note-too-long",
+        "outside-scopes",
+        "own-request",
+        "request-over",
+        "second-member-wanted",
+        "unchecked"
+    })
     @PostMapping("/{id}/confirmation")
     HelpDeskApi.Confirmed confirm(
             @PathVariable UUID id,
@@ -62,6 +83,7 @@ class HelpDeskController {
     }
 
     /** Denies it: the person and administrators are told. */
+    @Fails({"administrator-not-found", "note-too-long", "outside-scopes", "own-request", "request-over"})
     @PostMapping("/{id}/denial")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void deny(@PathVariable UUID id, @RequestBody HelpDeskApi.Denial denial, @AuthenticationPrincipal String by) {

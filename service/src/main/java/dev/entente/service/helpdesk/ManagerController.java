@@ -1,5 +1,6 @@
 package dev.entente.service.helpdesk;
 
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.HelpDeskApi;
 import org.springframework.http.HttpStatus;
@@ -20,18 +21,21 @@ class ManagerController {
     }
 
     /** What is asked. */
+    @Fails("request-over")
     @PostMapping("/find")
     HelpDeskApi.HelpRequest find(@RequestBody HelpDeskApi.ManagerLink link) {
         return desk.asked(link.token());
     }
 
     /** Confirms who it is. */
+    @Fails({"note-too-long", "number-wrong", "request-over", "second-member-wanted", "unchecked"})
     @PostMapping
     HelpDeskApi.Confirmed confirm(@RequestBody HelpDeskApi.ManagerConfirmation confirmation) {
         return new HelpDeskApi.Confirmed(desk.confirm(confirmation).orElseThrow(() -> Problem.of("number-wrong")));
     }
 
     /** Denies it: the person and administrators are told. */
+    @Fails("request-over")
     @PostMapping("/denial")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void deny(@RequestBody HelpDeskApi.ManagerLink link) {

@@ -1,5 +1,6 @@
 package dev.entente.service.notice;
 
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.NotificationApi;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -25,6 +26,7 @@ class NoticeController {
     }
 
     /** Chooses what to be told of. */
+    @Fails({"notices-address", "notices-concern", "notices-hour", "notices-pace"})
     @PutMapping
     NotificationApi.Notices choose(
             @RequestBody NotificationApi.NoticesWanted wanted, @AuthenticationPrincipal String administrator) {

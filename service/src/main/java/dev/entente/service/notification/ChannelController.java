@@ -1,5 +1,7 @@
 package dev.entente.service.notification;
 
+import dev.entente.service.platform.Answers;
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.MailApi;
 import dev.entente.wire.PhoneApi;
 import org.springframework.http.HttpStatus;
@@ -35,6 +37,28 @@ class ChannelController {
     }
 
     /** Sets through whom telephones are reached; 202 if that waits for another administrator. */
+    @Answers({200, 202})
+    @Fails({
+        "bounce-mailbox",
+        "bounce-mailbox-not-found",
+        "bounce-password",
+        "gateway-name",
+        "gateway-price",
+        "gateway-secret",
+        "gateway-sends",
+        "gateway-url",
+        "mail-administrators",
+        "mail-host",
+        "mail-pace",
+        "mail-password-missing",
+        "mail-password-needs-tls",
+        "mail-port",
+        "mail-security",
+        "mail-selector",
+        "mail-sender",
+        "phone-limit",
+        "too-many-gateways"
+    })
     @PutMapping("/phone")
     ResponseEntity<PhoneApi.PhoneChannel> set(
             @RequestBody PhoneApi.PhoneSettings settings, @AuthenticationPrincipal String administrator) {
@@ -43,6 +67,7 @@ class ChannelController {
     }
 
     /** Sends a test message, or has a test call made. */
+    @Fails({"gateway-not-found", "gateway-sends", "mail-test-address", "phone-test-number"})
     @PostMapping("/phone/test")
     PhoneApi.PhoneTried test(@RequestBody PhoneApi.PhoneTest test, @AuthenticationPrincipal String administrator) {
         return phone.test(test, administrator);
@@ -55,6 +80,28 @@ class ChannelController {
     }
 
     /** Sets how mail is sent; 202 if that waits for another administrator. */
+    @Answers({200, 202})
+    @Fails({
+        "bounce-mailbox",
+        "bounce-mailbox-not-found",
+        "bounce-password",
+        "gateway-name",
+        "gateway-price",
+        "gateway-secret",
+        "gateway-sends",
+        "gateway-url",
+        "mail-administrators",
+        "mail-host",
+        "mail-pace",
+        "mail-password-missing",
+        "mail-password-needs-tls",
+        "mail-port",
+        "mail-security",
+        "mail-selector",
+        "mail-sender",
+        "phone-limit",
+        "too-many-gateways"
+    })
     @PutMapping("/mail")
     ResponseEntity<MailApi.MailChannel> set(
             @RequestBody MailApi.MailSettings settings, @AuthenticationPrincipal String administrator) {
@@ -63,18 +110,42 @@ class ChannelController {
     }
 
     /** Sends a test message; the answer holds the whole conversation. */
+    @Fails({"gateway-not-found", "gateway-sends", "mail-test-address", "phone-test-number"})
     @PostMapping("/mail/test")
     MailApi.MailTried test(@RequestBody MailApi.MailTest test, @AuthenticationPrincipal String administrator) {
         return mail.test(test.address(), administrator);
     }
 
     /** The mailbox from which is read what comes back, and whether it can be read. */
+    @Fails("bounce-mailbox-not-found")
     @GetMapping("/mail/bounces")
     MailApi.BounceMailbox bounces() {
         return bounces.shown();
     }
 
     /** Names the mailbox from which is read what comes back: that of the sender's address. */
+    @Answers({200, 202})
+    @Fails({
+        "bounce-mailbox",
+        "bounce-mailbox-not-found",
+        "bounce-password",
+        "gateway-name",
+        "gateway-price",
+        "gateway-secret",
+        "gateway-sends",
+        "gateway-url",
+        "mail-administrators",
+        "mail-host",
+        "mail-pace",
+        "mail-password-missing",
+        "mail-password-needs-tls",
+        "mail-port",
+        "mail-security",
+        "mail-selector",
+        "mail-sender",
+        "phone-limit",
+        "too-many-gateways"
+    })
     @PutMapping("/mail/bounces")
     MailApi.BounceMailbox set(
             @RequestBody MailApi.BounceSettings settings, @AuthenticationPrincipal String administrator) {

@@ -4,6 +4,7 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.policy.Message;
 import dev.entente.core.verify.Channel;
 import dev.entente.service.audit.Readings;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.NotificationApi;
 import dev.entente.wire.OneOf;
@@ -38,6 +39,7 @@ class NotificationController {
     }
 
     /** Messages that wait, were sent or could not be, newest first. */
+    @Fails({"filter-unknown", "not-a-reference"})
     @GetMapping
     Page<NotificationApi.Notification> notifications(
             @RequestParam(required = false)
@@ -76,6 +78,7 @@ class NotificationController {
     }
 
     /** One message, with what it says if that is kept. */
+    @Fails("notification-not-found")
     @GetMapping("/{id}")
     NotificationApi.Notification notification(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {
         var shown = outbox.show(id);
@@ -84,6 +87,7 @@ class NotificationController {
     }
 
     /** Sends news again; the answer is the new message. */
+    @Fails({"message-gone", "message-not-repeatable", "message-waits", "notification-not-found"})
     @PostMapping("/{id}/repetitions")
     @ResponseStatus(HttpStatus.CREATED)
     NotificationApi.Notification again(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {

@@ -1,5 +1,6 @@
 package dev.entente.service.outlet;
 
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.OutletApi;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
@@ -39,12 +40,30 @@ class OutletController {
     }
 
     /** One of them. */
+    @Fails("outlet-not-found")
     @GetMapping("/outlets/{name}")
     OutletApi.Outlet outlet(@PathVariable String name) {
         return outlets.shown(name);
     }
 
     /** Makes an outlet, or changes the one with this name. */
+    @Fails({
+        "outlet-address",
+        "outlet-audience",
+        "outlet-authority",
+        "outlet-credential",
+        "outlet-event-unknown",
+        "outlet-file-taken",
+        "outlet-kind",
+        "outlet-kind-changed",
+        "outlet-name",
+        "outlet-not-allowed",
+        "outlet-not-found",
+        "outlet-part-unknown",
+        "outlet-position",
+        "outlets-many",
+        "severity-unknown"
+    })
     @PutMapping("/outlets/{name}")
     OutletApi.Made setOutlet(
             @PathVariable String name,
@@ -54,6 +73,7 @@ class OutletController {
     }
 
     /** Removes one; it is told nothing any more. */
+    @Fails("outlet-not-found")
     @DeleteMapping("/outlets/{name}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void removeOutlet(@PathVariable String name, @AuthenticationPrincipal String administrator) {
@@ -61,18 +81,21 @@ class OutletController {
     }
 
     /** Sends something that is no event, to see whether it is taken. */
+    @Fails({"outlet-address", "outlet-not-allowed", "outlet-not-found"})
     @PostMapping("/outlets/{name}/test")
     OutletApi.Tried testOutlet(@PathVariable String name, @AuthenticationPrincipal String administrator) {
         return tests.test(name, administrator);
     }
 
     /** Makes one wait; nothing is lost meanwhile. */
+    @Fails("outlet-not-found")
     @PostMapping("/outlets/{name}/pause")
     OutletApi.Outlet pauseOutlet(@PathVariable String name, @AuthenticationPrincipal String administrator) {
         return outlets.pause(name, administrator);
     }
 
     /** Goes on: where it is, behind an event that the receiver would not take, or from any event, which tells everything since again. */
+    @Fails({"outlet-goes", "outlet-not-found", "outlet-position"})
     @PostMapping("/outlets/{name}/resume")
     OutletApi.Outlet resumeOutlet(
             @PathVariable String name,
@@ -94,6 +117,7 @@ class OutletController {
     }
 
     /** Security event tokens for the receiver that an outlet is for (RFC 8936), by the token that was shown when it was made. */
+    @Fails({"outlet-not-found", "stream-acknowledged", "stream-token"})
     @PostMapping("/event-streams/{name}")
     OutletApi.Polled poll(
             @PathVariable String name,

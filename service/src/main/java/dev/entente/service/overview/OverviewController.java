@@ -12,6 +12,7 @@ import dev.entente.service.audit.Readings;
 import dev.entente.service.delivery.DeliveryList;
 import dev.entente.service.directory.DirectoryList;
 import dev.entente.service.directory.Removal;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.policy.Configurations;
 import dev.entente.wire.AttemptApi;
@@ -108,6 +109,7 @@ class OverviewController {
     }
 
     /** Deliveries, newest first. */
+    @Fails({"delivery-not-found", "directory-not-found", "unknown-cause", "unknown-state"})
     @GetMapping("/deliveries")
     Page<AttemptApi.Delivery> deliveries(
             @RequestParam(required = false) @OneOf(DeliveryState.class) String state,
@@ -122,18 +124,21 @@ class OverviewController {
     }
 
     /** One delivery. */
+    @Fails("delivery-not-found")
     @GetMapping("/deliveries/{id}")
     AttemptApi.Delivery delivery(@PathVariable UUID id) {
         return deliveries.show(id);
     }
 
     /** What removing a directory would do. */
+    @Fails("directory-not-found")
     @GetMapping("/directories/{name}/removal")
     DirectoryApi.Removal removal(@PathVariable String name) {
         return directories.removal(name, deliveringTo(name));
     }
 
     /** Removes a directory; refused while a policy delivers to it. */
+    @Fails({"deliveries-under-way", "directory-in-use", "directory-not-found", "name-not-confirmed"})
     @DeleteMapping("/directories/{name}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void remove(
@@ -161,6 +166,7 @@ class OverviewController {
     }
 
     /** Attempts, newest first. */
+    @Fails({"attempt-not-found", "not-a-reference", "unknown-state"})
     @GetMapping("/attempts")
     Page<AttemptApi.AttemptRow> attempts(
             @RequestParam(required = false) @OneOf(AttemptState.class) String state,
@@ -175,6 +181,7 @@ class OverviewController {
     }
 
     /** One attempt with its deliveries and everything that happened. */
+    @Fails({"attempt-not-found", "not-a-reference"})
     @GetMapping("/attempts/{reference}")
     @Transactional
     public AttemptApi.AttemptDetail attempt(
@@ -195,6 +202,7 @@ class OverviewController {
     }
 
     /** The same as a PDF for an incident's file, with the proofs of its events attached; that it was made is on record. */
+    @Fails({"attempt-not-found", "event-not-found", "not-a-reference", "record-empty"})
     @GetMapping(value = "/attempts/{reference}/report", produces = MediaType.APPLICATION_PDF_VALUE)
     @Transactional
     public ResponseEntity<byte[]> report(

@@ -2,6 +2,7 @@ package dev.entente.service.people;
 
 import dev.entente.core.scope.GroupGraph;
 import dev.entente.service.audit.Readings;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.Page;
 import dev.entente.wire.PeopleApi;
@@ -45,12 +46,14 @@ class PeopleController {
     }
 
     /** One person. */
+    @Fails("person-not-found")
     @GetMapping("/people/{id}")
     PeopleApi.Person show(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {
         return shown(people.find(id).orElseThrow(() -> Problem.of("person-not-found")), administrator);
     }
 
     /** The one person with this id, login name, or part of a name that nobody else has. */
+    @Fails({"person-not-found", "several-people"})
     @GetMapping("/person")
     PeopleApi.Person named(@RequestParam String named, @AuthenticationPrincipal String administrator) {
         return shown(people.resolve(named), administrator);
@@ -63,6 +66,7 @@ class PeopleController {
     }
 
     /** Settles one. */
+    @Fails({"case-decision", "case-settled"})
     @PostMapping("/correlation-cases/{id}/settlement")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void settle(

@@ -1,5 +1,7 @@
 package dev.entente.service.policy;
 
+import dev.entente.service.platform.Answers;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.DraftApi;
 import java.util.List;
@@ -43,23 +45,28 @@ class DraftController {
         this.planned = planned;
     }
 
+    @Fails("too-many-files")
     @GetMapping("/drafts")
     List<DraftApi.Draft> drafts() {
         return drafts.list();
     }
 
+    @Answers(201)
+    @Fails("too-many-files")
     @PostMapping("/drafts")
     ResponseEntity<DraftApi.Draft> start(
             @RequestBody DraftApi.NewDraft wanted, @AuthenticationPrincipal String author) {
         return tagged(HttpStatus.CREATED, drafts.start(wanted.name(), author));
     }
 
+    @Fails({"draft-not-found", "too-many-files"})
     @GetMapping("/drafts/{id}")
     ResponseEntity<DraftApi.Draft> draft(@PathVariable UUID id) {
         return tagged(HttpStatus.OK, drafts.get(id));
     }
 
     /** Replaces all files; problems come back with the draft, which is kept as it is. */
+    @Fails({"changed-meanwhile", "draft-not-found", "if-match", "too-many-files"})
     @PutMapping("/drafts/{id}/files")
     ResponseEntity<DraftApi.Draft> load(
             @PathVariable UUID id,
@@ -69,18 +76,36 @@ class DraftController {
         return tagged(HttpStatus.OK, drafts.load(id, files.files(), expected(version), author));
     }
 
+    @Fails({"draft-invalid", "draft-not-found"})
     @GetMapping("/drafts/{id}/comparison")
     DraftApi.Comparison compare(@PathVariable UUID id) {
         return comparisons.draft(id);
     }
 
     /** Brings in what was published since the draft was started. */
+    @Fails({"draft-not-found", "nothing-published", "revision-not-found"})
     @PostMapping("/drafts/{id}/merge")
     DraftApi.Merge merge(@PathVariable UUID id, @AuthenticationPrincipal String author) {
         return drafts.merge(id, author);
     }
 
     /** Publishes now, or plans it; the answer is empty if it is only planned. */
+    @Answers(
+            value = {200, 202},
+            empty = 202)
+    @Fails({
+        "approval-needed",
+        "draft-invalid",
+        "draft-not-found",
+        "draft-outdated",
+        "nothing-changed",
+        "nothing-to-go-back-to",
+        "people-lose-a-way",
+        "plan-ends-before-it-begins",
+        "plan-in-the-past",
+        "published-meanwhile",
+        "too-many-files"
+    })
     @PostMapping("/drafts/{id}/publish")
     @Transactional
     public ResponseEntity<DraftApi.Revision> publish(
@@ -103,6 +128,7 @@ class DraftController {
         return planned.list();
     }
 
+    @Fails("planned-change-not-found")
     @DeleteMapping("/planned-changes/{id}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void cancel(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {
@@ -110,21 +136,25 @@ class DraftController {
     }
 
     /** What a draft makes weaker, and whether a second person has to agree. */
+    @Fails({"draft-invalid", "draft-not-found"})
     @GetMapping("/drafts/{id}/approval")
     DraftApi.Approval approval(@PathVariable UUID id) {
         return approvals.approval(id);
     }
 
+    @Fails({"draft-invalid", "draft-not-found"})
     @PostMapping("/drafts/{id}/submission")
     DraftApi.Approval submit(@PathVariable UUID id, @AuthenticationPrincipal String author) {
         return approvals.submit(id, author);
     }
 
+    @Fails({"approval-by-another", "draft-invalid", "draft-not-found", "draft-not-submitted"})
     @PostMapping("/drafts/{id}/approval")
     DraftApi.Approval approve(@PathVariable UUID id, @AuthenticationPrincipal String approver) {
         return approvals.approve(id, approver);
     }
 
+    @Fails("draft-not-found")
     @DeleteMapping("/drafts/{id}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void discard(@PathVariable UUID id) {

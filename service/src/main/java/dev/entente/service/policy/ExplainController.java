@@ -9,6 +9,7 @@ import dev.entente.core.verify.Method;
 import dev.entente.service.audit.Readings;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.OneOf;
 import dev.entente.wire.PolicyApi;
@@ -53,6 +54,8 @@ class ExplainController {
     }
 
     /** Why a person can or cannot do something now. */
+    @Fails({"draft-invalid", "draft-not-found", "not-a-network", "person-not-found", "several-people", "unknown-action"
+    })
     @GetMapping("/explain")
     @Transactional
     public PolicyApi.Explanation explain(

@@ -7,6 +7,7 @@ import dev.entente.core.policy.Message;
 import dev.entente.core.policy.MessageText;
 import dev.entente.service.notification.MailChannel;
 import dev.entente.service.people.People;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.MailApi;
@@ -65,12 +66,14 @@ class MessageController {
     }
 
     /** All messages as they are in force. */
+    @Fails({"draft-invalid", "draft-not-found"})
     @GetMapping("/messages")
     public List<PolicyApi.MessageText> messages() {
         return shown(configurations.current());
     }
 
     /** All messages as a draft would have them. */
+    @Fails({"draft-invalid", "draft-not-found"})
     @GetMapping("/drafts/{id}/messages")
     public List<PolicyApi.MessageText> messages(@PathVariable UUID id) {
         return shown(drafts.configuration(id));
@@ -83,6 +86,7 @@ class MessageController {
      * @param language instead of the person's
      * @param draft whose texts they are; as they are in force, if none is named
      */
+    @Fails({"draft-invalid", "draft-not-found", "message-not-found", "person-not-found"})
     @GetMapping("/messages/{name}/preview")
     public PolicyApi.MessagePreview preview(
             @PathVariable String name,
@@ -94,6 +98,7 @@ class MessageController {
     }
 
     /** Sends one message to an address as a test; codes and links in it are of no use. */
+    @Fails({"draft-invalid", "draft-not-found", "mail-test-address", "message-not-found", "person-not-found"})
     @PostMapping("/messages/{name}/test")
     @Transactional(propagation = Propagation.NOT_SUPPORTED)
     public MailApi.MailTried test(

@@ -7,6 +7,7 @@ import dev.entente.core.policy.Policy;
 import dev.entente.core.policy.Survey;
 import dev.entente.core.verify.Factor;
 import dev.entente.core.verify.Method;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.OneOf;
 import dev.entente.wire.PolicyApi;
@@ -39,6 +40,7 @@ class PolicyController {
     }
 
     /** The published policies in order, with how many people each covers. */
+    @Fails({"draft-invalid", "draft-not-found"})
     @GetMapping("/policies")
     @Transactional(readOnly = true)
     public List<PolicyApi.Policy> policies() {
@@ -46,6 +48,7 @@ class PolicyController {
     }
 
     /** The policies as a draft would have them. */
+    @Fails({"draft-invalid", "draft-not-found"})
     @GetMapping("/drafts/{id}/policies")
     @Transactional(readOnly = true)
     public List<PolicyApi.Policy> policies(@PathVariable UUID id) {
@@ -53,6 +56,7 @@ class PolicyController {
     }
 
     /** The weakest ways through a published policy: what somebody else would need for an action. */
+    @Fails({"draft-invalid", "draft-not-found", "policy-not-found", "unknown-action"})
     @GetMapping("/policies/{name}/ways-in")
     @Transactional(readOnly = true)
     public PolicyApi.WaysIn waysIn(
@@ -61,6 +65,7 @@ class PolicyController {
     }
 
     /** The weakest ways through a policy as a draft would have it. */
+    @Fails({"draft-invalid", "draft-not-found", "policy-not-found", "unknown-action"})
     @GetMapping("/drafts/{id}/policies/{name}/ways-in")
     @Transactional(readOnly = true)
     public PolicyApi.WaysIn waysIn(

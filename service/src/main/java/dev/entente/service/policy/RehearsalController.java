@@ -10,6 +10,7 @@ import dev.entente.core.policy.Situations.Situation;
 import dev.entente.core.policy.Survey;
 import dev.entente.core.policy.WeakestWays;
 import dev.entente.service.people.People;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.DraftApi;
 import dev.entente.wire.OneOf;
@@ -59,6 +60,7 @@ class RehearsalController {
     }
 
     /** What it would mean, in numbers, the gravest first. */
+    @Fails({"draft-invalid", "draft-not-found", "not-a-network", "unknown-action"})
     @GetMapping
     public DraftApi.Rehearsal rehearse(
             @PathVariable UUID id,
@@ -135,6 +137,15 @@ class RehearsalController {
     }
 
     /** The people behind one of the numbers, all or those of one part; or those who go from one policy to another. */
+    @Fails({
+        "draft-invalid",
+        "draft-not-found",
+        "not-a-network",
+        "page-over",
+        "unknown-action",
+        "unknown-kind",
+        "unknown-part"
+    })
     @GetMapping("/people")
     public Page<DraftApi.RehearsedPerson> people(
             @PathVariable UUID id,
@@ -179,6 +190,7 @@ class RehearsalController {
     }
 
     /** Attempts of the last days that would have begun otherwise, and why. */
+    @Fails({"draft-invalid", "draft-not-found", "rehearsal-days"})
     @GetMapping("/attempts")
     public List<DraftApi.RehearsedAttempt> attempts(@PathVariable UUID id, @RequestParam(defaultValue = "7") int days) {
         if (days < 1 || days > 90) {

@@ -1,5 +1,6 @@
 package dev.entente.service.policy;
 
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.DraftApi;
 import java.util.List;
 import org.springframework.http.HttpStatus;
@@ -33,30 +34,42 @@ class RevisionController {
         return revisions.list();
     }
 
+    @Fails("revision-not-found")
     @GetMapping("/revisions/{number}")
     DraftApi.Revision revision(@PathVariable int number) {
         return revisions.show(number);
     }
 
     /** What restoring it would change. */
+    @Fails({"draft-invalid", "revision-not-found"})
     @GetMapping("/revisions/{number}/comparison")
     DraftApi.Comparison compareRevision(@PathVariable int number) {
         return comparisons.revision(number);
     }
 
     /** What it changed, beside the revision before it. */
+    @Fails("revision-not-found")
     @GetMapping("/revisions/{number}/changes")
     DraftApi.Comparison changesOfRevision(@PathVariable int number) {
         return comparisons.changes(number);
     }
 
     /** What is wrong with files; nothing is kept. */
+    @Fails("too-many-files")
     @PostMapping("/configuration-check")
     List<DraftApi.Problem> check(@RequestBody DraftApi.DraftFiles files) {
         return checked.problems(files.files());
     }
 
     /** Makes what it held the next revision. */
+    @Fails({
+        "approval-needed",
+        "draft-invalid",
+        "nothing-changed",
+        "people-lose-a-way",
+        "published-meanwhile",
+        "revision-not-found"
+    })
     @PostMapping("/revisions/{number}/restoration")
     @ResponseStatus(HttpStatus.CREATED)
     DraftApi.Revision restore(

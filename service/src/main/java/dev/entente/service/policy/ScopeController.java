@@ -5,6 +5,7 @@ import dev.entente.core.policy.ConfigurationReader;
 import dev.entente.core.scope.Scope;
 import dev.entente.core.scope.ScopeSets;
 import dev.entente.service.people.People;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.Page;
 import dev.entente.wire.PeopleApi;
@@ -65,6 +66,7 @@ class ScopeController {
     }
 
     /** One of them. */
+    @Fails("scope-not-found")
     @GetMapping("/scopes/{name}")
     public PolicyApi.Scope show(@PathVariable String name) {
         var configuration = configurations.current();
@@ -72,6 +74,7 @@ class ScopeController {
     }
 
     /** Who is in one, in a stable order, a page at a time. */
+    @Fails({"page-over", "scope-not-found"})
     @GetMapping("/scopes/{name}/members")
     public Page<PeopleApi.PersonRow> members(
             @PathVariable String name,
@@ -83,6 +86,7 @@ class ScopeController {
     }
 
     /** Who came to one and who left it, and why, the newest first; a scope that is not published any more keeps its own. */
+    @Fails("scope-not-found")
     @GetMapping("/scopes/{name}/changes")
     public Page<PolicyApi.ScopeChange> changes(
             @PathVariable String name,
@@ -96,6 +100,7 @@ class ScopeController {
     }
 
     /** How many people are in both of two scopes, and in one of them alone. */
+    @Fails("scope-not-found")
     @GetMapping("/scopes/{name}/overlap/{other}")
     public PolicyApi.Overlap overlap(@PathVariable String name, @PathVariable String other) {
         var configuration = configurations.current();
@@ -109,6 +114,7 @@ class ScopeController {
     }
 
     /** Who would be in a scope that is being written, beside those of a draft's other files. */
+    @Fails({"page-over", "scope-text-missing"})
     @PostMapping("/scopes/preview")
     public PolicyApi.ScopePreview preview(@RequestBody PolicyApi.ScopeText wanted) {
         if (wanted.text() == null || wanted.files() == null || wanted.files().size() > ConfigurationReader.MAX_FILES) {

@@ -1,5 +1,6 @@
 package dev.entente.service.policy;
 
+import dev.entente.service.platform.Fails;
 import dev.entente.wire.PolicyApi;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
@@ -34,6 +35,7 @@ class StopController {
     }
 
     /** Stops something at once. */
+    @Fails({"directory-not-found", "directory-suspended", "stop-end", "stop-reason", "stop-unknown"})
     @PostMapping
     @ResponseStatus(HttpStatus.CREATED)
     @Transactional
@@ -43,6 +45,7 @@ class StopController {
     }
 
     /** Lets something go on; its name stands in the query, for that of a network has a slash. */
+    @Fails({"directory-not-found", "stop-not-found"})
     @DeleteMapping
     @Transactional
     public PolicyApi.Stops resume(@RequestParam String what, @AuthenticationPrincipal String administrator) {

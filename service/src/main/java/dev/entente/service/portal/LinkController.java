@@ -2,6 +2,7 @@ package dev.entente.service.portal;
 
 import dev.entente.service.attempt.Attempts;
 import dev.entente.service.attempt.Attempts.Attempt;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.verify.emaillink.EmailLinks;
 import dev.entente.service.verify.emaillink.EmailLinks.Followed;
@@ -25,6 +26,7 @@ class LinkController {
     }
 
     /** Follows a link; in the browser that asked the attempt goes on, elsewhere it takes the number shown there. */
+    @Fails({"link-over", "number-wrong"})
     @PostMapping
     PortalApi.FollowedLink follow(
             @RequestBody PortalApi.Link link,

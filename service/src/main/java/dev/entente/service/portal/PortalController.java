@@ -23,7 +23,9 @@ import dev.entente.service.audit.NewEvent;
 import dev.entente.service.delivery.Deliveries;
 import dev.entente.service.notification.Notifications;
 import dev.entente.service.notification.Quiet;
+import dev.entente.service.platform.Answers;
 import dev.entente.service.platform.ClientNetwork;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
@@ -169,6 +171,19 @@ class PortalController {
     }
 
     /** Starts an attempt for a name, known or unknown, and leaves the one that this browser holds. */
+    @Answers(201)
+    @Fails({
+        "busy",
+        "document-format",
+        "document-key",
+        "key-missing",
+        "name-missing",
+        "no-method",
+        "stopped",
+        "too-many-starts",
+        "unknown-action",
+        "work-wanted"
+    })
     @PostMapping("/attempts")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> start(
             @RequestBody PortalApi.Start start,
@@ -215,6 +230,7 @@ class PortalController {
     }
 
     /** Where the attempt stands, for the page that began it; 204 if this browser holds none. */
+    @Answers({200, 204})
     @GetMapping("/attempt")
     ResponseEntity<PortalApi.Attempt> attempt(
             @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
@@ -231,6 +247,17 @@ class PortalController {
     }
 
     /** Asks for a code. */
+    @Answers(201)
+    @Fails({
+        "address-unknown",
+        "busy",
+        "method-not-offered",
+        "no-proof-wanted",
+        "number-end-missing",
+        "stopped",
+        "too-many-codes",
+        "unknown-method"
+    })
     @PostMapping("/attempt/challenges")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> ask(
             @RequestBody PortalApi.Ask ask,
@@ -249,6 +276,8 @@ class PortalController {
      * Answers a challenge; 202 while an answer from elsewhere is not there yet. If the answer to a right one got lost, the same call
      * gets another cookie.
      */
+    @Answers({200, 202})
+    @Fails({"answer-too-long", "code-used-up", "code-wrong", "no-proof-wanted"})
     @PostMapping("/attempt/challenges/{id}/answers")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> answer(
             @PathVariable UUID id,
@@ -272,6 +301,7 @@ class PortalController {
     }
 
     /** Accepts the terms. */
+    @Fails({"no-terms", "other-terms"})
     @PostMapping("/attempt/terms")
     PortalApi.Attempt accept(
             @RequestBody PortalApi.Acceptance acceptance,
@@ -292,6 +322,7 @@ class PortalController {
     }
 
     /** How the person can be recognised. */
+    @Fails({"method-not-found", "not-proved"})
     @GetMapping("/attempt/enrolments")
     List<PortalApi.OwnMethod> enrolments(
             @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
@@ -299,6 +330,7 @@ class PortalController {
     }
 
     /** What the person can set up: what their policy accepts, and for what. */
+    @Fails("not-proved")
     @GetMapping("/attempt/settable")
     List<PortalApi.SettableMethod> settable(
             @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
@@ -306,6 +338,7 @@ class PortalController {
     }
 
     /** Begins to set up a method; some, such as recovery codes, count at once. */
+    @Fails({"name-too-long", "not-proved", "not-self-enrolled", "too-many-enrolments", "unknown-method"})
     @PostMapping("/attempt/enrolments")
     @ResponseStatus(HttpStatus.CREATED)
     PortalApi.OfferedEnrolment newEnrolment(
@@ -316,6 +349,28 @@ class PortalController {
     }
 
     /** Shows that the person, or their device, has what was offered. */
+    @Fails({
+        "answer-blocked",
+        "answer-in-question",
+        "answer-personal",
+        "answer-too-long",
+        "answer-too-short",
+        "answer-twice",
+        "answers-number",
+        "code-wrong",
+        "device-missing",
+        "method-not-found",
+        "not-begun",
+        "not-proved",
+        "own-question-length",
+        "passkey-known",
+        "passkey-not-taken",
+        "passkey-refused",
+        "question-twice",
+        "too-few-questions",
+        "too-many-own-questions",
+        "unknown-question"
+    })
     @PostMapping("/attempt/enrolments/{id}/confirmation")
     List<PortalApi.OwnMethod> confirmEnrolment(
             @PathVariable UUID id,
@@ -326,6 +381,7 @@ class PortalController {
     }
 
     /** Gives a method another name. */
+    @Fails({"method-not-found", "name-too-long", "not-proved"})
     @PatchMapping("/attempt/enrolments/{id}")
     List<PortalApi.OwnMethod> renameEnrolment(
             @PathVariable UUID id,
@@ -348,6 +404,7 @@ class PortalController {
     }
 
     /** Takes a method away. */
+    @Fails({"method-not-found", "not-proved"})
     @DeleteMapping("/attempt/enrolments/{id}")
     List<PortalApi.OwnMethod> removeEnrolment(
             @PathVariable UUID id,
@@ -357,6 +414,7 @@ class PortalController {
     }
 
     /** Done with the details. */
+    @Fails("nothing-to-finish")
     @PostMapping("/attempt/end")
     PortalApi.Attempt finish(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
         signed(cookie, request);
@@ -379,6 +437,15 @@ class PortalController {
     }
 
     /** What the browser needs to seal. */
+    @Fails({
+        "no-password-wanted",
+        "no-sealing-key",
+        "no-steward-yet",
+        "nothing-to-seal",
+        "stopped",
+        "suspended",
+        "terms-not-accepted"
+    })
     @GetMapping("/attempt/sealing")
     PortalApi.Sealing sealing(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
         return transaction.execute(status -> {
@@ -391,6 +458,23 @@ class PortalController {
     }
 
     /** Hands in sealed passwords. */
+    @Answers(202)
+    @Fails({
+        "document-binding",
+        "document-clock",
+        "document-evidence",
+        "document-expired",
+        "document-format",
+        "document-key",
+        "document-recipients",
+        "document-signature",
+        "document-type",
+        "no-password-wanted",
+        "stopped",
+        "terms-not-accepted",
+        "too-many-passwords",
+        "wrong-number-of-seals"
+    })
     @PostMapping("/attempt/passwords")
     ResponseEntity<PortalApi.Attempt> passwords(
             @RequestBody PortalApi.SealedPasswords passwords,
@@ -414,6 +498,7 @@ class PortalController {
     }
 
     /** Goes on without proving again: to a new password after an unlock, to another try after a failure. */
+    @Fails({"nothing-follows", "only-unlocked", "stopped", "too-late"})
     @PostMapping("/attempt/continuation")
     PortalApi.Attempt goOn(@CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
         signed(cookie, request);
@@ -438,6 +523,7 @@ class PortalController {
      * Leaves the attempt: it ends, nothing that was proved in it counts any more, and nothing that was asked elsewhere. What stewards
      * have already goes its way.
      */
+    @Answers(204)
     @DeleteMapping("/attempt")
     ResponseEntity<Void> leave(
             @CookieValue(name = COOKIE, required = false) String cookie, HttpServletRequest request) {
@@ -448,6 +534,7 @@ class PortalController {
     }
 
     /** What an alarm would bring about, by the link in a message; changes nothing. */
+    @Fails("message-not-found")
     @PostMapping("/alarms/find")
     PortalApi.AlarmAsked askedAlarm(@RequestBody PortalApi.Alarm alarm) {
         var possible = notifications.asked(alarm.token());
@@ -457,6 +544,7 @@ class PortalController {
     }
 
     /** "This was not me". Self-service is closed only where that was asked for. */
+    @Fails("message-not-found")
     @PostMapping("/alarms")
     @ResponseStatus(HttpStatus.CREATED)
     PortalApi.AlarmRaised alarm(@RequestBody PortalApi.Alarm alarm) {
@@ -472,6 +560,7 @@ class PortalController {
     }
 
     /** Chooses whether to be told of something, by the link in a message about it. */
+    @Fails("message-not-found")
     @PostMapping("/quiet")
     PortalApi.Told quiet(@RequestBody PortalApi.Quiet wanted) {
         var occasion = quiet.choose(wanted.token(), wanted.off());

@@ -3,6 +3,7 @@ package dev.entente.service.verify;
 import dev.entente.core.seal.Credential;
 import dev.entente.core.verify.Method;
 import dev.entente.service.people.People;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.PeopleApi;
 import java.util.ArrayList;
@@ -31,6 +32,7 @@ class EnrolmentController {
     }
 
     /** All of one person's. */
+    @Fails("person-not-found")
     @GetMapping
     @Transactional(readOnly = true)
     public List<PeopleApi.Enrolment> list(@PathVariable UUID id) {
@@ -58,6 +60,7 @@ class EnrolmentController {
     }
 
     /** The public half of one by which stewards could recognise the person, for the operator to sign. */
+    @Fails({"method-not-found", "no-credential"})
     @GetMapping("/{enrolment}/credential")
     @Transactional(readOnly = true)
     public Credential credential(@PathVariable UUID id, @PathVariable UUID enrolment) {
@@ -65,6 +68,7 @@ class EnrolmentController {
     }
 
     /** Takes one away, as when a phone was lost. */
+    @Fails("method-not-found")
     @DeleteMapping("/{enrolment}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     public void remove(

@@ -6,6 +6,8 @@ import dev.entente.core.verify.appcode.AppCodeMethod;
 import dev.entente.service.approval.Approvals;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
+import dev.entente.service.platform.Answers;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.verify.BroughtIn;
 import dev.entente.service.verify.Enrolments;
@@ -51,6 +53,8 @@ class TokenController {
     }
 
     /** Brings them in; 202 if that waits for another administrator. What can't be used is told one by one, and the rest goes on. */
+    @Answers({200, 202})
+    @Fails("tokens-number")
     @PostMapping
     @Transactional
     public ResponseEntity<TokenApi.Imported> bring(
@@ -63,7 +67,7 @@ class TokenController {
         var brought = imports.bring(
                 KIND,
                 wanted.tokens(),
-                TokenApi.Token::serial,
+                TokenApi.AppToken::serial,
                 "its serial number appears twice",
                 this::wrong,
                 TokenController::says,
@@ -76,15 +80,15 @@ class TokenController {
                         .toList()));
     }
 
-    private static String says(List<TokenApi.Token> tokens) {
+    private static String says(List<TokenApi.AppToken> tokens) {
         return tokens.size() + (tokens.size() == 1 ? " token is" : " tokens are") + " imported, for "
                 + BroughtIn.named(
-                        tokens.stream().map(TokenApi.Token::login).distinct().toList())
+                        tokens.stream().map(TokenApi.AppToken::login).distinct().toList())
                 + ".";
     }
 
     /** Why a token can't be used, to follow "refused". */
-    private Optional<String> wrong(TokenApi.Token token) {
+    private Optional<String> wrong(TokenApi.AppToken token) {
         if (token.serial() == null || !token.serial().matches("[\\w.:/ -]{1," + LONGEST_SERIAL + "}")) {
             return Optional.of("a serial number has 1 to " + LONGEST_SERIAL + " letters, digits, dashes and dots");
         }
@@ -102,11 +106,11 @@ class TokenController {
         }
     }
 
-    private Optional<Person> owner(TokenApi.Token token) {
+    private Optional<Person> owner(TokenApi.AppToken token) {
         return token.login() == null ? Optional.empty() : people.byLogin(token.login());
     }
 
-    private static AppCode secret(TokenApi.Token token) {
+    private static AppCode secret(TokenApi.AppToken token) {
         var plain = token.secret() == null
                 ? ""
                 : token.secret().replaceAll("[\\s=-]", "").toUpperCase(Locale.ROOT);

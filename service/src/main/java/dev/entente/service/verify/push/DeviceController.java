@@ -1,5 +1,6 @@
 package dev.entente.service.verify.push;
 
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.DeviceApi;
 import java.util.List;
@@ -23,6 +24,7 @@ class DeviceController {
     }
 
     /** Brings a device's key, by the word of a link that the page shows; once. */
+    @Fails({"device-key-missing", "link-used-up"})
     @PostMapping("/registrations")
     @ResponseStatus(HttpStatus.CREATED)
     DeviceApi.Registered register(@RequestBody DeviceApi.Registration registration) {
@@ -33,12 +35,14 @@ class DeviceController {
     }
 
     /** What waits for a device. */
+    @Fails("device-unknown")
     @PostMapping("/{id}/requests")
     List<DeviceApi.Request> requests(@PathVariable UUID id, @RequestBody DeviceApi.Signed look) {
         return devices.waiting(id, look.signed());
     }
 
     /** Approves or denies; 422 if the number is not the one on the page. */
+    @Fails({"device-unknown", "number-wrong", "request-over"})
     @PostMapping("/{id}/answers")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void answer(@PathVariable UUID id, @RequestBody DeviceApi.Signed answer) {

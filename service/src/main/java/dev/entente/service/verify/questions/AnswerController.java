@@ -4,6 +4,8 @@ import dev.entente.core.verify.questions.QuestionSet.Chosen;
 import dev.entente.service.approval.Approvals;
 import dev.entente.service.people.People;
 import dev.entente.service.people.Person;
+import dev.entente.service.platform.Answers;
+import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.verify.BroughtIn;
 import dev.entente.service.verify.Enrolments;
@@ -48,6 +50,8 @@ class AnswerController {
     }
 
     /** Brings them in; 202 if that waits for another administrator. What can't be used is told one by one, and the rest goes on. */
+    @Answers({200, 202})
+    @Fails("answers-number")
     @PostMapping
     @Transactional
     public ResponseEntity<AnswerApi.AnswersImported> bring(
