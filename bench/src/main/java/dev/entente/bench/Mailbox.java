@@ -101,8 +101,14 @@ public final class Mailbox {
      * between.
      */
     public String codeOf(String reference, String address) {
+        return codeOf(reference, address, 0);
+    }
+
+    /** The same, among the messages that came after so many. */
+    public String codeOf(String reference, String address, int before) {
         for (var round = 0; round < 1500; round++) {
-            for (var mail : to(address)) {
+            var all = to(address);
+            for (var mail : all.subList(0, Math.max(0, all.size() - before))) {
                 var its = mail.text().contains(reference) || mail.subject().endsWith("a code for the next hour");
                 if (its && code(mail).isPresent()) {
                     return code(mail).get();

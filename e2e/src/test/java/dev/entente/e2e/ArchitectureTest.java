@@ -1,15 +1,16 @@
 package dev.entente.e2e;
 
-import static com.tngtech.archunit.core.domain.properties.CanBeAnnotated.Predicates.annotatedWith;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.tngtech.archunit.base.DescribedPredicate;
+import com.tngtech.archunit.core.domain.JavaClass;
 import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
 import com.tngtech.archunit.lang.ArchCondition;
+import com.tngtech.archunit.lang.ConditionEvents;
+import com.tngtech.archunit.lang.SimpleConditionEvent;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -335,12 +336,16 @@ class ArchitectureTest {
         classes()
                 .that()
                 .areAnnotatedWith("jakarta.persistence.Entity")
-                .should(ArchCondition.from(annotatedWith("org.hibernate.annotations.DynamicUpdate")
-                        .or(annotatedWith("org.hibernate.annotations.Immutable"))
-                        .or(DescribedPredicate.describe(
-                                "have a version",
-                                row -> row.getFields().stream()
-                                        .anyMatch(field -> field.isAnnotatedWith("jakarta.persistence.Version"))))))
+                .should(new ArchCondition<JavaClass>("be written back only where they changed, or have a version") {
+                    @Override
+                    public void check(JavaClass row, ConditionEvents events) {
+                        var kept = row.isAnnotatedWith("org.hibernate.annotations.DynamicUpdate")
+                                || row.isAnnotatedWith("org.hibernate.annotations.Immutable")
+                                || row.getFields().stream()
+                                        .anyMatch(field -> field.isAnnotatedWith("jakarta.persistence.Version"));
+                        events.add(new SimpleConditionEvent(row, kept, row.getName()));
+                    }
+                })
                 .check(ALL);
     }
 

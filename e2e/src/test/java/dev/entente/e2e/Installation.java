@@ -127,7 +127,7 @@ abstract class Installation {
     abstract List<String> serviceOptions();
 
     /** Where the answers of the service are kept. */
-    private Path answers() {
+    final Path answers() {
         return dir.resolve("answers");
     }
 
@@ -228,7 +228,7 @@ abstract class Installation {
     }
 
     /** With what keeps every answer of the service, to be compared with its description. */
-    private Map<String, String> serviceEnvironment() {
+    final Map<String, String> serviceEnvironment() {
         var from = ROOT.resolve("service/target/test-classes");
         var more = new ArrayList<>(moreClasses());
         more.add("dev/entente/service/described");

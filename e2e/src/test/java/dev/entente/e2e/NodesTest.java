@@ -36,12 +36,14 @@ class NodesTest {
     private static void startSecond() {
         world.start(
                 "second-node",
+                world.serviceEnvironment(),
                 World.ROOT.resolve("bin/lib/run-service.sh").toString(),
                 world.dir.resolve("lab").toString(),
                 world.dir.resolve("secrets").toString(),
                 String.valueOf(port),
                 String.valueOf(world.smtp),
                 other,
+                "-Dentente.answers=" + world.answers(),
                 "-Dentente.starts-per-network=100000",
                 "-Dentente.lease=4s",
                 "-Dentente.directory-timeout=2s");

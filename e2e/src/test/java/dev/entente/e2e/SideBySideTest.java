@@ -16,8 +16,8 @@ class SideBySideTest {
         world.query("""
                 CREATE FUNCTION end_later() RETURNS trigger LANGUAGE plpgsql AS
                 'BEGIN PERFORM pg_advisory_xact_lock(4711); RETURN NEW; END';
-                CREATE TRIGGER end_later BEFORE UPDATE ON job FOR EACH ROW
-                    WHEN (NEW.ended_at IS NOT NULL) EXECUTE FUNCTION end_later()""");
+                CREATE TRIGGER end_later BEFORE INSERT ON event FOR EACH ROW
+                    WHEN (NEW.kind = 'preflight.ended') EXECUTE FUNCTION end_later()""");
         try {
             world.during("SELECT pg_advisory_lock(4711)", () -> {
                 var started = ConsoleApi.signedIn(world).post("/directories/fleet/preflight", "");
@@ -37,7 +37,7 @@ class SideBySideTest {
                             .equals("0"));
             assertThat(world.entente("directory", "show", "fleet").out()).contains("Fleet at sea", "sea.test");
         } finally {
-            world.query("DROP TRIGGER end_later ON job; DROP FUNCTION end_later()");
+            world.query("DROP TRIGGER end_later ON event; DROP FUNCTION end_later()");
             world.entente("directory", "change", "fleet", "--title", "Fleet", "--mailbox-domain", "")
                     .expect(0);
         }
