@@ -62,7 +62,8 @@ public final class StewardDouble {
     private final AtomicInteger version = new AtomicInteger(1);
     private final Queue<Order> held = new ConcurrentLinkedQueue<>();
     private volatile boolean holding;
-    private volatile Cause fails;
+    private volatile Outcome outcome = Outcome.DONE;
+    private volatile Cause cause;
     private volatile StewardApi.Demand demand;
     private volatile boolean over;
 
@@ -166,13 +167,19 @@ public final class StewardDouble {
     }
 
     /** Says of every order from now on that it failed. */
-    public void fail(Cause cause) {
-        fails = cause;
+    public void fail(Cause why) {
+        say(Outcome.FAILED, why);
     }
 
     /** Says of every order from now on that it was carried out. */
     public void succeed() {
-        fails = null;
+        say(Outcome.DONE, null);
+    }
+
+    /** Says this of every order from now on. */
+    public void say(Outcome what, Cause why) {
+        outcome = what;
+        cause = why;
     }
 
     /** Carries out nothing until it may go on, as one that is slow. */
@@ -302,38 +309,44 @@ public final class StewardDouble {
 
     private void carryOut(Order order) {
         var before = String.valueOf(version.getAndIncrement());
+        if (order.check()) {
+            tell(order, before);
+            return;
+        }
         call(
                 "/orders/begin",
                 new StewardApi.Begins(List.of(new StewardApi.Begin(order.id(), order.epoch(), "double", before))),
                 answer -> {
-                    if (!JSON.readValue(answer.body(), StewardApi.Begun.class)
+                    if (JSON.readValue(answer.body(), StewardApi.Begun.class)
                             .orders()
                             .contains(order.id())) {
-                        return;
+                        tell(order, before);
                     }
-                    var cause = fails;
-                    var receipt = new Receipt(
-                            1,
-                            order.id(),
-                            order.epoch(),
-                            id,
-                            cause == null ? Outcome.DONE : Outcome.FAILED,
-                            cause,
-                            null,
-                            "double",
-                            before,
-                            cause == null ? String.valueOf(version.get()) : before,
-                            cause == null ? "0" : null,
-                            null,
-                            Map.of(),
-                            clock.millis(),
-                            "none",
-                            null);
-                    call(
-                            "/orders/receipts",
-                            new StewardApi.Receipts(
-                                    List.of(new StewardApi.ReceiptStatement(order.id(), receipt.sign(key)))),
-                            taken -> {});
                 });
+    }
+
+    private void tell(Order order, String before) {
+        var done = outcome == Outcome.DONE;
+        var receipt = new Receipt(
+                1,
+                order.id(),
+                order.epoch(),
+                id,
+                outcome,
+                cause,
+                null,
+                "double",
+                before,
+                done ? String.valueOf(version.get()) : before,
+                done ? "0" : null,
+                null,
+                Map.of(),
+                clock.millis(),
+                "none",
+                null);
+        call(
+                "/orders/receipts",
+                new StewardApi.Receipts(List.of(new StewardApi.ReceiptStatement(order.id(), receipt.sign(key)))),
+                taken -> {});
     }
 }

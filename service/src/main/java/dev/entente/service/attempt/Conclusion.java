@@ -18,8 +18,11 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Collection;
+import java.util.EnumSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.function.Consumer;
 import org.hibernate.Session;
@@ -35,6 +38,7 @@ public class Conclusion {
 
     private static final Duration LOST_START = Duration.ofMinutes(1);
     private static final int EXPIRED_AT_ONCE = 2000;
+    private static final Set<AttemptState> NOTHING_DONE = EnumSet.of(AttemptState.REFUSED, AttemptState.FAILED);
 
     private final Session database;
     private final Attempts attempts;
@@ -102,14 +106,25 @@ public class Conclusion {
         return Attempts.running(row);
     }
 
-    /** Every delivery of a round has ended: concludes the attempt, or asks for another password. */
+    /**
+     * Every delivery of a round has ended: concludes the attempt, or asks for another password. What was done is told whatever follows: the
+     * person may leave, run out of time or say that it wasn't them.
+     *
+     * @param doneIn where it was done, if the person was not told all of that before; else empty
+     */
     @Transactional(propagation = Propagation.MANDATORY)
     public void delivered(UUID id, Collection<AttemptStep.Ended> ended, List<String> doneIn) {
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
         wakeUps.changed(id);
-        if (row.state != AttemptState.DELIVERING) {
-            return;
+        if (row.state == AttemptState.DELIVERING) {
+            concluded(row, ended);
         }
+        if (!doneIn.isEmpty()) {
+            done(row, doneIn);
+        }
+    }
+
+    private void concluded(AttemptRow row, Collection<AttemptStep.Ended> ended) {
         var again = row.sealings < SEALINGS && clock.instant().isBefore(row.expiresAt);
         var step = AttemptStep.concluding(ended, again && !row.action.equals(Action.TEMPORARY.label()));
         if (step == AttemptStep.CHOOSE_AGAIN) {
@@ -119,20 +134,18 @@ public class Conclusion {
                     clock.instant(),
                     row.expiresAt,
                     places.idle(row));
-            events.write(NewEvent.of("attempt.choose-again", id, row.revision));
-            if (!doneIn.isEmpty()) {
-                // Told at once: however this attempt ends, a password was changed.
-                notices.done(row, doneIn);
-            }
+            events.write(NewEvent.of("attempt.choose-again", row.id, row.revision));
         } else {
-            row.take(step, clock.instant());
-            events.write(NewEvent.of("attempt.concluded", id, row.revision)
-                    .with("state", row.state.name().toLowerCase(Locale.ROOT)));
-            if (!doneIn.isEmpty()) {
-                done(row, doneIn);
-            } else if (row.state != AttemptState.INCOMPLETE && !row.action.equals(Action.TEMPORARY.label())) {
-                notices.failed(row, "no directory took it");
-            }
+            take(row, step);
+        }
+    }
+
+    private void take(AttemptRow row, AttemptStep step) {
+        row.take(step, clock.instant());
+        events.write(NewEvent.of("attempt.concluded", row.id, row.revision)
+                .with("state", row.state.name().toLowerCase(Locale.ROOT)));
+        if (NOTHING_DONE.contains(row.state) && !row.action.equals(Action.TEMPORARY.label())) {
+            notices.failed(row, "no directory took it");
         }
     }
 
@@ -144,22 +157,26 @@ public class Conclusion {
         }
     }
 
-    /** What was told as unknown is settled: the attempt is told anew if that changes how it ended. */
+    /**
+     * What was told as unknown is settled: the attempt is told anew if that changes how it ended, or will end.
+     *
+     * @param doneIn where it was done, if the person was not told all of that before; else empty
+     */
     @Transactional(propagation = Propagation.MANDATORY)
     public void settled(UUID id, Collection<AttemptStep.Ended> ended, List<String> doneIn) {
         var row = database.find(AttemptRow.class, id, LockModeType.PESSIMISTIC_WRITE);
+        var step = switch (AttemptStep.concluding(ended, false)) {
+            case ALL_DONE -> Optional.of(AttemptStep.SETTLE_DONE);
+            case NONE_DONE_FAILED -> Optional.of(AttemptStep.SETTLE_FAILED);
+            default -> Optional.<AttemptStep>empty();
+        };
         if (row.state == AttemptState.INCOMPLETE) {
-            var step = AttemptStep.concluding(ended, false);
-            if (step == AttemptStep.ALL_DONE || step == AttemptStep.NONE_DONE_FAILED) {
-                row.take(
-                        step == AttemptStep.ALL_DONE ? AttemptStep.SETTLE_DONE : AttemptStep.SETTLE_FAILED,
-                        clock.instant());
-                events.write(NewEvent.of("attempt.concluded", id, row.revision)
-                        .with("state", row.state.name().toLowerCase(Locale.ROOT)));
-                if (step == AttemptStep.ALL_DONE) {
-                    done(row, doneIn);
-                }
-            }
+            step.ifPresent(one -> take(row, one));
+        } else if (row.told == AttemptState.INCOMPLETE && AttemptRow.OPEN.contains(row.state)) {
+            step.ifPresent(one -> row.told = row.told.after(one));
+        }
+        if (!doneIn.isEmpty()) {
+            done(row, doneIn);
         }
         wakeUps.changed(id);
     }

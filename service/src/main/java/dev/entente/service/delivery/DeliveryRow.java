@@ -85,6 +85,9 @@ class DeliveryRow {
     @Column(name = "ended_at")
     Instant endedAt;
 
+    /** Whether the person was told that it took effect. */
+    boolean told;
+
     /** As the machine sees it. */
     Delivery machine() {
         return new Delivery(

@@ -141,13 +141,26 @@ class Endings {
             }
             var all = locked.latest(row.attempt, row.action);
             if (locked.settled().contains(row)) {
-                conclusion.settled(row.attempt, outcomes(all), doneIn(all));
+                conclusion.settled(row.attempt, outcomes(all), news(all));
             } else if (all.stream().allMatch(d -> d.endedAt != null)) {
-                conclusion.delivered(row.attempt, outcomes(all), doneIn(all));
+                conclusion.delivered(row.attempt, outcomes(all), news(all));
             } else {
                 wakeUps.progressed(row.attempt);
             }
         }
+    }
+
+    /** Where it was done, if the person doesn't know all of that yet; from now on they do. */
+    private List<String> news(List<DeliveryRow> all) {
+        var done = all.stream().filter(d -> d.state.equals("done")).toList();
+        if (done.stream().allMatch(d -> d.told)) {
+            return List.of();
+        }
+        done.forEach(d -> d.told = true);
+        return done.stream()
+                .map(d -> directories.get(d.directory).title())
+                .distinct()
+                .toList();
     }
 
     /** What the next sync would tell is known already. */
@@ -193,14 +206,6 @@ class Endings {
     private static List<AttemptStep.Ended> outcomes(List<DeliveryRow> all) {
         return all.stream()
                 .map(d -> new AttemptStep.Ended(Outcome.valueOf(d.state.toUpperCase(Locale.ROOT)), d.cause))
-                .toList();
-    }
-
-    private List<String> doneIn(List<DeliveryRow> all) {
-        return all.stream()
-                .filter(d -> d.state.equals("done"))
-                .map(d -> directories.get(d.directory).title())
-                .distinct()
                 .toList();
     }
 }
