@@ -5,7 +5,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Attempt } from "../portal/api";
 import { ProvePage } from "../portal/prove";
 import { ResultPage } from "../portal/result";
-import { problem, serve, turns } from "../shared/service-double";
+import { problem, serve, turns, putOffIsDone } from "../shared/service-double";
 
 const attempt = (more: object = {}) =>
   ({
@@ -36,9 +36,10 @@ const asked = (method: string, parts: object = {}) =>
 
 const steps = () => ({ onChange: vi.fn(), onGone: vi.fn(() => false), onRestart: vi.fn() });
 
-afterEach(() => {
+afterEach(async () => {
   cleanup();
   vi.useRealTimers();
+  await putOffIsDone();
   vi.unstubAllGlobals();
 });
 

@@ -2,7 +2,7 @@
 import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { problem, serve, turns } from "../shared/service-double";
+import { problem, serve, turns, putOffIsDone } from "../shared/service-double";
 import { DetailsPage } from "./details";
 
 const mail = {
@@ -45,7 +45,10 @@ function open(paths: Parameters<typeof serve>[0]) {
   return { service, step };
 }
 
-afterEach(cleanup);
+afterEach(async () => {
+  cleanup();
+  await putOffIsDone();
+});
 
 describe("ways to prove that it is you", () => {
   it("are listed with what is left of them", async () => {

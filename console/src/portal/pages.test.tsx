@@ -2,7 +2,7 @@
 import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { problem, serve, turns } from "../shared/service-double";
+import { problem, serve, turns, putOffIsDone } from "../shared/service-double";
 import { Problem } from "../shared/problem";
 import { api } from "./api";
 import type { Attempt } from "./api";
@@ -53,9 +53,10 @@ beforeEach(() => {
   vi.stubGlobal("scrollTo", () => undefined);
 });
 
-afterEach(() => {
+afterEach(async () => {
   cleanup();
   vi.useRealTimers();
+  await putOffIsDone();
   vi.unstubAllGlobals();
 });
 

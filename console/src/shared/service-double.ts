@@ -45,3 +45,6 @@ export function serve(paths: Record<string, Answer | Turns>) {
   };
   return { asked, calls: () => asked.map((one) => one.call) };
 }
+
+/** Lets a page that is gone finish what it had put off: afterwards there may be no window any more. */
+export const putOffIsDone = () => new Promise<void>((done) => setTimeout(done));
