@@ -6,6 +6,7 @@ import dev.entente.core.verify.appcode.AppCode;
 import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -208,5 +209,16 @@ class AdministratorsTest {
         assertThat(first.get("/proposed-changes").body()).doesNotContain(id);
         assertThat(first.get("/channels/mail").body()).isEqualTo(before);
         world.onRecord("mail.evil.test");
+    }
+
+    @Test
+    void a_text_that_the_database_cannot_keep_is_refused_with_a_reason() {
+        for (var call : List.of(
+                first.post("/drafts", "{\"name\": \"before\\u0000after\"}"),
+                first.post("/stops", "{\"what\": \"action:reset\", \"reason\": \"before\\u0000after\"}"))) {
+            assertThat(call.statusCode()).as(call.body()).isEqualTo(422);
+            assertThat(call.body()).contains("urn:entente:problem:zero-character", "U+0000");
+        }
+        assertThat(world.entente("stops").out()).doesNotContain("before");
     }
 }

@@ -69,7 +69,8 @@ public final class AccessApi {
      * @param device what to show at the next sign-in, to be known by
      * @param secondFactor whether a second factor was asked for
      */
-    public record Token(String token, Instant expiresAt, String device, boolean secondFactor) {}
+    public record Token(
+            String token, Instant expiresAt, @OrNull String device, boolean secondFactor) {}
 
     /**
      * One of one's own sessions.
@@ -80,10 +81,10 @@ public final class AccessApi {
     public record OwnSession(
             UUID id,
             @OneOf(named = {"console", "command-line"}) String kind,
-            String network,
-            String client,
+            @OrNull String network,
+            @OrNull String client,
             Instant madeAt,
-            Instant lastUsedAt,
+            @OrNull Instant lastUsedAt,
             Instant endsAt,
             boolean here) {}
 

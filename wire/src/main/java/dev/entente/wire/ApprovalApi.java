@@ -1,5 +1,6 @@
 package dev.entente.wire;
 
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -27,5 +28,5 @@ public final class ApprovalApi {
      * @param says old and new values, a sentence each
      */
     public record ProposedChange(
-            UUID id, String kind, String subject, List<String> says, String author, Instant madeAt) {}
+            UUID id, String kind, @OrNull String subject, List<String> says, String author, Instant madeAt) {}
 }

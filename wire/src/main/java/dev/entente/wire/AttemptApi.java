@@ -62,7 +62,7 @@ public final class AttemptApi {
             @OneOf(DeliveryState.class) String state,
 
             int epoch,
-            String steward,
+            @OrNull String steward,
             @OrNull @OneOf(Cause.class) String code,
             @OrNull String cause,
             @OrNull String whatToDo,
@@ -72,7 +72,7 @@ public final class AttemptApi {
             @OrNull String versionAfter,
             @OrNull String bind,
             Instant createdAt,
-            Instant endedAt,
+            @OrNull Instant endedAt,
             Map<String, Long> phases) {}
 
     /** Asks for a temporary password, with the key that the administrator's browser made. */

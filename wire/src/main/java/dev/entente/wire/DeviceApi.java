@@ -2,6 +2,7 @@ package dev.entente.wire;
 
 import dev.entente.core.policy.Action;
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.OrNull;
 import java.time.Instant;
 import java.util.UUID;
 
@@ -45,9 +46,9 @@ public final class DeviceApi {
             UUID request,
             String key,
             String organisation,
-            String login,
+            @OrNull String login,
             @OneOf(Action.class) String action,
-            String network,
+            @OrNull String network,
             Instant askedAt,
             Instant expiresAt) {}
 }

@@ -126,7 +126,7 @@ public final class DirectoryApi {
             String state,
 
             EcKey identityKey,
-            String version,
+            @OrNull String version,
             @OrNull Instant lastSeen,
             boolean connected,
             @OrNull String server,
@@ -180,9 +180,9 @@ public final class DirectoryApi {
             String severity,
 
             String code,
-            String cause,
-            String evidence,
-            String whatToDo) {
+            @OrNull String cause,
+            @OrNull String evidence,
+            @OrNull String whatToDo) {
         /** People may write their own e-mail address in the directory. */
         public static final String MAIL_SELF_WRITABLE = "mail-self-writable";
 

@@ -34,10 +34,10 @@ public final class DraftApi {
      * @param severity {@code error} for what cannot be published, {@code warning} for what is hardly meant
      */
     public record Problem(
-            String file,
+            @OrNull String file,
             int line,
             int column,
-            String pointer,
+            @OrNull String pointer,
             String message,
             @OneOf(named = {"error", "warning"}) String severity) {}
 
@@ -66,7 +66,7 @@ public final class DraftApi {
      * @param until when what was in force before becomes the next revision by itself; null for not by itself
      */
     public record Publication(
-            String note,
+            @OrNull String note,
             @OrNull Integer after,
             @OrNull Integer losesWay,
             @OrNull Instant at,
@@ -105,7 +105,7 @@ public final class DraftApi {
             int number,
             String author,
             @OrNull String approvedBy,
-            String note,
+            @OrNull String note,
             Instant publishedAt,
             Map<String, String> files) {}
 
@@ -140,7 +140,7 @@ public final class DraftApi {
             int people) {}
 
     /** People who go from one policy to another; empty for none. */
-    public record RehearsalMove(String from, String to, int people) {}
+    public record RehearsalMove(@OrNull String from, @OrNull String to, int people) {}
 
     /**
      * What it means for some of them.
@@ -152,16 +152,21 @@ public final class DraftApi {
 
     /** One of the people behind a number. */
     public record RehearsedPerson(
-            UUID id, String name, String department, List<String> logins, String before, String after) {}
+            UUID id,
+            String name,
+            @OrNull String department,
+            List<String> logins,
+            @OrNull String before,
+            @OrNull String after) {}
 
     /** A past attempt that would have begun otherwise. */
     public record RehearsedAttempt(
             String reference,
-            String name,
+            @OrNull String name,
             @OneOf(Action.class) String action,
             Instant at,
-            String before,
-            String after,
-            String policy,
-            String because) {}
+            @OrNull String before,
+            @OrNull String after,
+            @OrNull String policy,
+            @OrNull String because) {}
 }

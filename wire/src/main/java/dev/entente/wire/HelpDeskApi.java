@@ -32,12 +32,12 @@ public final class HelpDeskApi {
     public record HelpRequest(
             UUID id,
             String reference,
-            String name,
-            String login,
+            @OrNull String name,
+            @OrNull String login,
             @OrNull String department,
             boolean privileged,
             @OneOf(Action.class) String action,
-            String network,
+            @OrNull String network,
             List<String> checklist,
             List<Map<String, String>> spoken,
             @OrNull String confirmedBy,
@@ -79,8 +79,8 @@ public final class HelpDeskApi {
      */
     public record ManagerConfirmation(
             String token,
-            String number,
-            List<String> checked,
+            @OrNull String number,
+            @OrNull List<String> checked,
             @OrNull String note) {}
 
     /**
@@ -91,5 +91,5 @@ public final class HelpDeskApi {
     public record Confirmed(boolean complete) {}
 
     /** Denies; the person and administrators are told. */
-    public record Denial(String note) {}
+    public record Denial(@OrNull String note) {}
 }

@@ -26,7 +26,7 @@ public final class MailApi {
             List<String> administrators,
             @OrNull Boolean works,
             @OrNull String why,
-            Instant since,
+            @OrNull Instant since,
             int newsPerMinute,
             @OrNull String dkimSelector,
             @OrNull String dkimRecord) {}

@@ -45,7 +45,7 @@ public final class OutletApi {
             boolean credential,
             List<String> kinds,
             List<String> parts,
-            @OneOf(Severity.class) String severity,
+            @OrNull @OneOf(Severity.class) String severity,
             boolean personal,
             String state,
             long position,

@@ -16,9 +16,9 @@ public final class PeopleApi {
             String directory,
             UUID account,
             String login,
-            String dn,
-            UUID person,
-            String personName,
+            @OrNull String dn,
+            @OrNull UUID person,
+            @OrNull String personName,
             @OrNull String before,
             @OrNull String after,
             @OrNull UUID otherPerson,
@@ -43,8 +43,8 @@ public final class PeopleApi {
     public record Account(
             UUID id,
             String directory,
-            String login,
-            String dn,
+            @OrNull String login,
+            @OrNull String dn,
             boolean disabled,
             boolean locked,
             boolean hasMail,
@@ -62,7 +62,7 @@ public final class PeopleApi {
     public record Person(
             UUID id,
             String name,
-            String correlation,
+            @OrNull String correlation,
             @OrNull String department,
             List<Account> accounts,
             List<String> groups) {}
@@ -71,7 +71,7 @@ public final class PeopleApi {
     public record Enrolment(
             @OrNull UUID id,
             @MethodName String method,
-            String label,
+            @OrNull String label,
             @OrNull Instant since,
             @OrNull Instant lastUsed,
             @OrNull Integer left) {}

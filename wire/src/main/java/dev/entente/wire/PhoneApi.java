@@ -84,7 +84,7 @@ public final class PhoneApi {
 
     /** What came of a test. */
     public record PhoneTried(
-            boolean taken, String gateway, @OrNull String why) {}
+            boolean taken, @OrNull String gateway, @OrNull String why) {}
 
     /**
      * What a gateway is asked to send.

@@ -61,7 +61,8 @@ public final class PolicyApi {
     public record Considered(String policy, boolean covers, String because) {}
 
     /** A value and where it was said. */
-    public record Fact(String name, String value, String source) {}
+    public record Fact(
+            String name, @OrNull String value, @OrNull String source) {}
 
     /** What stands in the way, and what to do. */
     public record Obstacle(String code, String cause, String whatToDo) {}
@@ -233,7 +234,7 @@ public final class PolicyApi {
             String what,
             String reason,
             Instant since,
-            String by,
+            @OrNull String by,
             @OrNull Instant until,
             @OrNull Instant ended,
             @OrNull String endedBy) {}

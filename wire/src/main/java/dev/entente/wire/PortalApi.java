@@ -260,7 +260,11 @@ public final class PortalApi {
      * @param network from where it was asked
      */
     public record FollowedLink(
-            boolean done, boolean here, @OneOf(Action.class) String action, String network, Instant askedAt) {}
+            boolean done,
+            boolean here,
+            @OneOf(Action.class) String action,
+            @OrNull String network,
+            Instant askedAt) {}
 
     /**
      * A method that the person can set up.

@@ -114,7 +114,7 @@ public final class RecordApi {
             int madeUp,
             List<Attention> attention,
             long recordSize,
-            Instant recordSignedAt) {}
+            @OrNull Instant recordSignedAt) {}
 
     /**
      * Something to look at, with the page where to do it.
@@ -124,6 +124,6 @@ public final class RecordApi {
     public record Attention(
             @OneOf(named = {"error", "warning", "info"}) String severity,
             String text,
-            String page,
+            @OrNull String page,
             @OrNull String stop) {}
 }

@@ -34,12 +34,12 @@ public final class RetentionApi {
      */
     public record Hold(
             UUID id,
-            String reason,
+            @OrNull String reason,
             @OrNull String login,
             @OrNull String reference,
             @OrNull Instant since,
             @OrNull Instant until,
-            String placedBy,
+            @OrNull String placedBy,
             Instant placedAt,
             @OrNull String liftedBy,
             @OrNull Instant liftedAt) {}
@@ -65,9 +65,9 @@ public final class RetentionApi {
      */
     public record Erasure(
             UUID id,
-            String reason,
+            @OrNull String reason,
             @OrNull String login,
-            String requestedBy,
+            @OrNull String requestedBy,
             Instant requestedAt,
             @OrNull UUID heldBy,
             @OrNull Instant doneAt,

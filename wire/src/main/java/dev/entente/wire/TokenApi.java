@@ -39,7 +39,7 @@ public final class TokenApi {
      */
     public record Outcome(
             String serial,
-            String login,
+            @OrNull String login,
             @OneOf(named = {"imported", "waits", "refused"}) String state,
             @OrNull String why) {}
 

@@ -22,5 +22,6 @@ public record AnyCall(String name, Predicate<String> paths, List<String> problem
             "too-large",
             "unavailable",
             "unreadable",
-            "unsupported-media-type");
+            "unsupported-media-type",
+            "zero-character");
 }

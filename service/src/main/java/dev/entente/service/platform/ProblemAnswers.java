@@ -64,6 +64,9 @@ class ProblemAnswers {
         TransactionException.class
     })
     ResponseEntity<ProblemDetail> databaseAway(Exception e) {
+        if (causedByZeroCharacter(e)) {
+            return problem(Problem.of("zero-character"));
+        }
         log.warn("database not reachable: {}", e.getClass().getSimpleName());
         return problem(Problem.of("unavailable").with("retryAfter", 2));
     }
@@ -83,11 +86,22 @@ class ProblemAnswers {
                     .headers(answer.getHeaders())
                     .body(answer.getBody());
         }
-        if (causedByDatabase(e)) {
+        if (causedByZeroCharacter(e) || causedByDatabase(e)) {
             return databaseAway(e);
         }
         log.error("unexpected {}", e.getClass().getName(), e);
         return problem(Problem.of("internal"));
+    }
+
+    /** PostgreSQL keeps no U+0000: in a text its bytes are none of the encoding (22021), in JSON it can't be translated (22P05). */
+    private static boolean causedByZeroCharacter(Throwable e) {
+        for (var cause = e; cause != null; cause = cause.getCause()) {
+            if (cause instanceof java.sql.SQLException sql
+                    && ("22021".equals(sql.getSQLState()) || "22P05".equals(sql.getSQLState()))) {
+                return true;
+            }
+        }
+        return false;
     }
 
     private static boolean causedByDatabase(Throwable e) {

@@ -6,6 +6,7 @@ import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.Seal;
 import java.sql.SQLException;
 import java.sql.SQLTransientConnectionException;
+import java.util.List;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -65,6 +66,19 @@ class ProblemAnswersTest {
         assertThat(answer.getStatusCode().value()).isEqualTo(503);
         assertThat(answer.getBody().getDetail()).contains("Nothing was lost").doesNotContain(SECRET);
         assertThat(answer.getHeaders().getFirst("Retry-After")).isEqualTo("2");
+    }
+
+    @Test
+    void a_text_that_no_database_keeps_is_told_as_that_wherever_it_was_met() {
+        for (var state : List.of("22021", "22P05")) {
+            var met = new SQLException(SECRET, state);
+            for (var answer : List.of(
+                    answers.other(new IllegalStateException("at a statement", met)),
+                    answers.databaseAway(new CannotCreateTransactionException("at the end", met)))) {
+                assertThat(answer.getStatusCode().value()).isEqualTo(422);
+                assertThat(type(answer)).isEqualTo("urn:entente:problem:zero-character");
+            }
+        }
     }
 
     static Stream<Exception> unexpected() {
