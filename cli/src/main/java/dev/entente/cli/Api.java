@@ -221,10 +221,9 @@ final class Api {
             if (body != null) {
                 connection.setDoOutput(true);
                 connection.setRequestProperty("Content-Type", "application/json");
-                var bytes = JSON.writeValueAsBytes(body);
-                connection.setFixedLengthStreamingMode(bytes.length);
+                // Not in streaming mode, in which the body of an answer 401 is thrown away.
                 try (var out = connection.getOutputStream()) {
-                    out.write(bytes);
+                    out.write(JSON.writeValueAsBytes(body));
                 }
             }
             var status = connection.getResponseCode();

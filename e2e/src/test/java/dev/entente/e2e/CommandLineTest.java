@@ -31,8 +31,9 @@ class CommandLineTest {
         assertThat(world.script("--profile", "nobody", "directory", "list").code())
                 .isEqualTo(4);
         assertThat(world.ententeWith("wrong password", "sign-in", "--login", "ingeborg")
-                        .code())
-                .isEqualTo(4);
+                        .expect(4)
+                        .err())
+                .contains("The sign-in name or the password isn't right.");
     }
 
     @Test
