@@ -196,6 +196,11 @@ class RecordProofTest {
         var text = Installation.run(Map.of(), "pdftotext", "-layout", report.toString(), "-")
                 .expect(0)
                 .out();
+        var hint = crew.address().charAt(0) + "…@";
+        assertThat(text)
+                .containsPattern("Who was told\\s+When\\s+To\\s+By\\s+Message\\s+Came to")
+                .containsPattern(hint + "\\S+\\s+mail\\s+password-reset\\s+sent")
+                .containsPattern("The message was sent by mail to " + hint + "\\S+:\\s+password-reset");
         assertThat(text)
                 .contains(
                         reference,
@@ -204,7 +209,10 @@ class RecordProofTest {
                         "The person verified with email-code.",
                         "shore",
                         "fleet",
-                        "The message was sent: password-reset.",
+                        "Network",
+                        "127.0.0.1",
+                        "Browser",
+                        "unknown, on an unknown network",
                         "entente event check proofs.jsonl --key ",
                         "Page 1 of ");
         Installation.run(Map.of(), "pdfdetach", "-saveall", "-o", folder.toString(), report.toString())

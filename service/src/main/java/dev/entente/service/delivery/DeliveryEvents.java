@@ -1,6 +1,7 @@
 package dev.entente.service.delivery;
 
 import dev.entente.core.seal.Receipt;
+import dev.entente.core.seal.Roster;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.directory.Directories;
 import org.springframework.stereotype.Component;
@@ -25,7 +26,7 @@ class DeliveryEvents {
 
     /** How a delivery ended, or was settled later; {@code receipt} is what its steward told, null if nobody did. */
     NewEvent ended(String kind, DeliveryRow row, Receipt receipt) {
-        var told = about(kind, row).with("epoch", row.epoch);
+        var told = about(kind, row).with("epoch", row.epoch).with("steward", steward(row));
         if (receipt != null) {
             told = told.with("versionBefore", receipt.versionBefore())
                     .with("versionAfter", receipt.versionAfter())
@@ -33,5 +34,17 @@ class DeliveryEvents {
                     .with("detail", receipt.detail());
         }
         return row.cause == null ? told : told.with("cause", row.cause.name()).with("says", row.cause.administrator());
+    }
+
+    /** The one that held it last, if it is still listed. */
+    private String steward(DeliveryRow row) {
+        return row.steward == null
+                ? null
+                : directories
+                        .get(row.directory)
+                        .stewards()
+                        .flatMap(roster -> roster.member(row.steward))
+                        .map(Roster.Member::name)
+                        .orElse(null);
     }
 }

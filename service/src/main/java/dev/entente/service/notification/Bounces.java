@@ -22,7 +22,6 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
-import java.util.UUID;
 import org.hibernate.Session;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -203,21 +202,17 @@ public class Bounces {
         }
     }
 
-    private record Returned(String kind, UUID attempt, int revision) {}
-
     private void cameBack(DeliveryReport report) {
         transaction.executeWithoutResult(status -> {
             var returned = Sql.rows(database, """
                             UPDATE notification SET state = 'bounced', why = :why
                             WHERE id = :id AND channel = 'mail' AND state IN ('sent', 'uncertain')
-                            RETURNING kind, attempt, revision""", Returned.class)
+                            RETURNING """ + MessageFate.COLUMNS, MessageFate.class)
                     .setParameter("id", report.message())
                     .setParameter("why", report.why())
                     .getResultList();
             for (var one : returned) {
-                events.write(Notifications.about(one.attempt(), "notification.bounced", one.revision())
-                        .with("message", one.kind())
-                        .with("why", report.why()));
+                events.write(one.event("notification.bounced").with("why", report.why()));
             }
         });
     }

@@ -40,7 +40,8 @@ class LateMessages {
                 .executeUpdate();
     }
 
-    private record Ended(UUID attempt, int revision, String kind, String state) {}
+    private record Ended(
+            UUID id, UUID attempt, int revision, String kind, String channel, String recipient, String state) {}
 
     /** Drops what came too late, and tells what died half-way. */
     @WhenDue(
@@ -51,12 +52,12 @@ class LateMessages {
                         UPDATE notification SET state = CASE WHEN state = 'sending' THEN 'uncertain' ELSE 'failed' END,
                             payload = CASE WHEN news THEN payload END, ended_at = :now, why = 'it could not be sent in time'
                         WHERE state = 'queued' AND expires_at <= :now OR state = 'sending' AND next_try <= :now
-                        RETURNING attempt, revision, kind, state""", Ended.class)
+                        RETURNING """ + MessageFate.COLUMNS + ", state", Ended.class)
                 .setParameter("now", clock.instant())
                 .getResultList()) {
-            events.write(Notifications.about(row.attempt(), "notification." + row.state(), row.revision())
-                    .with("message", row.kind())
-                    .with("why", "it could not be sent in time"));
+            var fate = new MessageFate(
+                    row.id(), row.attempt(), row.revision(), row.kind(), row.channel(), row.recipient());
+            events.write(fate.event("notification." + row.state()).with("why", "it could not be sent in time"));
         }
     }
 }

@@ -84,10 +84,15 @@ abstract class MessageWorker<B> {
             int revision,
             String kind,
             String channel,
+            String recipient,
             byte[] payload,
             int tries,
             boolean news,
-            Instant expires) {}
+            Instant expires) {
+        MessageFate fate() {
+            return new MessageFate(id, attempt, revision, kind, channel, recipient);
+        }
+    }
 
     /** How messages are sent now; asked in the transaction that claims them. */
     abstract B by();
@@ -164,7 +169,7 @@ abstract class MessageWorker<B> {
                                 WHERE news AND begun_at > :minute AND begun_at <= :now AND channel = ANY(cast(:channels AS text[]))))))
                         UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until, begun_at = :now
                         WHERE id IN (SELECT id FROM soon UNION ALL SELECT id FROM later)
-                        RETURNING id, attempt, revision, kind, channel, payload, tries, news, expires_at AS expires""", Claimed.class)
+                        RETURNING id, attempt, revision, kind, channel, recipient, payload, tries, news, expires_at AS expires""", Claimed.class)
                 .setParameter("most", most)
                 .setParameter("pace", pace)
                 .setParameter("channels", channels)
@@ -207,7 +212,7 @@ abstract class MessageWorker<B> {
                         .setParameter("id", claimed.id())
                         .executeUpdate();
                 if (claimed.tries() == 1) {
-                    record(claimed.attempt(), claimed.revision(), claimed.kind(), "notification.retried", why);
+                    events.write(claimed.fate().event("notification.retried").with("why", why));
                 }
             });
         }
@@ -230,13 +235,7 @@ abstract class MessageWorker<B> {
                     .setParameter("reference", taken == null ? null : taken.reference())
                     .setParameter("id", claimed.id())
                     .executeUpdate();
-            record(claimed.attempt(), claimed.revision(), claimed.kind(), kind, why);
+            events.write(claimed.fate().event(kind).with("why", why));
         });
-    }
-
-    private void record(UUID attempt, int revision, String message, String kind, String why) {
-        events.write(Notifications.about(attempt, kind, revision)
-                .with("message", message)
-                .with("why", why));
     }
 }

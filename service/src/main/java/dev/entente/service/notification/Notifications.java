@@ -33,11 +33,13 @@ import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.service.platform.Sql;
+import dev.entente.wire.NotificationApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.Base64;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -54,6 +56,8 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 public class Notifications {
     private static final Duration NOTICE_LIFE = Duration.ofDays(2);
+
+    private static final int MOST_TOLD = 300;
 
     private final Session database;
     private final EventLog events;
@@ -298,6 +302,18 @@ public class Notifications {
     private void queue(
             About about, Channel channel, Message kind, Map<String, String> own, Instant expires, byte[] origin) {
         outbox.put(new Outbox.Outgoing(about, channel, kind, own, expires, origin, null));
+    }
+
+    /**
+     * Every message about an attempt that is kept still, to whomever, oldest first; at most some hundred.
+     *
+     * @param reference ten digits
+     */
+    @Transactional(readOnly = true)
+    public List<NotificationApi.Notification> about(String reference) {
+        var found = new ArrayList<>(outbox.list(new Outbox.Filter(null, null, null, null, reference), null, MOST_TOLD));
+        Collections.reverse(found);
+        return found;
     }
 
     /** An event of an attempt, or one of its own. */

@@ -173,7 +173,8 @@ class Outbox {
         events.write(Notifications.about(row.attempt(), "notification.queued", row.revision())
                 .with("message", row.kind())
                 .with("language", row.letter().language())
-                .with("notification", id.toString()));
+                .with("notification", id.toString())
+                .with("channel", row.channel()));
         wakeUps.message(Channel.labelled(row.channel()).filter(Channel::costs).isPresent());
         return id;
     }

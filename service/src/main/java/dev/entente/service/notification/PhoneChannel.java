@@ -233,8 +233,6 @@ public class PhoneChannel {
                 .executeUpdate();
     }
 
-    private record Arrived(UUID attempt, int revision, String kind, String channel) {}
-
     /** A gateway tells what became of a message; it is told once. */
     private void arrived(Gateway gateway, PhoneApi.MessageState state) {
         if (state.state() == null
@@ -244,7 +242,7 @@ public class PhoneChannel {
         transaction.executeWithoutResult(status -> Sql.rows(database, """
                         UPDATE notification SET arrival = :state
                         WHERE gateway = :gateway AND gateway_reference = :reference AND arrival IS NULL
-                        RETURNING attempt, revision, kind, channel""", Arrived.class)
+                        RETURNING """ + MessageFate.COLUMNS, MessageFate.class)
                 .setParameter("state", state.state())
                 .setParameter("gateway", gateway.name())
                 .setParameter("reference", state.reference())
@@ -255,9 +253,7 @@ public class PhoneChannel {
                         spent(gateway.name(), row.channel(), 0, state.price().subtract(gateway.price()));
                     }
                     if (!state.state().equals("unknown")) {
-                        events.write(Notifications.about(row.attempt(), "notification." + state.state(), row.revision())
-                                .with("message", row.kind())
-                                .with("why", harmless(state.reason())));
+                        events.write(row.event("notification." + state.state()).with("why", harmless(state.reason())));
                     }
                 }));
     }

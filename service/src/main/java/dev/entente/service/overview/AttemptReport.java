@@ -5,6 +5,7 @@ import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.ProofFile;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.AttemptApi;
+import dev.entente.wire.NotificationApi;
 import dev.entente.wire.RecordApi.Event;
 import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
@@ -22,6 +23,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.apache.pdfbox.Loader;
 import org.apache.pdfbox.pdmodel.PDDocument;
 import org.apache.pdfbox.pdmodel.PDDocumentNameDictionary;
@@ -42,6 +44,7 @@ class AttemptReport {
 
     private static final DateTimeFormatter TIME =
             DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm:ss").withZone(ZoneOffset.UTC);
+    private static final String TOLD = "Who was told";
     private static final Set<String> PROVED =
             Set.of("challenge.answered", "attempt.proved", "staff.confirmed", "staff.confirmed-first");
 
@@ -56,12 +59,16 @@ class AttemptReport {
     }
 
     /** The document, at most a few hundred kilobytes. */
-    byte[] of(AttemptApi.AttemptDetail attempt, List<ProofFile> proofs, String administrator) {
+    byte[] of(
+            AttemptApi.AttemptDetail attempt,
+            List<NotificationApi.Notification> messages,
+            List<ProofFile> proofs,
+            String administrator) {
         try {
             var drawn = new ByteArrayOutputStream();
             new PdfRendererBuilder()
                     .useFont(AttemptReport::font, "Report")
-                    .withHtmlContent(page(attempt, proofs, administrator), null)
+                    .withHtmlContent(page(attempt, messages, proofs, administrator), null)
                     .useUriResolver((base, uri) -> null)
                     .toStream(drawn)
                     .run();
@@ -98,7 +105,11 @@ class AttemptReport {
         }
     }
 
-    private String page(AttemptApi.AttemptDetail attempt, List<ProofFile> proofs, String administrator) {
+    private String page(
+            AttemptApi.AttemptDetail attempt,
+            List<NotificationApi.Notification> messages,
+            List<ProofFile> proofs,
+            String administrator) {
         var row = attempt.attempt();
         var timeline = attempt.timeline();
         var body = new StringBuilder();
@@ -110,6 +121,8 @@ class AttemptReport {
         fact(body, "Person", row.personName() == null ? "no one by that name" : row.personName());
         fact(body, "Came to", row.state());
         fact(body, "Policy", row.policy() == null ? "none" : row.policy() + revision(timeline));
+        fact(body, "Network", network(timeline));
+        fact(body, "Browser", browser(timeline));
         fact(body, "Started", utc(row.createdAt() == null ? first(timeline) : row.createdAt()));
         fact(body, "Ended", row.endedAt() == null ? "not yet" : utc(row.endedAt()) + took(row));
         body.append("</table>");
@@ -120,7 +133,11 @@ class AttemptReport {
         }
         part(body, "How it was known who it was", timeline, e -> PROVED.contains(e.kind()), "Nothing was proved.");
         deliveries(body, attempt.deliveries());
-        part(body, "Who was told", timeline, e -> e.kind().startsWith("notification."), "No message was sent.");
+        if (messages.isEmpty()) {
+            part(body, TOLD, timeline, e -> e.kind().startsWith("notification."), "No message was sent.");
+        } else {
+            told(body, messages);
+        }
         part(body, "Everything that happened", timeline, e -> true, "Nothing is on record any more.");
         proof(body, proofs);
         return """
@@ -140,7 +157,7 @@ class AttemptReport {
                 .facts td:first-child { width: 28mm; color: #5d6b70 }
                 .when { width: 34mm; color: #5d6b70; white-space: nowrap }
                 .after { width: 18mm; color: #5d6b70; text-align: right; padding-right: 0; white-space: nowrap }
-                .answers th { width: 20mm } .answers th:nth-child(2) { width: 36mm } .answers th:nth-child(5) { width: auto }
+                .told th:first-child { width: 34mm } .answers th { width: 20mm } .answers th:nth-child(2) { width: 36mm } .answers th:nth-child(5) { width: auto }
                 .grave { color: #a1260d }
                 .note { background: #eef4f4; padding: 2.5mm 3.5mm }
                 .code { font-size: 8pt; word-wrap: break-word; color: #1c2a2f }
@@ -220,6 +237,45 @@ class AttemptReport {
                             + (one.versionAfter() == null
                                     ? ""
                                     : ", " + said(one.versionBefore()) + " → " + one.versionAfter()))) {
+                body.append("<td>").append(text(cell)).append("</td>");
+            }
+            body.append("</tr>");
+        }
+        body.append("</table>");
+    }
+
+    private static String network(List<Event> timeline) {
+        return timeline.stream()
+                .flatMap(event -> Stream.ofNullable(event.personal().get("network")))
+                .findFirst()
+                .orElse("not on record any more");
+    }
+
+    /** Whether the browser was known, as it was when something was asked for first. */
+    private static String browser(List<Event> timeline) {
+        return timeline.stream()
+                .flatMap(event -> Stream.ofNullable(event.data().get("from")))
+                .findFirst()
+                .map(from -> switch (from.toString()) {
+                    case "browser" -> "known";
+                    case "network" -> "unknown, on a known network";
+                    default -> "unknown, on an unknown network";
+                })
+                .orElse("nothing was asked for");
+    }
+
+    /** People and administrators, each by what they can be told apart by. */
+    private static void told(StringBuilder body, List<NotificationApi.Notification> messages) {
+        body.append("<h2>").append(TOLD).append("</h2><table class='told'><thead><tr>");
+        body.append("<th>When</th><th>To</th><th>By</th><th>Message</th><th>Came to</th></tr></thead>");
+        for (var one : messages) {
+            body.append("<tr>");
+            for (var cell : List.of(
+                    time(one.endedAt() == null ? one.createdAt() : one.endedAt()),
+                    (one.administrator() == null ? "" : one.administrator() + ", ") + said(one.recipient()),
+                    one.channel(),
+                    one.kind(),
+                    one.state() + (one.why() == null ? "" : ": " + one.why()))) {
                 body.append("<td>").append(text(cell)).append("</td>");
             }
             body.append("</tr>");

@@ -1,6 +1,7 @@
 package dev.entente.service.overview;
 
 import dev.entente.core.attempt.AttemptState;
+import dev.entente.core.attempt.Reference;
 import dev.entente.core.delivery.DeliveryState;
 import dev.entente.core.policy.Policy;
 import dev.entente.service.attempt.AttemptList;
@@ -12,6 +13,7 @@ import dev.entente.service.audit.Readings;
 import dev.entente.service.delivery.DeliveryList;
 import dev.entente.service.directory.DirectoryList;
 import dev.entente.service.directory.Removal;
+import dev.entente.service.notification.Notifications;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.policy.Configurations;
@@ -55,6 +57,7 @@ class OverviewController {
     private final Proofs proofs;
     private final EventLog events;
     private final AttemptReport report;
+    private final Notifications notifications;
     private final NeedsAttention needs;
     private final Readings readings;
 
@@ -69,6 +72,7 @@ class OverviewController {
             Proofs proofs,
             EventLog events,
             AttemptReport report,
+            Notifications notifications,
             NeedsAttention needs,
             Readings readings) {
         this.readings = readings;
@@ -82,6 +86,7 @@ class OverviewController {
         this.proofs = proofs;
         this.events = events;
         this.report = report;
+        this.notifications = notifications;
         this.needs = needs;
     }
 
@@ -219,6 +224,12 @@ class OverviewController {
                                         + detail.attempt().reference().replaceAll("\\W+", "-") + ".pdf")
                                 .build()
                                 .toString())
-                .body(report.of(detail, proven, administrator));
+                .body(report.of(
+                        detail,
+                        Reference.parse(reference)
+                                .map(r -> notifications.about(r.digits()))
+                                .orElse(List.of()),
+                        proven,
+                        administrator));
     }
 }
