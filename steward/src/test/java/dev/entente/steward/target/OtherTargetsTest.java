@@ -40,7 +40,7 @@ class OtherTargetsTest {
                 "kind: scim",
                 "servers: ['" + service.url() + "']",
                 "token-file: " + Files.writeString(folder.resolve("token"), token + "\n"),
-                "timeout: 3s"));
+                "timeout: 20s"));
     }
 
     @Test
