@@ -207,7 +207,7 @@ public class Bounces {
             var returned = Sql.rows(database, """
                             UPDATE notification SET state = 'bounced', why = :why
                             WHERE id = :id AND channel = 'mail' AND state IN ('sent', 'uncertain')
-                            RETURNING """ + MessageFate.COLUMNS, MessageFate.class)
+                            RETURNING\s""" + MessageFate.COLUMNS, MessageFate.class)
                     .setParameter("id", report.message())
                     .setParameter("why", report.why())
                     .getResultList();

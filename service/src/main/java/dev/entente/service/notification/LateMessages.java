@@ -41,7 +41,14 @@ class LateMessages {
     }
 
     private record Ended(
-            UUID id, UUID attempt, int revision, String kind, String channel, String recipient, String state) {}
+            UUID id,
+            UUID attempt,
+            int revision,
+            String kind,
+            String channel,
+            UUID person,
+            String recipient,
+            String state) {}
 
     /** Drops what came too late, and tells what died half-way. */
     @WhenDue(
@@ -52,11 +59,11 @@ class LateMessages {
                         UPDATE notification SET state = CASE WHEN state = 'sending' THEN 'uncertain' ELSE 'failed' END,
                             payload = CASE WHEN news THEN payload END, ended_at = :now, why = 'it could not be sent in time'
                         WHERE state = 'queued' AND expires_at <= :now OR state = 'sending' AND next_try <= :now
-                        RETURNING """ + MessageFate.COLUMNS + ", state", Ended.class)
+                        RETURNING\s""" + MessageFate.COLUMNS + ", state", Ended.class)
                 .setParameter("now", clock.instant())
                 .getResultList()) {
             var fate = new MessageFate(
-                    row.id(), row.attempt(), row.revision(), row.kind(), row.channel(), row.recipient());
+                    row.id(), row.attempt(), row.revision(), row.kind(), row.channel(), row.person(), row.recipient());
             events.write(fate.event("notification." + row.state()).with("why", "it could not be sent in time"));
         }
     }

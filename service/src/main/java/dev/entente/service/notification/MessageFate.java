@@ -8,11 +8,12 @@ import java.util.UUID;
  *
  * @param attempt that it is about; null for none
  * @param kind what it says
+ * @param person to whom; null where it is for an administrator, or for nobody who exists
  * @param recipient enough for whoever knows the address, such as {@code a…@s….test}; null for nobody
  */
-record MessageFate(UUID id, UUID attempt, int revision, String kind, String channel, String recipient) {
+record MessageFate(UUID id, UUID attempt, int revision, String kind, String channel, UUID person, String recipient) {
     /** What the columns of a statement that returns one are. */
-    static final String COLUMNS = "id, attempt, revision, kind, channel, recipient";
+    static final String COLUMNS = "id, attempt, revision, kind, channel, person, recipient";
 
     /** What became of it. */
     NewEvent event(String what) {
@@ -20,6 +21,9 @@ record MessageFate(UUID id, UUID attempt, int revision, String kind, String chan
                 .with("message", kind)
                 .with("notification", id.toString())
                 .with("channel", channel);
-        return recipient == null ? event : event.withPersonal("recipient", recipient);
+        // Only where it says whose it is, so that it goes with all of theirs once they are to be forgotten.
+        return person == null || recipient == null
+                ? event
+                : event.with("person", person.toString()).withPersonal("recipient", recipient);
     }
 }

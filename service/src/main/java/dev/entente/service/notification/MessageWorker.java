@@ -84,13 +84,14 @@ abstract class MessageWorker<B> {
             int revision,
             String kind,
             String channel,
+            UUID person,
             String recipient,
             byte[] payload,
             int tries,
             boolean news,
             Instant expires) {
         MessageFate fate() {
-            return new MessageFate(id, attempt, revision, kind, channel, recipient);
+            return new MessageFate(id, attempt, revision, kind, channel, person, recipient);
         }
     }
 
@@ -169,7 +170,7 @@ abstract class MessageWorker<B> {
                                 WHERE news AND begun_at > :minute AND begun_at <= :now AND channel = ANY(cast(:channels AS text[]))))))
                         UPDATE notification SET state = 'sending', tries = tries + 1, next_try = :until, begun_at = :now
                         WHERE id IN (SELECT id FROM soon UNION ALL SELECT id FROM later)
-                        RETURNING id, attempt, revision, kind, channel, recipient, payload, tries, news, expires_at AS expires""", Claimed.class)
+                        RETURNING id, attempt, revision, kind, channel, person, recipient, payload, tries, news, expires_at AS expires""", Claimed.class)
                 .setParameter("most", most)
                 .setParameter("pace", pace)
                 .setParameter("channels", channels)

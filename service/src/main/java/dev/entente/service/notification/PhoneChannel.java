@@ -242,7 +242,7 @@ public class PhoneChannel {
         transaction.executeWithoutResult(status -> Sql.rows(database, """
                         UPDATE notification SET arrival = :state
                         WHERE gateway = :gateway AND gateway_reference = :reference AND arrival IS NULL
-                        RETURNING """ + MessageFate.COLUMNS, MessageFate.class)
+                        RETURNING\s""" + MessageFate.COLUMNS, MessageFate.class)
                 .setParameter("state", state.state())
                 .setParameter("gateway", gateway.name())
                 .setParameter("reference", state.reference())
