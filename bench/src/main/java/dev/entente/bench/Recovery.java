@@ -35,8 +35,14 @@ public final class Recovery {
     static final JsonMapper JSON = JsonMapper.shared();
     private static final SecureRandom RANDOM = new SecureRandom();
     private static final AtomicInteger NUMBER = new AtomicInteger();
-    private static final HttpClient HTTP =
-            HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();
+    private static final HttpClient HTTP;
+
+    static {
+        // A server gives up connections that were idle for twenty seconds; whoever then uses one gets no answer.
+        // Seconds.
+        System.setProperty("jdk.httpclient.keepalive.timeout", "10");
+        HTTP = HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();
+    }
 
     private final String url;
     private final String login;
