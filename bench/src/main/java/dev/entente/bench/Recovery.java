@@ -38,7 +38,7 @@ public final class Recovery {
     private static final HttpClient HTTP;
 
     static {
-        // A server gives up connections that were idle for twenty seconds; whoever then uses one gets no answer.
+        // A server closes connections that were idle for twenty seconds; a call on one of them gets no answer.
         // Seconds.
         System.setProperty("jdk.httpclient.keepalive.timeout", "10");
         HTTP = HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();

@@ -330,7 +330,7 @@ class ArchitectureTest {
                 .check(ALL);
     }
 
-    /** Otherwise whoever read a row before it was changed elsewhere writes back all of it as it was. */
+    /** Otherwise a row that was read before it changed elsewhere is written back as it was. */
     @Test
     void rows_are_written_back_only_where_they_changed_or_not_at_all() {
         classes()

@@ -25,7 +25,7 @@ import tools.jackson.databind.node.ArrayNode;
 import tools.jackson.databind.node.ObjectNode;
 
 /**
- * What the description of the API says, for comparing it with what the service was asked and what it answered, whoever asked: pages, the
+ * What the description of the API says, for comparing it with what the service was asked and what it answered, no matter who asked: pages, the
  * command line, clients of the tests.
  */
 final class Described {

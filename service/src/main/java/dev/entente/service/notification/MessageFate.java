@@ -8,8 +8,8 @@ import java.util.UUID;
  *
  * @param attempt that it is about; null for none
  * @param kind what it says
- * @param person to whom; null where it is for an administrator, or for nobody who exists
- * @param recipient enough for whoever knows the address, such as {@code a…@s….test}; null for nobody
+ * @param person to whom; null for an administrator, and where there is no such person
+ * @param recipient a hint of the address, such as {@code a…@s….test}; null where there is none
  */
 record MessageFate(UUID id, UUID attempt, int revision, String kind, String channel, UUID person, String recipient) {
     /** What the columns of a statement that returns one are. */

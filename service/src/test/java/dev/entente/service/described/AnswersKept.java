@@ -32,7 +32,7 @@ import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * In the tests alone: keeps every call that the service answers, whoever made it, in the file that the property
+ * In the tests alone: keeps every call that the service answers, no matter who made it, in the file that the property
  * {@code entente.answers} names. A test compares them with the description. What looks the same as before, but for its values, is
  * kept once.
  */
@@ -166,7 +166,7 @@ public final class AnswersKept implements ApplicationContextInitializer<GenericA
         private final ByteArrayOutputStream body = new ByteArrayOutputStream();
         private ServletOutputStream stream;
         private PrintWriter writer;
-        /** Whoever asked went away before all was written. */
+        /** The caller went away before all was written. */
         private boolean left;
 
         Kept(ContentCachingRequestWrapper request, HttpServletResponse response) {
