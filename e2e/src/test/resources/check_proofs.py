@@ -34,8 +34,12 @@ def signed(checkpoint, key):
 
 
 def leaf(event):
-    members = {**event, "v": 1, "personal": event["commitments"]}
+    members = {**event, "personal": event["commitments"]}
     del members["commitments"]
+    if members.setdefault("v", 1) == 1:
+        # Events of before have neither.
+        members.pop("kept", None)
+        members.pop("reference", None)
     # Names are ASCII and numbers are integers, so this is the canonical form of RFC 8785.
     return sha(b"\x00", json.dumps(members, sort_keys=True, separators=(",", ":"), ensure_ascii=False).encode())
 

@@ -189,7 +189,18 @@ final class AuditBench {
                         .append("\t\\\\x");
                 personal.append(HexFormat.of().formatHex(salt)).append('\n');
             });
-            var event = new AuditEvent(id, at.toEpochMilli(), kind, attempt, ordinal, 1, data, commitments);
+            var event = new AuditEvent(
+                    AuditEvent.VERSION,
+                    id,
+                    at.toEpochMilli(),
+                    kind,
+                    "attempt",
+                    attempt,
+                    null,
+                    ordinal,
+                    1,
+                    data,
+                    commitments);
             events.append(id)
                     .append("\tattempt\t")
                     .append(at)
@@ -202,7 +213,7 @@ final class AuditBench {
                     .append("\t1\t")
                     .append(JSON.writeValueAsString(data))
                     .append('\t');
-            events.append(JSON.writeValueAsString(commitments)).append("\t\\\\x");
+            events.append(JSON.writeValueAsString(commitments)).append("\t2\t\\\\x");
             events.append(HexFormat.of().formatHex(event.leafHash())).append('\n');
             EventCatalogue.toWrite(kind)
                     .terms(data, names)
@@ -223,7 +234,7 @@ final class AuditBench {
         }
         var copy = database.unwrap(PGConnection.class).getCopyAPI();
         copy.copyIn(
-                "COPY event (id, retention_class, occurred_at, kind, attempt, ordinal, revision, data, commitments, leaf_hash)"
+                "COPY event (id, retention_class, occurred_at, kind, attempt, ordinal, revision, data, commitments, leaf_version, leaf_hash)"
                         + " FROM STDIN",
                 new StringReader(rows.events.toString()));
         copy.copyIn(

@@ -31,10 +31,13 @@ import org.openjdk.jmh.runner.options.TimeValue;
 @Measurement(iterations = 3, time = 1)
 public class RecordBench {
     private final AuditEvent event = new AuditEvent(
+            AuditEvent.VERSION,
             UUID.fromString("00000000-0000-4000-8000-000000000001"),
             1_800_000_000_000L,
             "order.done",
+            "attempt",
             UUID.fromString("00000000-0000-4000-8000-000000000002"),
+            "2291407513",
             12,
             3,
             Map.of("directory", "shore", "versionBefore", "1", "versionAfter", "2", "bind", "0"),

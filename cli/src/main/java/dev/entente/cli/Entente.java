@@ -62,6 +62,8 @@ public final class Entente {
     static final int USAGE = 2;
     static final int UNREACHABLE = 3;
     static final int NOT_ALLOWED = 4;
+    /** What was checked holds, by a key that was compared with none. */
+    static final int KEY_NOT_COMPARED = 5;
 
     @Option(
             names = "--server",

@@ -259,7 +259,7 @@ final class EventCommands {
             name = "verify",
             description = {
                 "Prove that the record is what was sealed: hashes, tree, signatures, and checkpoints you kept.",
-                "Exit code 1 if anything is wrong, with the first event that is."
+                "Exit code 1 if anything is wrong, with the first event that is; 5 if the key was compared with none."
             })
     int verify(
             @Parameters(paramLabel = "FILE", arity = "0..1", description = "an export; else the service's record now")
@@ -268,7 +268,8 @@ final class EventCommands {
                             names = "--key",
                             paramLabel = "THUMBPRINT",
                             converter = Thumbprint.class,
-                            description = "of the key that has to have signed it; else the one that the record names")
+                            description =
+                                    "of the key that has to have signed it; else the one that this profile saw first")
                     String key,
             @Option(
                             names = "--kept",
@@ -308,7 +309,7 @@ final class EventCommands {
     @Command(
             name = "check",
             description = {
-                "Check proofs from a file without the service. Exit code 1 if one doesn't hold.",
+                "Check proofs from a file without the service. Exit code 1 if one doesn't hold, 5 if the key was compared with none.",
                 "Prints what they prove."
             })
     int check(
@@ -317,7 +318,8 @@ final class EventCommands {
                             names = "--key",
                             paramLabel = "THUMBPRINT",
                             converter = Thumbprint.class,
-                            description = "of the key that has to have signed; else the one that the proofs name")
+                            description =
+                                    "of the key that has to have signed; else the one that this profile saw first")
                     String key)
             throws IOException {
         return new ProofCommands(entente).check(file, key);

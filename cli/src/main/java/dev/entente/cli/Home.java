@@ -11,7 +11,7 @@ import java.security.SecureRandom;
 import java.util.Optional;
 import tools.jackson.databind.json.JsonMapper;
 
-/** The administrator's own folder: sign-in of each profile, and the operator key of each directory. */
+/** The administrator's own folder: sign-in and record key of each profile, and the operator key of each directory. */
 final class Home {
     private static final JsonMapper JSON = JsonMapper.shared();
 
@@ -88,6 +88,25 @@ final class Home {
         } catch (IOException e) {
             throw new UncheckedIOException("can't move " + file + " aside: " + e.getMessage(), e);
         }
+    }
+
+    /** Thumbprint of the key that signs the record of a profile's service, as it was seen first; empty before that. */
+    Optional<String> recordKey(String profile) {
+        var file = recordFile(profile);
+        try {
+            return Files.exists(file) ? Optional.of(Files.readString(file).strip()) : Optional.empty();
+        } catch (IOException e) {
+            throw new UncheckedIOException("can't read " + file + ": " + e.getMessage(), e);
+        }
+    }
+
+    /** Keeps it, so that another one is noticed. */
+    void keepRecordKey(String profile, String thumbprint) {
+        write(recordFile(profile), thumbprint + "\n", false);
+    }
+
+    Path recordFile(String profile) {
+        return folder.resolve("record").resolve(profile + ".key");
     }
 
     Path operatorFile(String directory) {

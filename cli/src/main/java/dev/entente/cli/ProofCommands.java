@@ -1,5 +1,7 @@
 package dev.entente.cli;
 
+import dev.entente.core.attempt.Reference;
+import dev.entente.core.audit.AuditEvent;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.ProofFile;
 import dev.entente.core.seal.InvalidDocument;
@@ -9,9 +11,13 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.util.HashMap;
-import java.util.List;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
-import tools.jackson.core.JacksonException;
 
 /** Proofs about the record, for those who don't have it. */
 final class ProofCommands {
@@ -25,49 +31,119 @@ final class ProofCommands {
         if (Stream.of(seq, reference, kept).filter(said -> said != null).count() != 1) {
             throw new IllegalArgumentException("name one of --event, --reference and --kept");
         }
-        var proofs = seq != null
-                ? List.of(entente.api().get("/record/proofs/events/" + seq, ProofFile.class))
-                : reference != null
-                        ? List.of(entente.api().get(Api.at("/record/proofs/attempts/{}", reference), ProofFile[].class))
-                        : List.of(entente.api()
+        if (reference != null) {
+            return proveAttempt(reference);
+        }
+        print(
+                seq != null
+                        ? entente.api().get("/record/proofs/events/" + seq, ProofFile.class)
+                        : entente.api()
                                 .post(
                                         "/record/proofs/continuation",
                                         new RecordApi.KeptCheckpoint(
                                                 Files.readString(kept).strip()),
                                         ProofFile.class));
-        proofs.forEach(proof -> System.out.println(Api.JSON.writeValueAsString(proof)));
         return Entente.DONE;
     }
 
+    private static void print(ProofFile proof) {
+        System.out.println(Api.JSON.writeValueAsString(proof));
+    }
+
+    /** What is gone of it, or was sealed under another reference, isn't left out in silence. */
+    private int proveAttempt(String reference) {
+        var of = entente.api().get(Api.at("/record/proofs/attempts/{}", reference), RecordApi.AttemptProofs.class);
+        of.proofs().forEach(ProofCommands::print);
+        if (of.waiting() > 0) {
+            System.err.println(of.waiting() + " events of it aren't sealed yet; ask again in a moment.");
+        }
+        var wrong = false;
+        if (!of.missing().isEmpty()) {
+            wrong = true;
+            System.err.println("Events of it are gone, number "
+                    + of.missing().stream().map(String::valueOf).collect(Collectors.joining(", "))
+                    + ": cut off, or removed. entente event verify says which.");
+        }
+        for (var other : of.proofs().stream()
+                .map(proof -> proof.event().reference())
+                .filter(Objects::nonNull)
+                .map(digits -> new Reference(digits).toString())
+                .filter(called -> !called.equals(of.reference()))
+                .distinct()
+                .toList()) {
+            wrong = true;
+            System.err.println("The service shows these events under " + of.reference()
+                    + ", and they were sealed under " + other + ".");
+        }
+        return wrong ? Entente.REFUSED : Entente.DONE;
+    }
+
     int check(Path file, String thumbprint) throws IOException {
+        var expected = Optional.ofNullable(thumbprint).or(() -> entente.home.recordKey(entente.profile()));
         var wrong = 0;
         var number = 0;
+        var keys = new TreeSet<String>();
+        var attempts = new TreeMap<String, TreeSet<Integer>>();
         for (var line : Files.readAllLines(file)) {
+            number++;
             if (line.isBlank()) {
                 continue;
             }
-            number++;
             try {
-                System.out.println(check(Api.JSON.readValue(line, ProofFile.class), thumbprint));
-            } catch (JacksonException e) {
-                throw new IllegalArgumentException(file + " holds something that is no proof, in line " + number);
+                var proof = ProofFile.read(line);
+                System.out.println(check(proof, expected));
+                keys.add(proof.key().thumbprint());
+                if (proof.event() != null && proof.event().attempt() != null) {
+                    attempts.computeIfAbsent(called(proof.event()), attempt -> new TreeSet<>())
+                            .add(proof.event().ordinal());
+                }
             } catch (InvalidDocument e) {
                 wrong++;
                 System.out.println("NOT PROVEN: line " + number + ": " + e.getMessage() + ".");
             }
         }
-        if (number == 0) {
+        if (keys.isEmpty() && wrong == 0) {
             throw new IllegalArgumentException(file + " holds no proof");
         }
-        return wrong == 0 ? Entente.DONE : Entente.REFUSED;
+        attempts.forEach(ProofCommands::complete);
+        if (wrong > 0) {
+            return Entente.REFUSED;
+        }
+        if (expected.isEmpty()) {
+            System.out.println("Signed by the key " + String.join(", ", keys)
+                    + ", as the proofs say themselves: whether it is the service's was not compared. Name the one that you"
+                    + " know with --key.");
+            return Entente.KEY_NOT_COMPARED;
+        }
+        return Entente.DONE;
     }
 
-    private static String check(ProofFile proof, String thumbprint) {
-        if (thumbprint != null && !proof.keys().has(thumbprint)) {
-            throw new InvalidDocument(
-                    "proof", "it names another key, " + proof.key().thumbprint());
-        }
+    /** Events of an attempt are numbered: which are not among the proofs, they say themselves. */
+    private static void complete(String attempt, TreeSet<Integer> numbers) {
+        var missing = IntStream.rangeClosed(1, numbers.last())
+                .filter(number -> !numbers.contains(number))
+                .mapToObj(String::valueOf)
+                .toList();
+        System.out.println(
+                missing.isEmpty()
+                        ? "Of " + attempt + ", the events 1 to " + numbers.last() + " are here."
+                        : "Of " + attempt + ", not all events up to " + numbers.last() + " are here: number "
+                                + String.join(", ", missing) + " isn't proven by this file.");
+    }
+
+    private static String called(AuditEvent event) {
+        return event.reference() == null
+                ? "the attempt " + event.attempt()
+                : new Reference(event.reference()).toString();
+    }
+
+    private static String check(ProofFile proof, Optional<String> expected) {
         var checkpoint = proof.check();
+        if (expected.isPresent() && !proof.keys().has(expected.get())) {
+            throw new InvalidDocument(
+                    "proof",
+                    "it names another key, " + proof.key().thumbprint() + ", than the one expected, " + expected.get());
+        }
         var at = Printer.time(Instant.ofEpochMilli(checkpoint.at()));
         if (proof.event() == null) {
             return "Proven: the record of " + checkpoint.size() + " events, signed " + at
@@ -76,10 +152,14 @@ final class ProofCommands {
         var values = new HashMap<String, String>();
         proof.personal().forEach((name, salted) -> values.put(name, salted.value()));
         var event = proof.event();
+        var without = new TreeSet<>(event.commitments().keySet());
+        without.removeAll(values.keySet());
         return "Proven: event " + proof.seq() + " of " + checkpoint.size() + ", signed " + at + ": "
                 + Printer.time(Instant.ofEpochMilli(event.at())) + "  "
+                + (event.attempt() == null ? "" : called(event) + ", number " + event.ordinal() + "  ")
                 + EventCatalogue.find(event.kind())
                         .map(kind -> kind.words(event.data(), values, "en"))
-                        .orElse(event.kind());
+                        .orElse(event.kind())
+                + (without.isEmpty() ? "" : " (without the value of " + String.join(", ", without) + ")");
     }
 }

@@ -1,24 +1,34 @@
 package dev.entente.cli;
 
-import dev.entente.core.audit.KeyChange;
+import com.fasterxml.jackson.annotation.JsonUnwrapped;
+import dev.entente.core.audit.Checkpoint;
+import dev.entente.core.audit.RecordLine;
+import dev.entente.core.audit.RecordReader;
 import dev.entente.core.audit.RecordVerifier;
-import dev.entente.core.audit.RecordVerifier.Sealed;
+import dev.entente.core.audit.RecordVerifier.Kept;
+import dev.entente.core.audit.RecordVerifier.Verdict;
+import dev.entente.core.audit.RecordVerifier.Weighed;
+import dev.entente.core.audit.SignedCheckpoint;
 import dev.entente.core.seal.EcKey;
+import dev.entente.core.seal.InvalidDocument;
+import dev.entente.core.seal.OrNull;
 import dev.entente.wire.RecordApi.SealedPart;
-import dev.entente.wire.RecordApi.SignedCheckpoint;
-import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.RandomAccessFile;
+import java.nio.charset.MalformedInputException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.ArrayDeque;
 import java.util.List;
+import java.util.Optional;
+import java.util.Queue;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
 import java.util.function.Consumer;
-import tools.jackson.core.JacksonException;
+import java.util.function.Predicate;
+import java.util.stream.IntStream;
 
 /**
  * The sealed record in a file: a line with its format and key, then a line for each event and each checkpoint, in their order
@@ -30,20 +40,6 @@ final class RecordFile {
     RecordFile(Entente entente) {
         this.entente = entente;
     }
-
-    /**
-     * One line; all of the parts but one are null.
-     *
-     * @param record what the file begins with
-     * @param keyChange another key that signs from here on
-     */
-    private record Line(Head record, Sealed event, SignedCheckpoint checkpoint, KeyChange keyChange) {}
-
-    /**
-     * @param v format version, 1
-     * @param key that signed the first checkpoints
-     */
-    private record Head(int v, EcKey key) {}
 
     private SealedPart part(long from) {
         return entente.api().get("/record?from=" + from, SealedPart.class);
@@ -64,13 +60,14 @@ final class RecordFile {
         try (var out = Files.newBufferedWriter(file, StandardOpenOption.CREATE, StandardOpenOption.APPEND)) {
             parts(from, part(from), (at, part) -> {
                 if (at == 0) {
-                    write(out::append, new Line(new Head(1, part.key()), null, null, null));
+                    write(out::append, RecordLine.head(part.key()));
                 }
                 lines(part, line -> write(out::append, line));
-                out.flush();
-                if (System.console() != null) {
-                    System.err.print("\r" + (part.after() == null ? part.size() : part.after()) + " of " + part.size());
+                if (part.after() == null) {
+                    write(out::append, RecordLine.end(part.size()));
                 }
+                out.flush();
+                progress(part.after() == null ? part.size() : part.after(), part.size());
                 if (part.after() == null) {
                     System.err.println((System.console() == null ? "" : "\r") + part.size() + " events are in " + file
                             + (from == 0 ? "." : ", " + (part.size() - from) + " of them new."));
@@ -113,7 +110,7 @@ final class RecordFile {
         void write(String text) throws IOException;
     }
 
-    private static void write(Out out, Line line) {
+    private static void write(Out out, RecordLine line) {
         try {
             out.write(Api.JSON.writeValueAsString(line) + "\n");
         } catch (IOException e) {
@@ -121,21 +118,28 @@ final class RecordFile {
         }
     }
 
-    /** Events, after the last that it covers each checkpoint, and after the last that the key of before signed each change of keys. */
-    private static void lines(SealedPart part, Consumer<Line> each) {
+    /**
+     * Events, behind each what it tells that it took out, behind the last that it covers each checkpoint, and behind the last that the key
+     * of before signed each change of keys.
+     */
+    private static void lines(SealedPart part, Consumer<RecordLine> each) {
+        var gone = new ArrayDeque<>(part.gone());
         var checkpoints = new ArrayDeque<>(part.checkpoints());
         var changes = new ArrayDeque<>(part.keyChanges());
         var at = part.events().isEmpty() ? part.size() : part.events().get(0).seq();
         while (!changes.isEmpty() && changes.peek().size() <= at) {
-            each.accept(new Line(null, null, null, changes.poll().change()));
+            each.accept(RecordLine.of(changes.poll().change()));
         }
         for (var event : part.events()) {
-            each.accept(new Line(null, event, null, null));
+            each.accept(RecordLine.of(event));
+            while (!gone.isEmpty() && gone.peek().seq() <= event.seq()) {
+                each.accept(RecordLine.of(gone.poll()));
+            }
             while (!checkpoints.isEmpty() && checkpoints.peek().size() <= event.seq() + 1) {
-                each.accept(new Line(null, null, checkpoints.poll(), null));
+                each.accept(RecordLine.of(checkpoints.poll()));
             }
             while (!changes.isEmpty() && changes.peek().size() <= event.seq() + 1) {
-                each.accept(new Line(null, null, null, changes.poll().change()));
+                each.accept(RecordLine.of(changes.poll().change()));
             }
         }
     }
@@ -152,10 +156,10 @@ final class RecordFile {
         var end = 0L;
         try (var lines = Files.newBufferedReader(file)) {
             for (var text = lines.readLine(); text != null; text = lines.readLine()) {
-                Line line;
+                RecordLine line;
                 try {
-                    line = Api.JSON.readValue(text, Line.class);
-                } catch (JacksonException e) {
+                    line = RecordLine.read(text);
+                } catch (InvalidDocument e) {
                     break;
                 }
                 at += text.getBytes(StandardCharsets.UTF_8).length + 1L;
@@ -175,76 +179,142 @@ final class RecordFile {
         return kept;
     }
 
+    /**
+     * What came of verifying.
+     *
+     * @param waiting how many events wait to be sealed; null for a file
+     * @param key thumbprint of the one that the record names
+     * @param keyCompared whether it is the one that was expected; false if none was
+     */
+    private record Verified(
+            @JsonUnwrapped Verdict verdict, @OrNull Long waiting, String key, boolean keyCompared) {}
+
     int verify(Path file, String thumbprint, Path kept) throws IOException {
-        var keptElsewhere = kept == null
-                ? List.<String>of()
-                : Files.readAllLines(kept).stream().filter(l -> !l.isBlank()).toList();
-        var verdict = file == null ? service(thumbprint, keptElsewhere) : file(file, thumbprint, keptElsewhere);
-        entente.printer().one(verdict, () -> {
-            verdict.faults().forEach(System.out::println);
-            System.out.println(verdict.events() + " events"
-                    + (verdict.gone() == 0 ? "" : ", of " + verdict.gone() + " only the hash is left") + "; "
-                    + (verdict.proven() == verdict.events() ? "all" : verdict.proven()) + " proven by "
-                    + verdict.checkpoints() + " checkpoints"
-                    + (verdict.signedAt() == null ? "" : ", the last signed " + Printer.time(verdict.signedAt()))
-                    + ".");
-            System.out.println(
-                    verdict.whole() ? "The record is what was sealed." : "The record is not what was sealed.");
-        });
-        return verdict.whole() ? Entente.DONE : Entente.REFUSED;
+        var keptElsewhere = kept == null ? List.<Kept>of() : kept(kept);
+        var expected = Optional.ofNullable(thumbprint).or(() -> entente.home.recordKey(entente.profile()));
+        var verified = file == null ? service(expected, keptElsewhere) : file(file, expected, keptElsewhere);
+        entente.printer().one(verified, () -> told(verified, thumbprint != null, !keptElsewhere.isEmpty()));
+        if (!verified.verdict().whole()) {
+            return Entente.REFUSED;
+        }
+        if (file == null && expected.isEmpty()) {
+            entente.home.keepRecordKey(entente.profile(), verified.key());
+            System.err.println("From now on this profile compares the record with the key " + verified.key() + ".");
+        }
+        return verified.keyCompared() ? Entente.DONE : Entente.KEY_NOT_COMPARED;
+    }
+
+    private static void told(Verified verified, boolean named, boolean kept) {
+        var verdict = verified.verdict();
+        verdict.faults().forEach(System.out::println);
+        System.out.printf(
+                "%,d events were read; %s proven by %,d checkpoints%s.%n",
+                verdict.events(),
+                verdict.proven() == verdict.events() ? "all are" : "%,d are".formatted(verdict.proven()),
+                verdict.checkpoints(),
+                verdict.signedAt() == null ? "" : ", the last signed " + Printer.time(verdict.signedAt()));
+        count("Never signed", verdict.loose());
+        count("Missing", verdict.missing());
+        count("Removed", verdict.removed());
+        count("Cut off, as sealed lists say", verdict.cut());
+        count("Values erased, as sealed lists say", verdict.erased());
+        count("Waiting to be sealed, and not looked at", verified.waiting() == null ? 0 : verified.waiting());
+        System.out.println(
+                kept
+                        ? "Compared with " + verdict.kept() + " checkpoints that were kept."
+                        : "Not compared with a checkpoint that was kept: an older state of the record would look the same.");
+        System.out.println("The key is " + verified.key()
+                + (verified.keyCompared()
+                        ? named ? ", as was expected." : ", as this profile knows it."
+                        : ", as the record says itself; name the one that you know with --key."));
+        System.out.println(
+                !verdict.whole()
+                        ? "The record is not what was sealed."
+                        : verified.keyCompared()
+                                ? "The record is what was sealed."
+                                : "The record is what this key has sealed; whether it is the service's was not compared.");
+    }
+
+    private static void count(String what, long many) {
+        if (many > 0) {
+            System.out.printf("%s: %,d.%n", what, many);
+        }
+    }
+
+    /** @throws IllegalArgumentException if there is none in it, or something else */
+    private static List<Kept> kept(Path file) throws IOException {
+        var lines = Files.readAllLines(file);
+        var kept = IntStream.range(0, lines.size())
+                .mapToObj(i -> new Kept(i + 1, lines.get(i).strip()))
+                .filter(one -> !one.statement().isEmpty())
+                .toList();
+        for (var one : kept) {
+            if (!Checkpoint.isOne(one.statement())) {
+                throw new IllegalArgumentException("line " + one.line() + " of " + file + " is no checkpoint");
+            }
+        }
+        if (kept.isEmpty()) {
+            throw new IllegalArgumentException(
+                    file + " holds no checkpoint; keep one with entente event checkpoint >> " + file);
+        }
+        return kept;
     }
 
     /** The key is among those of the record, which all led to each other. */
-    private static void expected(RecordVerifier verifier, EcKey first, String thumbprint) {
-        if (thumbprint != null && !verifier.signedBy(thumbprint)) {
-            throw new IllegalArgumentException("the record names another key, " + first.thumbprint());
+    private static boolean compared(Optional<String> expected, Predicate<String> signedBy, EcKey first) {
+        if (expected.isPresent() && !signedBy.test(expected.get())) {
+            throw new IllegalArgumentException("the record names another key, " + first.thumbprint()
+                    + ", than the one expected, " + expected.get());
         }
-        if (thumbprint == null) {
-            System.err.println(
-                    "Signed by the key " + first.thumbprint()
-                            + ", as the record says itself. Name it with --key next time, so that no other can take its place.");
-        }
+        return expected.isPresent();
     }
 
-    private RecordVerifier.Verdict service(String thumbprint, List<String> kept) throws IOException {
+    private Verified service(Optional<String> expected, List<Kept> kept) throws IOException {
         var first = part(0);
         var verifier = new RecordVerifier(first.key(), kept);
-        var last = parts(0, first, (at, part) -> lines(part, line -> take(verifier, line)));
-        expected(verifier, first.key(), thumbprint);
-        return verifier.verdict(last.size());
+        var last = parts(0, first, (at, part) -> {
+            var weighed = new ArrayDeque<>(
+                    part.events().parallelStream().map(RecordVerifier::weigh).toList());
+            lines(part, line -> take(verifier, line, weighed));
+            progress(verifier.read(), part.size());
+        });
+        var compared = compared(expected, verifier::signedBy, first.key());
+        return new Verified(
+                verifier.verdict(Math.max(first.size(), last.size())),
+                last.waiting(),
+                first.key().thumbprint(),
+                compared);
     }
 
-    private static RecordVerifier.Verdict file(Path file, String thumbprint, List<String> kept) throws IOException {
-        try (var lines = Files.newBufferedReader(file)) {
-            var first = line(lines, file);
-            if (first == null || first.record() == null || first.record().v() != 1) {
-                throw new IllegalArgumentException(file + " is no export of a record");
-            }
-            var verifier = new RecordVerifier(first.record().key(), kept);
-            for (var line = line(lines, file); line != null; line = line(lines, file)) {
-                take(verifier, line);
-            }
-            expected(verifier, first.record().key(), thumbprint);
-            return verifier.verdict(-1);
-        }
-    }
-
-    private static Line line(BufferedReader lines, Path file) throws IOException {
-        var text = lines.readLine();
-        try {
-            return text == null ? null : Api.JSON.readValue(text, Line.class);
-        } catch (JacksonException e) {
-            throw new IllegalArgumentException(file + " is no export of a record, or was cut off");
-        }
-    }
-
-    private static void take(RecordVerifier verifier, Line line) {
+    private static void take(RecordVerifier verifier, RecordLine line, Queue<Weighed> weighed) {
         if (line.event() != null) {
-            verifier.event(line.event());
+            verifier.event(weighed.remove());
+        } else if (line.gone() != null) {
+            verifier.gone(line.gone());
         } else if (line.checkpoint() != null) {
-            verifier.checkpoint(line.checkpoint().statement());
+            verifier.checkpoint(line.checkpoint());
         } else if (line.keyChange() != null) {
             verifier.keyChange(line.keyChange());
+        }
+    }
+
+    private static Verified file(Path file, Optional<String> expected, List<Kept> kept) throws IOException {
+        try (var lines = Files.newBufferedReader(file)) {
+            var reader = new RecordReader(lines, kept, read -> progress(read, -1));
+            var verdict = reader.verdict();
+            var key = reader.head().key();
+            return new Verified(verdict, null, key.thumbprint(), compared(expected, reader::signedBy, key));
+        } catch (InvalidDocument e) {
+            throw new IllegalArgumentException(file + ": " + e.getMessage());
+        } catch (MalformedInputException e) {
+            throw new IllegalArgumentException(file + ": it is no export of a record");
+        }
+    }
+
+    /** @param of how many there are; -1 if that isn't known */
+    private static void progress(long read, long of) {
+        if (System.console() != null) {
+            System.err.print("\r" + read + (of < 0 ? " events" : " of " + of) + (read == of ? "\r" : ""));
         }
     }
 }

@@ -245,9 +245,7 @@ class EventSearchTest {
                     .expect(0);
             var proofs = folder.resolve("stops." + ending + ".proofs");
             assertThat(Files.readAllLines(proofs)).hasSizeGreaterThanOrEqualTo(40);
-            assertThat(world.entente("event", "check", proofs.toString())
-                            .expect(0)
-                            .out())
+            assertThat(world.check(proofs).expect(0).out())
                     .contains("=Quay, \"north\" 39")
                     .doesNotContain("NOT PROVEN");
         }

@@ -6,9 +6,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
-import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.AfterEach;
@@ -58,20 +56,7 @@ class InstallTest {
             environment.put("ENTENTE_OWNER_USER", OWNER);
             environment.put("ENTENTE_OWNER_PASSWORD", PASSWORD);
         }
-        var command = new ArrayList<>(List.of(
-                "java",
-                "-Xmx256m",
-                "-XX:TieredStopAtLevel=1",
-                "-XX:+UseSerialGC",
-                "-XX:SharedArchiveFile=" + World.ROOT.resolve("service/target/program/classes.jsa"),
-                "-jar",
-                World.ROOT
-                        .resolve("service/target/program/entente-service-program.jar")
-                        .toString()));
-        command.addAll(List.of(arguments));
-        var builder = new ProcessBuilder(command).redirectErrorStream(true).redirectOutput(said.toFile());
-        builder.environment().putAll(environment);
-        return builder.start();
+        return World.program(environment, said, arguments);
     }
 
     /** Runs it to its end, which it has to come to by itself. */

@@ -355,11 +355,15 @@ abstract class Installation {
         }
         var command = new ArrayList<>(List.of("--server", url));
         command.addAll(line);
-        var ended = WarmClient.run(
-                dir.resolve("administrator"),
-                input,
-                line.contains("--server") ? arguments : command.toArray(String[]::new));
-        return new Ran(command, ended.code(), ended.out(), ended.err());
+        return line.contains("--server")
+                ? ententeOf(dir.resolve("administrator"), input, arguments)
+                : ententeOf(dir.resolve("administrator"), input, command.toArray(String[]::new));
+    }
+
+    /** The client of somebody with a folder of their own. */
+    static Ran ententeOf(Path home, String input, String... arguments) {
+        var ended = WarmClient.run(home, input, arguments);
+        return new Ran(List.of(arguments), ended.code(), ended.out(), ended.err());
     }
 
     /** The command as somebody types it. */
@@ -391,12 +395,47 @@ abstract class Installation {
         });
     }
 
+    /** Thumbprint of the key that signs the record. */
+    String recordKey() {
+        return entente("--output", "json", "event", "verify").out().replaceAll("(?s).*\"key\" : \"([^\"]+)\".*", "$1");
+    }
+
+    /** The record against this key. */
+    Ran verify(String... more) {
+        var command = new ArrayList<>(List.of("event", "verify"));
+        command.addAll(List.of(more));
+        command.addAll(List.of("--key", recordKey()));
+        return entente(command.toArray(String[]::new));
+    }
+
+    /** Proofs in a file against this key. */
+    Ran check(Path proofs) {
+        return entente("event", "check", proofs.toString(), "--key", recordKey());
+    }
+
     /** Whether {@code entente status} says something, now or within seconds. */
     void onStatus(String sentence, boolean said) {
         waitUntil(
                 Duration.ofSeconds(15),
                 (said ? "status says: " : "status no longer says: ") + sentence,
                 () -> entente("status").out().contains(sentence) == said);
+    }
+
+    /** The service's program, on its own; what it says goes to a file. */
+    static Process program(Map<String, String> environment, Path said, String... arguments) throws IOException {
+        var command = new ArrayList<>(List.of(
+                "java",
+                "-Xmx256m",
+                "-XX:TieredStopAtLevel=1",
+                "-XX:+UseSerialGC",
+                "-XX:SharedArchiveFile=" + ROOT.resolve("service/target/program/classes.jsa"),
+                "-jar",
+                ROOT.resolve("service/target/program/entente-service-program.jar")
+                        .toString()));
+        command.addAll(List.of(arguments));
+        var builder = new ProcessBuilder(command).redirectErrorStream(true).redirectOutput(said.toFile());
+        builder.environment().putAll(environment);
+        return builder.start();
     }
 
     static Ran run(Map<String, String> environment, String... command) {

@@ -632,10 +632,7 @@ class OutletTest {
             var told = ApiPerson.JSON.readTree(lines(file).get(0)).path("data");
             var kept = Files.writeString(
                     folder.resolve("kept"), told.path("statement").asString() + "\n");
-            assertThat(world.entente("event", "verify", "--kept", kept.toString())
-                            .expect(0)
-                            .out())
-                    .contains("checkpoint");
+            assertThat(world.verify("--kept", kept.toString()).expect(0).out()).contains("checkpoint");
             // Nothing but that happened since: there is nothing to tell.
             waitFor("all of it is told", () -> outlet("kept").behind() == 0);
             var before = lines(file).size();

@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.core.audit.AuditEvent;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -9,8 +10,13 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.YearMonth;
 import java.time.ZoneOffset;
+import java.time.temporal.ChronoUnit;
 import java.util.HashMap;
+import java.util.HexFormat;
+import java.util.List;
 import java.util.Map;
+import java.util.UUID;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -117,16 +123,13 @@ class RetentionTest {
         assertThat(world.query("SELECT coalesce(login, '') || cardinality(terms) FROM erasure WHERE id = '" + id + "'"))
                 .isEqualTo("0");
         sealed();
-        assertThat(world.entente("event", "verify", "--kept", kept.toString())
-                        .expect(0)
-                        .out())
-                .contains("The record is what was sealed.");
+        assertThat(world.verify("--kept", kept.toString()).expect(0).out()).contains("The record is what was sealed.");
         var proofs = Files.writeString(
                 folder.resolve("proofs"),
                 world.entente("event", "prove", "--reference", reference)
                         .expect(0)
                         .out());
-        assertThat(world.entente("event", "check", proofs.toString()).expect(0).out())
+        assertThat(world.check(proofs).expect(0).out())
                 .contains("Proven: event ")
                 .doesNotContain(crew.shore());
     }
@@ -151,6 +154,77 @@ class RetentionTest {
         } finally {
             world.query("DELETE FROM account_login WHERE login_key = '" + stays.shore() + "' AND account = " + account);
         }
+    }
+
+    /** Where a name got to by what others did: looked for, told of, kept under a name, on hold once. */
+    @Test
+    void nothing_that_names_the_person_is_left_anywhere_in_the_record_or_beside_it() throws IOException {
+        var crew = world.crew();
+        recovered(crew);
+        world.entente("event", "list", "--person", crew.shore()).expect(0);
+        world.entente("event", "list", "--text", crew.shore()).expect(0);
+        world.entente("person", "show", crew.fleet()).expect(0);
+        world.entente("event", "save-search", "of-one", "--person", crew.shore())
+                .expect(0);
+        var hold = world.entente("hold", "place", "--person", crew.shore(), "--reason", "an inquiry")
+                .expect(0)
+                .out()
+                .strip();
+        world.entente("hold", "lift", hold).expect(0);
+        told(crew.shore() + " keeps being tried, look at it.");
+        sealed();
+        assertThat(named(crew)).isNotEmpty();
+        world.entente("erasure", "request", crew.shore(), "--reason", "gone ashore")
+                .expect(0);
+        assertThat(retain()).contains("Erased the values of request ");
+        assertThat(named(crew)).isEmpty();
+        sealed();
+        assertThat(world.verify().expect(0).out()).contains("Values erased, as sealed lists say: ");
+    }
+
+    /** That Today told of something, as the service writes it. */
+    private void told(String says) {
+        var salt = new byte[AuditEvent.SALT_LENGTH];
+        var at = world.now().truncatedTo(ChronoUnit.MILLIS);
+        var event = new AuditEvent(
+                AuditEvent.VERSION,
+                UUID.randomUUID(),
+                at.toEpochMilli(),
+                "attention.appeared",
+                "operation",
+                null,
+                null,
+                0,
+                0,
+                Map.of("what", "pressure", "severity", "error"),
+                Map.of("says", AuditEvent.commit(salt, "says", says)));
+        world.query(
+                "INSERT INTO event (id, retention_class, occurred_at, kind, ordinal, revision, data, commitments, leaf_version,"
+                        + " leaf_hash) VALUES ('" + event.id() + "', 'operation', '" + at + "', '" + event.kind()
+                        + "', 0, 0,"
+                        + " '{\"what\": \"pressure\", \"severity\": \"error\"}', '{\"says\": \""
+                        + event.commitments().get("says")
+                        + "\"}', 2, '\\x" + HexFormat.of().formatHex(event.leafHash())
+                        + "'); INSERT INTO event_personal VALUES ('"
+                        + event.id() + "', 'says', '" + says + "', '\\x"
+                        + HexFormat.of().formatHex(salt) + "')");
+    }
+
+    /** Tables of the record, and of what stands beside it, whose rows say one of their names. */
+    private List<String> named(Crew crew) {
+        return Stream.of(
+                        "event",
+                        "event_personal",
+                        "event_term",
+                        "legal_hold",
+                        "erasure",
+                        "saved_search",
+                        "record_gone",
+                        "attention")
+                .filter(table -> !world.query("SELECT count(*) FROM " + table + " t WHERE t::text ~* '" + crew.shore()
+                                + "|" + crew.fleet() + "'")
+                        .equals("0"))
+                .toList();
     }
 
     @Test
@@ -245,10 +319,8 @@ class RetentionTest {
         assertThat(world.query("SELECT to_regclass('" + part + "') IS NULL")).isEqualTo("t");
         world.onRecord("The administration events of " + month + " were cut off");
         sealed();
-        assertThat(world.entente("event", "verify", "--kept", kept.toString())
-                        .expect(0)
-                        .out())
-                .contains("only the hash is left", "The record is what was sealed.");
+        assertThat(world.verify("--kept", kept.toString()).expect(0).out())
+                .contains("Cut off, as sealed lists say: ", "The record is what was sealed.");
         assertThat(world.entente("event", "list", "--kind", "stop.started", "--limit", "500")
                         .expect(0)
                         .out())
@@ -274,6 +346,13 @@ class RetentionTest {
             "SELECT cut_month('attempt', '2020-01-01')",
             "DELETE FROM legal_hold",
             "UPDATE legal_hold SET terms = '{}'",
+            "UPDATE legal_hold SET lifted_at = now()",
+            "INSERT INTO erasure (id, reason, terms, requested_by, requested_at) VALUES (gen_random_uuid(), 'x',"
+                    + " '{kind:attempt.started}', 'x', now())",
+            "UPDATE erasure SET told_at = now()",
+            "INSERT INTO record_gone (event, list) VALUES (gen_random_uuid(), '{}')",
+            "SELECT record_event('record.cut', '{}', NULL)",
+            "SELECT record_gone_by('record.cut', '{}', NULL, '{}')",
             "DELETE FROM event_personal"
         }) {
             assertThat(world.psql("running", statement).err()).as(statement).contains("permission denied");

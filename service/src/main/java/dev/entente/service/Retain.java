@@ -81,6 +81,9 @@ final class Retain {
                 } else if (outcome.equals("held")) {
                     held++;
                     System.out.println("Request " + one + " waits: something of it is on hold.");
+                } else if (outcome.equals("waits")) {
+                    System.out.println("Request " + one
+                            + " waits: something of it isn't sealed yet, which the next run will find sealed.");
                 }
             }
         }

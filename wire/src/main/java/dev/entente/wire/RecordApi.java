@@ -2,8 +2,11 @@ package dev.entente.wire;
 
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.core.audit.EventKind.Type;
+import dev.entente.core.audit.Gone;
 import dev.entente.core.audit.KeyChange;
+import dev.entente.core.audit.ProofFile;
 import dev.entente.core.audit.RecordVerifier;
+import dev.entente.core.audit.SignedCheckpoint;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.OrNull;
 import java.time.Instant;
@@ -69,15 +72,19 @@ public final class RecordApi {
      * A part of the record as it was sealed, for whoever verifies it: events in their order, and the checkpoints that were signed after
      * them.
      *
+     * @param gone the lists of what cuts and erasures among these events took out
      * @param size how many events are sealed
+     * @param waiting how many wait to be sealed
      * @param key which signed where this part begins
      * @param keyChanges other keys that follow within it, in their order
      * @param after the position from which the next part goes on; null at the end
      */
     public record SealedPart(
             List<RecordVerifier.Sealed> events,
+            List<Gone> gone,
             List<SignedCheckpoint> checkpoints,
             long size,
+            long waiting,
             EcKey key,
             List<NextKey> keyChanges,
             @OrNull Long after) {}
@@ -93,12 +100,12 @@ public final class RecordApi {
     public record KeptCheckpoint(String statement) {}
 
     /**
-     * A signed checkpoint.
+     * Proofs of everything that happened to an attempt.
      *
-     * @param size how many events it covers
-     * @param statement as it was signed; docs/protocol.md describes it
+     * @param missing numbers of its events, from 1, that are gone: cut off, or removed
+     * @param waiting how many of its events wait to be sealed
      */
-    public record SignedCheckpoint(long size, String statement) {}
+    public record AttemptProofs(String reference, List<ProofFile> proofs, List<Integer> missing, int waiting) {}
 
     /**
      * What needs attention and how the last day went.

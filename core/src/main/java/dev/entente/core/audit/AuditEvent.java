@@ -10,25 +10,32 @@ import java.util.Map;
 import java.util.UUID;
 
 /**
- * One record of the audit trail, as it is hashed.
+ * One record of the audit trail, as it is hashed. The leaf of version 2 holds the reference that a person reads out and how long the
+ * event is kept as well; events of before are hashed as they were.
  *
  * <p>Personal values are not in it: each stands beside it in an erasable place with a salt of 16 bytes, and only the salted
  * commitment enters the leaf, so that erasing the value leaves the hash as it was and the commitment says nothing about it.
  *
+ * @param v version of the leaf; null is read as 1
  * @param id the event
  * @param at milliseconds since 1970
  * @param kind what happened, such as {@code attempt.started}
+ * @param kept its class, which says for how long; null in version 1
  * @param attempt the attempt, or null
+ * @param reference digits of the attempt's reference; null without one and in version 1
  * @param ordinal position within the attempt from 1, or 0 without an attempt
  * @param revision the configuration in force, 0 before the first
  * @param data facts that name nobody: strings, integers, booleans, lists and maps of them
  * @param commitments for each personal value its name and {@link #commit}
  */
 public record AuditEvent(
+        Integer v,
         UUID id,
         long at,
         String kind,
+        @OrNull String kept,
         @OrNull UUID attempt,
+        @OrNull String reference,
         int ordinal,
         int revision,
         Map<String, Object> data,
@@ -36,10 +43,30 @@ public record AuditEvent(
     /** Length of the salt beside each personal value. Bytes. */
     public static final int SALT_LENGTH = 16;
 
-    /** The bytes that are hashed: {@link CanonicalJson} with the format version first among its members. */
+    /** The version of the leaf that is written. */
+    public static final int VERSION = 2;
+
+    public AuditEvent {
+        v = v == null ? 1 : v;
+    }
+
+    /**
+     * The bytes that are hashed: {@link CanonicalJson}.
+     *
+     * @throws IllegalArgumentException with a sentence if it is of no known version, lacks something, or has what its version doesn't
+     */
     public byte[] canonical() {
+        if (v < 1 || v > VERSION) {
+            throw new IllegalArgumentException("it is of version " + v + ", which isn't known here");
+        }
+        if (id == null || kind == null || data == null || commitments == null || v > 1 && kept == null) {
+            throw new IllegalArgumentException("something is missing in it");
+        }
+        if (v == 1 && (kept != null || reference != null)) {
+            throw new IllegalArgumentException("it has something that events of version 1 don't have");
+        }
         var all = new HashMap<String, Object>();
-        all.put("v", 1);
+        all.put("v", v);
         all.put("id", id.toString());
         all.put("at", at);
         all.put("kind", kind);
@@ -48,34 +75,47 @@ public record AuditEvent(
         all.put("revision", revision);
         all.put("data", data);
         all.put("personal", commitments);
+        if (v > 1) {
+            all.put("kept", kept);
+            all.put("reference", reference);
+        }
         return CanonicalJson.bytes(all);
     }
 
     /**
-     * The canonical form before and behind the digits of the ordinal, for whoever numbers events where they are stored.
+     * The canonical form around the digits of the ordinal and the reference, for whoever knows these only where events are stored.
      *
      * @param before ends with the ordinal's name and a colon
+     * @param between begins with a comma, and ends with the reference's name and a colon
      * @param after begins with a comma
      */
-    public record Around(byte[] before, byte[] after) {}
+    public record Around(byte[] before, byte[] between, byte[] after) {}
 
-    /** What stands around the ordinal in {@link #canonical}: names are in order there, and the ordinal's is in the middle. */
+    /** What stands around them in {@link #canonical}, where names are in order. */
     public Around around() {
         var before = new HashMap<String, Object>();
         before.put("id", id.toString());
         before.put("at", at);
         before.put("kind", kind);
+        before.put("kept", kept);
         before.put("attempt", attempt == null ? null : attempt.toString());
         before.put("data", data);
         var after = new HashMap<String, Object>();
-        after.put("v", 1);
+        after.put("v", v);
         after.put("revision", revision);
-        after.put("personal", commitments);
-        var first = new String(CanonicalJson.bytes(before), StandardCharsets.UTF_8);
-        var last = new String(CanonicalJson.bytes(after), StandardCharsets.UTF_8);
         return new Around(
-                (first.substring(0, first.length() - 1) + ",\"ordinal\":").getBytes(StandardCharsets.UTF_8),
-                ("," + last.substring(1)).getBytes(StandardCharsets.UTF_8));
+                open(before, ",\"ordinal\":"),
+                (",\"personal\":" + text(commitments) + ",\"reference\":").getBytes(StandardCharsets.UTF_8),
+                ("," + text(after).substring(1)).getBytes(StandardCharsets.UTF_8));
+    }
+
+    private static byte[] open(Map<String, Object> members, String then) {
+        var text = text(members);
+        return (text.substring(0, text.length() - 1) + then).getBytes(StandardCharsets.UTF_8);
+    }
+
+    private static String text(Object value) {
+        return new String(CanonicalJson.bytes(value), StandardCharsets.UTF_8);
     }
 
     /** The leaf hash of RFC 9162 section 2.1.1: SHA-256 of a zero byte and the canonical form. */
@@ -87,14 +127,15 @@ public record AuditEvent(
      * The commitment to a personal value: SHA-256 of salt, name, a zero byte and value, in hexadecimal.
      *
      * @param salt {@link #SALT_LENGTH} random bytes
+     * @throws IllegalArgumentException if the text is none that UTF-8 can say
      */
     public static String commit(byte[] salt, String name, String value) {
         try {
             var digest = MessageDigest.getInstance("SHA-256");
             digest.update(salt);
-            digest.update(name.getBytes(StandardCharsets.UTF_8));
+            digest.update(CanonicalJson.utf8(name));
             digest.update((byte) 0);
-            digest.update(value.getBytes(StandardCharsets.UTF_8));
+            digest.update(CanonicalJson.utf8(value));
             return HexFormat.of().formatHex(digest.digest());
         } catch (GeneralSecurityException e) {
             throw new IllegalStateException("the JDK has no SHA-256", e);

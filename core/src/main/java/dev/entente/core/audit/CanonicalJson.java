@@ -1,6 +1,9 @@
 package dev.entente.core.audit;
 
+import java.nio.CharBuffer;
+import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -22,7 +25,21 @@ public final class CanonicalJson {
     public static byte[] bytes(Object value) {
         var out = new StringBuilder();
         write(out, value);
-        return out.toString().getBytes(StandardCharsets.UTF_8);
+        return utf8(out.toString());
+    }
+
+    /**
+     * A text as bytes. Half of a pair of surrogates would become the same byte as a question mark, and two texts one hash.
+     *
+     * @throws IllegalArgumentException for such a half
+     */
+    static byte[] utf8(String text) {
+        try {
+            var bytes = StandardCharsets.UTF_8.newEncoder().encode(CharBuffer.wrap(text));
+            return Arrays.copyOf(bytes.array(), bytes.limit());
+        } catch (CharacterCodingException e) {
+            throw new IllegalArgumentException("a character in it is only half there", e);
+        }
     }
 
     private static void write(StringBuilder out, Object value) {
@@ -33,7 +50,7 @@ public final class CanonicalJson {
         } else if (value instanceof Integer || value instanceof Long) {
             var number = ((Number) value).longValue();
             if (Math.abs(number) > MAX_SAFE) {
-                throw new IllegalArgumentException("an integer beyond 2^53 - 1 has no canonical form");
+                throw new IllegalArgumentException("a number in it is beyond 2^53 - 1");
             }
             out.append(number);
         } else if (value instanceof List<?> list) {
@@ -59,7 +76,9 @@ public final class CanonicalJson {
             out.append('}');
         } else {
             throw new IllegalArgumentException(
-                    "no canonical form for " + value.getClass().getSimpleName());
+                    value instanceof Number
+                            ? "a number in it isn't a whole one"
+                            : "no canonical form for " + value.getClass().getSimpleName());
         }
     }
 

@@ -24,4 +24,9 @@ public record Checkpoint(int v, long size, String root, long at) {
     public static Checkpoint verify(String signed, EcKey serviceKey) {
         return Jws.verify(signed, serviceKey, TYP, Checkpoint.class);
     }
+
+    /** Whether a text is one by its form; who signed it is another question. */
+    public static boolean isOne(String signed) {
+        return Jws.isOf(signed, TYP);
+    }
 }

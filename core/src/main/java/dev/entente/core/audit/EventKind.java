@@ -106,6 +106,9 @@ public record EventKind(
     private static final Pattern ID = Pattern.compile("[A-Za-z0-9_-]{8,64}");
     private static final Pattern ADDRESS = Pattern.compile("[^\\s<>\"'@(]+@[^\\s<>\"'@)]+");
     private static final Pattern TELEPHONE = Pattern.compile("\\+\\d[\\d ()/-]{5,}\\d");
+    /** Half of a pair of surrogates, which UTF-8 can't say. */
+    private static final Pattern HALF = Pattern.compile("\\p{Cs}");
+
     private static final int LONGEST_NAME = 256;
     private static final int LONGEST_TEXT = 500;
     private static final int LONGEST_PERSONAL = 4_000;
@@ -181,8 +184,12 @@ public record EventKind(
     }
 
     private static String cut(String said, int longest) {
-        var line = said.replaceAll("\\p{Cntrl}+", " ").strip();
-        return line.length() > longest ? line.substring(0, longest - 1) + "…" : line;
+        var line = HALF.matcher(said.replaceAll("\\p{Cntrl}+", " ").strip()).replaceAll("\ufffd");
+        if (line.length() <= longest) {
+            return line;
+        }
+        var end = Character.isHighSurrogate(line.charAt(longest - 2)) ? longest - 2 : longest - 1;
+        return line.substring(0, end) + "…";
     }
 
     /** Never says the value: it may be what must not be on record. */

@@ -4,6 +4,7 @@ import dev.entente.core.audit.RecordVerifier.Salted;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.OrNull;
+import dev.entente.core.seal.StrictJson;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
@@ -12,7 +13,7 @@ import java.util.Map;
  * Something about the record that can be checked without it, by anybody who knows the public key: that an event stands in it as it says,
  * or that it was continued since an earlier checkpoint. {@code docs/protocol.md} describes it for other programs.
  *
- * @param v format version, 1
+ * @param v format version; in one of version 1 the event is of version 1
  * @param event what stands there; null if this is about two checkpoints
  * @param seq its position
  * @param personal values that its commitments are to, as far as they are not erased
@@ -33,7 +34,7 @@ public record ProofFile(
         EcKey key,
         @OrNull List<KeyChange> keyChanges) {
     /** The version written. */
-    public static final int VERSION = 1;
+    public static final int VERSION = 2;
 
     /** More often no key is changed. */
     private static final int MOST_CHANGES = 1_000;
@@ -45,6 +46,15 @@ public record ProofFile(
         personal = personal == null ? Map.of() : Map.copyOf(personal);
         hashes = hashes == null ? List.of() : List.copyOf(hashes);
         keyChanges = keyChanges == null ? List.of() : List.copyOf(keyChanges);
+    }
+
+    /**
+     * Reads a proof as it is written or not at all.
+     *
+     * @throws InvalidDocument with a clause that says what is wrong with it
+     */
+    public static ProofFile read(String text) {
+        return StrictJson.read(text, ProofFile.class);
     }
 
     /**
@@ -66,8 +76,11 @@ public record ProofFile(
      * @throws InvalidDocument with a sentence if it does not hold
      */
     public Checkpoint check() {
-        if (v != VERSION || (event == null) == (before == null) || hashes.size() > MOST_HASHES) {
-            throw new InvalidDocument("proof", "this is no proof of version " + VERSION);
+        if (v < 1 || v > VERSION) {
+            throw new InvalidDocument("proof", "it is of version " + v + ", which isn't known here");
+        }
+        if ((event == null) == (before == null) || checkpoint == null || hashes.size() > MOST_HASHES) {
+            throw new InvalidDocument("proof", "this is no proof of an event, nor of two checkpoints");
         }
         var by = keys();
         var signed = signed(checkpoint, by);
@@ -78,7 +91,7 @@ public record ProofFile(
                 included(signed);
             }
         } catch (IllegalArgumentException e) {
-            throw new InvalidDocument("proof", "a hash in it is none");
+            throw new InvalidDocument("proof", "it can't be read: " + e.getMessage(), e);
         }
         return signed;
     }
@@ -117,8 +130,7 @@ public record ProofFile(
             throw new InvalidDocument("proof", "the event isn't at this position of what was signed");
         }
         personal.forEach((name, salted) -> {
-            if (!AuditEvent.commit(HexFormat.of().parseHex(salted.salt()), name, salted.value())
-                    .equals(event.commitments().get(name))) {
+            if (!salted.commitment(name).equals(event.commitments().get(name))) {
                 throw new InvalidDocument("proof", "the value of " + name + " isn't the one that was sealed");
             }
         });

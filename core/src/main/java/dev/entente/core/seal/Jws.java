@@ -7,10 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Set;
 import tools.jackson.core.JacksonException;
-import tools.jackson.core.StreamReadFeature;
-import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.MapperFeature;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -25,13 +22,7 @@ public final class Jws {
     /** Longer texts are refused before they are looked at. */
     public static final int MAX_LENGTH = 96 * 1024;
 
-    static final JsonMapper JSON = JsonMapper.builder()
-            .enable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
-            .enable(DeserializationFeature.FAIL_ON_NULL_FOR_PRIMITIVES)
-            .enable(DeserializationFeature.FAIL_ON_TRAILING_TOKENS)
-            .enable(StreamReadFeature.STRICT_DUPLICATE_DETECTION)
-            .disable(MapperFeature.ALLOW_COERCION_OF_SCALARS)
-            .build();
+    private static final JsonMapper JSON = StrictJson.MAPPER;
 
     private Jws() {}
 
@@ -75,6 +66,16 @@ public final class Jws {
     public static boolean names(String compact, EcKey key) {
         var header = readTree(new String(decode(parts(compact)[0]), StandardCharsets.UTF_8));
         return key.thumbprint().equals(header.path("kid").asString(""));
+    }
+
+    /** Whether it has the form of a document of this type; who signed it is another question. */
+    public static boolean isOf(String compact, String typ) {
+        try {
+            header(parts(compact), typ, Set.of("alg", "typ", "kid"));
+            return true;
+        } catch (InvalidDocument e) {
+            return false;
+        }
     }
 
     /** A document and the key that it carries. */

@@ -57,25 +57,59 @@ class MerkleFrontierTest {
         var id = UUID.fromString("00000000-0000-4000-8000-000000000001");
         var salt = new byte[AuditEvent.SALT_LENGTH];
         var commitment = AuditEvent.commit(salt, "login", "astrid");
-        var event = new AuditEvent(id, 1, "attempt.started", null, 0, 1, Map.of(), Map.of("login", commitment));
+        var event = new AuditEvent(
+                1, id, 1, "attempt.started", null, null, null, 0, 1, Map.of(), Map.of("login", commitment));
         assertThat(new String(event.canonical(), StandardCharsets.UTF_8)).doesNotContain("astrid");
         salt[0] = 1;
         assertThat(AuditEvent.commit(salt, "login", "astrid")).isNotEqualTo(commitment);
     }
 
     @Test
-    void the_ordinal_stands_between_what_is_around_it() {
-        var data = Map.<String, Object>of("ordinal", 7, "says", "\"ordinal\":9,", "ø", List.of(1, 2));
+    void the_ordinal_and_the_reference_stand_between_what_is_around_them() {
+        var data = Map.<String, Object>of("ordinal", 7, "says", "\"ordinal\":9,\"reference\":", "ø", List.of(1, 2));
         for (var ordinal : new int[] {0, 1, 31_415}) {
-            var event = new AuditEvent(
-                    UUID.randomUUID(), 1, "attempt.started", UUID.randomUUID(), ordinal, 3, data, Map.of("login", "x"));
-            var around = event.around();
-            var whole = new ByteArrayOutputStream();
-            whole.writeBytes(around.before());
-            whole.writeBytes(String.valueOf(ordinal).getBytes(StandardCharsets.UTF_8));
-            whole.writeBytes(around.after());
-            assertThat(whole.toString(StandardCharsets.UTF_8))
-                    .isEqualTo(new String(event.canonical(), StandardCharsets.UTF_8));
+            for (var reference : new String[] {null, "2291407513"}) {
+                var event = new AuditEvent(
+                        2,
+                        UUID.randomUUID(),
+                        1,
+                        "attempt.started",
+                        "attempt",
+                        UUID.randomUUID(),
+                        reference,
+                        ordinal,
+                        3,
+                        data,
+                        Map.of("login", "x"));
+                var around = event.around();
+                var whole = new ByteArrayOutputStream();
+                whole.writeBytes(around.before());
+                whole.writeBytes(String.valueOf(ordinal).getBytes(StandardCharsets.UTF_8));
+                whole.writeBytes(around.between());
+                whole.writeBytes((reference == null ? "null" : '"' + reference + '"').getBytes(StandardCharsets.UTF_8));
+                whole.writeBytes(around.after());
+                assertThat(whole.toString(StandardCharsets.UTF_8))
+                        .isEqualTo(new String(event.canonical(), StandardCharsets.UTF_8));
+            }
         }
+    }
+
+    @Test
+    void an_event_of_before_is_hashed_as_it_was_and_one_of_another_version_not_at_all() {
+        var id = UUID.fromString("00000000-0000-4000-8000-000000000001");
+        var before =
+                new AuditEvent(null, id, 1, "steward.left", null, null, null, 0, 1, Map.of("steward", "s"), Map.of());
+        assertThat(new String(before.canonical(), StandardCharsets.UTF_8))
+                .isEqualTo("{\"at\":1,\"attempt\":null,\"data\":{\"steward\":\"s\"},\"id\":\"" + id
+                        + "\",\"kind\":\"steward.left\",\"ordinal\":0,\"personal\":{},\"revision\":1,\"v\":1}");
+        for (var none : List.of(
+                new AuditEvent(3, id, 1, "steward.left", "operation", null, null, 0, 1, Map.of(), Map.of()),
+                new AuditEvent(2, id, 1, "steward.left", null, null, null, 0, 1, Map.of(), Map.of()),
+                new AuditEvent(1, id, 1, "steward.left", null, null, "2291407513", 0, 1, Map.of(), Map.of()),
+                new AuditEvent(1, id, 1, "steward.left", null, null, null, 0, 1, null, Map.of()))) {
+            assertThatThrownBy(none::canonical).isInstanceOf(IllegalArgumentException.class);
+        }
+        assertThatThrownBy(() -> AuditEvent.commit(new byte[16], "login", "half \ud83d"))
+                .hasMessage("a character in it is only half there");
     }
 }

@@ -12,6 +12,7 @@ import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -46,9 +47,12 @@ class RecordVerifierTest {
         var salt = new byte[AuditEvent.SALT_LENGTH];
         RANDOM.nextBytes(salt);
         var event = new AuditEvent(
+                AuditEvent.VERSION,
                 new UUID(1, seq),
                 1_800_000_000_000L + seq,
                 "directory.added",
+                "administration",
+                null,
                 null,
                 0,
                 3,
@@ -66,16 +70,22 @@ class RecordVerifierTest {
     }
 
     private Verdict verified(List<Sealed> given, SigningKey by, String... kept) {
-        var verifier = new RecordVerifier(by.publicKey(), List.of(kept));
+        var verifier = new RecordVerifier(by.publicKey(), kept(kept));
         var seen = 0L;
         for (var event : given) {
             verifier.event(event);
             seen++;
             if (checkpoints.containsKey(seen)) {
-                verifier.checkpoint(checkpoints.get(seen));
+                verifier.checkpoint(new SignedCheckpoint(seen, checkpoints.get(seen)));
             }
         }
-        return verifier.verdict(-1);
+        return verifier.verdict(given.size());
+    }
+
+    private static List<RecordVerifier.Kept> kept(String... statements) {
+        return IntStream.range(0, statements.length)
+                .mapToObj(i -> new RecordVerifier.Kept(i + 1, statements[i]))
+                .toList();
     }
 
     @Test
@@ -142,6 +152,7 @@ class RecordVerifierTest {
     void a_record_that_was_cut_or_rolled_back_is_told_by_what_was_kept_elsewhere() {
         var last = checkpoints.get(40L);
         var cut = events.subList(0, 35);
+        checkpoints.remove(40L);
         assertThat(verified(cut, key).faults()).as("nothing in it tells").isEmpty();
         assertThat(verified(cut, key, last).faults())
                 .containsExactly(
@@ -149,6 +160,7 @@ class RecordVerifierTest {
         var verifier = new RecordVerifier(key.publicKey(), List.of());
         cut.forEach(verifier::event);
         assertThat(verifier.verdict(40).faults()).containsExactly("The events 35 to 39 are missing.");
+        assertThat(verifier.verdict(40).missing()).isEqualTo(5);
 
         // Rolled back and gone on with, signed by the right key: only what was kept elsewhere tells.
         var tree = new MerkleFrontier();
@@ -170,10 +182,11 @@ class RecordVerifierTest {
     void another_key_a_moved_checkpoint_and_another_name_are_found() {
         var other = SigningKey.generate(RANDOM);
         assertThat(verified(events, other, checkpoints.get(7L)).faults())
-                .hasSize(7)
+                .hasSize(8)
                 .contains(
                         "The checkpoint after event 6 isn't signed by the key of this record.",
-                        "A checkpoint that was kept isn't signed by a key of this record, or was signed after its time.");
+                        "The checkpoint in line 1 of those that were kept isn't signed by a key of this record, or was"
+                                + " signed after its time.");
         checkpoints.put(14L, checkpoints.get(7L));
         assertThat(verified().faults().get(0)).startsWith("The checkpoint over 7 events stands after event 13");
         checkpoints.put(14L, checkpoints.get(21L));
@@ -204,41 +217,128 @@ class RecordVerifierTest {
                 new Sealed(
                         5,
                         was.leaf(),
-                        new AuditEvent(was.event().id(), 1, "directory.added", null, 0, 3, null, null),
+                        new AuditEvent(1, was.event().id(), 1, "directory.added", null, null, null, 0, 3, null, null),
                         was.personal()))) {
             events.set(5, nonsense);
             assertThat(verified().faults()).isNotEmpty();
         }
     }
 
+    /** An event that takes out what this list says. */
+    private static Sealed telling(long seq, String kind, String list) {
+        var event = new AuditEvent(
+                AuditEvent.VERSION,
+                new UUID(2, seq),
+                1,
+                kind,
+                "administration",
+                null,
+                null,
+                0,
+                0,
+                Map.of("gone", new Gone(seq, list).digest()),
+                Map.of());
+        return new Sealed(seq, HexFormat.of().formatHex(event.leafHash()), event, Map.of());
+    }
+
+    /** The record of 40 events and one that tells of what is gone, which is signed as well. */
+    private Verdict told(Sealed telling, Gone gone) {
+        var verifier = new RecordVerifier(key.publicKey(), List.of());
+        var tree = new MerkleFrontier();
+        for (var event : events) {
+            verifier.event(event);
+            tree.append(HexFormat.of().parseHex(event.leaf()));
+        }
+        verifier.event(telling);
+        tree.append(HexFormat.of().parseHex(telling.leaf()));
+        if (gone != null) {
+            verifier.gone(gone);
+        }
+        verifier.checkpoint(new SignedCheckpoint(tree.size(), signed(tree, key)));
+        return verifier.verdict(tree.size());
+    }
+
     @Test
-    void erased_values_and_events_that_were_cut_off_leave_the_proof_whole() {
+    void what_is_gone_has_to_stand_in_a_list_that_was_sealed() {
+        var whole = List.copyOf(events);
         for (var i = 0; i < 20; i++) {
-            var was = events.get(i);
-            events.set(
-                    i,
-                    i < 10
-                            ? new Sealed(i, was.leaf(), null, Map.of())
-                            : new Sealed(i, was.leaf(), was.event(), Map.of()));
+            var was = whole.get(i);
+            events.set(i, new Sealed(i, was.leaf(), i < 10 ? null : was.event(), Map.of()));
         }
         var verdict = verified();
-        assertThat(verdict.whole()).isTrue();
-        assertThat(verdict.gone()).isEqualTo(10);
+        assertThat(verdict.faults())
+                .containsExactly(
+                        "Events 0 to 9 were removed, and no cut tells of it.",
+                        "The values “administrator” of events 10 to 19 were removed, and no erasure tells of it.");
+        assertThat(verdict.removed()).isEqualTo(20);
         assertThat(verdict.proven()).isEqualTo(MANY);
+
+        var list = "{\"events\":[[0,4],[5,9]],\"values\":{\"administrator\":[[10,19]]}}";
+        for (var kind : Gone.KINDS) {
+            var telling = telling(MANY, kind, list);
+            var covered = told(telling, new Gone(MANY, list));
+            assertThat(covered.faults()).isEmpty();
+            assertThat(covered.cut()).isEqualTo(10);
+            assertThat(covered.erased()).isEqualTo(10);
+            assertThat(covered.removed()).isZero();
+            // One event more, one value of another name, one position more in the list, no list at all.
+            events.set(30, new Sealed(30, whole.get(30).leaf(), null, Map.of()));
+            assertThat(told(telling, new Gone(MANY, list)).faults())
+                    .containsExactly("Event 30 was removed, and no cut tells of it.");
+            events.set(30, new Sealed(30, whole.get(30).leaf(), whole.get(30).event(), Map.of()));
+            assertThat(told(telling, new Gone(MANY, list)).faults())
+                    .containsExactly("The value “administrator” of event 30 was removed, and no erasure tells of it.");
+            assertThat(told(telling, new Gone(MANY, list.replace("[5,9]", "[5,9],[30,30]")))
+                            .faults())
+                    .contains("The list of what event 40 took out isn't the one that was sealed.");
+            assertThat(told(telling, null).faults()).contains("The list of what event 40 took out is missing.");
+            events.set(30, whole.get(30));
+        }
+        assertThat(told(telling(MANY, "hold.lifted", list), new Gone(MANY, list))
+                        .faults())
+                .as("only a cut, an erasure or an upgrade takes something out")
+                .contains("A list of what is gone stands after event 40, which tells of none.");
+        for (var none : List.of(
+                "[]",
+                "{}",
+                "{\"events\":[[9,0]],\"values\":{}}",
+                "{\"events\":[[0]],\"values\":{}}",
+                "{\"events\":[[0.5,9]],\"values\":{}}",
+                "{\"events\":[[0,9]],\"events\":[[0,9]],\"values\":{}}")) {
+            assertThat(told(telling(MANY, "record.cut", none), new Gone(MANY, none))
+                            .faults())
+                    .as(none)
+                    .anyMatch(fault -> fault.startsWith("The list of what event 40 took out can't be read: "));
+        }
         var other = sealed(4, "other");
         events.set(4, new Sealed(4, other.leaf(), null, Map.of()));
-        assertThat(verified().faults()).isNotEmpty();
+        assertThat(verified().faults()).anyMatch(fault -> fault.startsWith("Among the events 0 to 6"));
+    }
+
+    @Test
+    void what_no_signature_covers_is_no_proof() {
+        checkpoints.remove(40L);
+        var verdict = verified();
+        assertThat(verdict.faults())
+                .containsExactly("The events 35 to 39 come after the last checkpoint: that was never signed.");
+        assertThat(verdict.proven()).isEqualTo(35);
+        assertThat(verdict.loose()).isEqualTo(5);
+        checkpoints.clear();
+        assertThat(verified().faults())
+                .containsExactly("No checkpoint covers any of the events: nothing of this was signed.");
+        assertThat(verified(List.of(), key).faults()).containsExactly("There is no event in it.");
+        seal();
     }
 
     /** The record of 40 events, in which another key follows after 21. */
     private RecordVerifier changed(SigningKey next, KeyChange change, String... kept) {
-        var verifier = new RecordVerifier(key.publicKey(), List.of(kept));
+        var verifier = new RecordVerifier(key.publicKey(), kept(kept));
         var tree = new MerkleFrontier();
         for (var event : events) {
             verifier.event(event);
             tree.append(HexFormat.of().parseHex(event.leaf()));
             if (checkpoints.containsKey(tree.size())) {
-                verifier.checkpoint(signed(tree, tree.size() > 21 ? next : key));
+                verifier.checkpoint(new SignedCheckpoint(tree.size(), signed(tree, tree.size() > 21 ? next : key)));
             }
             if (tree.size() == 21) {
                 verifier.keyChange(change);
@@ -268,7 +368,8 @@ class RecordVerifierTest {
         // The old one is good for nothing more: not what it signed afterwards and somebody kept, nor in the record.
         assertThat(changed(next, agreed, signed(last, key)).verdict(MANY).faults())
                 .containsExactly(
-                        "A checkpoint that was kept isn't signed by a key of this record, or was signed after its time.");
+                        "The checkpoint in line 1 of those that were kept isn't signed by a key of this record, or was"
+                                + " signed after its time.");
         assertThat(changed(key, agreed).verdict(MANY).faults())
                 .first()
                 .asString()

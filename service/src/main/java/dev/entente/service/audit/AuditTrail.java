@@ -3,15 +3,16 @@ package dev.entente.service.audit;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind.Severity;
+import dev.entente.core.audit.Gone;
 import dev.entente.core.audit.RecordExtension;
 import dev.entente.core.audit.RecordKeys;
 import dev.entente.core.audit.RecordVerifier.Salted;
 import dev.entente.core.audit.RecordVerifier.Sealed;
+import dev.entente.core.audit.SignedCheckpoint;
 import dev.entente.service.platform.Sql;
 import dev.entente.wire.RecordApi.Event;
 import dev.entente.wire.RecordApi.NextKey;
 import dev.entente.wire.RecordApi.SealedPart;
-import dev.entente.wire.RecordApi.SignedCheckpoint;
 import java.time.Instant;
 import java.util.Collections;
 import java.util.HashMap;
@@ -21,6 +22,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
@@ -199,6 +201,7 @@ public class AuditTrail {
                 .getResultStream()
                 .forEach(place -> places.put(place.event(), place.seq()));
         var references = references(rows.values().stream()
+                .filter(row -> row.reference == null)
                 .map(row -> row.attempt)
                 .filter(Objects::nonNull)
                 .distinct()
@@ -217,6 +220,7 @@ public class AuditTrail {
 
     private record Named(UUID attempt, String reference) {}
 
+    /** Of events that don't seal their own. */
     private Map<UUID, String> references(List<UUID> attempts) {
         var references = new HashMap<UUID, String>();
         if (!attempts.isEmpty()) {
@@ -257,6 +261,10 @@ public class AuditTrail {
                                 .orElse(null),
                         values.getOrDefault(leaf.event(), Map.of())))
                 .toList();
+        var gone = Sql.rows(database, "SELECT event, list FROM record_gone WHERE event = ANY(:ids)", Listed.class)
+                .setParameter("ids", ids.toArray(UUID[]::new))
+                .getResultStream()
+                .collect(Collectors.toMap(Listed::event, Listed::list));
         var size = extent().map(Extent::size).orElse(0L);
         var next = from + leaves.size();
         var checkpoints = Sql.rows(
@@ -270,14 +278,22 @@ public class AuditTrail {
         // Where one key handed over after the last of a part, the next part begins with it.
         return new SealedPart(
                 events,
+                leaves.stream()
+                        .filter(leaf -> gone.containsKey(leaf.event()))
+                        .map(leaf -> new Gone(leaf.seq(), gone.get(leaf.event())))
+                        .toList(),
                 checkpoints,
                 size,
+                Sql.values(database, "SELECT count(*) FROM event_pending", Long.class)
+                        .getSingleResult(),
                 keys().at(from),
                 changes.stream()
                         .filter(change -> change.size() >= from && (change.size() < next || next >= size))
                         .toList(),
                 leaves.isEmpty() || next >= size ? null : next);
     }
+
+    private record Listed(UUID event, String list) {}
 
     private record Leaf(long seq, UUID event, byte[] leafHash, Instant at) {}
 
@@ -324,14 +340,16 @@ public class AuditTrail {
         return values;
     }
 
+    /** @param reference by which an attempt is called whose event doesn't seal it */
     private static Event event(EventRow row, Long seq, String reference, Map<String, String> personal) {
         var known = EventCatalogue.find(row.kind);
+        var called = row.reference == null ? reference : new Reference(row.reference).toString();
         return new Event(
                 seq,
                 row.id,
                 row.occurredAt,
                 row.kind,
-                reference,
+                called,
                 row.ordinal,
                 row.revision,
                 row.data,

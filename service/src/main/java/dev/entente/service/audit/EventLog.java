@@ -74,7 +74,8 @@ public class EventLog {
 
     private void insert(Connection connection, List<Happened> events) throws SQLException {
         var nth = new HashMap<UUID, Integer>();
-        var rows = new Rows("uuid", "text", "int8", "text", "uuid", "int4", "int4", "text", "text", "bytea", "bytea");
+        var rows = new Rows(
+                "uuid", "text", "int8", "text", "uuid", "int4", "int4", "text", "text", "bytea", "bytea", "bytea");
         var personal = new Rows("uuid", "text", "text", "bytea");
         var terms = new Rows("text", "int8", "uuid");
         for (var happened : events) {
@@ -90,10 +91,13 @@ public class EventLog {
                     .terms(event.data(), event.personal())
                     .forEach(term -> terms.add(term, happened.at(), id));
             var around = new AuditEvent(
+                            AuditEvent.VERSION,
                             id,
                             happened.at(),
                             event.kind(),
+                            event.retention().label(),
                             event.attempt(),
+                            null,
                             0,
                             event.revision(),
                             event.data(),
@@ -110,29 +114,33 @@ public class EventLog {
                     json.writeValueAsString(event.data()),
                     json.writeValueAsString(commitments),
                     around.before(),
+                    around.between(),
                     around.after());
         }
-        // The next numbers of each attempt are taken in one order, so that two transactions never wait for each other;
+        // What was called by a reference is kept by it. The next numbers of each attempt are taken in one order, so
+        // that two transactions never wait for each other;
         // the hash is that of AuditEvent, which the signer works out anew.
         try (var statement = connection.prepareStatement("""
                 WITH fresh AS (SELECT * FROM unnest(?::uuid[], ?::text[], ?::bigint[], ?::text[], ?::uuid[], ?::int[],
-                        ?::int[], ?::text[], ?::text[], ?::bytea[], ?::bytea[])
-                        AS f(id, class, at, kind, attempt, nth, revision, data, commitments, before, after)),
+                        ?::int[], ?::text[], ?::text[], ?::bytea[], ?::bytea[], ?::bytea[])
+                        AS f(id, class, at, kind, attempt, nth, revision, data, commitments, before, between, after)),
                     counted AS (SELECT attempt, max(nth) AS n FROM fresh WHERE attempt IS NOT NULL GROUP BY attempt),
                     taken AS (INSERT INTO event_ordinal AS o (attempt, ordinal) SELECT attempt, n FROM counted ORDER BY attempt
                         ON CONFLICT (attempt) DO UPDATE SET ordinal = o.ordinal + excluded.ordinal
                         RETURNING attempt, ordinal),
-                    numbered AS (SELECT f.*, coalesce(t.ordinal - c.n + f.nth, 0) AS ordinal FROM fresh f
-                        LEFT JOIN taken t ON t.attempt = f.attempt LEFT JOIN counted c ON c.attempt = f.attempt),
+                    numbered AS (SELECT f.*, coalesce(t.ordinal - c.n + f.nth, 0) AS ordinal, r.reference FROM fresh f
+                        LEFT JOIN taken t ON t.attempt = f.attempt LEFT JOIN counted c ON c.attempt = f.attempt
+                        LEFT JOIN attempt_reference r ON r.attempt = f.attempt),
                     personal AS (INSERT INTO event_personal (event, name, value, salt)
                         SELECT * FROM unnest(?::uuid[], ?::text[], ?::text[], ?::bytea[])),
                     terms AS (INSERT INTO event_term (term, at, event)
                         SELECT term, timestamptz 'epoch' + at * interval '1 ms', event
                         FROM unnest(?::text[], ?::bigint[], ?::uuid[]) AS t(term, at, event))
-                INSERT INTO event (id, retention_class, occurred_at, kind, attempt, ordinal, revision, data, commitments,
-                    leaf_hash) SELECT id, class, timestamptz 'epoch' + at * interval '1 ms', kind, attempt, ordinal, revision,
-                    data::jsonb, commitments::jsonb,
-                    sha256('\\x00'::bytea || before || convert_to(ordinal::text, 'UTF8') || after) FROM numbered""")) {
+                INSERT INTO event (id, retention_class, occurred_at, kind, attempt, reference, ordinal, revision, data, commitments,
+                    leaf_version, leaf_hash) SELECT id, class, timestamptz 'epoch' + at * interval '1 ms', kind, attempt, reference,
+                    ordinal, revision, data::jsonb, commitments::jsonb, 2,
+                    sha256('\\x00'::bytea || before || convert_to(ordinal::text, 'UTF8') || between
+                        || convert_to(coalesce('"' || reference || '"', 'null'), 'UTF8') || after) FROM numbered""")) {
             terms.set(statement, personal.set(statement, rows.set(statement, 1)));
             statement.executeUpdate();
         }

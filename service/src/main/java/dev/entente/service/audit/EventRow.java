@@ -33,6 +33,7 @@ class EventRow {
 
     String kind;
     UUID attempt;
+    String reference;
     int ordinal;
     int revision;
 
@@ -42,12 +43,26 @@ class EventRow {
     @JdbcTypeCode(SqlTypes.JSON)
     Map<String, String> commitments;
 
+    @Column(name = "leaf_version")
+    int leafVersion;
+
     @Column(name = "leaf_hash")
     byte[] leafHash;
 
     /** What it says, as it is hashed. */
     AuditEvent content() {
-        return new AuditEvent(id, occurredAt.toEpochMilli(), kind, attempt, ordinal, revision, data, commitments);
+        return new AuditEvent(
+                leafVersion,
+                id,
+                occurredAt.toEpochMilli(),
+                kind,
+                leafVersion == 1 ? null : retentionClass,
+                attempt,
+                reference,
+                ordinal,
+                revision,
+                data,
+                commitments);
     }
 
     /** The key includes what the partitions are made by. */

@@ -4,15 +4,12 @@ import dev.entente.core.attempt.Reference;
 import dev.entente.core.audit.EventKind;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
-import dev.entente.service.platform.WhenDue;
 import dev.entente.wire.RetentionApi;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
-import java.util.Set;
-import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Stream;
 import org.hibernate.Session;
@@ -20,8 +17,9 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
 /**
- * Holds on what may not go, and requests to erase a person's values. This role can place, lift and ask; what removes anything is a step
- * of its own with a role of its own ({@code Retain}), which looks at the holds by itself.
+ * Holds on what may not go, and requests to erase a person's values. This role can place and ask, and lift by a function that puts it on
+ * record; what removes anything is a step of its own with a role of its own ({@code Retain}), which looks at the holds and finds out by
+ * itself what is the person's.
  */
 @Component
 @Transactional
@@ -128,13 +126,12 @@ public class Holds {
                         .orElseThrow(() -> Problem.of("attempt-not-found").with("reference", wanted.reference()));
         var id = UUID.randomUUID();
         Sql.change(database, """
-                        INSERT INTO legal_hold (id, reason, login, person, terms, attempt, since, until, placed_by, placed_at)
-                        VALUES (:id, :reason, :login, :person, cast(:terms AS text[]), :attempt, :since, :until, :by, :now)""")
+                        INSERT INTO legal_hold (id, reason, login, person, attempt, since, until, placed_by, placed_at)
+                        VALUES (:id, :reason, :login, :person, :attempt, :since, :until, :by, :now)""")
                 .setParameter("id", id)
                 .setParameter("reason", reason)
                 .setParameter("login", person == null ? null : wanted.login().strip())
                 .setParameter("person", person == null ? null : person.id())
-                .setParameter("terms", person == null ? new String[0] : person.terms())
                 .setParameter("attempt", attempt)
                 .setParameter("since", wanted.since())
                 .setParameter("until", wanted.until())
@@ -153,17 +150,14 @@ public class Holds {
 
     /** Lifts a hold: what it covered may go from then on. */
     void lift(UUID id, String administrator) {
-        var lifted = Sql.change(
-                        database,
-                        "UPDATE legal_hold SET lifted_by = :by, lifted_at = :now WHERE id = :id AND lifted_at IS NULL")
-                .setParameter("by", administrator)
-                .setParameter("now", clock.instant())
+        // The function puts it on record.
+        var lifted = Sql.values(database, "SELECT lift_hold(:id, :by)", Boolean.class)
                 .setParameter("id", id)
-                .executeUpdate();
-        if (lifted == 0) {
+                .setParameter("by", administrator)
+                .getSingleResult();
+        if (!lifted) {
             throw Problem.of("hold-not-found");
         }
-        events.write(NewEvent.administration("hold.lifted", administrator).with("hold", id.toString()));
     }
 
     /** Asks for a person's values to go; the retention step takes them out. */
@@ -173,24 +167,21 @@ public class Holds {
             throw Problem.of("erasure-of");
         }
         var person = person(wanted.login());
-        var waits = Sql.values(
-                        database,
-                        "SELECT count(*) FROM erasure WHERE done_at IS NULL AND terms && cast(:terms AS text[])",
-                        Long.class)
-                .setParameter("terms", person.terms())
+        var waits = Sql.values(database, "SELECT erasure_waits(:person, :login)", Boolean.class)
+                .setParameter("person", person.id())
+                .setParameter("login", wanted.login().strip())
                 .getSingleResult();
-        if (waits > 0) {
+        if (waits) {
             throw Problem.of("erasure-waits");
         }
         var id = UUID.randomUUID();
         Sql.change(database, """
-                        INSERT INTO erasure (id, reason, login, person, terms, requested_by, requested_at)
-                        VALUES (:id, :reason, :login, :person, cast(:terms AS text[]), :by, :now)""")
+                        INSERT INTO erasure (id, reason, login, person, requested_by, requested_at)
+                        VALUES (:id, :reason, :login, :person, :by, :now)""")
                 .setParameter("id", id)
                 .setParameter("reason", reason)
                 .setParameter("login", wanted.login().strip())
                 .setParameter("person", person.id())
-                .setParameter("terms", person.terms())
                 .setParameter("by", administrator)
                 .setParameter("now", clock.instant())
                 .executeUpdate();
@@ -204,39 +195,25 @@ public class Holds {
                 .orElseThrow();
     }
 
-    /** Whom a name means: who is gone from every directory is known by the name alone. */
-    private record Named(UUID id, String[] terms) {}
-
-    private record Known(UUID person, String loginKey) {}
+    /** Whom a name means: who is gone from every directory is known by the name alone, and has no id. */
+    private record Named(UUID id) {}
 
     private Named person(String login) {
-        var terms = new TreeSet<String>();
-        terms.add(EventKind.term("login", login));
-        UUID id = null;
-        for (var known : Sql.rows(database, """
-                        SELECT person, login_key FROM known_login
-                        WHERE person IN (SELECT person FROM known_login WHERE login_key = :key)""", Known.class)
+        var known = Sql.values(database, "SELECT DISTINCT person FROM known_login WHERE login_key = :key", UUID.class)
                 .setParameter("key", login.strip().toLowerCase(Locale.ROOT))
-                .getResultList()) {
-            if (id != null && !id.equals(known.person())) {
-                throw Problem.of("name-ambiguous");
-            }
-            id = known.person();
-            terms.add(EventKind.term("login", known.loginKey()));
-            terms.add(EventKind.term("person", known.person().toString()));
+                .getResultList();
+        if (known.size() > 1) {
+            throw Problem.of("name-ambiguous");
         }
-        if (id == null && !recorded(terms)) {
+        if (known.isEmpty() && !recorded(login)) {
             throw Problem.of("name-not-found").with("login", login.strip());
         }
-        return new Named(id, terms.toArray(String[]::new));
+        return new Named(known.isEmpty() ? null : known.get(0));
     }
 
-    private boolean recorded(Set<String> terms) {
-        return Sql.values(
-                        database,
-                        "SELECT EXISTS (SELECT FROM event_term WHERE term = ANY(cast(:terms AS text[])))",
-                        Boolean.class)
-                .setParameter("terms", terms.toArray(String[]::new))
+    private boolean recorded(String login) {
+        return Sql.values(database, "SELECT EXISTS (SELECT FROM event_term WHERE term = :term)", Boolean.class)
+                .setParameter("term", EventKind.term("login", login))
                 .getSingleResult();
     }
 
@@ -245,35 +222,5 @@ public class Holds {
             throw Problem.of("reason-needed");
         }
         return said.strip();
-    }
-
-    private record Done(UUID id, long valuesGone, long events) {}
-
-    private record Cut(String retentionClass, String month, long events) {}
-
-    /** Puts on record what the retention step did, which has no right to write there. */
-    @WhenDue("""
-            SELECT FROM erasure WHERE done_at IS NOT NULL AND told_at IS NULL
-            UNION ALL SELECT FROM record_cut WHERE told_at IS NULL""")
-    void tell() {
-        var now = clock.instant();
-        Sql.rows(database, """
-                        UPDATE erasure SET told_at = :now WHERE done_at IS NOT NULL AND told_at IS NULL
-                        RETURNING id, values_gone, events""", Done.class)
-                .setParameter("now", now)
-                .getResultStream()
-                .forEach(done -> events.write(NewEvent.kept("erasure.done")
-                        .with("erasure", done.id().toString())
-                        .with("values", done.valuesGone())
-                        .with("events", done.events())));
-        Sql.rows(database, """
-                        UPDATE record_cut SET told_at = :now WHERE told_at IS NULL
-                        RETURNING retention_class, to_char(month, 'YYYY-MM') AS month, events""", Cut.class)
-                .setParameter("now", now)
-                .getResultStream()
-                .forEach(cut -> events.write(NewEvent.kept("record.cut")
-                        .with("kept", cut.retentionClass())
-                        .with("month", cut.month())
-                        .with("events", cut.events())));
     }
 }

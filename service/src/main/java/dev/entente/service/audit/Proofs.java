@@ -16,6 +16,8 @@ import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.stream.LongStream;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
@@ -126,9 +128,11 @@ public class Proofs {
     }
 
     /** The same for everything that happened to an attempt, as far as it is sealed. */
-    public List<ProofFile> ofAttempt(String said) {
-        var attempt = Reference.parse(said)
-                .flatMap(references::attempt)
+    public RecordApi.AttemptProofs ofAttempt(String said) {
+        var reference = Reference.parse(said)
+                .orElseThrow(() -> Problem.of("attempt-not-found").with("reference", said));
+        var attempt = references
+                .attempt(reference)
                 .orElseThrow(() -> Problem.of("attempt-not-found").with("reference", said));
         var latest = latest();
         var there = Sql.values(database, """
@@ -138,7 +142,23 @@ public class Proofs {
                 .setParameter("size", latest.size())
                 .setParameter("most", MOST)
                 .getResultList();
-        return included(there, latest);
+        var numbers = Sql.values(database, "SELECT ordinal FROM event WHERE attempt = :attempt", Integer.class)
+                .setParameter("attempt", attempt)
+                .getResultStream()
+                .collect(Collectors.toSet());
+        var last = Sql.values(database, "SELECT ordinal FROM event_ordinal WHERE attempt = :attempt", Integer.class)
+                .setParameter("attempt", attempt)
+                .getResultStream()
+                .findFirst();
+        return new RecordApi.AttemptProofs(
+                reference.toString(),
+                included(there, latest),
+                IntStream.rangeClosed(1, last.orElse(0))
+                        .filter(number -> !numbers.contains(number))
+                        .limit(MOST)
+                        .boxed()
+                        .toList(),
+                Math.max(0, Math.min(MOST, numbers.size()) - there.size()));
     }
 
     private record Subtree(long first, int level) {}

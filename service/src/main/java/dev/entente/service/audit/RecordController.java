@@ -52,10 +52,10 @@ class RecordController {
         return proofs.ofEvents(positions);
     }
 
-    /** The same for everything that happened to an attempt, as far as it is sealed. */
+    /** The same for everything that happened to an attempt, as far as it is sealed, and which of its events are gone. */
     @Fails({"attempt-not-found", "event-not-found", "record-empty"})
     @GetMapping("/proofs/attempts/{reference}")
-    List<ProofFile> attemptProofs(@PathVariable String reference) {
+    RecordApi.AttemptProofs attemptProofs(@PathVariable String reference) {
         return proofs.ofAttempt(reference);
     }
 

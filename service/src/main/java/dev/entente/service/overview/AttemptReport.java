@@ -1,11 +1,12 @@
 package dev.entente.service.overview;
 
 import com.openhtmltopdf.pdfboxout.PdfRendererBuilder;
+import dev.entente.core.attempt.Reference;
 import dev.entente.core.audit.Checkpoint;
-import dev.entente.core.audit.ProofFile;
 import dev.entente.service.platform.ServiceSettings;
 import dev.entente.wire.AttemptApi;
 import dev.entente.wire.NotificationApi;
+import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.Event;
 import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
@@ -20,6 +21,7 @@ import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
@@ -62,7 +64,7 @@ class AttemptReport {
     byte[] of(
             AttemptApi.AttemptDetail attempt,
             List<NotificationApi.Notification> messages,
-            List<ProofFile> proofs,
+            RecordApi.AttemptProofs proofs,
             String administrator) {
         try {
             var drawn = new ByteArrayOutputStream();
@@ -72,7 +74,7 @@ class AttemptReport {
                     .useUriResolver((base, uri) -> null)
                     .toStream(drawn)
                     .run();
-            return proofs.isEmpty() ? drawn.toByteArray() : attached(drawn.toByteArray(), proofs);
+            return proofs.proofs().isEmpty() ? drawn.toByteArray() : attached(drawn.toByteArray(), proofs);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
@@ -83,9 +85,10 @@ class AttemptReport {
         return PDDocument.class.getResourceAsStream("/org/apache/pdfbox/resources/ttf/LiberationSans-Regular.ttf");
     }
 
-    private byte[] attached(byte[] drawn, List<ProofFile> proofs) throws IOException {
+    private byte[] attached(byte[] drawn, RecordApi.AttemptProofs proofs) throws IOException {
         try (var document = Loader.loadPDF(drawn)) {
-            var lines = proofs.stream().map(json::writeValueAsString).collect(Collectors.joining("\n", "", "\n"));
+            var lines =
+                    proofs.proofs().stream().map(json::writeValueAsString).collect(Collectors.joining("\n", "", "\n"));
             var bytes = lines.getBytes(StandardCharsets.UTF_8);
             var file = new PDEmbeddedFile(document, new ByteArrayInputStream(bytes));
             file.setSubtype("application/jsonl");
@@ -108,7 +111,7 @@ class AttemptReport {
     private String page(
             AttemptApi.AttemptDetail attempt,
             List<NotificationApi.Notification> messages,
-            List<ProofFile> proofs,
+            RecordApi.AttemptProofs proofs,
             String administrator) {
         var row = attempt.attempt();
         var timeline = attempt.timeline();
@@ -283,8 +286,57 @@ class AttemptReport {
         body.append("</table>");
     }
 
-    private static void proof(StringBuilder body, List<ProofFile> proofs) {
+    /** What isn't there isn't left out in silence. */
+    private static void gone(StringBuilder body, RecordApi.AttemptProofs of) {
+        if (!of.missing().isEmpty()) {
+            body.append("<p>")
+                    .append(
+                            text(
+                                    "Not all of it is there: "
+                                            + (of.missing().size() == 1 ? "event number " : "events number ")
+                                            + of.missing().stream()
+                                                    .map(String::valueOf)
+                                                    .collect(Collectors.joining(", "))
+                                            + " of this attempt went, by a cut or because they were removed. entente event verify says which."))
+                    .append("</p>");
+        }
+        var without = of.proofs().stream()
+                .filter(proof -> !proof.personal()
+                        .keySet()
+                        .containsAll(proof.event().commitments().keySet()))
+                .count();
+        if (without > 0) {
+            body.append("<p>")
+                    .append(
+                            text(
+                                    (without == 1 ? "One event lacks" : without + " events lack")
+                                            + " values that name people: they were erased or removed. entente event verify says which."))
+                    .append("</p>");
+        }
+        var elsewhere = of.proofs().stream()
+                .map(proof -> proof.event().reference())
+                .filter(Objects::nonNull)
+                .map(digits -> new Reference(digits).toString())
+                .filter(called -> !called.equals(of.reference()))
+                .distinct()
+                .collect(Collectors.joining(", "));
+        if (!elsewhere.isEmpty()) {
+            body.append("<p>")
+                    .append(text("These events were sealed under another reference: " + elsewhere + "."))
+                    .append("</p>");
+        }
+        if (of.waiting() > 0) {
+            body.append("<p>")
+                    .append(text((of.waiting() == 1 ? "One event isn't" : of.waiting() + " events aren't")
+                            + " sealed yet. Make the report again in a moment."))
+                    .append("</p>");
+        }
+    }
+
+    private static void proof(StringBuilder body, RecordApi.AttemptProofs of) {
+        var proofs = of.proofs();
         body.append("<h2>Proof</h2>");
+        gone(body, of);
         if (proofs.isEmpty()) {
             body.append("<p>Nothing of this is sealed yet. Make the report again in a moment.</p>");
             return;

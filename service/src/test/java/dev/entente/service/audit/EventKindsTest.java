@@ -19,12 +19,23 @@ import org.junit.jupiter.api.Test;
 class EventKindsTest {
     private static final Pattern NAMED = Pattern.compile("\"([a-z]+\\.[a-z-]+)\"");
 
+    private static final Pattern BY_FUNCTION = Pattern.compile("record_(?:event|gone_by)\\('([a-z]+\\.[a-z-]+)'");
+
     @Test
     void every_kind_of_the_catalogue_is_written_somewhere() throws IOException {
         var named = new TreeSet<String>();
         try (var files = Files.walk(Path.of("src/main/java"))) {
             for (var file : files.filter(f -> f.toString().endsWith(".java")).toList()) {
                 var found = NAMED.matcher(Files.readString(file));
+                while (found.find()) {
+                    named.add(found.group(1));
+                }
+            }
+        }
+        // By functions of the database.
+        try (var files = Files.walk(Path.of("src/main/resources/db/migration"))) {
+            for (var file : files.filter(f -> f.toString().endsWith(".sql")).toList()) {
+                var found = BY_FUNCTION.matcher(Files.readString(file));
                 while (found.find()) {
                     named.add(found.group(1));
                 }
