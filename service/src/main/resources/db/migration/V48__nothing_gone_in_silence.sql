@@ -107,6 +107,8 @@ GRANT INSERT (id, reason, login, person, attempt, since, until, placed_by, place
 REVOKE UPDATE (lifted_by, lifted_at) ON legal_hold FROM ${runningRole};
 REVOKE UPDATE (told_at) ON erasure FROM ${runningRole};
 REVOKE UPDATE (told_at) ON record_cut FROM ${runningRole};
+ALTER TABLE erasure ALTER COLUMN terms SET DEFAULT '{}';
+ALTER TABLE legal_hold ALTER COLUMN terms SET DEFAULT '{}';
 DROP FUNCTION words_of(uuid, text[]);
 
 -- The names of somebody, now and as they were typed. One that means somebody else as well is left out: theirs would go, too.

@@ -15,6 +15,8 @@ import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.UUID;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -63,6 +65,27 @@ class PasskeyTest extends PublishingTest {
 
     private static PasskeyChallenge challenge(ApiPerson person) {
         return person.passkeyChallenge();
+    }
+
+    /** On a busy machine whose an attempt is, is looked up later than a passkey can answer. */
+    @Test
+    void an_answer_that_comes_before_the_service_knows_whose_attempt_it_is_waits_for_that() throws Exception {
+        var crew = world.crew();
+        pilot(ALONE, crew);
+        var passkey = owned(crew);
+        var answered = new CompletableFuture<ApiPerson.Answer>();
+        world.during("BEGIN; LOCK TABLE attempt_reference IN SHARE MODE", () -> {
+            var person = asked(crew);
+            CompletableFuture.runAsync(() -> {
+                try {
+                    answered.complete(answer(person, passkey.sign(challenge(person))));
+                } catch (Exception e) {
+                    answered.completeExceptionally(e);
+                }
+            });
+            assertThat(answered).as("it waits").failsWithin(Duration.ofMillis(1_200));
+        });
+        assertThat(answered.get(30, TimeUnit.SECONDS).status()).isEqualTo(200);
     }
 
     @Test

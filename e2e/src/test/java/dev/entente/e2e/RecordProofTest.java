@@ -130,7 +130,7 @@ class RecordProofTest {
         // Without the last one; with one event more; half of it; its beginning alone; without its end.
         var shorter = new ArrayList<>(whole);
         shorter.remove(last);
-        refused(shorter, "come after the last checkpoint: that was never signed.");
+        refused(shorter, "after the last checkpoint: that was never signed.");
         var longer = new ArrayList<>(whole);
         longer.add(whole.size() - 1, whole.get(1).replace("\"seq\":0", "\"seq\":" + events));
         refused(

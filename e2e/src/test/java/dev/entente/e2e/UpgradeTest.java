@@ -127,7 +127,7 @@ class UpgradeTest {
         assertThat(entente("", "event", "verify", "--key", KEY, "--kept", kept)
                         .expect(0)
                         .out())
-                .contains("Cut off, as sealed lists say: 1.", "Values erased, as sealed lists say: 1.");
+                .contains("Cut off, as sealed lists say: 4.", "Values erased, as sealed lists say: 1.");
         var file = folder.resolve("record.jsonl");
         entente("", "event", "export", file.toString()).expect(0);
         entente("", "event", "verify", file.toString(), "--key", KEY, "--kept", kept)

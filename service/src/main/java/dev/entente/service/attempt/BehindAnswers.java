@@ -36,10 +36,13 @@ class BehindAnswers {
     /** @throws Problem 503 if so much waits that it could not be done while somebody waits for it */
     void checkRoom() {
         if (working.getQueue().size() > MOST) {
-            throw Problem.of("busy/portal")
-                    .with("helpDesk", settings.helpDesk())
-                    .with("retryAfter", 30);
+            throw busy();
         }
+    }
+
+    /** As it is told to whoever has to come again. */
+    Problem busy() {
+        return Problem.of("busy/portal").with("helpDesk", settings.helpDesk()).with("retryAfter", 30);
     }
 
     /**

@@ -71,6 +71,10 @@ public class Challenges {
     private static final Duration STANDING = Duration.ofMinutes(70);
     /** When so many answers were wrong in a day in somebody's name from unknown places, they are told. */
     private static final int MANY_WRONG = 10;
+    /** No answer is taken sooner after the start. Milliseconds. */
+    private static final long RESOLVED_STEP = 500;
+
+    private static final int RESOLVED_STEPS = 10;
 
     private final Session database;
     private final Configurations configurations;
@@ -480,6 +484,7 @@ public class Challenges {
         if (answer.isEmpty() && Boolean.TRUE.equals(transaction.execute(status -> waits(cookie, challenge, signed)))) {
             return Optional.empty();
         }
+        untilResolved(cookie);
         var tried = transaction.execute(status -> attempt(cookie, challenge, coming, signed));
         if (tried == null) {
             return Optional.of(
@@ -522,6 +527,36 @@ public class Challenges {
         throw Problem.of("code-wrong/attempt")
                 .with("says", verifier.wrong(consumed.left()))
                 .with("triesLeft", consumed.left());
+    }
+
+    /**
+     * Whose an attempt is, is looked up behind its start. What a program answers at once, as with a passkey, would be wrong until then:
+     * it waits, by whole steps from the start, so that no name's takes longer than another's.
+     *
+     * @throws Problem 503 if that takes too long; no try is used up
+     */
+    private void untilResolved(String cookie) {
+        for (var steps = 0; steps <= RESOLVED_STEPS; steps++) {
+            var row = transaction.execute(
+                    status -> cookies.row(cookie, LockModeType.NONE).orElse(null));
+            var age = row == null
+                    ? 0
+                    : Duration.between(row.createdAt, clock.instant()).toMillis();
+            if (row == null || row.resolved && age >= RESOLVED_STEP) {
+                return;
+            }
+            pause(Math.max(1, RESOLVED_STEP - Math.max(0, age) % RESOLVED_STEP));
+        }
+        throw behind.busy();
+    }
+
+    private void pause(long millis) {
+        try {
+            Thread.sleep(millis);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw behind.busy();
+        }
     }
 
     private record OnItsWay(String method, byte[] codeHash) {}

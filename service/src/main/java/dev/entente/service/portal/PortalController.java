@@ -277,7 +277,7 @@ class PortalController {
      * gets another cookie.
      */
     @Answers({200, 202})
-    @Fails({"answer-too-long", "code-used-up", "code-wrong", "no-proof-wanted"})
+    @Fails({"answer-too-long", "busy", "code-used-up", "code-wrong", "no-proof-wanted"})
     @PostMapping("/attempt/challenges/{id}/answers")
     DeferredResult<ResponseEntity<PortalApi.Attempt>> answer(
             @PathVariable UUID id,
