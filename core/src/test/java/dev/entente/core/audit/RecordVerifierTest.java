@@ -188,9 +188,12 @@ class RecordVerifierTest {
                         "The checkpoint in line 1 of those that were kept isn't signed by a key of this record, or was"
                                 + " signed after its time.");
         checkpoints.put(14L, checkpoints.get(7L));
-        assertThat(verified().faults().get(0)).startsWith("The checkpoint over 7 events stands after event 13");
+        assertThat(verified().faults().subList(0, 2))
+                .containsExactly(
+                        "The checkpoint after event 13 was signed over 7 events, and beside it stands 14.",
+                        "The checkpoint over 7 events stands after event 13: it was moved, or events were put in before it.");
         checkpoints.put(14L, checkpoints.get(21L));
-        assertThat(verified().faults().get(0)).isEqualTo("The events 14 to 20 are missing.");
+        assertThat(verified().faults().get(1)).isEqualTo("The events 14 to 20 are missing.");
         seal();
         var was = events.get(3);
         events.set(
