@@ -5,7 +5,9 @@ import dev.entente.service.access.SignIns.From;
 import dev.entente.service.platform.Answers;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.ForOneself;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.AccessApi;
 import jakarta.servlet.http.HttpServletRequest;
 import java.net.InetAddress;
@@ -65,6 +67,8 @@ class AccessController {
 
     /** Starts a session for the console. */
     @Fails({"busy", "second-factor", "sign-in", "too-many-tries"})
+    @Unconfirmed
+    @ForOneself
     @PostMapping("/session")
     DeferredResult<ResponseEntity<AccessApi.Administrator>> signIn(
             @RequestBody AccessApi.SignIn signIn,
@@ -84,6 +88,7 @@ class AccessController {
 
     /** Makes a token for the command line. */
     @Fails({"busy", "second-factor", "sign-in", "too-many-tries"})
+    @Unconfirmed
     @PostMapping("/tokens")
     DeferredResult<AccessApi.Token> token(@RequestBody AccessApi.SignIn signIn, HttpServletRequest request) {
         var from = new From(networks.of(request), signIn.device(), request.getHeader(HttpHeaders.USER_AGENT));
@@ -99,6 +104,7 @@ class AccessController {
 
     /** Who is signed in; nothing if nobody is. */
     @Answers({200, 204})
+    @ForOneself
     @GetMapping("/session")
     ResponseEntity<AccessApi.Session> session(@AuthenticationPrincipal Object principal) {
         var who = SecurityConfiguration.signedIn();
@@ -111,6 +117,8 @@ class AccessController {
     /** Ends the session. */
     @Answers(204)
     @Fails("session-not-found")
+    @Unconfirmed
+    @ForOneself
     @DeleteMapping("/session")
     ResponseEntity<Void> signOut() {
         var who = SecurityConfiguration.signedIn();
@@ -121,6 +129,7 @@ class AccessController {
     }
 
     /** Where one is signed in. */
+    @ForOneself
     @GetMapping("/me/sessions")
     List<AccessApi.OwnSession> ownSessions() {
         var who = SecurityConfiguration.signedIn();
@@ -129,6 +138,8 @@ class AccessController {
 
     /** Ends one of one's own sessions or tokens. */
     @Fails("session-not-found")
+    @Unconfirmed
+    @ForOneself
     @DeleteMapping("/me/sessions/{id}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void endSession(@PathVariable UUID id) {
@@ -138,6 +149,8 @@ class AccessController {
     /** Sets one's own password; all other sessions end. */
     @Answers(204)
     @Fails({"busy", "password-length", "password-wrong"})
+    @Unconfirmed
+    @ForOneself
     @PutMapping("/me/password")
     DeferredResult<ResponseEntity<Void>> password(@RequestBody AccessApi.PasswordChange change) {
         var who = SecurityConfiguration.signedIn();
@@ -150,6 +163,8 @@ class AccessController {
     /** Shows again that it is oneself, before something dangerous. */
     @Answers(204)
     @Fails({"busy", "confirmation-wrong", "too-many-tries"})
+    @Unconfirmed
+    @ForOneself
     @PostMapping("/me/confirmation")
     DeferredResult<ResponseEntity<Void>> confirm(@RequestBody AccessApi.Confirmation confirmation) {
         var who = SecurityConfiguration.signedIn();
@@ -161,6 +176,7 @@ class AccessController {
 
     /** Begins to set up a second factor. */
     @Fails("second-factor-exists")
+    @ForOneself
     @PostMapping("/me/second-factor")
     @ResponseStatus(HttpStatus.CREATED)
     AccessApi.OfferedSecondFactor offerSecondFactor() {
@@ -169,6 +185,8 @@ class AccessController {
 
     /** The app's first code; recovery codes are shown this once. */
     @Fails({"code-wrong", "second-factor-not-begun"})
+    @Unconfirmed
+    @ForOneself
     @PostMapping("/me/second-factor/confirmation")
     AccessApi.SecondFactorSet confirmSecondFactor(@RequestBody AccessApi.Confirmation confirmation) {
         var who = SecurityConfiguration.signedIn();
@@ -179,6 +197,7 @@ class AccessController {
 
     /** Removes one's own second factor. */
     @Fails({"administrator-not-found", "own-second-factor"})
+    @ForOneself
     @DeleteMapping("/me/second-factor")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void removeSecondFactor() {
@@ -251,6 +270,7 @@ class AccessController {
         "unknown-role",
         "unknown-scopes"
     })
+    @Unconfirmed
     @PostMapping("/first-administrator")
     DeferredResult<ResponseEntity<AccessApi.Administrator>> first(
             @RequestBody AccessApi.FirstAdministrator wanted, HttpServletRequest request) throws UnknownHostException {

@@ -120,7 +120,9 @@ class RepeatedCalls {
         var answered = false;
         try {
             chain.doFilter(request, answer);
-            answered = answer.getStatus() < 500 && answer.getContentSize() <= LONGEST_ANSWER;
+            // What was refused to who called did nothing, and may be asked again once they have confirmed it.
+            answered =
+                    answer.getStatus() < 500 && answer.getStatus() != 403 && answer.getContentSize() <= LONGEST_ANSWER;
         } finally {
             if (!request.isAsyncStarted()) {
                 end(running.call(), answered ? answer : null);

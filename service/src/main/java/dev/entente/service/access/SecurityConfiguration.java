@@ -4,7 +4,6 @@ import dev.entente.service.access.Sessions.Kind;
 import dev.entente.service.access.Sessions.SignedIn;
 import dev.entente.service.platform.AnyCall;
 import dev.entente.service.platform.Problem;
-import dev.entente.wire.AccessApi;
 import jakarta.servlet.DispatcherType;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ServletException;
@@ -12,10 +11,8 @@ import jakarta.servlet.http.Cookie;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
-import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
@@ -60,9 +57,7 @@ class SecurityConfiguration {
 
     @Bean
     @Order(2)
-    SecurityFilterChain administration(
-            HttpSecurity http, Sessions sessions, SignIns signIns, RepeatedCalls repeated, InstantSource clock)
-            throws Exception {
+    SecurityFilterChain administration(HttpSecurity http, Sessions sessions, RepeatedCalls repeated) throws Exception {
         return http.securityMatcher("/api/**")
                 // What was worked out on another thread was let in when it was asked for.
                 .authorizeHttpRequests(requests -> requests.dispatcherTypeMatchers(DispatcherType.ASYNC)
@@ -82,7 +77,7 @@ class SecurityConfiguration {
                                 "/api/v1/tokens", "/api/v1/first-administrator", "/api/v1/event-streams/*")
                         .ignoringRequestMatchers(SecurityConfiguration::hasBearer))
                 .sessionManagement(management -> management.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
-                .addFilterBefore(new SessionFilter(sessions, signIns, clock), AuthorizationFilter.class)
+                .addFilterBefore(new SessionFilter(sessions), AuthorizationFilter.class)
                 .addFilterAfter(repeated.filter(), AuthorizationFilter.class)
                 .requestCache(cache -> cache.disable())
                 .logout(logout -> logout.disable())
@@ -149,32 +144,12 @@ class SecurityConfiguration {
         return header != null && header.startsWith(BEARER);
     }
 
-    /**
-     * Finds out who calls, by the token of the command line or the cookie of the console. Whoever has to set up a second factor
-     * can do nothing else, and before what is dangerous a second factor is asked for again.
-     */
+    /** Finds out who calls, by the token of the command line or the cookie of the console; {@link Guards} says what they may. */
     private static final class SessionFilter extends OncePerRequestFilter {
-        /** What somebody may do who has to set up a second factor first. */
-        private static final Pattern SETTING_UP = Pattern.compile("/api/v1/(session|me/.*)");
-
-        /** What staff may do: help people. */
-        private static final Pattern FOR_STAFF = Pattern.compile("/api/v1/(session|me/.*|help-desk/.*)");
-
-        /** What decides who gets in, who gets codes, or what is in force. */
-        private static final Pattern DANGEROUS = Pattern.compile("(POST|PUT|DELETE) /api/v1/("
-                + "administrators(/.*)?|me/second-factor|approval-rule|switches|channels/(mail|phone)|proposed-changes/.*"
-                + "|directories/[^/]+(/settings|/roster)?|people/[^/]+/(limits.*|temporary-password.*|enrolments/.*)"
-                + "|app-tokens|outlets/.*|retention/.*|help-desk/requests/[^/]+/confirmation"
-                + "|drafts/[^/]+/(publish|approval)|revisions/[^/]+/restoration)");
-
         private final Sessions sessions;
-        private final SignIns signIns;
-        private final InstantSource clock;
 
-        SessionFilter(Sessions sessions, SignIns signIns, InstantSource clock) {
+        SessionFilter(Sessions sessions) {
             this.sessions = sessions;
-            this.signIns = signIns;
-            this.clock = clock;
         }
 
         @Override
@@ -182,22 +157,6 @@ class SecurityConfiguration {
                 throws ServletException, IOException {
             var who = who(request).orElse(null);
             if (who != null) {
-                var path = request.getRequestURI();
-                if (who.setUpFirst() && !SETTING_UP.matcher(path).matches()) {
-                    Problem.of("second-factor-needed").answer(response);
-                    return;
-                }
-                if (AccessApi.STAFF.equals(who.role())
-                        && !FOR_STAFF.matcher(path).matches()) {
-                    Problem.of("not-for-staff").answer(response);
-                    return;
-                }
-                if (!who.setUpFirst()
-                        && DANGEROUS.matcher(request.getMethod() + " " + path).matches()
-                        && !signIns.fresh(who, clock.instant())) {
-                    Problem.of("confirm").answer(response);
-                    return;
-                }
                 var authentication = UsernamePasswordAuthenticationToken.authenticated(who.login(), null, List.of());
                 authentication.setDetails(who);
                 var context = SecurityContextHolder.createEmptyContext();

@@ -4,6 +4,7 @@ import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind.Retention;
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.OneOf;
 import dev.entente.wire.Page;
 import dev.entente.wire.RecordApi;
@@ -155,6 +156,7 @@ class EventController {
 
     /** Keeps a search under a name, in the place of another with that name. */
     @Fails({"filter-too-long", "filter-unknown", "search-for-nothing", "search-name", "too-many-searches"})
+    @Unconfirmed
     @PutMapping("/searches/{name}")
     RecordApi.SavedSearch save(
             @PathVariable String name,
@@ -165,6 +167,7 @@ class EventController {
 
     /** Removes a saved search. */
     @Fails("search-not-found")
+    @Unconfirmed
     @DeleteMapping("/searches/{name}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void remove(@PathVariable String name, @AuthenticationPrincipal String administrator) {

@@ -3,6 +3,7 @@ package dev.entente.service.audit;
 import dev.entente.core.audit.ProofFile;
 import dev.entente.core.audit.RecordVerifier;
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.SealedPart;
 import java.util.List;
@@ -61,6 +62,7 @@ class RecordController {
 
     /** That the record continues a checkpoint that was kept (RFC 9162 section 2.1.4). */
     @Fails({"checkpoint-unknown", "record-empty", "record-shorter"})
+    @Unconfirmed
     @PostMapping("/proofs/continuation")
     ProofFile continuationProof(@RequestBody RecordApi.KeptCheckpoint kept) {
         return proofs.continued(kept.statement());

@@ -10,6 +10,7 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.ClientNetwork;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.AttemptApi;
 import dev.entente.wire.PortalApi;
 import jakarta.servlet.http.HttpServletRequest;
@@ -106,6 +107,7 @@ class TemporaryPasswords {
         "too-many-passwords",
         "wrong-number-of-seals"
     })
+    @Unconfirmed
     @PostMapping("/attempts/{reference}/passwords")
     @ResponseStatus(HttpStatus.ACCEPTED)
     public void passwords(@PathVariable String reference, @RequestBody PortalApi.SealedPasswords passwords) {

@@ -2,6 +2,7 @@ package dev.entente.service.directory;
 
 import dev.entente.service.platform.Answers;
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.DirectoryApi;
 import java.util.List;
 import java.util.UUID;
@@ -133,6 +134,7 @@ class DirectoryController {
     }
 
     @Fails({"directory-not-found", "no-steward", "no-steward-connected"})
+    @Unconfirmed
     @PostMapping("/directories/{name}/preflight")
     @ResponseStatus(HttpStatus.ACCEPTED)
     @Transactional
@@ -141,6 +143,7 @@ class DirectoryController {
     }
 
     @Fails({"directory-not-found", "no-steward", "no-steward-connected"})
+    @Unconfirmed
     @PostMapping("/directories/{name}/sync")
     @ResponseStatus(HttpStatus.ACCEPTED)
     @Transactional
@@ -175,6 +178,7 @@ class DirectoryController {
 
     /** Stops its deliveries at once. */
     @Fails("directory-not-found")
+    @Unconfirmed
     @PostMapping("/directories/{name}/suspension")
     @Transactional
     public DirectoryApi.Directory suspend(@PathVariable String name, @AuthenticationPrincipal String administrator) {

@@ -2,8 +2,10 @@ package dev.entente.service.helpdesk;
 
 import dev.entente.core.guess.Charge;
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.ForStaff;
 import dev.entente.service.platform.Limits;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.HelpDeskApi;
 import java.time.Duration;
 import java.util.List;
@@ -18,6 +20,7 @@ import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 /** What staff call. Wrong numbers are counted for whoever types them, and nobody else. */
+@ForStaff
 @RestController
 @RequestMapping("/api/v1/help-desk/requests")
 class HelpDeskController {
@@ -42,6 +45,7 @@ class HelpDeskController {
         "request-missing",
         "too-many-numbers"
     })
+    @Unconfirmed
     @PostMapping("/find")
     HelpDeskApi.HelpRequest find(@RequestBody HelpDeskApi.Caller caller, @AuthenticationPrincipal String by) {
         if (caller.login() == null || caller.login().isBlank() || caller.login().length() > 256) {
@@ -84,6 +88,7 @@ class HelpDeskController {
 
     /** Denies it: the person and administrators are told. */
     @Fails({"administrator-not-found", "note-too-long", "outside-scopes", "own-request", "request-over"})
+    @Unconfirmed
     @PostMapping("/{id}/denial")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void deny(@PathVariable UUID id, @RequestBody HelpDeskApi.Denial denial, @AuthenticationPrincipal String by) {

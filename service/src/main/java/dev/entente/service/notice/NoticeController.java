@@ -1,6 +1,8 @@
 package dev.entente.service.notice;
 
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.ForOneself;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.NotificationApi;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -10,6 +12,7 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 
 /** What the administrator who is signed in is told of. */
+@ForOneself
 @RestController
 @RequestMapping("/api/v1/me/notices")
 class NoticeController {
@@ -27,6 +30,7 @@ class NoticeController {
 
     /** Chooses what to be told of. */
     @Fails({"notices-address", "notices-concern", "notices-hour", "notices-pace"})
+    @Unconfirmed
     @PutMapping
     NotificationApi.Notices choose(
             @RequestBody NotificationApi.NoticesWanted wanted, @AuthenticationPrincipal String administrator) {

@@ -2,6 +2,7 @@ package dev.entente.service.notification;
 
 import dev.entente.service.platform.Answers;
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.MailApi;
 import dev.entente.wire.PhoneApi;
 import org.springframework.http.HttpStatus;
@@ -68,6 +69,7 @@ class ChannelController {
 
     /** Sends a test message, or has a test call made. */
     @Fails({"gateway-not-found", "gateway-sends", "mail-test-address", "phone-test-number"})
+    @Unconfirmed
     @PostMapping("/phone/test")
     PhoneApi.PhoneTried test(@RequestBody PhoneApi.PhoneTest test, @AuthenticationPrincipal String administrator) {
         return phone.test(test, administrator);
@@ -111,6 +113,7 @@ class ChannelController {
 
     /** Sends a test message; the answer holds the whole conversation. */
     @Fails({"gateway-not-found", "gateway-sends", "mail-test-address", "phone-test-number"})
+    @Unconfirmed
     @PostMapping("/mail/test")
     MailApi.MailTried test(@RequestBody MailApi.MailTest test, @AuthenticationPrincipal String administrator) {
         return mail.test(test.address(), administrator);

@@ -6,6 +6,7 @@ import dev.entente.core.verify.Channel;
 import dev.entente.service.audit.Readings;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.NotificationApi;
 import dev.entente.wire.OneOf;
 import dev.entente.wire.Page;
@@ -88,6 +89,7 @@ class NotificationController {
 
     /** Sends news again; the answer is the new message. */
     @Fails({"message-gone", "message-not-repeatable", "message-waits", "notification-not-found"})
+    @Unconfirmed
     @PostMapping("/{id}/repetitions")
     @ResponseStatus(HttpStatus.CREATED)
     NotificationApi.Notification again(@PathVariable UUID id, @AuthenticationPrincipal String administrator) {

@@ -1,6 +1,7 @@
 package dev.entente.service.outlet;
 
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.OutletApi;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
@@ -118,6 +119,7 @@ class OutletController {
 
     /** Security event tokens for the receiver that an outlet is for (RFC 8936), by the token that was shown when it was made. */
     @Fails({"outlet-not-found", "stream-acknowledged", "stream-token"})
+    @Unconfirmed
     @PostMapping("/event-streams/{name}")
     OutletApi.Polled poll(
             @PathVariable String name,

@@ -3,6 +3,7 @@ package dev.entente.service.policy;
 import dev.entente.service.platform.Answers;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.DraftApi;
 import java.util.List;
 import java.util.UUID;
@@ -53,6 +54,7 @@ class DraftController {
 
     @Answers(201)
     @Fails("too-many-files")
+    @Unconfirmed
     @PostMapping("/drafts")
     ResponseEntity<DraftApi.Draft> start(
             @RequestBody DraftApi.NewDraft wanted, @AuthenticationPrincipal String author) {
@@ -67,6 +69,7 @@ class DraftController {
 
     /** Replaces all files; problems come back with the draft, which is kept as it is. */
     @Fails({"changed-meanwhile", "draft-not-found", "if-match", "too-many-files"})
+    @Unconfirmed
     @PutMapping("/drafts/{id}/files")
     ResponseEntity<DraftApi.Draft> load(
             @PathVariable UUID id,
@@ -84,6 +87,7 @@ class DraftController {
 
     /** Brings in what was published since the draft was started. */
     @Fails({"draft-not-found", "nothing-published", "revision-not-found"})
+    @Unconfirmed
     @PostMapping("/drafts/{id}/merge")
     DraftApi.Merge merge(@PathVariable UUID id, @AuthenticationPrincipal String author) {
         return drafts.merge(id, author);
@@ -143,6 +147,7 @@ class DraftController {
     }
 
     @Fails({"draft-invalid", "draft-not-found"})
+    @Unconfirmed
     @PostMapping("/drafts/{id}/submission")
     DraftApi.Approval submit(@PathVariable UUID id, @AuthenticationPrincipal String author) {
         return approvals.submit(id, author);
@@ -155,6 +160,7 @@ class DraftController {
     }
 
     @Fails("draft-not-found")
+    @Unconfirmed
     @DeleteMapping("/drafts/{id}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void discard(@PathVariable UUID id) {

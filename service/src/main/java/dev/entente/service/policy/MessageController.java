@@ -10,6 +10,7 @@ import dev.entente.service.people.People;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.ServiceSettings;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.MailApi;
 import dev.entente.wire.PolicyApi;
 import java.util.Arrays;
@@ -99,6 +100,7 @@ class MessageController {
 
     /** Sends one message to an address as a test; codes and links in it are of no use. */
     @Fails({"draft-invalid", "draft-not-found", "mail-test-address", "message-not-found", "person-not-found"})
+    @Unconfirmed
     @PostMapping("/messages/{name}/test")
     @Transactional(propagation = Propagation.NOT_SUPPORTED)
     public MailApi.MailTried test(

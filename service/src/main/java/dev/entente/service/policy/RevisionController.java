@@ -1,6 +1,7 @@
 package dev.entente.service.policy;
 
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.DraftApi;
 import java.util.List;
 import org.springframework.http.HttpStatus;
@@ -56,6 +57,7 @@ class RevisionController {
 
     /** What is wrong with files; nothing is kept. */
     @Fails("too-many-files")
+    @Unconfirmed
     @PostMapping("/configuration-check")
     List<DraftApi.Problem> check(@RequestBody DraftApi.DraftFiles files) {
         return checked.problems(files.files());

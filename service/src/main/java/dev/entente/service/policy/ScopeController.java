@@ -7,6 +7,7 @@ import dev.entente.core.scope.ScopeSets;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.Page;
 import dev.entente.wire.PeopleApi;
 import dev.entente.wire.PolicyApi;
@@ -115,6 +116,7 @@ class ScopeController {
 
     /** Who would be in a scope that is being written, beside those of a draft's other files. */
     @Fails({"page-over", "scope-text-missing"})
+    @Unconfirmed
     @PostMapping("/scopes/preview")
     public PolicyApi.ScopePreview preview(@RequestBody PolicyApi.ScopeText wanted) {
         if (wanted.text() == null || wanted.files() == null || wanted.files().size() > ConfigurationReader.MAX_FILES) {

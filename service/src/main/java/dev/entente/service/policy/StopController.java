@@ -1,6 +1,7 @@
 package dev.entente.service.policy;
 
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.PolicyApi;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
@@ -36,6 +37,7 @@ class StopController {
 
     /** Stops something at once. */
     @Fails({"directory-not-found", "directory-suspended", "stop-end", "stop-reason", "stop-unknown"})
+    @Unconfirmed
     @PostMapping
     @ResponseStatus(HttpStatus.CREATED)
     @Transactional
