@@ -69,7 +69,8 @@ function Compare({ draft }: { draft: Draft }) {
   });
   const approve = useMutation({
     meta: { touches: ["drafts"], saidHere: true },
-    mutationFn: () => data(api.POST("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } } })),
+    mutationFn: (digest: string) =>
+      data(api.POST("/api/v1/drafts/{id}/approval", { params: { path: { id: draft.id } }, body: { digest } })),
   });
   const queries = useQueryClient();
   // Nobody is offered for another moment what is no draft any more.
@@ -162,7 +163,7 @@ function Compare({ draft }: { draft: Draft }) {
                           {approval.data.submittedBy ? "Submit it again" : "Submit it"}
                         </Button>
                         {approval.data.submittedBy && (
-                          <Button busy={approve.isPending} onClick={() => approve.mutate()}>
+                          <Button busy={approve.isPending} onClick={() => approve.mutate(approval.data.digest)}>
                             Approve it
                           </Button>
                         )}

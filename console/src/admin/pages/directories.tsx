@@ -367,6 +367,7 @@ function Remove({ name }: { name: string }) {
     mutationFn: () =>
       data(api.DELETE("/api/v1/directories/{name}", { params: { path: { name } }, body: { name: typed } })),
     onSuccess: async () => {
+      // Where another administrator has to approve it, it is there still, and waits under Settings.
       await navigate("/directories");
     },
   });

@@ -344,8 +344,9 @@ final class DirectoryCommands {
             Files.createDirectories(stewardFile.toAbsolutePath().getParent());
             Files.writeString(stewardFile, stewardFile(entente.server()));
             var key = entente.home.makeOperatorKey(name);
+            DirectoryApi.Directory added;
             try {
-                entente.api()
+                added = entente.api()
                         .post(
                                 "/directories",
                                 new DirectoryApi.NewDirectory(
@@ -368,6 +369,12 @@ final class DirectoryCommands {
                 entente.home.forgetOperatorKey(name);
                 Files.deleteIfExists(stewardFile);
                 throw e;
+            }
+            if (added == null) {
+                System.err.println(
+                        "It waits until another administrator approves it: entente approval list. Operator key: "
+                                + entente.home.operatorFile(name) + "; the steward's file: " + stewardFile + ".");
+                return Entente.DONE;
             }
             System.err.println("Directory " + name + " is added. Operator key: " + entente.home.operatorFile(name)
                     + " (keep a copy in a safe place).");
@@ -543,6 +550,11 @@ final class DirectoryCommands {
                 return removal.policies().isEmpty() ? Entente.DONE : Entente.REFUSED;
             }
             api.delete(Api.at("/directories/{}", name), new DirectoryApi.RemovalConfirmed(name));
+            if (List.of(api.get("/directories", DirectoryApi.Directory[].class)).stream()
+                    .anyMatch(directory -> directory.name().equals(name))) {
+                System.err.println("It waits until another administrator approves it: entente approval list.");
+                return Entente.DONE;
+            }
             parent.entente.home.setOperatorKeyAside(name);
             System.err.println("Removed. Attempts, deliveries and the record stay; the operator key is set aside.");
             return Entente.DONE;

@@ -22,6 +22,9 @@ import picocli.CommandLine.ParentCommand;
 /** Changes before they are published. Where no draft is named, the only one is meant. */
 @Command(name = "draft", addMethodSubcommands = false, description = "Change the configuration and publish it.")
 final class DraftCommands {
+    /** Characters of a digest that tell it apart. */
+    private static final int SHOWN = 8;
+
     @ParentCommand
     private Entente entente;
 
@@ -204,14 +207,40 @@ final class DraftCommands {
         return print(entente.api().post(Api.at("/drafts/{}/submission", meant(named)), null, DraftApi.Approval.class));
     }
 
-    @Command(name = "approve", description = "Approve a draft that another administrator submitted.")
-    int approve(@Option(names = "--draft", paramLabel = "ID") UUID named) {
-        return print(entente.api().post(Api.at("/drafts/{}/approval", meant(named)), null, DraftApi.Approval.class));
+    @Command(
+            name = "approve",
+            description = {
+                "Approve a draft that another administrator submitted, by the digest of what you looked at.",
+                "Without --digest, says what it makes weaker and what its digest is."
+            })
+    int approve(
+            @Option(names = "--draft", paramLabel = "ID") UUID named,
+            @Option(names = "--digest", paramLabel = "DIGEST", description = "its first eight characters are enough")
+                    String digest) {
+        var id = meant(named);
+        var approval = entente.api().get(Api.at("/drafts/{}/approval", id), DraftApi.Approval.class);
+        if (digest == null) {
+            print(approval);
+            System.err.println(
+                    "Nothing is approved yet. Look at it with entente draft compare, then: entente draft approve --draft "
+                            + id + " --digest " + approval.digest().substring(0, SHOWN));
+            return Entente.REFUSED;
+        }
+        if (digest.length() < SHOWN || !approval.digest().startsWith(digest)) {
+            throw new IllegalArgumentException("the draft isn't what that digest is of; it is "
+                    + approval.digest().substring(0, SHOWN) + " now. Look at it again with entente draft compare");
+        }
+        return print(entente.api()
+                .post(
+                        Api.at("/drafts/{}/approval", id),
+                        new DraftApi.Shown(approval.digest()),
+                        DraftApi.Approval.class));
     }
 
     private int print(DraftApi.Approval approval) {
         entente.printer().one(approval, () -> {
             approval.weaker().forEach(w -> System.out.println("WEAKER  " + w));
+            System.out.println("Written by " + String.join(", ", approval.authors()) + "; digest " + approval.digest());
             System.out.println((approval.needed() ? "Another administrator has to approve it" : "It needs no approval")
                     + (approval.approvedBy() == null ? "." : "; approved by " + approval.approvedBy() + "."));
         });

@@ -74,7 +74,7 @@ class PasskeyTest extends PublishingTest {
         pilot(ALONE, crew);
         var passkey = owned(crew);
         var answered = new CompletableFuture<ApiPerson.Answer>();
-        world.during("BEGIN; LOCK TABLE attempt_reference IN SHARE MODE", () -> {
+        world.during("BEGIN; LOCK TABLE account_login IN ACCESS EXCLUSIVE MODE", () -> {
             var person = asked(crew);
             CompletableFuture.runAsync(() -> {
                 try {

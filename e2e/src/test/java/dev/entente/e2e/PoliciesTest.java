@@ -456,24 +456,45 @@ class PoliciesTest extends PublishingTest {
             load("weaker");
             assertThat(world.entente("draft", "publish").expect(1).err())
                     .contains("Another administrator has to approve");
-            assertThat(world.entente("draft", "approve").expect(1).err()).contains("hasn't been submitted yet");
+            assertThat(world.entente("draft", "approve").expect(1).err()).contains("Nothing is approved yet.");
+            assertThat(approve("default").expect(1).err()).contains("hasn't been submitted yet");
             assertThat(world.entente("draft", "submit").expect(0).out())
                     .contains("WEAKER  Policy deck-crew lets people reset more often.", "has to approve it.");
-            assertThat(world.entente("draft", "approve").expect(1).err())
-                    .contains("another administrator has to approve");
+            assertThat(approve("default").expect(1).err()).contains("another administrator has to approve");
             assertThat(world.entente("revision", "restore", String.valueOf(before))
                             .expect(1)
                             .err())
                     .contains("another administrator has to approve that");
-            assertThat(world.entente("--profile", second, "draft", "approve")
-                            .expect(0)
-                            .out())
-                    .contains("approved by brita");
+            assertThat(approve(second).expect(0).out()).contains("approved by brita");
             world.entente("draft", "load", folder.toString()).expect(0);
             assertThat(world.entente("draft", "publish").expect(1).err())
                     .contains("was changed after brita approved it");
+            assertThat(approve(second).expect(1).err())
+                    .as("a change takes the submission back")
+                    .contains("hasn't been submitted yet");
             world.entente("draft", "submit").expect(0);
-            world.entente("--profile", second, "draft", "approve").expect(0);
+            // Looked at, and then changed by somebody else: what was looked at is approved, or nothing.
+            var looked = digest();
+            var third = profile("cairn");
+            world.entente("--profile", third, "draft", "load", folder.toString())
+                    .expect(0);
+            world.entente("draft", "submit").expect(0);
+            write(
+                    "defaults.yaml",
+                    Files.readString(folder.resolve("defaults.yaml")).replace("9 per", "8 per"));
+            world.entente("draft", "load", folder.toString()).expect(0);
+            world.entente("draft", "submit").expect(0);
+            assertThat(world.entente("--profile", second, "draft", "approve", "--digest", looked)
+                            .expect(1)
+                            .err())
+                    .contains("isn't what that digest is of");
+            assertThat(api.post("/drafts/" + draft("weaker") + "/approval", "{\"digest\":\"" + looked + "\"}")
+                            .statusCode())
+                    .isEqualTo(409);
+            assertThat(approve(third).expect(1).err())
+                    .as("whoever wrote any of it")
+                    .contains("another administrator has to approve");
+            approve(second).expect(0);
             world.entente("draft", "publish", "--note", "more resets").expect(0);
             assertThat(
                             ApiPerson.JSON.readValue(api.get("/revisions").body(), DraftApi.Revision[].class)[0]
@@ -483,6 +504,17 @@ class PoliciesTest extends PublishingTest {
         } finally {
             world.withoutApproval();
         }
+    }
+
+    private String digest() {
+        return world.entente("--output", "json", "draft", "approve")
+                .out()
+                .replaceAll("(?s).*\"digest\" : \"(\\w+)\".*", "$1");
+    }
+
+    /** What is there now, as who looks at it does. */
+    private Installation.Ran approve(String profile) {
+        return world.entente("--profile", profile, "draft", "approve", "--digest", digest().substring(0, 8));
     }
 
     /** Another administrator, signed in. */

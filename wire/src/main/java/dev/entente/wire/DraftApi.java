@@ -72,14 +72,21 @@ public final class DraftApi {
             @OrNull Instant at,
             @OrNull Instant until) {}
 
+    /** What an approver was shown. */
+    public record Shown(String digest) {}
+
     /**
      * What a draft makes weaker, and whether it needs a second person.
      *
      * @param weaker a sentence for each thing
+     * @param digest of what it holds: what is approved is this, and nothing else
+     * @param authors who wrote any of it; none of them can approve it
      */
     public record Approval(
             List<String> weaker,
             boolean needed,
+            String digest,
+            List<String> authors,
             @OrNull String submittedBy,
             @OrNull String approvedBy) {}
 

@@ -3,7 +3,10 @@ package dev.entente.core.audit;
 import java.nio.CharBuffer;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
 import java.util.Arrays;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -26,6 +29,15 @@ public final class CanonicalJson {
         var out = new StringBuilder();
         write(out, value);
         return utf8(out.toString());
+    }
+
+    /** SHA-256 of {@link #bytes}, hexadecimal. */
+    public static String digest(Object value) {
+        try {
+            return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(bytes(value)));
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException("the JDK has no SHA-256", e);
+        }
     }
 
     /**

@@ -1,9 +1,12 @@
 package dev.entente.core.policy;
 
+import dev.entente.core.verify.questions.QuestionSet;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Objects;
 import java.util.Set;
+import java.util.TreeSet;
 
 /**
  * What a change makes easier for whoever is not the person: worked out from the two states alone, without regard to who is in
@@ -85,15 +88,8 @@ public final class Weakening {
                         + was.factor().label() + ".");
             }
         });
-        var was = before.questions();
-        var is = after.questions();
-        weaker(
-                is.ask() < was.ask()
-                        || is.own() > was.own()
-                        || is.shortest() < was.shortest()
-                        || (was.caseMatters() && !is.caseMatters())
-                        || !is.blocked().containsAll(was.blocked()),
-                "Security questions accept weaker answers, or fewer.");
+        compare(before.questions(), after.questions(), "Security questions");
+        compare(before.questions().spoken(), after.questions().spoken(), "Questions of the help desk");
         before.passwords().forEach((name, old) -> {
             var now = after.passwords().get(name);
             if (now != null
@@ -104,6 +100,24 @@ public final class Weakening {
                 found.add("Rule set " + name + " accepts weaker passwords.");
             }
         });
+    }
+
+    /** Which question is the weaker one, nobody can tell: another list is weaker. */
+    private void compare(QuestionSet was, QuestionSet is, String which) {
+        weaker(
+                is.ask() < was.ask()
+                        || is.register() < was.register()
+                        || is.own() > was.own()
+                        || is.shortest() < was.shortest()
+                        || (was.caseMatters() && !is.caseMatters())
+                        || (is.shown() && !was.shown())
+                        || !is.blocked().containsAll(was.blocked()),
+                which + " accept weaker answers, or fewer.");
+        var changed = new TreeSet<>(is.questions().keySet());
+        changed.addAll(was.questions().keySet());
+        changed.removeIf(
+                name -> Objects.equals(was.questions().get(name), is.questions().get(name)));
+        weaker(!changed.isEmpty(), which + " are others: " + String.join(", ", changed) + ".");
     }
 
     private void compare(Policy was, Policy is) {

@@ -138,6 +138,27 @@ class WeakeningTest {
                 .isEmpty();
     }
 
+    @Test
+    void other_questions_are_weaker_whichever_they_are_and_those_of_the_help_desk_as_well() {
+        var questions = FILES.get("questions.yaml");
+        assertThat(after(BASE, Map.of("questions.yaml", questions.replace("Which book?", "Which book lately?"))))
+                .containsExactly("Security questions are others: book.");
+        assertThat(after(BASE, Map.of("questions.yaml", questions + "  pet: { texts: { en: Which pet? } }\n")))
+                .containsExactly("Security questions are others: pet.");
+        assertThat(after(BASE, Map.of("questions.yaml", questions.replace("register: 3", "register: 2"))))
+                .containsExactly("Security questions accept weaker answers, or fewer.");
+        assertThat(after(BASE, Map.of("questions.yaml", "shown: true\n" + questions)))
+                .containsExactly("Security questions accept weaker answers, or fewer.");
+        assertThat(after(
+                        BASE,
+                        Map.of(
+                                "questions.yaml",
+                                questions + "spoken: { questions: { port: { texts: { en: Which port? } } } }\n")))
+                .singleElement()
+                .asString()
+                .startsWith("Questions of the help desk are others: ");
+    }
+
     @ParameterizedTest
     @CsvSource(
             delimiter = '|',

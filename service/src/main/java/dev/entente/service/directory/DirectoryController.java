@@ -77,12 +77,16 @@ class DirectoryController {
         "too-many-attributes",
         "trust-taken"
     })
+    @Answers(
+            value = {201, 202},
+            empty = 202)
     @PostMapping("/directories")
-    @ResponseStatus(HttpStatus.CREATED)
     @Transactional
-    public DirectoryApi.Directory add(
+    public ResponseEntity<DirectoryApi.Directory> add(
             @RequestBody DirectoryApi.NewDirectory wanted, @AuthenticationPrincipal String administrator) {
-        return list.shown(settings.add(wanted, administrator));
+        return settings.add(wanted, administrator)
+                ? ResponseEntity.status(HttpStatus.CREATED).body(list.shown(directories.named(wanted.name())))
+                : ResponseEntity.accepted().build();
     }
 
     @Fails({"directory-not-found", "steward-name"})

@@ -4,6 +4,7 @@ import dev.entente.core.attempt.AttemptState;
 import dev.entente.core.attempt.Reference;
 import dev.entente.core.delivery.DeliveryState;
 import dev.entente.core.policy.Policy;
+import dev.entente.service.approval.Approvals;
 import dev.entente.service.attempt.AttemptList;
 import dev.entente.service.audit.AuditTrail;
 import dev.entente.service.audit.EventLog;
@@ -14,6 +15,7 @@ import dev.entente.service.delivery.DeliveryList;
 import dev.entente.service.directory.DirectoryList;
 import dev.entente.service.directory.Removal;
 import dev.entente.service.notification.Notifications;
+import dev.entente.service.platform.Answers;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.policy.Configurations;
@@ -27,12 +29,13 @@ import java.time.InstantSource;
 import java.util.Comparator;
 import java.util.List;
 import java.util.UUID;
+import org.springframework.context.event.EventListener;
 import org.springframework.http.ContentDisposition;
 import org.springframework.http.HttpHeaders;
-import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
+import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -40,16 +43,18 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
-import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Today, and attempts. */
 @RestController
 @RequestMapping("/api/v1")
 class OverviewController {
+    private static final String REMOVED = "directory removed";
+
     private final Configurations configurations;
     private final DirectoryList directories;
     private final Removal directoryRemoval;
+    private final Approvals approvals;
     private final AttemptList attempts;
     private final DeliveryList deliveries;
     private final AuditTrail trail;
@@ -65,6 +70,7 @@ class OverviewController {
             Configurations configurations,
             DirectoryList directories,
             Removal directoryRemoval,
+            Approvals approvals,
             AttemptList attempts,
             DeliveryList deliveries,
             AuditTrail trail,
@@ -79,6 +85,7 @@ class OverviewController {
         this.configurations = configurations;
         this.directories = directories;
         this.directoryRemoval = directoryRemoval;
+        this.approvals = approvals;
         this.attempts = attempts;
         this.deliveries = deliveries;
         this.trail = trail;
@@ -142,25 +149,52 @@ class OverviewController {
         return directories.removal(name, deliveringTo(name));
     }
 
-    /** Removes a directory; refused while a policy delivers to it. */
+    /** Removes a directory; refused while a policy delivers to it. 202 if another administrator has to approve that. */
     @Fails({"deliveries-under-way", "directory-in-use", "directory-not-found", "name-not-confirmed"})
+    @Answers({202, 204})
     @DeleteMapping("/directories/{name}")
-    @ResponseStatus(HttpStatus.NO_CONTENT)
-    void remove(
+    @Transactional
+    public ResponseEntity<Void> remove(
             @PathVariable String name,
             @RequestBody DirectoryApi.RemovalConfirmed confirmed,
             @AuthenticationPrincipal String administrator) {
         if (!name.equals(confirmed.name())) {
             throw Problem.of("name-not-confirmed");
         }
+        var removal = removable(name);
+        return approvals.make(
+                        REMOVED,
+                        name,
+                        List.of("The directory " + name + " is removed: " + removal.accounts()
+                                + " accounts are forgotten, " + removal.onlyHere()
+                                + " of them of people who have no other."),
+                        name,
+                        administrator)
+                ? ResponseEntity.noContent().build()
+                : ResponseEntity.accepted().build();
+    }
+
+    private DirectoryApi.Removal removable(String name) {
         var policies = deliveringTo(name);
         if (!policies.isEmpty()) {
             throw Problem.of("directory-in-use").with("name", name).with("list", String.join(", ", policies));
         }
-        if (directories.removal(name, policies).waitingDeliveries() > 0) {
+        var removal = directories.removal(name, policies);
+        if (removal.waitingDeliveries() > 0) {
             throw Problem.of("deliveries-under-way").with("name", name);
         }
-        directoryRemoval.remove(name, administrator);
+        return removal;
+    }
+
+    /** Looked at anew: a policy may deliver to it by now. */
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void remove(Approvals.Approved change) {
+        if (change.kind().equals(REMOVED)) {
+            change.handled().set(true);
+            removable(change.subject());
+            directoryRemoval.remove(change.subject(), change.author());
+        }
     }
 
     private List<String> deliveringTo(String directory) {

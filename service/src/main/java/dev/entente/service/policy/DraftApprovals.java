@@ -9,7 +9,6 @@ import dev.entente.wire.DraftApi;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
-import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -17,7 +16,6 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 @Transactional
 class DraftApprovals {
-    private final Session database;
     private final Configurations configurations;
     private final CheckedFiles files;
     private final Drafts drafts;
@@ -25,13 +23,7 @@ class DraftApprovals {
     private final EventLog events;
 
     DraftApprovals(
-            Session database,
-            Configurations configurations,
-            CheckedFiles files,
-            Drafts drafts,
-            Approvals approvals,
-            EventLog events) {
-        this.database = database;
+            Configurations configurations, CheckedFiles files, Drafts drafts, Approvals approvals, EventLog events) {
         this.configurations = configurations;
         this.files = files;
         this.drafts = drafts;
@@ -44,13 +36,15 @@ class DraftApprovals {
         var row = drafts.row(id);
         var weaker = weaker(row.files);
         return new DraftApi.Approval(
-                weaker,
-                needed(weaker),
-                row.submittedBy,
-                row.approvedVersion != null && row.approvedVersion == row.version ? row.approvedBy : null);
+                weaker, needed(weaker), row.digest(), row.authors, row.submittedBy, valid(row) ? row.approvedBy : null);
     }
 
-    private boolean needed(List<String> weaker) {
+    private static boolean valid(DraftRow row) {
+        return row.digest().equals(row.approvedDigest);
+    }
+
+    /** Whether another administrator has to agree to what makes these weaker. */
+    boolean needed(List<String> weaker) {
         return switch (approvals.askedFor()) {
             case "everything" -> true;
             case "weakening" -> !weaker.isEmpty();
@@ -66,27 +60,31 @@ class DraftApprovals {
         return approval(id);
     }
 
-    /** Somebody else than who wrote or submitted it agrees to a draft as it is now. */
-    DraftApi.Approval approve(UUID id, String approver) {
+    /**
+     * Somebody who neither wrote any of it nor submitted it agrees to a draft.
+     *
+     * @param digest of what was shown to them
+     */
+    DraftApi.Approval approve(UUID id, String digest, String approver) {
         var row = drafts.row(id);
         files.valid(row.files);
         if (row.submittedBy == null) {
             throw Problem.of("draft-not-submitted");
         }
-        if (approver.equals(row.author) || approver.equals(row.submittedBy)) {
+        if (row.authors.contains(approver) || approver.equals(row.submittedBy)) {
             throw Problem.of("approval-by-another/draft");
         }
+        if (!row.digest().equals(digest)) {
+            throw Problem.of("draft-shown-otherwise");
+        }
         row.approvedBy = approver;
-        database.flush();
-        // Writing the approval makes a version of its own.
-        row.approvedVersion = row.version + 1;
-        database.flush();
+        row.approvedDigest = digest;
         events.write(NewEvent.administration("draft.approved", approver).with("draft", row.name));
         return approval(id);
     }
 
     String approved(DraftRow row) {
-        var valid = row.approvedVersion != null && row.approvedVersion == row.version;
+        var valid = valid(row);
         if (!valid && needed(weaker(row.files))) {
             throw Problem.of("approval-needed")
                     .with(
@@ -103,10 +101,5 @@ class DraftApprovals {
     /** What files would make weaker than what is in force. */
     List<String> weaker(Map<String, String> files) {
         return Weakening.of(configurations.current(), CheckedFiles.valid(configurations.readable(files)));
-    }
-
-    /** Whether anything needs another administrator. */
-    boolean asked() {
-        return !approvals.askedFor().equals("nothing");
     }
 }

@@ -153,10 +153,12 @@ class DraftController {
         return approvals.submit(id, author);
     }
 
-    @Fails({"approval-by-another", "draft-invalid", "draft-not-found", "draft-not-submitted"})
+    /** Agrees to what was shown, and to nothing else. */
+    @Fails({"approval-by-another", "draft-invalid", "draft-not-found", "draft-not-submitted", "draft-shown-otherwise"})
     @PostMapping("/drafts/{id}/approval")
-    DraftApi.Approval approve(@PathVariable UUID id, @AuthenticationPrincipal String approver) {
-        return approvals.approve(id, approver);
+    DraftApi.Approval approve(
+            @PathVariable UUID id, @RequestBody DraftApi.Shown shown, @AuthenticationPrincipal String approver) {
+        return approvals.approve(id, shown.digest(), approver);
     }
 
     @Fails("draft-not-found")

@@ -1,13 +1,17 @@
 package dev.entente.service.policy;
 
+import dev.entente.core.audit.CanonicalJson;
 import jakarta.persistence.Column;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import jakarta.persistence.Version;
 import java.time.Instant;
+import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.UUID;
+import java.util.stream.Stream;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
@@ -40,7 +44,26 @@ class DraftRow {
     @Column(name = "approved_by")
     String approvedBy;
 
-    /** Which version was approved: a later one needs another look. */
-    @Column(name = "approved_version")
-    Integer approvedVersion;
+    /** Of what was approved: anything else needs another look. */
+    @Column(name = "approved_digest")
+    String approvedDigest;
+
+    /** Everybody who wrote any of it. */
+    List<String> authors;
+
+    /** What it holds, as somebody was shown it: SHA-256 of the files in canonical form (RFC 8785), hexadecimal. */
+    String digest() {
+        return CanonicalJson.digest(new TreeMap<String, Object>(files));
+    }
+
+    /** Somebody wrote to it: whatever was said of it before was said of something else. */
+    void writtenBy(String who, Instant now) {
+        author = who;
+        changedAt = now;
+        submittedBy = null;
+        approvedDigest = null;
+        if (!authors.contains(who)) {
+            authors = Stream.concat(authors.stream(), Stream.of(who)).toList();
+        }
+    }
 }

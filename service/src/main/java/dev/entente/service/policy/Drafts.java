@@ -48,8 +48,8 @@ class Drafts {
         var base = configurations.currentRow();
         row.baseRevision = base.map(r -> r.number).orElse(0);
         row.files = new TreeMap<>(base.map(r -> r.files).orElse(Map.of()));
-        row.author = author;
-        row.changedAt = clock.instant();
+        row.authors = List.of();
+        row.writtenBy(author, clock.instant());
         database.persist(row);
         database.flush();
         return shown(row);
@@ -76,8 +76,7 @@ class Drafts {
             throw Problem.of("too-many-files").with("maxFiles", ConfigurationReader.MAX_FILES);
         }
         row.files = new TreeMap<>(files);
-        row.author = author;
-        row.changedAt = clock.instant();
+        row.writtenBy(author, clock.instant());
         database.flush();
         return shown(row);
     }
@@ -118,8 +117,7 @@ class Drafts {
         }
         row.files = merged;
         row.baseRevision = current.number;
-        row.author = author;
-        row.changedAt = clock.instant();
+        row.writtenBy(author, clock.instant());
         return new DraftApi.Merge(current.number, taken, conflicts);
     }
 

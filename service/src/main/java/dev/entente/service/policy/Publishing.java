@@ -80,7 +80,7 @@ class Publishing {
         losesWay(row.files, wanted);
         var note = wanted.note();
         var said = note == null || note.isBlank() ? "Back to revision " + number : note;
-        if (approvals.asked() && !approvals.weaker(row.files).isEmpty()) {
+        if (approvals.needed(approvals.weaker(row.files))) {
             throw Problem.of("approval-needed/going-back");
         }
         return publish(

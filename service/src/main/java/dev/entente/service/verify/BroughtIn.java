@@ -11,8 +11,6 @@ import org.springframework.stereotype.Component;
 /** Lists that administrators bring in for people. What can't be used is told one by one, and the rest waits or is made together. */
 @Component
 public class BroughtIn {
-    private static final int NAMED = 5;
-
     private final Approvals approvals;
 
     BroughtIn(Approvals approvals) {
@@ -74,9 +72,8 @@ public class BroughtIn {
         return new Outcomes<>(made, outcomes);
     }
 
-    /** Some of these by name, and how many more. */
+    /** All of these by name: whoever approves it approves each. */
     public static String named(List<String> names) {
-        return String.join(", ", names.subList(0, Math.min(NAMED, names.size())))
-                + (names.size() > NAMED ? " and " + (names.size() - NAMED) + " more" : "");
+        return String.join(", ", names);
     }
 }
