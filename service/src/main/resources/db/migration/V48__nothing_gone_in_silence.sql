@@ -37,7 +37,7 @@ CREATE FUNCTION record_event(what text, data text, administrator text) RETURNS u
     LANGUAGE plpgsql SET search_path = ${flyway:defaultSchema}, pg_temp AS $$
 DECLARE
     this   uuid := gen_random_uuid();
-    at     timestamptz := date_trunc('milliseconds', entente_time());
+    moment timestamptz := date_trunc('milliseconds', entente_time());
     salt   bytea := substring(sha256(uuid_send(gen_random_uuid()) || uuid_send(gen_random_uuid())) FOR 16);
     sealed text := '{}';
 BEGIN
@@ -46,15 +46,15 @@ BEGIN
             encode(sha256(salt || convert_to('administrator', 'UTF8') || '\x00'::bytea || convert_to(administrator, 'UTF8')), 'hex'));
         INSERT INTO event_personal (event, name, value, salt) VALUES (this, 'administrator', administrator, salt);
         INSERT INTO event_term (term, at, event)
-            VALUES ('administrator:' || left(lower(btrim(administrator)), 120), record_event.at, this);
+            VALUES ('administrator:' || left(lower(btrim(administrator)), 120), moment, this);
     END IF;
-    INSERT INTO event_term (term, at, event) VALUES ('kind:' || what, at, this);
+    INSERT INTO event_term (term, at, event) VALUES ('kind:' || what, moment, this);
     INSERT INTO event (id, retention_class, occurred_at, kind, attempt, reference, ordinal, revision, data, commitments,
             leaf_version, leaf_hash)
-        VALUES (this, 'administration', at, what, NULL, NULL, 0, 0, data::jsonb, sealed::jsonb, 2,
+        VALUES (this, 'administration', moment, what, NULL, NULL, 0, 0, data::jsonb, sealed::jsonb, 2,
             sha256('\x00'::bytea || convert_to(format('{"at":%s,"attempt":null,"data":%s,"id":"%s","kept":"administration",'
                 || '"kind":"%s","ordinal":0,"personal":%s,"reference":null,"revision":0,"v":2}',
-                floor(extract(epoch FROM at) * 1000)::bigint, data, this, what, sealed), 'UTF8')));
+                floor(extract(epoch FROM moment) * 1000)::bigint, data, this, what, sealed), 'UTF8')));
     RETURN this;
 END
 $$;

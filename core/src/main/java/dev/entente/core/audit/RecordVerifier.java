@@ -37,6 +37,9 @@ public final class RecordVerifier {
     private final MerkleFrontier tree = new MerkleFrontier();
     private final List<String> faults = new ArrayList<>();
     private int untold;
+    /** What is wrong with the whole, told however many other faults there are. */
+    private final List<String> whole = new ArrayList<>();
+
     /** The last size at which the tree was what a checkpoint says. */
     private long proven;
 
@@ -391,9 +394,11 @@ public final class RecordVerifier {
         listGiven();
         var longest = kept.isEmpty() ? 0 : kept.lastKey();
         if (size > tree.size()) {
-            astray(missing(tree.size(), size - 1));
+            whole.add(missing(tree.size(), size - 1));
+            astray = true;
         } else if (size >= 0 && size < tree.size()) {
-            astray("There should be " + size + " events, and " + tree.size() + " were read.");
+            whole.add("There should be " + size + " events, and " + tree.size() + " were read.");
+            astray = true;
         } else if (size < 0 && longest != tree.size()) {
             fault(
                     "Where the record ends isn't said: the file was cut off, isn't finished, or is of version 1. Export it again, or"
@@ -402,7 +407,7 @@ public final class RecordVerifier {
         unsigned();
         unknown.forEach(one -> fault(foreign(one.line())));
         if (longest > tree.size()) {
-            fault("The record has " + tree.size() + " events, and a checkpoint that was kept covers " + longest
+            whole.add("The record has " + tree.size() + " events, and a checkpoint that was kept covers " + longest
                     + ": it was rolled back.");
         }
         var cut = removed("Event", "Events", goneEvents.positions(), listedEvents, "and no cut tells of it");
@@ -423,6 +428,7 @@ public final class RecordVerifier {
         if (untold > 0) {
             told.add("There are " + untold + " faults more.");
         }
+        told.addAll(whole);
         return new Verdict(
                 tree.size(),
                 proven,
@@ -439,9 +445,9 @@ public final class RecordVerifier {
 
     private void unsigned() {
         if (tree.size() == 0) {
-            fault("There is no event in it.");
+            whole.add("There is no event in it.");
         } else if (proven < tree.size() && !astray) {
-            fault(
+            whole.add(
                     proven == 0
                             ? "No checkpoint covers any of the events: nothing of this was signed."
                             : (proven + 1 == tree.size()

@@ -149,14 +149,14 @@ class WeakeningTest {
                 .containsExactly("Security questions accept weaker answers, or fewer.");
         assertThat(after(BASE, Map.of("questions.yaml", "shown: true\n" + questions)))
                 .containsExactly("Security questions accept weaker answers, or fewer.");
-        assertThat(after(
-                        BASE,
-                        Map.of(
-                                "questions.yaml",
-                                questions + "spoken: { questions: { port: { texts: { en: Which port? } } } }\n")))
-                .singleElement()
-                .asString()
-                .startsWith("Questions of the help desk are others: ");
+        assertThat(
+                        after(
+                                BASE,
+                                Map.of(
+                                        "questions.yaml",
+                                        questions
+                                                + "spoken: { register: 1, questions: { port: { texts: { en: Which port? } } } }\n")))
+                .anyMatch(sentence -> sentence.startsWith("Questions of the help desk are others: "));
     }
 
     @ParameterizedTest
