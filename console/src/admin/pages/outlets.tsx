@@ -260,7 +260,8 @@ function Edit({ outlet, children }: { outlet?: Outlet; children: ReactNode }) {
         }),
       ),
     onSuccess: (made) => {
-      if (!made.fetchWith) setOpen(false);
+      // Empty while it waits for another administrator.
+      if (!made?.fetchWith) setOpen(false);
     },
   });
   const remove = useMutation({

@@ -85,8 +85,10 @@ final class Api {
         call("PUT", path, body);
     }
 
+    /** Null if the answer has no body. */
     <T> T put(String path, Object body, Class<T> type) {
-        return JSON.readValue(call("PUT", path, body), type);
+        var answer = call("PUT", path, body);
+        return answer.isEmpty() ? null : JSON.readValue(answer, type);
     }
 
     void post(String path, Object body) {
@@ -227,7 +229,9 @@ final class Api {
                 }
             }
             var status = connection.getResponseCode();
-            if (status == 202 && method.equals("PUT")) {
+            // A publication that is planned is 202 as well, and imports say of each what became of it.
+            if (status == 202
+                    && (!method.equals("POST") || path.startsWith("/outlets/") || path.equals("/directories"))) {
                 System.err.println(
                         "This isn't in force yet. Another administrator has to approve it with entente approval approve.");
             }

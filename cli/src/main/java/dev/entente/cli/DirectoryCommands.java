@@ -371,9 +371,8 @@ final class DirectoryCommands {
                 throw e;
             }
             if (added == null) {
-                System.err.println(
-                        "It waits until another administrator approves it: entente approval list. Operator key: "
-                                + entente.home.operatorFile(name) + "; the steward's file: " + stewardFile + ".");
+                System.err.println("Operator key: " + entente.home.operatorFile(name) + "; the steward's file: "
+                        + stewardFile + ".");
                 return Entente.DONE;
             }
             System.err.println("Directory " + name + " is added. Operator key: " + entente.home.operatorFile(name)
@@ -552,7 +551,6 @@ final class DirectoryCommands {
             api.delete(Api.at("/directories/{}", name), new DirectoryApi.RemovalConfirmed(name));
             if (List.of(api.get("/directories", DirectoryApi.Directory[].class)).stream()
                     .anyMatch(directory -> directory.name().equals(name))) {
-                System.err.println("It waits until another administrator approves it: entente approval list.");
                 return Entente.DONE;
             }
             parent.entente.home.setOperatorKeyAside(name);

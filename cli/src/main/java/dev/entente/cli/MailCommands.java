@@ -126,9 +126,14 @@ final class MailCommands {
         }
         if (host != null) {
             var password = AccessCommands.password("Password of " + login);
-            entente.api()
-                    .put("/channels/mail/bounces", new MailApi.BounceSettings(host, port, security, login, password));
-            System.err.println("Saved. It's read within a minute; see entente mail bounces.");
+            var made = entente.api()
+                    .put(
+                            "/channels/mail/bounces",
+                            new MailApi.BounceSettings(host, port, security, login, password),
+                            MailApi.BounceMailbox.class);
+            if (made != null) {
+                System.err.println("Saved. It's read within a minute; see entente mail bounces.");
+            }
             return Entente.DONE;
         }
         var box = entente.api().get("/channels/mail/bounces", MailApi.BounceMailbox.class);

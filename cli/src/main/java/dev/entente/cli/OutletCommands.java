@@ -141,6 +141,9 @@ final class OutletCommands {
                                 personal,
                                 from),
                         OutletApi.Made.class);
+        if (made == null) {
+            return Entente.DONE;
+        }
         if (made.fetchWith() != null) {
             System.err.println("Events are fetched with a POST to /api/v1/event-streams/" + name
                     + " and the token that follows. It is shown this once.");
@@ -191,14 +194,19 @@ final class OutletCommands {
                             description = "tell everything from this event on, again if it was told before")
                     Long from) {
         var outlet = entente.api().post(path(name, "/resume"), new OutletApi.GoOn(from, skip), OutletApi.Outlet.class);
-        System.err.println("The outlet " + name + " goes on from event " + outlet.position() + ".");
+        if (outlet != null) {
+            System.err.println("The outlet " + name + " goes on from event " + outlet.position() + ".");
+        }
         return Entente.DONE;
     }
 
     @Command(name = "remove", description = "Remove an outlet. How far it was is forgotten.")
     int remove(@Parameters(paramLabel = "NAME") String name) {
         entente.api().delete(path(name, ""), null);
-        System.err.println("The outlet " + name + " is removed.");
+        if (entente.api().get("/outlets", OutletApi.Outlets.class).outlets().stream()
+                .noneMatch(outlet -> outlet.name().equals(name))) {
+            System.err.println("The outlet " + name + " is removed.");
+        }
         return Entente.DONE;
     }
 

@@ -4,10 +4,15 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.verify.appcode.AppCode;
 import java.net.http.HttpResponse;
+import java.nio.file.Files;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -121,6 +126,27 @@ class AdministratorsTest {
         world.later(Duration.ofMinutes(11));
         var newOne = "{\"login\":\"eigil\",\"name\":\"Eigil\",\"password\":\"" + OTHERS + "\"}";
         assertThat(session.post("/administrators", newOne).body()).contains("urn:entente:problem:confirm");
+        var id = UUID.randomUUID();
+        for (var asked : List.of(
+                // However an address is written, it is the same call.
+                session.post("/%61dministrators", newOne),
+                session.put("/%6Futlets/elsewhere", Map.of()),
+                session.post("/security-answers", "{}"),
+                session.put("/channels/mail/bounces", Map.of()),
+                session.delete("/channels/mail/bounces"),
+                session.post("/correlation-cases/" + id + "/settlement", "{}"),
+                session.post("/people/" + id + "/self-service/opening", "{}"),
+                session.delete("/stops?what=method:push"),
+                session.post("/directories", "{}"),
+                session.post("/drafts/" + id + "/approval", "{}"))) {
+            assertThat(asked.body()).as(asked.uri().toString()).contains("urn:entente:problem:confirm");
+        }
+        // What is no danger isn't held up: reading, drafts, and stopping something at once.
+        assertThat(session.get("/stops").statusCode()).isEqualTo(200);
+        for (var harmless : List.of(
+                session.post("/stops", "{}"), session.post("/drafts/" + id + "/merge", ""), session.get("/outlets"))) {
+            assertThat(harmless.body()).doesNotContain("urn:entente:problem:confirm");
+        }
         assertThat(session.post("/me/confirmation", "{\"code\":\"000000\"}").statusCode())
                 .isBetween(400, 499);
         assertThat(session.post(
@@ -174,6 +200,42 @@ class AdministratorsTest {
                 .isEqualTo(200);
         world.onRecord("administrator.sign-in-failed");
         assertThat(world.entente("event", "list", "--limit", "200").out()).doesNotContain("guess 7");
+    }
+
+    @Test
+    void strangers_wait_behind_strangers_and_who_is_known_behind_none_of_them() throws Exception {
+        var known = Map.of(
+                "login",
+                "ingeborg",
+                "password",
+                Installation.PASSWORD,
+                "device",
+                ApiPerson.JSON
+                        .readTree(Files.readString(world.dir.resolve("administrator/profiles/default.json")))
+                        .path("device")
+                        .asString());
+        var threads = Executors.newFixedThreadPool(40);
+        try {
+            var flood = new ArrayList<Future<HttpResponse<String>>>();
+            for (var i = 0; i < 40; i++) {
+                var address = "198.19.9." + i;
+                flood.add(threads.submit(
+                        () -> token("nobody." + address, "a guess of forty characters or so", null, address)));
+            }
+            Installation.waitUntil(
+                    Duration.ofSeconds(30),
+                    "some of it was hashed",
+                    () -> flood.stream().anyMatch(Future::isDone));
+            var entered = ConsoleApi.asNobody(world).post("/tokens", ApiPerson.JSON.writeValueAsString(known));
+            var waiting = flood.stream().filter(one -> !one.isDone()).count();
+            assertThat(entered.statusCode()).isEqualTo(200);
+            assertThat(waiting).as("strangers who wait still").isPositive();
+            for (var one : flood) {
+                assertThat(one.get().statusCode()).isEqualTo(401);
+            }
+        } finally {
+            threads.shutdown();
+        }
     }
 
     @Test

@@ -136,6 +136,7 @@ final class ServiceWorld extends Installation {
                 "-Dentente.starts-per-network=100000",
                 "-Dentente.codes-per-hour=100",
                 "-Dentente.trusted-proxies=127.0.0.1",
+                "-Dentente.bounces.mailboxes=127.0.0.1",
                 "-Dentente.purge-every=1s",
                 "-Dentente.outlets.receivers=127.0.0.1:" + collector + ",http://127.0.0.1:" + receiver,
                 "-Dentente.outlets.folder=" + dir.resolve("logs"),

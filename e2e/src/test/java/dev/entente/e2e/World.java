@@ -96,6 +96,7 @@ final class World extends Installation {
                 "-Dentente.starts-per-network=100000",
                 "-Dentente.codes-per-hour=" + CODES_PER_HOUR,
                 "-Dentente.trusted-proxies=127.0.0.1",
+                "-Dentente.bounces.mailboxes=127.0.0.1",
                 "-Dentente.purge-every=2s",
                 "-Dentente.test-marker=" + MARKER);
     }

@@ -80,6 +80,11 @@ public final class OutletApi {
             parts = parts == null ? List.of() : parts;
         }
 
+        /** The same with the credential of before. */
+        public NewOutlet keepingCredential() {
+            return new NewOutlet(kind, to, authority, audience, null, kinds, parts, severity, personal, from);
+        }
+
         /** Shows nothing of the credential. */
         @Override
         public String toString() {

@@ -1,5 +1,6 @@
 package dev.entente.service.access;
 
+import dev.entente.service.access.PasswordHashing.Lane;
 import dev.entente.service.access.Sessions.Kind;
 import dev.entente.service.access.SignIns.From;
 import dev.entente.service.platform.Answers;
@@ -15,6 +16,7 @@ import java.net.UnknownHostException;
 import java.time.Duration;
 import java.util.List;
 import java.util.UUID;
+import java.util.function.Function;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseCookie;
@@ -75,15 +77,28 @@ class AccessController {
             @CookieValue(name = DEVICE, required = false) String device,
             HttpServletRequest request) {
         var from = new From(networks.of(request), device, request.getHeader(HttpHeaders.USER_AGENT));
-        return hashing.answer(() -> {
-            var entered = signIns.signIn(signIn, Kind.CONSOLE, from);
-            return ResponseEntity.ok()
-                    .header(
-                            HttpHeaders.SET_COOKIE,
-                            cookie(SESSION, entered.session().token(), Sessions.LONGEST),
-                            cookie(DEVICE, entered.device(), DEVICE_LIFE))
-                    .body(entered.administrator());
-        });
+        return signedIn(
+                signIn,
+                from,
+                Kind.CONSOLE,
+                entered -> ResponseEntity.ok()
+                        .header(
+                                HttpHeaders.SET_COOKIE,
+                                cookie(SESSION, entered.session().token(), Sessions.LONGEST),
+                                cookie(DEVICE, entered.device(), DEVICE_LIFE))
+                        .body(entered.administrator()));
+    }
+
+    private <T> DeferredResult<T> signedIn(
+            AccessApi.SignIn signIn, From from, Kind kind, Function<SignIns.Entered, T> answer) {
+        var admitted = signIns.admit(signIn, from);
+        try {
+            return hashing.answer(
+                    admitted.known() ? Lane.KNOWN : Lane.STRANGERS, () -> answer.apply(signIns.signIn(admitted, kind)));
+        } catch (Problem busy) {
+            signIns.giveBack(admitted);
+            throw busy;
+        }
     }
 
     /** Makes a token for the command line. */
@@ -92,14 +107,15 @@ class AccessController {
     @PostMapping("/tokens")
     DeferredResult<AccessApi.Token> token(@RequestBody AccessApi.SignIn signIn, HttpServletRequest request) {
         var from = new From(networks.of(request), signIn.device(), request.getHeader(HttpHeaders.USER_AGENT));
-        return hashing.answer(() -> {
-            var entered = signIns.signIn(signIn, Kind.COMMAND_LINE, from);
-            return new AccessApi.Token(
-                    entered.session().token(),
-                    entered.session().endsAt(),
-                    entered.device(),
-                    entered.administrator().secondFactor());
-        });
+        return signedIn(
+                signIn,
+                from,
+                Kind.COMMAND_LINE,
+                entered -> new AccessApi.Token(
+                        entered.session().token(),
+                        entered.session().endsAt(),
+                        entered.device(),
+                        entered.administrator().secondFactor()));
     }
 
     /** Who is signed in; nothing if nobody is. */
@@ -154,7 +170,7 @@ class AccessController {
     @PutMapping("/me/password")
     DeferredResult<ResponseEntity<Void>> password(@RequestBody AccessApi.PasswordChange change) {
         var who = SecurityConfiguration.signedIn();
-        return hashing.answer(() -> {
+        return hashing.answer(Lane.KNOWN, () -> {
             administrators.changePassword(who.administrator(), change.before(), change.password(), who.session());
             return ResponseEntity.noContent().build();
         });
@@ -168,7 +184,7 @@ class AccessController {
     @PostMapping("/me/confirmation")
     DeferredResult<ResponseEntity<Void>> confirm(@RequestBody AccessApi.Confirmation confirmation) {
         var who = SecurityConfiguration.signedIn();
-        return hashing.answer(() -> {
+        return hashing.answer(Lane.KNOWN, () -> {
             signIns.confirm(who, confirmation);
             return ResponseEntity.noContent().build();
         });
@@ -225,7 +241,8 @@ class AccessController {
     @PostMapping("/administrators")
     DeferredResult<ResponseEntity<AccessApi.Administrator>> add(
             @RequestBody AccessApi.NewAdministrator wanted, @AuthenticationPrincipal String by) {
-        return hashing.answer(() -> ResponseEntity.status(HttpStatus.CREATED).body(administrators.add(wanted, by)));
+        return hashing.answer(
+                Lane.KNOWN, () -> ResponseEntity.status(HttpStatus.CREATED).body(administrators.add(wanted, by)));
     }
 
     /** Removes one; everything of theirs ends at once. */
@@ -280,7 +297,7 @@ class AccessController {
         if (!firstStart.redeem(wanted.token())) {
             throw Problem.of("link-expired");
         }
-        return hashing.answer(() -> {
+        return hashing.answer(Lane.STRANGERS, () -> {
             try {
                 return ResponseEntity.status(HttpStatus.CREATED).body(administrators.first(wanted));
             } catch (Problem problem) {

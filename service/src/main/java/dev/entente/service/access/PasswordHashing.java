@@ -2,6 +2,8 @@ package dev.entente.service.access;
 
 import dev.entente.service.platform.Problem;
 import jakarta.annotation.PreDestroy;
+import java.util.EnumMap;
+import java.util.Map;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.ThreadPoolExecutor;
@@ -14,23 +16,38 @@ import org.springframework.web.context.request.async.DeferredResult;
 
 /**
  * Argon2id, two at once: each takes memory and a core for a while. Whoever waits, waits in a bounded queue and not on a
- * thread that serves requests, so that a flood of sign-ins holds nothing else up.
+ * thread that serves requests, so that a flood of sign-ins holds nothing else up. Who is signed in, or comes from a browser that is known,
+ * has a lane of their own: strangers wait behind strangers.
  */
 @Component
 class PasswordHashing {
-    private static final int AT_ONCE = 2;
+    /** Behind whom somebody waits. */
+    enum Lane {
+        KNOWN,
+        STRANGERS
+    }
+
     private static final int WAITING = 60;
 
     private final Argon2PasswordEncoder argon2 = Argon2PasswordEncoder.defaultsForSpringSecurity_v5_8();
     private final Supplier<String> nobody = SingletonSupplier.of(() -> argon2.encode("nobody has this password"));
-    private final ThreadPoolExecutor working =
-            new ThreadPoolExecutor(AT_ONCE, AT_ONCE, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(WAITING));
+    private final Map<Lane, ThreadPoolExecutor> working = new EnumMap<>(Map.of(
+            Lane.KNOWN, lane(),
+            Lane.STRANGERS, lane()));
 
-    /** Does work that hashes, and answers when it is done. */
-    <T> DeferredResult<T> answer(Supplier<T> work) {
+    private static ThreadPoolExecutor lane() {
+        return new ThreadPoolExecutor(1, 1, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(WAITING));
+    }
+
+    /**
+     * Does work that hashes, and answers when it is done.
+     *
+     * @throws Problem 503 if too many wait in this lane
+     */
+    <T> DeferredResult<T> answer(Lane lane, Supplier<T> work) {
         var answer = new DeferredResult<T>(60_000L);
         try {
-            working.execute(() -> {
+            working.get(lane).execute(() -> {
                 try {
                     answer.setResult(work.get());
                 } catch (RuntimeException e) {
@@ -56,6 +73,6 @@ class PasswordHashing {
 
     @PreDestroy
     void stop() {
-        working.shutdown();
+        working.values().forEach(ThreadPoolExecutor::shutdown);
     }
 }

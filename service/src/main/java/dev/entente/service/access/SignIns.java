@@ -40,6 +40,8 @@ class SignIns {
     /** Failures in a row from unknown places; those from known ones come on top (NIST SP 800-63B-4 section 3.2.2). */
     private static final int UNKNOWN_IN_A_ROW = 70;
 
+    private static final String KNOWN_BROWSER = "sign-in-browser";
+
     private final Session database;
     private final Administrators administrators;
     private final PasswordHashing hashing;
@@ -84,8 +86,26 @@ class SignIns {
     /** A session, and what it is to be known by from now on. */
     record Entered(AccessApi.Administrator administrator, Made session, String device) {}
 
-    /** @throws Problem 401 if name, password or code is wrong or the code is missing, 429 if it was tried too often */
-    Entered signIn(AccessApi.SignIn signIn, Kind kind, From from) {
+    /**
+     * A sign-in that may be looked at: its try is taken.
+     *
+     * @param row null for a name that nobody has
+     * @param known whether it comes from a browser that is known for this name
+     */
+    record Admitted(
+            AccessApi.SignIn signIn,
+            From from,
+            String network,
+            AdministratorRow row,
+            List<Charge> charges,
+            boolean known) {}
+
+    /**
+     * Takes a try before anything is hashed, so that whoever has none left makes nobody wait.
+     *
+     * @throws Problem 401 if it can't be right, 429 if it was tried too often
+     */
+    Admitted admit(AccessApi.SignIn signIn, From from) {
         if (signIn.login() == null
                 || signIn.password() == null
                 || signIn.password().length() > Administrators.LONGEST_PASSWORD
@@ -99,6 +119,21 @@ class SignIns {
         if (!limits.charge(charges).taken()) {
             throw Problem.of("too-many-tries").with("retryAfter", 600);
         }
+        return new Admitted(
+                signIn, from, network, row, charges, charges.get(0).limit().equals(KNOWN_BROWSER));
+    }
+
+    /** It wasn't looked at after all. */
+    void giveBack(Admitted admitted) {
+        limits.giveBack(admitted.charges());
+    }
+
+    /** @throws Problem 401 if password or code is wrong or the code is missing */
+    Entered signIn(Admitted admitted, Kind kind) {
+        var signIn = admitted.signIn();
+        var from = admitted.from();
+        var row = admitted.row();
+        var charges = admitted.charges();
         var right = hashing.matches(signIn.password(), row == null ? null : row.passwordHash);
         if (!right || row.suspendedAt != null) {
             failed(row, from, "password");
@@ -115,7 +150,7 @@ class SignIns {
             }
         }
         limits.giveBack(charges);
-        return transaction.execute(status -> entered(row, kind, network, from, charges));
+        return transaction.execute(status -> entered(row, kind, admitted.network(), from, charges));
     }
 
     private Entered entered(AdministratorRow row, Kind kind, String network, From from, List<Charge> charges) {
@@ -144,7 +179,7 @@ class SignIns {
     private List<Charge> charges(String login, UUID administrator, String network, String device) {
         var charges = new ArrayList<Charge>();
         if (administrator != null && device != null && known(administrator, "browser", browser(device))) {
-            charges.add(new Charge("sign-in-browser", login + " " + device, TEN_MINUTES, 1, FROM_KNOWN_BROWSER));
+            charges.add(new Charge(KNOWN_BROWSER, login + " " + device, TEN_MINUTES, 1, FROM_KNOWN_BROWSER));
             return charges;
         }
         charges.add(new Charge("sign-in-network", network, TEN_MINUTES, 1, ALL_NAMES_FROM_NETWORK));

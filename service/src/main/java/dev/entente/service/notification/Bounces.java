@@ -1,6 +1,7 @@
 package dev.entente.service.notification;
 
 import dev.entente.core.audit.EventKind;
+import dev.entente.service.approval.Approvals;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
 import dev.entente.service.platform.KeyRing;
@@ -25,9 +26,12 @@ import java.util.Optional;
 import org.hibernate.Session;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Reads what comes back (RFC 3464) from the mailbox of the sender, where one is named: a message that a server took and could not deliver
@@ -46,15 +50,31 @@ public class Bounces {
     /** Looks that fail in a row before that needs attention. */
     private static final int TOLD_AFTER = 3;
 
+    private static final String KIND = "bounces";
+
     private final Session database;
     private final EventLog events;
+    private final Approvals approvals;
+    private final AllowedMailboxes allowed;
+    private final JsonMapper json;
     private final KeyRing keys;
     private final TransactionTemplate transaction;
     private final InstantSource clock;
 
-    Bounces(Session database, EventLog events, KeyRing keys, TransactionTemplate transaction, InstantSource clock) {
+    Bounces(
+            Session database,
+            EventLog events,
+            Approvals approvals,
+            AllowedMailboxes allowed,
+            JsonMapper json,
+            KeyRing keys,
+            TransactionTemplate transaction,
+            InstantSource clock) {
         this.database = database;
         this.events = events;
+        this.approvals = approvals;
+        this.allowed = allowed;
+        this.json = json;
         this.keys = keys;
         this.transaction = transaction;
         this.clock = clock;
@@ -88,9 +108,13 @@ public class Bounces {
         return stored().filter(one -> one.failures() >= TOLD_AFTER).map(Shown::why);
     }
 
-    /** Names the mailbox. */
+    /**
+     * Names the mailbox, or proposes it.
+     *
+     * @return whether it is named
+     */
     @Transactional
-    public void set(MailApi.BounceSettings wanted, String administrator) {
+    public boolean set(MailApi.BounceSettings wanted, String administrator) {
         if (blank(wanted.host()) || blank(wanted.login()) || wanted.port() < 1 || wanted.port() > 65_535) {
             throw Problem.of("bounce-mailbox");
         }
@@ -104,6 +128,30 @@ public class Bounces {
         if (blank(wanted.password())) {
             throw Problem.of("bounce-password");
         }
+        allowed.check(wanted.host().strip(), wanted.port());
+        var before = stored().map(one -> one.login() + " at " + one.host() + ":" + one.port() + ", " + one.security());
+        var after = wanted.login().strip() + " at " + wanted.host().strip() + ":" + wanted.port() + ", "
+                + wanted.security();
+        return approvals.make(
+                KIND,
+                "",
+                before.filter(after::equals).isPresent()
+                        ? List.of()
+                        : List.of("What comes back is read as: " + before.orElse("nobody") + " before, " + after
+                                + " after."),
+                wanted,
+                administrator);
+    }
+
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void make(Approvals.Approved change) {
+        if (!change.kind().equals(KIND)) {
+            return;
+        }
+        change.handled().set(true);
+        var wanted = json.readValue(change.wanted(), MailApi.BounceSettings.class);
+        allowed.check(wanted.host().strip(), wanted.port());
         Sql.change(database, """
                         INSERT INTO bounce_mailbox (host, port, security, login, password, next_at)
                         VALUES (:host, :port, :security, :login, :password, :now)
@@ -117,7 +165,7 @@ public class Bounces {
                 .setParameter("password", keys.encrypt(CONTEXT, wanted.password()))
                 .setParameter("now", clock.instant())
                 .executeUpdate();
-        events.write(NewEvent.administration("bounces.set", administrator)
+        events.write(NewEvent.administration("bounces.set", change.author())
                 .with("host", wanted.host().strip() + ":" + wanted.port()));
     }
 
@@ -171,6 +219,11 @@ public class Bounces {
     }
 
     private void read(Box box) throws MessagingException, IOException {
+        try {
+            allowed.check(box.host(), box.port());
+        } catch (Problem e) {
+            throw new IOException("the operator doesn't let the service read mail there");
+        }
         try (var store = MailProtocol.session("imap", box.security(), true).getStore()) {
             store.connect(box.host(), box.port(), box.login(), keys.decrypt(CONTEXT, box.password()));
             try (var inbox = store.getFolder("INBOX")) {

@@ -127,9 +127,9 @@ class ChannelController {
     }
 
     /** Names the mailbox from which is read what comes back: that of the sender's address. */
-    @Answers({200, 202})
     @Fails({
         "bounce-mailbox",
+        "bounce-mailbox-not-allowed",
         "bounce-mailbox-not-found",
         "bounce-password",
         "gateway-name",
@@ -149,11 +149,15 @@ class ChannelController {
         "phone-limit",
         "too-many-gateways"
     })
+    @Answers(
+            value = {200, 202},
+            empty = 202)
     @PutMapping("/mail/bounces")
-    MailApi.BounceMailbox set(
+    ResponseEntity<MailApi.BounceMailbox> set(
             @RequestBody MailApi.BounceSettings settings, @AuthenticationPrincipal String administrator) {
-        bounces.set(settings, administrator);
-        return bounces.shown();
+        return bounces.set(settings, administrator)
+                ? ResponseEntity.ok(bounces.shown())
+                : ResponseEntity.accepted().build();
     }
 
     /** What comes back isn't read any more. */

@@ -1,15 +1,16 @@
 package dev.entente.service.notification;
 
 import dev.entente.core.seal.HttpSignature;
+import dev.entente.service.platform.Exchange;
 import dev.entente.wire.PhoneApi;
 import java.io.IOException;
-import java.io.InputStream;
 import java.net.ConnectException;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpConnectTimeoutException;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.net.http.HttpTimeoutException;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.InstantSource;
@@ -55,7 +56,7 @@ class PhoneGateway {
     Answer send(PhoneChannel.Gateway gateway, PhoneApi.Message message) {
         try {
             var answer = call(gateway, "POST", gateway.at("messages"), json.writeValueAsBytes(message));
-            var body = body(answer);
+            var body = answer.body();
             if (answer.statusCode() / 100 == 2) {
                 var reference = json.readValue(body, PhoneApi.Accepted.class).reference();
                 return reference == null || reference.isBlank() || reference.length() > 200
@@ -65,6 +66,8 @@ class PhoneGateway {
             return new Answer(null, refused(answer.statusCode()), said(body), works(answer.statusCode()));
         } catch (ConnectException | HttpConnectTimeoutException e) {
             return Answer.not("it can't be reached");
+        } catch (HttpTimeoutException e) {
+            return Answer.not("it didn't answer in time");
         } catch (IOException | JacksonException e) {
             return Answer.not("it didn't answer as it should (" + e.getClass().getSimpleName() + ")");
         } catch (InterruptedException e) {
@@ -107,7 +110,7 @@ class PhoneGateway {
         try {
             var answer = call(gateway, "GET", gateway.at("messages/" + reference), new byte[0]);
             return answer.statusCode() == 200
-                    ? Optional.of(json.readValue(body(answer), PhoneApi.MessageState.class))
+                    ? Optional.of(json.readValue(answer.body(), PhoneApi.MessageState.class))
                     : Optional.empty();
         } catch (IOException | JacksonException | IllegalArgumentException e) {
             return Optional.empty();
@@ -117,10 +120,9 @@ class PhoneGateway {
         }
     }
 
-    private HttpResponse<InputStream> call(PhoneChannel.Gateway gateway, String method, URI at, byte[] body)
+    private HttpResponse<byte[]> call(PhoneChannel.Gateway gateway, String method, URI at, byte[] body)
             throws IOException, InterruptedException {
         var request = HttpRequest.newBuilder(at)
-                .timeout(ANSWER)
                 .header("Accept", "application/json")
                 .method(method, HttpRequest.BodyPublishers.ofByteArray(body));
         if (body.length > 0) {
@@ -134,13 +136,7 @@ class PhoneGateway {
                         PhoneChannel.KEY,
                         clock.instant())
                 .forEach(request::header);
-        return http.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
-    }
-
-    private static byte[] body(HttpResponse<InputStream> answer) throws IOException {
-        try (var in = answer.body()) {
-            return in.readNBytes(LONGEST_ANSWER);
-        }
+        return Exchange.of(http, request.build(), ANSWER, LONGEST_ANSWER);
     }
 
     /** A problem's own words (RFC 9457); empty if it has none. */

@@ -1,9 +1,10 @@
 package dev.entente.service.outlet;
 
+import dev.entente.service.platform.Answers;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.OutletApi;
-import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -13,7 +14,6 @@ import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestMapping;
-import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Outlets over HTTP: for administrators, and for those who fetch. */
@@ -65,20 +65,27 @@ class OutletController {
         "outlets-many",
         "severity-unknown"
     })
+    @Answers(
+            value = {200, 202},
+            empty = 202)
     @PutMapping("/outlets/{name}")
-    OutletApi.Made setOutlet(
+    ResponseEntity<OutletApi.Made> setOutlet(
             @PathVariable String name,
             @RequestBody OutletApi.NewOutlet wanted,
             @AuthenticationPrincipal String administrator) {
-        return outlets.set(name, wanted, administrator);
+        return outlets.set(name, wanted, administrator)
+                .map(ResponseEntity::ok)
+                .orElseGet(() -> ResponseEntity.accepted().build());
     }
 
     /** Removes one; it is told nothing any more. */
     @Fails("outlet-not-found")
+    @Answers({202, 204})
     @DeleteMapping("/outlets/{name}")
-    @ResponseStatus(HttpStatus.NO_CONTENT)
-    void removeOutlet(@PathVariable String name, @AuthenticationPrincipal String administrator) {
-        outlets.remove(name, administrator);
+    ResponseEntity<Void> removeOutlet(@PathVariable String name, @AuthenticationPrincipal String administrator) {
+        return outlets.remove(name, administrator)
+                ? ResponseEntity.noContent().build()
+                : ResponseEntity.accepted().build();
     }
 
     /** Sends something that is no event, to see whether it is taken. */
@@ -97,12 +104,17 @@ class OutletController {
 
     /** Goes on: where it is, behind an event that the receiver would not take, or from any event, which tells everything since again. */
     @Fails({"outlet-goes", "outlet-not-found", "outlet-position"})
+    @Answers(
+            value = {200, 202},
+            empty = 202)
     @PostMapping("/outlets/{name}/resume")
-    OutletApi.Outlet resumeOutlet(
+    ResponseEntity<OutletApi.Outlet> resumeOutlet(
             @PathVariable String name,
             @RequestBody OutletApi.GoOn wanted,
             @AuthenticationPrincipal String administrator) {
-        return outlets.goOn(name, wanted, administrator);
+        return outlets.goOn(name, wanted, administrator)
+                .map(ResponseEntity::ok)
+                .orElseGet(() -> ResponseEntity.accepted().build());
     }
 
     /** The keys by which receivers prove that it was us (RFC 7517). For anybody. */

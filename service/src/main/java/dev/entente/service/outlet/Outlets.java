@@ -1,9 +1,11 @@
 package dev.entente.service.outlet;
 
+import dev.entente.core.audit.CanonicalJson;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind;
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.core.audit.OutletKind;
+import dev.entente.service.approval.Approvals;
 import dev.entente.service.audit.AuditTrail;
 import dev.entente.service.audit.EventLog;
 import dev.entente.service.audit.NewEvent;
@@ -14,6 +16,7 @@ import dev.entente.wire.OutletApi;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Base64;
 import java.util.EnumMap;
@@ -25,13 +28,18 @@ import java.util.function.Function;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Which outlets there are, and how they stand. */
 @Component
 @Transactional
 public class Outlets {
+    private static final String KIND = "outlet";
+
     /** Each of them reads the record by itself. */
     private static final int MOST = 20;
 
@@ -45,6 +53,8 @@ public class Outlets {
     private final EventLog events;
     private final KeyRing keys;
     private final AllowedReceivers allowed;
+    private final Approvals approvals;
+    private final JsonMapper json;
     private final InstantSource clock;
     private final Map<OutletKind, Receiver> receivers = new EnumMap<>(OutletKind.class);
 
@@ -54,6 +64,8 @@ public class Outlets {
             EventLog events,
             KeyRing keys,
             AllowedReceivers allowed,
+            Approvals approvals,
+            JsonMapper json,
             InstantSource clock,
             List<Receiver> receivers) {
         this.database = database;
@@ -61,6 +73,8 @@ public class Outlets {
         this.events = events;
         this.keys = keys;
         this.allowed = allowed;
+        this.approvals = approvals;
+        this.json = json;
         this.clock = clock;
         receivers.forEach(receiver -> this.receivers.put(receiver.kind(), receiver));
     }
@@ -126,8 +140,117 @@ public class Outlets {
                 outlet.sentAt());
     }
 
-    /** Makes an outlet, or changes the one with this name. */
-    OutletApi.Made set(String name, OutletApi.NewOutlet wanted, String administrator) {
+    /**
+     * Makes an outlet, or changes the one with this name; what tells less of it, or from elsewhere, may have to be approved.
+     *
+     * @return empty if it waits for another administrator
+     */
+    Optional<OutletApi.Made> set(String name, OutletApi.NewOutlet wanted, String administrator) {
+        checked(name, wanted);
+        var before = existing(name);
+        var says = before.map(one -> differences(one, wanted)).orElse(List.of());
+        if (!says.isEmpty() && !approvals.askedFor().equals("nothing")) {
+            // What is shown once can't be shown to who approves.
+            var later = "".equals(wanted.credential()) && fetched(wanted) ? wanted.keepingCredential() : wanted;
+            approvals.make(KIND, name, says, new Change(later, null, false), administrator);
+            return Optional.empty();
+        }
+        return Optional.of(put(name, wanted, says, administrator));
+    }
+
+    /**
+     * A change that may wait.
+     *
+     * @param set as it shall be; null if that isn't what changes
+     * @param goOn where it goes on; null if that isn't what changes
+     */
+    private record Change(OutletApi.NewOutlet set, OutletApi.GoOn goOn, boolean remove) {}
+
+    @EventListener
+    @Transactional(propagation = Propagation.MANDATORY)
+    public void make(Approvals.Approved change) {
+        if (!change.kind().equals(KIND)) {
+            return;
+        }
+        change.handled().set(true);
+        var wanted = json.readValue(change.wanted(), Change.class);
+        if (wanted.set() != null) {
+            checked(change.subject(), wanted.set());
+            put(
+                    change.subject(),
+                    wanted.set(),
+                    existing(change.subject())
+                            .map(one -> differences(one, wanted.set()))
+                            .orElse(List.of()),
+                    change.author());
+        } else if (wanted.goOn() != null) {
+            move(find(change.subject()), wanted.goOn(), change.author());
+        } else {
+            drop(find(change.subject()), change.author());
+        }
+    }
+
+    private Optional<Outlet> existing(String name) {
+        return Sql.rows(database, "SELECT " + COLUMNS + " FROM outlet WHERE name = :name FOR UPDATE", Outlet.class)
+                .setParameter("name", name)
+                .getResultStream()
+                .findFirst();
+    }
+
+    private static boolean fetched(OutletApi.NewOutlet wanted) {
+        return OutletKind.SECURITY_EVENTS_FETCHED.label().equals(wanted.kind());
+    }
+
+    /** Old and new values, a sentence each. */
+    private List<String> differences(Outlet before, OutletApi.NewOutlet wanted) {
+        var says = new ArrayList<String>();
+        difference(
+                says,
+                before,
+                "receiver",
+                Objects.toString(before.goesTo(), "none"),
+                Objects.toString(wanted.to(), "none"));
+        difference(says, before, "kinds", all(before.kinds()), all(wanted.kinds()));
+        difference(says, before, "parts", all(before.parts()), all(wanted.parts()));
+        difference(says, before, "severity", before.severity().label(), wanted.severity());
+        difference(says, before, "values that name somebody", told(before.personal()), told(wanted.personal()));
+        difference(
+                says,
+                before,
+                "audience",
+                Objects.toString(before.audience(), "its address"),
+                Objects.toString(wanted.audience(), "its address"));
+        if (wanted.authority() != null) {
+            difference(says, before, "authority", digest(before.authority()), digest(wanted.authority()));
+        }
+        if (wanted.from() != null) {
+            difference(says, before, "next event", before.position(), wanted.from());
+        }
+        return says;
+    }
+
+    private static void difference(List<String> says, Outlet outlet, String what, Object before, Object after) {
+        if (!before.equals(after)) {
+            says.add("The " + what + " of the outlet " + outlet.name() + ": " + before + " before, " + after
+                    + " after.");
+        }
+    }
+
+    private static String all(List<String> some) {
+        return some.isEmpty() ? "all" : String.join(", ", some);
+    }
+
+    private static String told(boolean personal) {
+        return personal ? "told" : "withheld";
+    }
+
+    private static String digest(String authority) {
+        return authority == null || authority.isBlank()
+                ? "none"
+                : CanonicalJson.digest(authority).substring(0, 16);
+    }
+
+    private void checked(String name, OutletApi.NewOutlet wanted) {
         if (!NAME.matcher(name).matches()) {
             throw Problem.of("outlet-name");
         }
@@ -138,7 +261,9 @@ public class Outlets {
                                 Arrays.stream(OutletKind.values())
                                         .map(OutletKind::label)
                                         .collect(Collectors.joining(", "))));
-        var severity = Severity.labelled(wanted.severity()).orElseThrow(() -> Problem.of("severity-unknown"));
+        if (Severity.labelled(wanted.severity()).isEmpty()) {
+            throw Problem.of("severity-unknown");
+        }
         missing(wanted.kinds(), EventKind::name).ifPresent(one -> {
             throw Problem.of("outlet-event-unknown").with("one", one);
         });
@@ -147,11 +272,7 @@ public class Outlets {
         });
         receivers.get(kind).check(wanted);
         bounded(wanted);
-        var before = Sql.rows(
-                        database, "SELECT " + COLUMNS + " FROM outlet WHERE name = :name FOR UPDATE", Outlet.class)
-                .setParameter("name", name)
-                .getResultStream()
-                .findFirst();
+        var before = existing(name);
         if (before.isEmpty()
                 && Sql.values(database, "SELECT count(*) FROM outlet", Long.class)
                                 .getSingleResult()
@@ -166,6 +287,16 @@ public class Outlets {
                 throw Problem.of("outlet-file-taken").with("file", wanted.to()).with("name", other);
             });
         }
+        if (wanted.from() != null) {
+            within(wanted.from());
+        }
+    }
+
+    /** @param says how it differs from what was there */
+    private OutletApi.Made put(String name, OutletApi.NewOutlet wanted, List<String> says, String administrator) {
+        var before = existing(name);
+        var kind = OutletKind.labelled(wanted.kind()).orElseThrow();
+        var severity = Severity.labelled(wanted.severity()).orElseThrow();
         var sameReceiver =
                 before.filter(b -> Objects.equals(b.goesTo(), wanted.to())).isPresent();
         var fetched = kind == OutletKind.SECURITY_EVENTS_FETCHED;
@@ -183,8 +314,7 @@ public class Outlets {
         var authority = wanted.authority() == null
                 ? before.map(Outlet::authority).orElse(null)
                 : wanted.authority().isBlank() ? null : wanted.authority();
-        var position =
-                wanted.from() == null ? before.map(Outlet::position).orElseGet(this::size) : within(wanted.from());
+        var position = wanted.from() == null ? before.map(Outlet::position).orElseGet(this::size) : wanted.from();
         Sql.change(database, """
                         INSERT INTO outlet (name, kind, goes_to, authority, audience, credential, kinds, parts, severity, personal,
                             state, position, next_try, leased_until)
@@ -216,7 +346,13 @@ public class Outlets {
                 .with("outlet", name)
                 .with("kind", kind.label())
                 .with("to", wanted.to())
-                .with("personal", wanted.personal()));
+                .with("personal", wanted.personal())
+                .with("kinds", wanted.kinds().isEmpty() ? null : all(wanted.kinds()))
+                .with("parts", wanted.parts().isEmpty() ? null : all(wanted.parts()))
+                .with("severity", severity.label())
+                .with("position", position)
+                .with("before", before.map(Outlet::position).orElse(null))
+                .with("changed", says.isEmpty() ? null : String.join(" ", says)));
         return new OutletApi.Made(shown(name), token);
     }
 
@@ -251,19 +387,34 @@ public class Outlets {
         }
     }
 
-    private long within(long from) {
+    private void within(long from) {
         if (from < 0 || from > size()) {
             throw Problem.of("outlet-position").with("what", size());
         }
-        return from;
     }
 
-    void remove(String name, String administrator) {
-        find(name);
+    /** @return whether it is gone; otherwise it waits for another administrator */
+    boolean remove(String name, String administrator) {
+        var outlet = find(name);
+        if (approvals.askedFor().equals("nothing")) {
+            drop(outlet, administrator);
+            return true;
+        }
+        return approvals.make(
+                KIND,
+                name,
+                List.of("The outlet " + name + " is removed; it stood at event " + outlet.position() + "."),
+                new Change(null, null, true),
+                administrator);
+    }
+
+    private void drop(Outlet outlet, String administrator) {
         Sql.change(database, "DELETE FROM outlet WHERE name = :name")
-                .setParameter("name", name)
+                .setParameter("name", outlet.name())
                 .executeUpdate();
-        events.write(NewEvent.administration("outlet.removed", administrator).with("outlet", name));
+        events.write(NewEvent.administration("outlet.removed", administrator)
+                .with("outlet", outlet.name())
+                .with("position", outlet.position()));
     }
 
     OutletApi.Outlet pause(String name, String administrator) {
@@ -276,13 +427,45 @@ public class Outlets {
         return shown(name);
     }
 
-    /** Goes on: where it is, behind what was not taken, or from anywhere. */
-    OutletApi.Outlet goOn(String name, OutletApi.GoOn wanted, String administrator) {
+    /**
+     * Goes on: where it is, behind what was not taken, or from anywhere.
+     *
+     * @return empty if what leaves events out, or tells them again, waits for another administrator
+     */
+    Optional<OutletApi.Outlet> goOn(String name, OutletApi.GoOn wanted, String administrator) {
         var outlet = find(name);
+        goes(outlet, wanted);
+        if ((wanted.skip() || wanted.from() != null) && !approvals.askedFor().equals("nothing")) {
+            approvals.make(
+                    KIND,
+                    name,
+                    List.of("The next event of the outlet " + name + ": " + outlet.position() + " before, "
+                            + next(outlet, wanted) + " after."),
+                    new Change(null, wanted, false),
+                    administrator);
+            return Optional.empty();
+        }
+        move(outlet, wanted, administrator);
+        return Optional.of(shown(name));
+    }
+
+    private static long next(Outlet outlet, OutletApi.GoOn wanted) {
+        return wanted.from() != null ? wanted.from() : outlet.position() + (wanted.skip() ? 1 : 0);
+    }
+
+    private void goes(Outlet outlet, OutletApi.GoOn wanted) {
         if (wanted.skip() && (outlet.state() != OutletState.STOPPED || wanted.from() != null)) {
             throw Problem.of("outlet-goes");
         }
-        var position = wanted.from() != null ? within(wanted.from()) : outlet.position() + (wanted.skip() ? 1 : 0);
+        if (wanted.from() != null) {
+            within(wanted.from());
+        }
+    }
+
+    private void move(Outlet outlet, OutletApi.GoOn wanted, String administrator) {
+        goes(outlet, wanted);
+        var name = outlet.name();
+        var position = next(outlet, wanted);
         Sql.change(database, """
                         UPDATE outlet SET state = 'FOLLOWING', position = :position, failures = 0, why = NULL, since = NULL,
                             next_try = :now, lease = lease + 1, leased_until = :now WHERE name = :name""")
@@ -296,8 +479,8 @@ public class Outlets {
         events.write(NewEvent.administration("outlet.resumed", administrator)
                 .with("outlet", name)
                 .with("from", position)
+                .with("before", outlet.position())
                 .with("skipped", wanted.skip()));
-        return shown(name);
     }
 
     /** What was offered is offered again in its turn. */

@@ -4,6 +4,7 @@ import dev.entente.core.audit.OutletKind;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.wire.RecordApi.Event;
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -19,6 +20,9 @@ class SecurityEventReceiver extends WebReceiver {
             Set.of("invalid_request", "invalid_key", "invalid_issuer", "invalid_audience");
     /** And with whoever sends it. */
     private static final Set<String> OF_THE_CALLER = Set.of("authentication_failed", "access_denied");
+
+    /** A turn is longer: nobody else may begin with the same ones meanwhile. */
+    private static final Duration LONGEST_LOT = Duration.ofSeconds(20);
 
     private final SecurityEvents tokens;
     private final JsonMapper json;
@@ -36,7 +40,12 @@ class SecurityEventReceiver extends WebReceiver {
 
     @Override
     public void send(Outlet outlet, List<Event> events) throws NotTaken {
+        var end = System.nanoTime() + LONGEST_LOT.toNanos();
         for (var i = 0; i < events.size(); i++) {
+            if (System.nanoTime() > end) {
+                throw NotTaken.now("it takes so long for each that its turn was over")
+                        .after(i);
+            }
             try {
                 var token = tokens.token(outlet, events.get(i));
                 if (token.isPresent()) {

@@ -15,8 +15,12 @@ import java.net.SocketException;
 import java.net.SocketTimeoutException;
 import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
+import java.security.cert.CertificateException;
 import java.time.InstantSource;
 import java.util.List;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
 import javax.net.ssl.SSLException;
 import javax.net.ssl.SSLHandshakeException;
 import javax.net.ssl.SSLSocket;
@@ -30,6 +34,8 @@ import org.springframework.stereotype.Component;
 class SyslogReceiver implements Receiver {
     private static final int CONNECT_MS = 5_000;
     private static final int ANSWER_MS = 15_000;
+    /** From the first byte to the last. */
+    private static final int WHOLE_MS = 20_000;
 
     private final AllowedReceivers allowed;
     private final ServiceSettings settings;
@@ -83,27 +89,57 @@ class SyslogReceiver implements Receiver {
         } catch (Problem e) {
             throw NotTaken.now("the operator doesn't let outlets lead there any more");
         }
+        var late = new AtomicBoolean();
         try (var plain = new Socket()) {
-            plain.connect(new InetSocketAddress(to.host(), to.port()), CONNECT_MS);
-            plain.setSoTimeout(ANSWER_MS);
-            var socket = (SSLSocket)
-                    Tls.trusting(outlet.authority()).getSocketFactory().createSocket(plain, to.host(), to.port(), true);
-            var parameters = socket.getSSLParameters();
-            parameters.setEndpointIdentificationAlgorithm("HTTPS");
-            socket.setSSLParameters(parameters);
-            socket.startHandshake();
-            socket.getOutputStream().write(frames);
-            socket.shutdownOutput();
-            closedByReceiver(socket);
+            // Whoever answers a byte now and then keeps below every other limit.
+            var end = CompletableFuture.runAsync(
+                    () -> {
+                        late.set(true);
+                        close(plain);
+                    },
+                    CompletableFuture.delayedExecutor(WHOLE_MS, TimeUnit.MILLISECONDS));
+            try {
+                exchange(plain, to, outlet, frames);
+            } finally {
+                end.cancel(false);
+            }
         } catch (SSLHandshakeException e) {
-            throw NotTaken.now("its certificate isn't one that this outlet believes");
+            throw NotTaken.now(
+                    late.get()
+                            ? "it didn't answer in time"
+                            : e.getCause() instanceof CertificateException
+                                    ? "its certificate isn't one that this outlet believes"
+                                    : "it broke off the handshake");
         } catch (SocketTimeoutException e) {
             throw NotTaken.now("it didn't answer in time");
         } catch (UnknownHostException | ConnectException e) {
             throw NotTaken.now("it can't be reached");
         } catch (IOException e) {
-            throw NotTaken.now("it broke off the connection");
+            throw NotTaken.now(late.get() ? "it didn't answer in time" : "it broke off the connection");
         }
+    }
+
+    private static void close(Socket socket) {
+        try {
+            socket.close();
+        } catch (IOException e) {
+            // It is closed already.
+        }
+    }
+
+    private void exchange(Socket plain, AllowedReceivers.Address to, Outlet outlet, byte[] frames)
+            throws IOException, NotTaken {
+        plain.connect(new InetSocketAddress(to.host(), to.port()), CONNECT_MS);
+        plain.setSoTimeout(ANSWER_MS);
+        var socket = (SSLSocket)
+                Tls.trusting(outlet.authority()).getSocketFactory().createSocket(plain, to.host(), to.port(), true);
+        var parameters = socket.getSSLParameters();
+        parameters.setEndpointIdentificationAlgorithm("HTTPS");
+        socket.setSSLParameters(parameters);
+        socket.startHandshake();
+        socket.getOutputStream().write(frames);
+        socket.shutdownOutput();
+        closedByReceiver(socket);
     }
 
     private static void closedByReceiver(SSLSocket socket) throws IOException, NotTaken {

@@ -1,16 +1,15 @@
 package dev.entente.service.outlet;
 
+import dev.entente.service.platform.Exchange;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.OutletApi;
 import java.io.IOException;
-import java.io.InputStream;
 import java.net.ConnectException;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpConnectTimeoutException;
 import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.net.http.HttpTimeoutException;
 import java.time.Duration;
 import java.util.LinkedHashMap;
@@ -82,7 +81,6 @@ abstract class WebReceiver implements Receiver {
             throw NotTaken.now("the operator doesn't let outlets lead there any more");
         }
         var request = HttpRequest.newBuilder(to)
-                .timeout(ANSWER)
                 .header("Content-Type", type)
                 .header("Accept", "application/json")
                 .POST(HttpRequest.BodyPublishers.ofByteArray(body));
@@ -92,8 +90,8 @@ abstract class WebReceiver implements Receiver {
             request.header("Authorization", "Bearer " + credential);
         }
         try {
-            var answer = client(outlet.authority()).send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
-            return new Answer(answer.statusCode(), read(answer.body()));
+            var answer = Exchange.of(client(outlet.authority()), request.build(), ANSWER, LONGEST_ANSWER);
+            return new Answer(answer.statusCode(), answer.body());
         } catch (ConnectException | HttpConnectTimeoutException e) {
             throw NotTaken.now("it can't be reached");
         } catch (HttpTimeoutException e) {
@@ -105,12 +103,6 @@ abstract class WebReceiver implements Receiver {
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw NotTaken.now("this node was stopped");
-        }
-    }
-
-    private static byte[] read(InputStream body) throws IOException {
-        try (var in = body) {
-            return in.readNBytes(LONGEST_ANSWER);
         }
     }
 

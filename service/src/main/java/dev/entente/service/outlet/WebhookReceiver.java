@@ -32,7 +32,21 @@ class WebhookReceiver extends WebReceiver {
 
     @Override
     public void send(Outlet outlet, List<Event> events) throws NotTaken {
-        tell(outlet, Map.of("outlet", outlet.name(), "events", events));
+        try {
+            tell(outlet, Map.of("outlet", outlet.name(), "events", events));
+        } catch (NotTaken e) {
+            if (!e.isForGood() || events.size() == 1) {
+                throw e;
+            }
+            // One of them is at fault, and the others are good: halved until it is found.
+            var half = events.size() / 2;
+            send(outlet, events.subList(0, half));
+            try {
+                send(outlet, events.subList(half, events.size()));
+            } catch (NotTaken rest) {
+                throw rest.after(half + rest.taken());
+            }
+        }
     }
 
     @Override
