@@ -276,11 +276,11 @@ class AdministratorsTest {
     @Test
     void a_text_that_the_database_cannot_keep_is_refused_with_a_reason() {
         for (var call : List.of(
-                first.post("/drafts", "{\"name\": \"before\\u0000after\"}"),
-                first.post("/stops", "{\"what\": \"action:reset\", \"reason\": \"before\\u0000after\"}"))) {
+                first.post("/drafts", "{\"name\": \"kelpline\\u0000after\"}"),
+                first.post("/stops", "{\"what\": \"action:reset\", \"reason\": \"kelpline\\u0000after\"}"))) {
             assertThat(call.statusCode()).as(call.body()).isEqualTo(422);
             assertThat(call.body()).contains("urn:entente:problem:zero-character", "U+0000");
         }
-        assertThat(world.entente("stops").out()).doesNotContain("before");
+        assertThat(world.entente("stops").out()).doesNotContain("kelpline");
     }
 }

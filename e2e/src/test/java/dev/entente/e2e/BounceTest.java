@@ -206,6 +206,12 @@ class BounceTest {
                 new MailApi.BounceSettings("127.0.0.1", 143, "tls", "a", null))) {
             assertThat(api.put("/channels/mail/bounces", wrong).statusCode()).isEqualTo(422);
         }
+        assertThat(api.put(
+                                "/channels/mail/bounces",
+                                new MailApi.BounceSettings("mail.skerry.test", 993, "tls", "no-reply", "Bounce-Quay-9"))
+                        .body())
+                .as("where the operator doesn't let it")
+                .contains("bounce-mailbox-not-allowed");
         world.onRecord("ingeborg had what comes back read from a mailbox at 127.0.0.1:" + port + ".");
     }
 }

@@ -224,6 +224,9 @@ class OutletTest {
     private final class Web implements AutoCloseable {
         final List<Got> got = new CopyOnWriteArrayList<>();
         final ConcurrentLinkedQueue<String> answers = new ConcurrentLinkedQueue<>();
+        /** Whatever says this is refused for good. */
+        volatile String unwanted;
+
         private final HttpServer server;
 
         Web() throws IOException {
@@ -244,6 +247,15 @@ class OutletTest {
             if (answer.equals("drop")) {
                 call.close();
                 return;
+            }
+            if (answer.equals("stall")) {
+                // Headers, and then nothing more.
+                call.sendResponseHeaders(200, 10);
+                call.getResponseBody().flush();
+                return;
+            }
+            if (unwanted != null && body.contains(unwanted)) {
+                answer = "422";
             }
             if (answer.equals("200")) {
                 var fields = new HashMap<String, String>();
@@ -366,6 +378,93 @@ class OutletTest {
         verify(web.got.get(web.got.size() - 1));
         assertThat(web.got.get(2).fields().get("signature-input"))
                 .isNotEqualTo(web.got.get(web.got.size() - 1).fields().get("signature-input"));
+    }
+
+    @Test
+    void a_receiver_that_stalls_after_its_headers_is_told_of_and_holds_nobody() throws Exception {
+        var web = new Web();
+        set("hook", "--kind", "webhook", "--to", address(), "--event", "stop.started")
+                .expect(0);
+        web.answers.add("stall");
+        var reason = deed("stalled " + System.nanoTime());
+        waitFor("it is known", () -> outlet("hook").failures() == 1);
+        assertThat(world.entente("outlet", "list").expect(1).out()).contains("WAITS: it didn't answer in time");
+        waitFor(
+                "it is told once more",
+                () -> events(web).stream().anyMatch(event -> event.toString().contains(reason)));
+    }
+
+    /** What is at fault is left out, and nothing else. */
+    @Test
+    void one_event_that_a_receiver_will_not_take_takes_no_other_of_its_batch_along() throws Exception {
+        var web = new Web();
+        set("hook", "--kind", "webhook", "--to", address(), "--event", "stop.started")
+                .expect(0);
+        world.entente("outlet", "pause", "hook").expect(0);
+        var mark = "batch " + System.nanoTime() + " ";
+        for (var i = 0; i < 9; i++) {
+            deed(mark + i + ".");
+        }
+        web.unwanted = mark + 5 + ".";
+        world.entente("outlet", "resume", "hook").expect(0);
+        waitFor("it stopped", () -> outlet("hook").state().equals("stopped"));
+        assertThat(reasons(web, mark)).containsExactly("0.", "1.", "2.", "3.", "4.");
+        world.entente("outlet", "resume", "hook", "--skip").expect(0);
+        waitFor("the others came", () -> reasons(web, mark).size() == 8);
+        assertThat(reasons(web, mark)).containsExactly("0.", "1.", "2.", "3.", "4.", "6.", "7.", "8.");
+    }
+
+    private static List<String> reasons(Web web, String mark) {
+        return events(web).stream()
+                .map(event -> event.at("/data/reason").asString())
+                .filter(reason -> reason.startsWith(mark))
+                .map(reason -> reason.substring(mark.length()))
+                .toList();
+    }
+
+    @Test
+    void what_narrows_an_outlet_or_moves_it_is_on_record_with_old_and_new_and_may_have_to_be_approved()
+            throws Exception {
+        new Web();
+        set("hook", "--kind", "webhook", "--to", address(), "--event", "stop.started")
+                .expect(0);
+        set(
+                        "hook",
+                        "--kind",
+                        "webhook",
+                        "--to",
+                        address(),
+                        "--event",
+                        "stop.ended",
+                        "--severity",
+                        "alert",
+                        "--from",
+                        "1")
+                .expect(0);
+        world.onRecord(
+                "The kinds of the outlet hook: stop.started before, stop.ended after.",
+                "The severity of the outlet hook: info before, alert after.",
+                ", from event 1.");
+        world.ententeWith("another-quay-lantern", "administrator", "add", "outlet-two")
+                .code();
+        world.ententeWith("another-quay-lantern", "--profile", "outlet-two", "sign-in", "--login", "outlet-two")
+                .expect(0);
+        world.entente("approval", "rule", "weakening").expect(0);
+        try {
+            assertThat(set("hook", "--kind", "webhook", "--to", address(), "--event", "stop.started")
+                            .expect(0)
+                            .err())
+                    .contains("isn't in force yet");
+            world.entente("outlet", "resume", "hook", "--from", "0").expect(0);
+            world.entente("outlet", "remove", "hook").expect(0);
+            assertThat(outlet("hook").kinds()).containsExactly("stop.ended");
+            var waiting = world.entente("approval", "list").expect(0).out();
+            assertThat(waiting).contains("The outlet hook is removed");
+        } finally {
+            world.withoutApproval();
+            world.query("DELETE FROM administrator WHERE login = 'outlet-two'");
+        }
+        world.onRecord("The next event of the outlet hook: ", "The outlet hook is removed; it stood at event ");
     }
 
     @Test

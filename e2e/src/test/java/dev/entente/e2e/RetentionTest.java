@@ -118,7 +118,7 @@ class RetentionTest {
                 .asString()
                 .contains("(erased)", "Asked by letter", " events went, ")
                 .doesNotContain(crew.fleet());
-        world.onRecord("Values that named a person were erased: ");
+        world.onRecord("Values that named a person were erased, as ingeborg had asked: ");
         // Nothing of the name is left in the request either.
         assertThat(world.query("SELECT coalesce(login, '') || cardinality(terms) FROM erasure WHERE id = '" + id + "'"))
                 .isEqualTo("0");
