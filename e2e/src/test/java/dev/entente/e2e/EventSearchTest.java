@@ -90,6 +90,35 @@ class EventSearchTest {
     }
 
     @Test
+    void lists_that_name_people_are_on_record_with_what_was_asked_and_how_many() {
+        var crew = world.crew();
+        recovered(crew);
+        for (var again = 0; again < 3; again++) {
+            for (var path : List.of(
+                    "/people?search=" + crew.shore(),
+                    "/events?text=" + crew.shore() + "&limit=2",
+                    "/events/from/0?limit=2",
+                    "/record?from=0&limit=2",
+                    "/attempts?limit=2",
+                    "/notifications?limit=2")) {
+                assertThat(api.get(path).statusCode()).as(path).isEqualTo(200);
+            }
+        }
+        api.get("/events/export?kind=stop.started&text=" + crew.shore());
+        var read = found("kind=list.read&limit=200").stream()
+                .map(RecordApi.Event::sentence)
+                .toList();
+        assertThat(read).containsOnlyOnce("ingeborg read people by search " + crew.shore() + ": 1 entry.");
+        assertThat(read).containsOnlyOnce("ingeborg read events by text " + crew.shore() + ": 2 entries.");
+        for (var what : List.of("the sealed record", "attempts", "messages")) {
+            assertThat(read).anyMatch(sentence -> sentence.startsWith("ingeborg read " + what));
+        }
+        assertThat(found("kind=events.exported"))
+                .extracting(RecordApi.Event::sentence)
+                .contains("ingeborg exported events as csv by kind stop.started, text " + crew.shore() + ": 0 events.");
+    }
+
+    @Test
     void that_an_administrator_looked_at_somebody_is_on_record_and_not_each_time_a_page_asks_again() {
         var crew = world.crew();
         var reference = recovered(crew).attempt.reference();

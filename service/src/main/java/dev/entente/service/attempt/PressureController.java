@@ -3,6 +3,7 @@ package dev.entente.service.attempt;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Reads;
 import dev.entente.wire.AttemptApi;
 import java.util.Objects;
 import java.util.UUID;
@@ -39,6 +40,7 @@ class PressureController {
     }
 
     /** How much there is of what strangers do, from which networks and in whose name. */
+    @Reads("pressure")
     @GetMapping("/pressure")
     @Transactional(readOnly = true)
     public AttemptApi.Pressure pressure() {

@@ -4,6 +4,7 @@ import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind.Retention;
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Reads;
 import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.OneOf;
 import dev.entente.wire.Page;
@@ -124,6 +125,7 @@ class EventController {
         "text-without-words",
         "time-unreadable"
     })
+    @Reads("events")
     @GetMapping
     Page<Event> list(
             @RequestParam(required = false) String after,
@@ -253,6 +255,7 @@ class EventController {
     }
 
     /** Oldest first from a position on; ask again from one past the last to follow. */
+    @Reads("events")
     @GetMapping("/from/{seq}")
     Page<Event> from(@PathVariable long seq, @RequestParam(defaultValue = "200") int limit) {
         var stretch = trail.stretch(seq, Math.max(1, Math.min(limit, 200)));

@@ -90,8 +90,12 @@ class EventExport {
             throw Problem.of("exports-busy").with("retryAfter", 30);
         }
         try {
-            transaction.executeWithoutResult(status -> events.write(
-                    NewEvent.administration("events.exported", administrator).with("format", format.label())));
+            var many = search.count(wanted).events();
+            transaction.executeWithoutResult(
+                    status -> events.write(NewEvent.administration("events.exported", administrator)
+                            .with("format", format.label())
+                            .with("many", many)
+                            .withPersonal("asked", wanted.words())));
             switch (format) {
                 case CSV -> csv(wanted, from, destination.open());
                 case JSONL -> lines(wanted, from, destination.open());

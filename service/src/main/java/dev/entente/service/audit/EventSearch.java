@@ -16,14 +16,17 @@ import java.time.Instant;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
 import java.util.function.Predicate;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -84,6 +87,24 @@ class EventSearch {
             String reference,
             String since,
             String until) {
+        /** What was asked for, in a line; null for everything. */
+        String words() {
+            var all = new LinkedHashMap<>(fields);
+            all.put("text", text);
+            all.put("part", part);
+            all.put("severity", severity);
+            all.put("person", person);
+            all.put("reference", reference);
+            all.put("since", since);
+            all.put("until", until);
+            all.values().removeIf(Objects::isNull);
+            return all.isEmpty()
+                    ? null
+                    : all.entrySet().stream()
+                            .map(one -> one.getKey() + " " + one.getValue())
+                            .collect(Collectors.joining(", "));
+        }
+
         boolean nothing() {
             return fields.isEmpty()
                     && text == null

@@ -24,6 +24,7 @@ public class Readings {
     private final TransactionTemplate transaction;
     private final InstantSource clock;
     private final Map<Reading, Instant> remembered = new ConcurrentHashMap<>();
+    private final Map<Reading, Listed> lists = new ConcurrentHashMap<>();
 
     Readings(EventLog events, TransactionTemplate transaction, InstantSource clock) {
         this.events = events;
@@ -59,6 +60,44 @@ public class Readings {
         once(
                 new Reading(administrator, "events", name),
                 read(administrator, "events").withPersonal("name", name));
+    }
+
+    /**
+     * A list that names people. Reading on, or again, is told once more whenever it has come to ten times as many.
+     *
+     * @param what is read, a word
+     * @param asked what was looked for; empty for everything
+     * @param many how many this answer holds
+     */
+    void ofList(String administrator, String what, String asked, int many) {
+        var reading = new Reading(administrator, "list " + what, asked);
+        var now = clock.instant();
+        var last = lists.get(reading);
+        var fresh = last != null && Duration.between(last.since(), now).abs().compareTo(ANEW) < 0;
+        var total = (fresh ? last.total() : 0) + many;
+        if (fresh && total < 10 * last.told()) {
+            keep(reading, new Listed(last.since(), total, last.told()));
+            return;
+        }
+        transaction.executeWithoutResult(status -> events.write(NewEvent.administration("list.read", administrator)
+                .with("what", what)
+                .with("many", total)
+                .withPersonal("asked", asked.isEmpty() ? null : asked)));
+        keep(reading, new Listed(fresh ? last.since() : now, total, total));
+    }
+
+    /**
+     * What was read of a list lately.
+     *
+     * @param told how many were on record at the last time
+     */
+    private record Listed(Instant since, long total, long told) {}
+
+    private void keep(Reading reading, Listed listed) {
+        if (lists.size() >= MOST_REMEMBERED) {
+            lists.clear();
+        }
+        lists.put(reading, listed);
     }
 
     private static NewEvent read(String administrator, String page) {

@@ -3,6 +3,7 @@ package dev.entente.service.audit;
 import dev.entente.core.audit.ProofFile;
 import dev.entente.core.audit.RecordVerifier;
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Reads;
 import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.SealedPart;
@@ -30,6 +31,7 @@ class RecordController {
     }
 
     /** At most 1,000 events from a position on. What is gone of an event is left out of it, and its hash is there still. */
+    @Reads("record")
     @GetMapping
     SealedPart part(@RequestParam(defaultValue = "0") long from, @RequestParam(defaultValue = "1000") int limit) {
         return trail.part(Math.max(0, from), Math.max(1, Math.min(limit, MOST)));
@@ -37,6 +39,7 @@ class RecordController {
 
     /** That an event stands at its position: the proof can be checked without the record (RFC 9162 section 2.1.3). */
     @Fails({"event-not-found", "record-empty", "too-many-proofs"})
+    @Reads("record")
     @GetMapping("/proofs/events/{seq}")
     ProofFile eventProof(@PathVariable long seq) {
         return proofs.ofEvent(seq);
@@ -48,6 +51,7 @@ class RecordController {
      * @param positions of the events
      */
     @Fails({"event-not-found", "record-empty", "too-many-proofs"})
+    @Reads("record")
     @GetMapping("/proofs/events")
     List<ProofFile> eventProofs(@RequestParam List<Long> positions) {
         return proofs.ofEvents(positions);
@@ -55,6 +59,7 @@ class RecordController {
 
     /** The same for everything that happened to an attempt, as far as it is sealed, and which of its events are gone. */
     @Fails({"attempt-not-found", "event-not-found", "record-empty"})
+    @Reads("record")
     @GetMapping("/proofs/attempts/{reference}")
     RecordApi.AttemptProofs attemptProofs(@PathVariable String reference) {
         return proofs.ofAttempt(reference);

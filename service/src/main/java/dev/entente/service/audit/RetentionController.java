@@ -1,6 +1,7 @@
 package dev.entente.service.audit;
 
 import dev.entente.service.platform.Fails;
+import dev.entente.service.platform.Reads;
 import dev.entente.wire.RetentionApi;
 import java.util.UUID;
 import org.springframework.http.HttpStatus;
@@ -24,6 +25,7 @@ class RetentionController {
     }
 
     /** How long what is kept, what is on hold, and what was erased and cut off. */
+    @Reads("retention")
     @GetMapping
     RetentionApi.Retention retention() {
         return holds.shown();

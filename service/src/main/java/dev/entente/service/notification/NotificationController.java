@@ -6,6 +6,7 @@ import dev.entente.core.verify.Channel;
 import dev.entente.service.audit.Readings;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Reads;
 import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.NotificationApi;
 import dev.entente.wire.OneOf;
@@ -41,6 +42,7 @@ class NotificationController {
 
     /** Messages that wait, were sent or could not be, newest first. */
     @Fails({"filter-unknown", "not-a-reference"})
+    @Reads("notifications")
     @GetMapping
     Page<NotificationApi.Notification> notifications(
             @RequestParam(required = false)

@@ -18,6 +18,7 @@ import dev.entente.service.notification.Notifications;
 import dev.entente.service.platform.Answers;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Reads;
 import dev.entente.service.policy.Configurations;
 import dev.entente.wire.AttemptApi;
 import dev.entente.wire.DirectoryApi;
@@ -122,6 +123,7 @@ class OverviewController {
 
     /** Deliveries, newest first. */
     @Fails({"delivery-not-found", "directory-not-found", "unknown-cause", "unknown-state"})
+    @Reads("deliveries")
     @GetMapping("/deliveries")
     Page<AttemptApi.Delivery> deliveries(
             @RequestParam(required = false) @OneOf(DeliveryState.class) String state,
@@ -137,6 +139,7 @@ class OverviewController {
 
     /** One delivery. */
     @Fails("delivery-not-found")
+    @Reads("deliveries")
     @GetMapping("/deliveries/{id}")
     AttemptApi.Delivery delivery(@PathVariable UUID id) {
         return deliveries.show(id);
@@ -206,6 +209,7 @@ class OverviewController {
 
     /** Attempts, newest first. */
     @Fails({"attempt-not-found", "not-a-reference", "unknown-state"})
+    @Reads("attempts")
     @GetMapping("/attempts")
     Page<AttemptApi.AttemptRow> attempts(
             @RequestParam(required = false) @OneOf(AttemptState.class) String state,

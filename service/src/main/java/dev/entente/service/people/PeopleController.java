@@ -4,6 +4,7 @@ import dev.entente.core.scope.GroupGraph;
 import dev.entente.service.audit.Readings;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Reads;
 import dev.entente.wire.Page;
 import dev.entente.wire.PeopleApi;
 import java.util.List;
@@ -34,6 +35,7 @@ class PeopleController {
     }
 
     /** People whose name or login name holds a text, by name. */
+    @Reads("people")
     @GetMapping("/people")
     Page<PeopleApi.PersonRow> search(
             @RequestParam(defaultValue = "") String search,
@@ -60,6 +62,7 @@ class PeopleController {
     }
 
     /** Accounts whose person is in doubt. */
+    @Reads("correlation")
     @GetMapping("/correlation-cases")
     List<PeopleApi.CorrelationCase> cases() {
         return correlations.open();

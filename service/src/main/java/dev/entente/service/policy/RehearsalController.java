@@ -12,6 +12,7 @@ import dev.entente.core.policy.WeakestWays;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Reads;
 import dev.entente.wire.DraftApi;
 import dev.entente.wire.OneOf;
 import dev.entente.wire.Page;
@@ -146,6 +147,7 @@ class RehearsalController {
         "unknown-kind",
         "unknown-part"
     })
+    @Reads("rehearsal")
     @GetMapping("/people")
     public Page<DraftApi.RehearsedPerson> people(
             @PathVariable UUID id,

@@ -7,6 +7,7 @@ import dev.entente.core.scope.ScopeSets;
 import dev.entente.service.people.People;
 import dev.entente.service.platform.Fails;
 import dev.entente.service.platform.Problem;
+import dev.entente.service.platform.Reads;
 import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.Page;
 import dev.entente.wire.PeopleApi;
@@ -76,6 +77,7 @@ class ScopeController {
 
     /** Who is in one, in a stable order, a page at a time. */
     @Fails({"page-over", "scope-not-found"})
+    @Reads("scope")
     @GetMapping("/scopes/{name}/members")
     public Page<PeopleApi.PersonRow> members(
             @PathVariable String name,
@@ -88,6 +90,7 @@ class ScopeController {
 
     /** Who came to one and who left it, and why, the newest first; a scope that is not published any more keeps its own. */
     @Fails("scope-not-found")
+    @Reads("scope")
     @GetMapping("/scopes/{name}/changes")
     public Page<PolicyApi.ScopeChange> changes(
             @PathVariable String name,
@@ -117,6 +120,7 @@ class ScopeController {
     /** Who would be in a scope that is being written, beside those of a draft's other files. */
     @Fails({"page-over", "scope-text-missing"})
     @Unconfirmed
+    @Reads("scope")
     @PostMapping("/scopes/preview")
     public PolicyApi.ScopePreview preview(@RequestBody PolicyApi.ScopeText wanted) {
         if (wanted.text() == null || wanted.files() == null || wanted.files().size() > ConfigurationReader.MAX_FILES) {
