@@ -304,7 +304,6 @@ final class AuditBench {
         filters.put("part", () -> "part=delivery");
         filters.put("severity", () -> "severity=warning");
         filters.put("person", () -> "person=person." + random.nextInt(PEOPLE));
-        filters.put("nobody", () -> "person=nobody." + random.nextInt(PEOPLE));
         filters.put("directory, frequent", () -> "directory=shore");
         filters.put("directory, rare", () -> "directory=school");
         filters.put("method and a span of one day", () -> "method=passkey&" + day(1));

@@ -34,7 +34,10 @@ final class EventCommands {
                 description = "words in anything that events say; all of them, each by how it begins")
         private String text;
 
-        @Option(names = "--kind", paramLabel = "KIND", description = "such as order.done; see event kinds")
+        @Option(
+                names = "--kind",
+                paramLabel = "KIND",
+                description = "such as order.done, or several with commas; failures or changes; see event kinds")
         private String kind;
 
         @Option(names = "--part", paramLabel = "PART", description = "of the record, such as delivery")
@@ -43,7 +46,8 @@ final class EventCommands {
         @Option(
                 names = "--person",
                 paramLabel = "LOGIN",
-                description = "everything that concerned somebody, with their attempts")
+                description =
+                        "everything that concerned somebody, with their attempts; a login name, or a name or part of it")
         private String person;
 
         @Option(names = "--reference", paramLabel = "REFERENCE", description = "of an attempt")
@@ -64,7 +68,7 @@ final class EventCommands {
         @Option(names = "--policy", paramLabel = "NAME")
         private String policy;
 
-        @Option(names = "--network", paramLabel = "ADDRESS")
+        @Option(names = "--network", paramLabel = "ADDRESS", description = "or all that begin alike: 198.51.100.0/24")
         private String network;
 
         @Option(names = "--cause", paramLabel = "CAUSE", description = "why a delivery did not take effect")
@@ -79,10 +83,13 @@ final class EventCommands {
         @Option(names = "--severity", paramLabel = "SEVERITY", description = "at least info, notice, warning or alert")
         private String severity;
 
-        @Option(names = "--since", paramLabel = "TIME", description = "RFC 3339, such as 2026-11-29T08:00:00Z")
+        @Option(
+                names = "--since",
+                paramLabel = "TIME",
+                description = "2026-11-29T08:00 by this machine's clock, 2026-11-29T08:00:00Z, or a day")
         private String since;
 
-        @Option(names = "--until", paramLabel = "TIME", description = "the moment after the last")
+        @Option(names = "--until", paramLabel = "TIME", description = "the moment after the last, or the last day")
         private String until;
 
         /** Those that are named. */
@@ -103,8 +110,8 @@ final class EventCommands {
             said.put("state", state);
             said.put("message", message);
             said.put("severity", severity);
-            said.put("since", since);
-            said.put("until", until);
+            said.put("since", Times.moment(since, false));
+            said.put("until", Times.moment(until, true));
             said.values().removeIf(Objects::isNull);
             return said;
         }
@@ -175,6 +182,11 @@ final class EventCommands {
                                 new Column<>("TIME", e -> Printer.time(e.at())),
                                 new Column<>("KIND", RecordApi.Event::kind),
                                 new Column<>("REFERENCE", RecordApi.Event::reference),
+                                new Column<>(
+                                        "PERSON",
+                                        e -> e.personal()
+                                                .getOrDefault(
+                                                        "login", e.personal().get("name"))),
                                 new Column<>("WHAT HAPPENED", RecordApi.Event::sentence)));
         return Entente.DONE;
     }

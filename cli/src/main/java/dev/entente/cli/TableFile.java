@@ -85,12 +85,13 @@ final class TableFile {
         if (after != null) {
             System.err.println("Going on where it was cut off …");
         }
+        var there = after == null ? 0 : lines(part);
         try (var out = Files.newOutputStream(part, StandardOpenOption.CREATE, StandardOpenOption.APPEND)) {
             entente.api()
                     .download(
                             "/events/export?format=" + format.label() + query
                                     + (after == null ? "" : "&after=" + after),
-                            new Counting(out, expected));
+                            new Counting(out, expected, there));
         } catch (Api.Refused e) {
             if (after == null || !e.is("page-unknown")) {
                 throw e;
@@ -120,9 +121,11 @@ final class TableFile {
         private long rows;
         private long told;
 
-        private Counting(OutputStream out, RecordApi.EventCount expected) {
+        /** @param there rows that had come before */
+        private Counting(OutputStream out, RecordApi.EventCount expected, long there) {
             this.out = out;
             this.expected = expected;
+            this.rows = there;
         }
 
         @Override
@@ -170,6 +173,12 @@ final class TableFile {
         }
     }
 
+    private static long lines(Path part) throws IOException {
+        try (var lines = Files.lines(part)) {
+            return lines.count();
+        }
+    }
+
     private static String row(byte[] bytes, int from, int to) {
         return new String(bytes, from, to - from, StandardCharsets.UTF_8);
     }
@@ -208,12 +217,13 @@ final class TableFile {
                 after = page.after();
             } while (after != null);
         }
+        var sum = Checksums.beside(file);
         System.err.println((System.console() == null ? "" : "\r") + proven
                 + (proven == 1 ? " proof is in " : " proofs are in ") + file
                 + (waiting == 0
                         ? "."
                         : waiting == 1 ? "; 1 event isn't sealed yet." : "; " + waiting + " events aren't sealed yet.")
-                + " Anybody can check them: entente event check " + file);
+                + " Its checksum is in " + sum + ". Anybody can check them: entente event check " + file);
     }
 
     private static void write(BufferedWriter out, ProofFile... proofs) throws IOException {

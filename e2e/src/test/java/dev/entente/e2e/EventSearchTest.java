@@ -12,6 +12,8 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -73,7 +75,7 @@ class EventSearchTest {
         }
         assertThat(found("person=" + crew.shore() + "&reference=" + elsewhere.replace(" ", "")))
                 .isEmpty();
-        assertThat(found("person=nobody.by.this.name")).isEmpty();
+        assertThat(api.get("/events?person=nobody.by.this.name").body()).contains("urn:entente:problem:name-not-found");
         assertThat(world.entente("event", "list", "--person", crew.fleet(), "--kind", "order.done")
                         .expect(0)
                         .out())
@@ -87,6 +89,63 @@ class EventSearchTest {
                 .map(RecordApi.Event::sentence)
                 .filter(sentence -> sentence.contains(about))
                 .toList();
+    }
+
+    /** "No such event" is said only where that is so. */
+    @Test
+    void what_nothing_on_record_has_is_told_with_what_comes_nearest() {
+        var crew = world.crew();
+        var reference = recovered(crew).attempt.reference();
+        for (var unknown : List.of(
+                List.of("directory", "shor", "shore"),
+                List.of("administrator", "ingebrg", "ingeborg"),
+                List.of("policy", "pilott", "pilot"),
+                List.of("method", "email-cod", "email-code"),
+                List.of("state", "complete", "completed"),
+                List.of("message", "password-rest", "password-reset"))) {
+            var said = world.entente("event", "list", "--" + unknown.get(0), unknown.get(1))
+                    .expect(1)
+                    .err();
+            assertThat(said)
+                    .contains(
+                            "Nothing on record has the " + unknown.get(0) + " \"" + unknown.get(1) + "\"",
+                            unknown.get(2));
+        }
+        // As other commands print them, whether any has it or not.
+        for (var known : List.of("cause=used-before", "cause=USED_BEFORE", "state=blocked", "method=passkey")) {
+            assertThat(api.get("/events?" + known).statusCode()).as(known).isEqualTo(200);
+        }
+        // By the name that people are shown by, or a part of it; by several kinds, a day, and a network.
+        var name = ApiPerson.JSON
+                .readTree(api.get("/person?named=" + crew.shore()).body())
+                .path("name")
+                .asString();
+        assertThat(world.entente("event", "list", "--person", name, "--limit", "200")
+                        .expect(0)
+                        .out())
+                .contains(reference, crew.shore());
+        assertThat(world.entente("event", "list", "--person", "a").expect(1).err())
+                .contains("More than one person matches \"a\"");
+        assertThat(found("kind=attempt.started,attempt.concluded&reference=" + reference.replace(" ", "")))
+                .extracting(RecordApi.Event::kind)
+                .containsExactlyInAnyOrder("attempt.started", "attempt.concluded");
+        var today = LocalDate.ofInstant(world.now(), ZoneOffset.UTC);
+        assertThat(found("person=" + crew.shore() + "&since=" + today + "&until=" + today))
+                .isNotEmpty();
+        assertThat(found("person=" + crew.shore() + "&until=" + today.minusDays(1)))
+                .isEmpty();
+        assertThat(found("network=127.0.0.0/8&kind=attempt.started")).isNotEmpty();
+        assertThat(found("network=203.0.113.0/24&kind=attempt.started")).isEmpty();
+        assertThat(api.get("/events?network=203.0.113.0/99").body()).contains("not-a-network");
+        world.entente("stop", "method:push", "--reason", "a change").expect(0);
+        world.entente("resume", "method:push").expect(0);
+        assertThat(found("kind=changes&limit=200"))
+                .extracting(RecordApi.Event::kind)
+                .contains("stop.started")
+                .doesNotContain("page.read", "list.read");
+        assertThat(found("kind=failures&limit=200"))
+                .extracting(RecordApi.Event::severity)
+                .doesNotContain("info", "notice");
     }
 
     @Test
@@ -171,7 +230,10 @@ class EventSearchTest {
         assertThat(answer.statusCode()).isEqualTo(200);
         assertThat(answer.headers().firstValue("Content-Type").orElseThrow()).startsWith("text/csv");
         var lines = answer.body().lines().toList();
-        assertThat(lines.get(0)).isEqualTo("position,time,kind,severity,reference,what happened,facts,names,id");
+        assertThat(lines.get(0))
+                .isEqualTo(
+                        "\ufeffposition,time,kind,severity,reference,administrator,login,person,directory,steward,method,"
+                                + "policy,network,cause,state,message,what happened,facts,names,id");
         assertThat(lines.subList(1, lines.size())).isNotEmpty().allMatch(line -> line.contains("stop.started"));
         assertThat(answer.body()).contains(reason.replace("\"", "\"\""));
         // Everything there is, page after page.
@@ -201,7 +263,13 @@ class EventSearchTest {
                         workbook.toString())
                 .expect(0)
                 .out();
-        assertThat(read).startsWith("None").contains("stop.started").doesNotContain("<f>");
+        assertThat(read)
+                .startsWith("None")
+                .contains("stop.started", "<autoFilter ref=\"A1:T1\"/>")
+                // Position and time are numbers, not texts.
+                .containsPattern("<c r=\"A2\"[^>]*><v>[0-9]+</v>")
+                .containsPattern("<c r=\"B2\"[^>]*><v>[0-9.]+</v>")
+                .doesNotContain("<f>");
         Files.delete(workbook);
         world.onRecord("ingeborg exported events as xlsx.");
         assertThat(api.get("/events/export?format=doc").statusCode()).isEqualTo(422);

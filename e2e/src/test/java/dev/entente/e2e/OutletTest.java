@@ -449,7 +449,7 @@ class OutletTest {
                 .code();
         world.ententeWith("another-quay-lantern", "--profile", "outlet-two", "sign-in", "--login", "outlet-two")
                 .expect(0);
-        world.entente("approval", "rule", "weakening").expect(0);
+        world.entente("draft", "approval", "weakening").expect(0);
         try {
             assertThat(set("hook", "--kind", "webhook", "--to", address(), "--event", "stop.started")
                             .expect(0)

@@ -120,8 +120,12 @@ class EventController {
         "attempt-not-found",
         "event-kind-unknown",
         "event-part-unknown",
+        "filter-value-unknown",
+        "name-not-found",
+        "not-a-network",
         "page-unknown",
         "severity-unknown",
+        "several-people",
         "text-without-words",
         "time-unreadable"
     })
@@ -141,7 +145,11 @@ class EventController {
         "attempt-not-found",
         "event-kind-unknown",
         "event-part-unknown",
+        "filter-value-unknown",
+        "name-not-found",
+        "not-a-network",
         "severity-unknown",
+        "several-people",
         "text-without-words",
         "time-unreadable"
     })
@@ -187,10 +195,14 @@ class EventController {
         "attempt-not-found",
         "event-kind-unknown",
         "event-part-unknown",
+        "filter-value-unknown",
+        "name-not-found",
+        "not-a-network",
         "exports-busy",
         "format-unknown",
         "page-unknown",
         "severity-unknown",
+        "several-people",
         "text-without-words",
         "time-unreadable"
     })

@@ -1,16 +1,22 @@
 package dev.entente.service.audit;
 
+import dev.entente.core.audit.EventCatalogue;
 import dev.entente.service.platform.Problem;
 import dev.entente.wire.RecordApi.Event;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.io.OutputStreamWriter;
 import java.nio.charset.StandardCharsets;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.UUID;
 import java.util.concurrent.Semaphore;
+import java.util.function.Function;
+import java.util.stream.Stream;
 import org.apache.commons.csv.CSVFormat;
 import org.apache.commons.csv.CSVPrinter;
 import org.dhatim.fastexcel.Workbook;
@@ -27,8 +33,18 @@ class EventExport {
     /** A sheet has 1,048,576 rows. */
     private static final int MOST_OF_A_SHEET = 1_000_000;
 
-    private static final List<String> TITLES =
-            List.of("position", "time", "kind", "severity", "reference", "what happened", "facts", "names", "id");
+    /** What events are sought by stands in columns of their own. */
+    private static final List<String> TITLES = Stream.of(
+                    Stream.of("position", "time", "kind", "severity", "reference"),
+                    EventCatalogue.SOUGHT.stream(),
+                    Stream.of("what happened", "facts", "names", "id"))
+            .flatMap(Function.identity())
+            .toList();
+
+    private static final int POSITION = 0, TIME = 1, SAID = 5 + EventCatalogue.SOUGHT.size();
+
+    /** By which spreadsheets know UTF-8. */
+    private static final String BYTE_ORDER_MARK = "\ufeff";
 
     private final EventSearch search;
     private final EventLog events;
@@ -126,16 +142,24 @@ class EventExport {
     }
 
     private List<String> cells(Event event) {
-        return List.of(
+        var cells = new ArrayList<>(List.of(
                 event.seq() == null ? "" : event.seq().toString(),
                 event.at().toString(),
                 event.kind(),
                 event.severity(),
-                event.reference() == null ? "" : event.reference(),
+                event.reference() == null ? "" : event.reference()));
+        for (var field : EventCatalogue.SOUGHT) {
+            var value = event.data().containsKey(field)
+                    ? event.data().get(field)
+                    : event.personal().get(field);
+            cells.add(value == null ? "" : harmless(value.toString()));
+        }
+        cells.addAll(List.of(
                 harmless(event.sentence()),
                 json.writeValueAsString(event.data()),
                 json.writeValueAsString(event.personal()),
-                event.id().toString());
+                event.id().toString()));
+        return cells;
     }
 
     /**
@@ -148,8 +172,10 @@ class EventExport {
     }
 
     private void csv(EventSearch.Wanted wanted, String from, OutputStream out) throws IOException {
-        try (var printer = new CSVPrinter(new OutputStreamWriter(out, StandardCharsets.UTF_8), CSVFormat.RFC4180)) {
+        try (var writer = new OutputStreamWriter(out, StandardCharsets.UTF_8);
+                var printer = new CSVPrinter(writer, CSVFormat.RFC4180)) {
             if (from == null) {
+                writer.write(BYTE_ORDER_MARK);
                 printer.printRecord(TITLES);
             }
             each(wanted, from, Integer.MAX_VALUE, event -> printer.printRecord(cells(event)));
@@ -174,16 +200,23 @@ class EventExport {
                 sheet.value(0, column, TITLES.get(column));
                 sheet.style(0, column).bold().set();
             }
-            var widths = new double[] {10, 24, 24, 10, 18, 70, 40, 40, 38};
-            for (var column = 0; column < widths.length; column++) {
-                sheet.width(column, widths[column]);
+            for (var column = 0; column < TITLES.size(); column++) {
+                sheet.width(column, column == SAID ? 70 : column > SAID ? 40 : column == POSITION ? 10 : 20);
             }
+            sheet.setAutoFilter(0, 0, TITLES.size() - 1);
             var at = new int[] {1};
             // Where they stand: a table of all texts would grow with them.
             each(wanted, from, MOST_OF_A_SHEET, event -> {
                 var cells = cells(event);
                 for (var column = 0; column < cells.size(); column++) {
-                    sheet.inlineString(at[0], column, cells.get(column));
+                    if (column == POSITION && event.seq() != null) {
+                        sheet.value(at[0], column, event.seq());
+                    } else if (column == TIME) {
+                        sheet.value(at[0], column, LocalDateTime.ofInstant(event.at(), ZoneOffset.UTC));
+                        sheet.style(at[0], column).format("yyyy-mm-dd hh:mm:ss").set();
+                    } else {
+                        sheet.inlineString(at[0], column, cells.get(column));
+                    }
                 }
                 // Rows that are written need no memory any more.
                 if (at[0]++ % PAGE == 0) {

@@ -13,6 +13,8 @@ import dev.entente.wire.RecordApi;
 import dev.entente.wire.RecordApi.Event;
 import java.sql.Timestamp;
 import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneOffset;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -25,7 +27,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
-import java.util.function.Predicate;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
@@ -52,6 +54,10 @@ class EventSearch {
     private static final int MOST_WORDS = 8;
 
     private static final int MOST_TERMS = 60;
+    /** People whose names are told where one means several. */
+    private static final int OFFERED = 6;
+
+    private static final Pattern DAY = Pattern.compile("\\d{4}-\\d{2}-\\d{2}");
     /** Attempts of one person whose events are found. */
     private static final int ATTEMPTS = 500;
 
@@ -60,7 +66,11 @@ class EventSearch {
     private final AttemptReferences references;
     private final JsonMapper json;
 
-    EventSearch(Session database, AuditTrail trail, AttemptReferences references, JsonMapper json) {
+    private final SoughtValues values;
+
+    EventSearch(
+            Session database, AuditTrail trail, AttemptReferences references, SoughtValues values, JsonMapper json) {
+        this.values = values;
         this.json = json;
         this.database = database;
         this.trail = trail;
@@ -257,21 +267,18 @@ class EventSearch {
     }
 
     private List<List<String>> terms(Wanted wanted) {
-        var named = wanted.fields().get("kind");
-        if (named != null && EventCatalogue.find(named).isEmpty()) {
-            throw Problem.of("event-kind-unknown").with("kind", named);
-        }
         if (wanted.part() != null
-                && kinds(known -> known.part().equals(wanted.part())).isEmpty()) {
+                && SoughtValues.kinds(known -> known.part().equals(wanted.part()))
+                        .isEmpty()) {
             throw Problem.of("event-part-unknown").with("part", wanted.part());
         }
         var terms = new ArrayList<List<String>>();
-        wanted.fields().forEach((field, value) -> terms.add(List.of(EventKind.term(field, value))));
+        wanted.fields().forEach((field, value) -> terms.add(values.terms(field, value)));
         if (wanted.text() != null) {
             terms.addAll(words(wanted.text()));
         }
         if (wanted.part() != null) {
-            terms.add(kinds(kind -> kind.part().equals(wanted.part())));
+            terms.add(SoughtValues.kinds(kind -> kind.part().equals(wanted.part())));
         }
         if (wanted.severity() != null) {
             terms.add(atLeast(wanted.severity()));
@@ -287,31 +294,18 @@ class EventSearch {
         }
         return words.stream()
                 .map(word -> {
-                    var terms = new ArrayList<>(kinds(kind -> kind.mentions(word)));
+                    var terms = new ArrayList<>(SoughtValues.kinds(kind -> kind.mentions(word)));
                     var fields = new ArrayList<>(List.of(EventKind.WORD_TERM, EventKind.NAME_TERM));
                     fields.addAll(EventCatalogue.SOUGHT);
-                    terms.addAll(begunBy(fields.stream()
-                            .map(field -> EventKind.term(field, word))
-                            .toList()));
+                    terms.addAll(values.begunBy(
+                            fields.stream()
+                                    .map(field -> EventKind.term(field, word))
+                                    .toList(),
+                            MOST_TERMS));
                     // One that nothing has.
                     return terms.isEmpty() ? List.of(EventKind.term(EventKind.WORD_TERM, word)) : List.copyOf(terms);
                 })
                 .toList();
-    }
-
-    /** Terms that begin so, found one after the other by the index, however many events each has. */
-    private List<String> begunBy(List<String> beginnings) {
-        return Sql.values(database, """
-                        WITH RECURSIVE t (beginning, term) AS (
-                            SELECT b, (SELECT e.term FROM event_term e WHERE e.term >= b AND e.term < b || chr(1114111)
-                                ORDER BY e.term LIMIT 1) FROM unnest(cast(:beginnings AS text[])) AS b
-                            UNION ALL
-                            SELECT beginning, (SELECT e.term FROM event_term e WHERE e.term > t.term
-                                AND e.term < t.beginning || chr(1114111) ORDER BY e.term LIMIT 1) FROM t WHERE term IS NOT NULL)
-                        SELECT term FROM t WHERE term IS NOT NULL LIMIT :most""", String.class)
-                .setParameter("beginnings", beginnings.toArray(String[]::new))
-                .setParameter("most", MOST_TERMS)
-                .getResultList();
     }
 
     /**
@@ -357,15 +351,15 @@ class EventSearch {
 
     private Lead person(String name) {
         var own = new TreeSet<>(Set.of(EventKind.term("login", name)));
-        Sql.rows(database, """
-                        SELECT person, login_key FROM known_login
-                        WHERE person IN (SELECT person FROM known_login WHERE login_key = :key)""", Known.class)
-                .setParameter("key", name.strip().toLowerCase(Locale.ROOT))
-                .getResultStream()
-                .forEach(known -> {
-                    own.add(EventKind.term("login", known.loginKey()));
-                    own.add(EventKind.term("person", known.person().toString()));
-                });
+        var key = name.strip().toLowerCase(Locale.ROOT);
+        var known = knownBy("person IN (SELECT person FROM known_login WHERE login_key = :key)", key);
+        if (known.isEmpty() && values.begunBy(List.copyOf(own), 1).stream().noneMatch(own::contains)) {
+            known = knownBy("person = cast(:key AS uuid)", shownAs(name).toString());
+        }
+        known.forEach(one -> {
+            own.add(EventKind.term("login", one.loginKey()));
+            own.add(EventKind.term("person", one.person().toString()));
+        });
         // Event by event: joined at once, PostgreSQL may read all that there are.
         var attempts = Sql.values(database, """
                         SELECT DISTINCT e.attempt FROM unnest(cast(:terms AS text[])) AS w(term)
@@ -381,6 +375,37 @@ class EventSearch {
     }
 
     private record Known(UUID person, String loginKey) {}
+
+    private List<Known> knownBy(String condition, String key) {
+        return Sql.rows(database, "SELECT person, login_key FROM known_login WHERE " + condition, Known.class)
+                .setParameter("key", key)
+                .getResultList();
+    }
+
+    private record Shown(UUID person, String displayName) {}
+
+    /** Whom a name or a part of one means that is no name to sign in with. */
+    private UUID shownAs(String name) {
+        var found = Sql.rows(database, """
+                        SELECT person, display_name FROM known_name WHERE position(lower(:name) IN lower(display_name)) > 0
+                        ORDER BY lower(display_name) <> lower(:name), display_name LIMIT :most""", Shown.class)
+                .setParameter("name", name.strip())
+                .setParameter("most", OFFERED)
+                .getResultList();
+        var exact = found.stream()
+                .filter(one -> one.displayName().equalsIgnoreCase(name.strip()))
+                .toList();
+        if (found.isEmpty()) {
+            throw Problem.of("name-not-found").with("login", name.strip());
+        }
+        if (exact.size() != 1 && found.size() > 1) {
+            throw Problem.of("several-people")
+                    .with("text", name.strip())
+                    .with("list", found.stream().map(Shown::displayName).collect(Collectors.joining(", ")))
+                    .with("what", "");
+        }
+        return found.get(0).person();
+    }
 
     /**
      * What one look saw.
@@ -469,23 +494,24 @@ class EventSearch {
 
     private static List<String> atLeast(String severity) {
         var least = Severity.labelled(severity).orElseThrow(() -> Problem.of("severity-unknown"));
-        return kinds(kind -> kind.severity().compareTo(least) >= 0);
-    }
-
-    private static List<String> kinds(Predicate<EventKind> which) {
-        return EventCatalogue.all().stream()
-                .filter(which)
-                .map(kind -> EventKind.term("kind", kind.name()))
-                .toList();
+        return SoughtValues.kinds(kind -> kind.severity().compareTo(least) >= 0);
     }
 
     private static Problem noPage() {
         return Problem.of("page-unknown");
     }
 
+    /** A day is all of it: it begins with its first moment and is over with the first one of the next. */
+    private static Instant day(String text, boolean over) {
+        var day = LocalDate.parse(text);
+        return (over ? day.plusDays(1) : day).atStartOfDay(ZoneOffset.UTC).toInstant();
+    }
+
     private static Instant time(String name, String said, Instant otherwise) {
         try {
-            return Optional.ofNullable(said).map(Instant::parse).orElse(otherwise);
+            return Optional.ofNullable(said)
+                    .map(text -> DAY.matcher(text).matches() ? day(text, name.equals("until")) : Instant.parse(text))
+                    .orElse(otherwise);
         } catch (DateTimeParseException e) {
             throw Problem.of("time-unreadable").with("name", name);
         }
