@@ -190,6 +190,8 @@ shown entente event list --person signe.moen --limit 12
 shown entente event list --severity warning --limit 5
 RECORD=$WEEK/record.jsonl
 rm -f "$RECORD"
+# The first time the key is noted, and compared with none.
+shown entente event verify || [ $? -eq 5 ] || fail "the record should be what was sealed"
 entente event checkpoint >"$WEEK/checkpoint"
 shown entente event export "$RECORD"
 # Offline: with nothing but the file and the checkpoint that was kept.

@@ -6,9 +6,11 @@ import dev.entente.core.audit.Checkpoint;
 import dev.entente.core.audit.MerkleFrontier;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
+import java.nio.file.Files;
 import java.time.Duration;
 import java.util.HexFormat;
 import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -160,6 +162,64 @@ class RecordTest {
                 Duration.ofSeconds(15),
                 "it goes on",
                 () -> !world.query("SELECT max(size) FROM checkpoint").equals(size));
+    }
+
+    /** A leaf that was put in, an event that was changed while it waited, and a checkpoint that was signed by none. */
+    @Test
+    void a_record_that_is_not_continued_goes_on_behind_what_is_proven_and_names_what_is_not() throws IOException {
+        World.waitUntil(
+                Duration.ofSeconds(15),
+                "all events are sealed",
+                () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
+        var behind = "SET session_replication_role = replica; ";
+        assertThat(continued()).contains("there is nothing to mend");
+        var proven = world.query("SELECT max(size) FROM checkpoint WHERE size < (SELECT max(size) FROM checkpoint)");
+        world.query(behind + "UPDATE checkpoint SET statement = concat('x', statement) WHERE size > " + proven
+                + "; INSERT INTO event_leaf SELECT (SELECT max(seq) + 1 FROM event_leaf), gen_random_uuid(), leaf_hash, at"
+                + " FROM event_leaf LIMIT 1");
+        world.onStatus("The record isn't continued", true);
+        world.entente("stop", "method:push", "--reason", "while it isn't continued")
+                .expect(0);
+        world.entente("resume", "method:push").expect(0);
+        world.query(behind + "UPDATE event SET data = data || '{\"reason\": \"another\"}' WHERE id IN"
+                + " (SELECT id FROM event WHERE kind = 'stop.started' ORDER BY occurred_at DESC LIMIT 1)");
+        assertThat(continued())
+                .contains(
+                        "The first " + proven + " events are proven",
+                        "Gone: ",
+                        "Not what they were, and left unsealed: ");
+        world.kill("service");
+        world.startService();
+        world.onStatus("The record isn't continued", false);
+        World.waitUntil(
+                Duration.ofSeconds(15),
+                "all events are sealed",
+                () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
+        world.onRecord("The operator let the record go on behind ");
+        assertThat(world.verify().expect(0).out()).contains("The record is what was sealed.");
+        // Left unsealed for whoever looks into it.
+        world.query(behind + "DELETE FROM event WHERE data->>'reason' = 'another' AND kind = 'stop.started'");
+    }
+
+    private String continued() throws IOException {
+        return World.run(
+                        Map.of(
+                                "ENTENTE_DATABASE_URL",
+                                "jdbc:postgresql://127.0.0.1:" + world.pgPort + "/entente",
+                                "ENTENTE_OWNER_PASSWORD",
+                                Files.readString(world.dir.resolve("lab/postgres/owner.password"))
+                                        .strip(),
+                                "ENTENTE_SECRETS",
+                                world.dir.resolve("secrets").toString()),
+                        "java",
+                        "-XX:TieredStopAtLevel=1",
+                        "-jar",
+                        World.ROOT
+                                .resolve("service/target/program/entente-service-program.jar")
+                                .toString(),
+                        "continue-record")
+                .expect(0)
+                .out();
     }
 
     @Test

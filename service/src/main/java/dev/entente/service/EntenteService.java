@@ -19,7 +19,8 @@ public class EntenteService {
     /**
      * Without arguments, starts a node; settings come from {@code application.yaml}, files beside it and the environment.
      * With {@code migrate}, changes the database as the owner and ends; with {@code retain}, takes out of the record what is not to be
-     * kept, and ends; with {@code new-record-key}, makes the key that signs the record from the next start on, and ends.
+     * kept, and ends; with {@code new-record-key}, makes the key that signs the record from the next start on, and ends; with {@code
+     * continue-record}, lets a record go on that isn't continued, and ends.
      */
     public static void main(String[] arguments) {
         if (List.of(arguments).contains("migrate")) {
@@ -30,6 +31,9 @@ public class EntenteService {
         }
         if (List.of(arguments).contains("new-record-key")) {
             System.exit(NewRecordKey.run(System.getenv()));
+        }
+        if (List.of(arguments).contains("continue-record")) {
+            System.exit(ContinueRecord.run(System.getenv()));
         }
         // A connection that served a moment ago is not tried before it serves again.
         System.setProperty("com.zaxxer.hikari.aliveBypassWindowMs", "5000");
