@@ -265,7 +265,7 @@ class EventSearchTest {
                 .out();
         assertThat(read)
                 .startsWith("None")
-                .contains("stop.started", "<autoFilter ref=\"A1:T1\"/>")
+                .contains("stop.started", "<autoFilter ref=\"A1:T1\">")
                 // Position and time are numbers, not texts.
                 .containsPattern("<c r=\"A2\"[^>]*><v>[0-9]+</v>")
                 .containsPattern("<c r=\"B2\"[^>]*><v>[0-9.]+</v>")

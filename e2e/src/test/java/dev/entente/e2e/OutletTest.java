@@ -458,7 +458,7 @@ class OutletTest {
             world.entente("outlet", "resume", "hook", "--from", "0").expect(0);
             world.entente("outlet", "remove", "hook").expect(0);
             assertThat(outlet("hook").kinds()).containsExactly("stop.ended");
-            var waiting = world.entente("approval", "list").expect(0).out();
+            var waiting = world.entente("approval", "list").expect(1).out();
             assertThat(waiting).contains("The outlet hook is removed");
         } finally {
             world.withoutApproval();

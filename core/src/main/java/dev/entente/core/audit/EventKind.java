@@ -218,6 +218,9 @@ public record EventKind(
     /** A word in a name or a text, and one in a value that names somebody, as they stand in the terms. */
     public static final String WORD_TERM = "word", NAME_TERM = "name";
 
+    /** The field that holds what was looked for. */
+    private static final String ASKED = "asked";
+
     private static final int MOST_WORDS = 60;
 
     /**
@@ -234,7 +237,8 @@ public record EventKind(
         }
         fields.forEach((field, what) -> {
             var named = what.type() == Type.PERSONAL;
-            if (named || what.type() == Type.NAME || what.type() == Type.TEXT) {
+            // What somebody looked for isn't what happened: else each search would be found by the next one.
+            if (!field.equals(ASKED) && (named || what.type() == Type.NAME || what.type() == Type.TEXT)) {
                 var words = words(named ? personal.get(field) : data.get(field));
                 // By one word that is all of a field it is found already.
                 if (!EventCatalogue.SOUGHT.contains(field) || words.size() > 1 && !field.equals("network")) {
