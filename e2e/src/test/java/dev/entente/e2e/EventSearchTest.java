@@ -271,7 +271,7 @@ class EventSearchTest {
                 .containsPattern("<c r=\"B2\"[^>]*><v>[0-9.]+</v>")
                 .doesNotContain("<f>");
         Files.delete(workbook);
-        world.onRecord("ingeborg exported events as xlsx.");
+        world.onRecord("ingeborg exported events as xlsx by kind stop.started: ");
         assertThat(api.get("/events/export?format=doc").statusCode()).isEqualTo(422);
         assertThat(api.get("/events/export?since=yesterday").body()).contains("time-unreadable");
     }

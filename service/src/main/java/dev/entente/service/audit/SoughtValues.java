@@ -123,11 +123,12 @@ class SoughtValues {
 
     private boolean onRecord(List<String> terms) {
         return Sql.values(
-                        database,
-                        "SELECT EXISTS (SELECT FROM event_term WHERE term = ANY(cast(:terms AS text[])))",
-                        Boolean.class)
-                .setParameter("terms", terms.toArray(String[]::new))
-                .getSingleResult();
+                                database,
+                                "SELECT count(*) FROM (SELECT FROM event_term WHERE term = ANY(cast(:terms AS text[])) LIMIT 1) t",
+                                Long.class)
+                        .setParameter("terms", terms.toArray(String[]::new))
+                        .getSingleResult()
+                > 0;
     }
 
     private List<String> nearest(String field, String value) {
