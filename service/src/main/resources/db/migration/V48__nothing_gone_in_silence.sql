@@ -125,6 +125,12 @@ CREATE FUNCTION words_of(whom uuid, typed text) RETURNS text[]
         UNION SELECT 'person:' || whom WHERE whom IS NOT NULL)
 $$;
 
+-- An expression that finds one of these as words of their own; null for none.
+CREATE FUNCTION words_like(names text[]) RETURNS text LANGUAGE sql IMMUTABLE AS $$
+    SELECT '(^|[^[:alnum:]._-])(' || string_agg(regexp_replace(n, '([^[:alnum:] ])', '\\\1', 'g'), '|')
+        || ')($|[^[:alnum:]._-]|[._-]($|[^[:alnum:]]))' FROM unnest(names) AS n WHERE n <> ''
+$$;
+
 -- A request that waits already, for the same person or name.
 CREATE FUNCTION erasure_waits(whom uuid, typed text) RETURNS boolean
     LANGUAGE sql STABLE SECURITY DEFINER SET search_path = ${flyway:defaultSchema}, pg_temp AS $$
@@ -137,6 +143,7 @@ DECLARE
     wanted  erasure%ROWTYPE;
     words   text[];
     mention text;
+    typed   text;
     hold    uuid;
     gone    bigint;
     names   jsonb;
@@ -148,17 +155,20 @@ BEGIN
         RETURN 'nothing';
     END IF;
     words := words_of(wanted.person, wanted.login);
-    -- A value that says one of the names as words of their own: what was looked for, what was told about somebody.
-    mention := (SELECT '(^|[^[:alnum:]._-])(' || string_agg(regexp_replace(n, '([^[:alnum:] ])', '\\\1', 'g'), '|')
-        || ')($|[^[:alnum:]._-]|[._-]($|[^[:alnum:]]))' FROM unnest(names_of(wanted.person, wanted.login)
+    -- A value that says one of the names as words of their own: what was looked for, what was told about somebody. A name that was typed
+    -- and that no directory has counts only where it is all of the value, and what is hardly a name not at all: it could be any word.
+    mention := words_like(ARRAY(SELECT n FROM unnest(names_of(wanted.person, NULL)
             || ARRAY(SELECT lower(btrim(p.display_name)) FROM person p WHERE p.id = wanted.person AND NOT EXISTS (
                 SELECT FROM person o WHERE lower(btrim(o.display_name)) = lower(btrim(p.display_name)) AND o.id <> p.id))) AS n
-            WHERE n <> '');
+            WHERE n ~ '[[:alpha:]]' AND length(n) > 2));
+    typed := words_like(names_of(wanted.person, wanted.login));
     CREATE TEMP TABLE concerned ON COMMIT DROP AS
         SELECT c.id, c.at, c.class, NULL::text AS name FROM concerned_events(words) c;
     -- Of all other events the values alone that say the name.
     INSERT INTO concerned SELECT e.id, e.occurred_at, e.retention_class, p.name FROM event_personal p JOIN event e ON e.id = p.event
-        WHERE p.name NOT IN ('administrator', 'approver', 'author') AND lower(p.value) ~ mention
+        WHERE p.name NOT IN ('administrator', 'approver', 'author', 'network', 'recipient')
+            AND (lower(p.value) ~ mention OR lower(p.value) = ANY (names_of(wanted.person, wanted.login))
+                OR p.name = 'asked' AND lower(p.value) ~ typed)
             AND NOT EXISTS (SELECT FROM concerned c WHERE c.id = p.event);
     IF EXISTS (SELECT FROM concerned c JOIN event_pending w ON w.event = c.id) THEN
         DROP TABLE concerned;
@@ -189,7 +199,7 @@ BEGIN
     UPDATE legal_hold SET login = NULL, person = NULL, terms = '{}'
         WHERE lifted_at IS NOT NULL AND (person = wanted.person OR words_of(person, login) && words);
     DELETE FROM saved_search WHERE lower(filters ->> 'person') = ANY (SELECT substring(w FROM 7) FROM unnest(words) w
-        WHERE w LIKE 'login:%') OR lower(filters ->> 'text') ~ mention;
+        WHERE w LIKE 'login:%') OR coalesce(lower(filters ->> 'text') ~ mention, false);
     UPDATE erasure SET done_at = entente_time(), told_at = entente_time(), held_by = NULL, login = NULL, terms = '{}',
         values_gone = gone, events = (SELECT count(DISTINCT id) FROM concerned), first_at = (SELECT min(at) FROM concerned),
         last_at = (SELECT max(at) FROM concerned) WHERE id = request RETURNING * INTO wanted;
@@ -263,5 +273,5 @@ END
 $$;
 
 REVOKE EXECUTE ON FUNCTION record_gives_only, listed_positions, positions_listed, record_event, record_gone_by, list_of, names_of,
-    words_of, erasure_waits, lift_hold FROM PUBLIC;
+    words_of, words_like, erasure_waits, lift_hold FROM PUBLIC;
 GRANT EXECUTE ON FUNCTION erasure_waits, lift_hold TO ${runningRole};
