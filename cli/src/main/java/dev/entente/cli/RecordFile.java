@@ -7,7 +7,6 @@ import dev.entente.core.audit.RecordReader;
 import dev.entente.core.audit.RecordVerifier;
 import dev.entente.core.audit.RecordVerifier.Kept;
 import dev.entente.core.audit.RecordVerifier.Verdict;
-import dev.entente.core.audit.RecordVerifier.Weighed;
 import dev.entente.core.audit.SignedCheckpoint;
 import dev.entente.core.seal.EcKey;
 import dev.entente.core.seal.InvalidDocument;
@@ -23,7 +22,6 @@ import java.nio.file.StandardOpenOption;
 import java.util.ArrayDeque;
 import java.util.List;
 import java.util.Optional;
-import java.util.Queue;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
 import java.util.function.Consumer;
@@ -275,7 +273,7 @@ final class RecordFile {
         var last = parts(0, first, (at, part) -> {
             var weighed = new ArrayDeque<>(
                     part.events().parallelStream().map(RecordVerifier::weigh).toList());
-            lines(part, line -> take(verifier, line, weighed));
+            lines(part, line -> verifier.line(line, line.event() == null ? null : weighed.remove()));
             progress(verifier.read(), part.size());
         });
         var compared = compared(expected, verifier::signedBy, first.key());
@@ -284,18 +282,6 @@ final class RecordFile {
                 last.waiting(),
                 first.key().thumbprint(),
                 compared);
-    }
-
-    private static void take(RecordVerifier verifier, RecordLine line, Queue<Weighed> weighed) {
-        if (line.event() != null) {
-            verifier.event(weighed.remove());
-        } else if (line.gone() != null) {
-            verifier.gone(line.gone());
-        } else if (line.checkpoint() != null) {
-            verifier.checkpoint(line.checkpoint());
-        } else if (line.keyChange() != null) {
-            verifier.keyChange(line.keyChange());
-        }
     }
 
     private static Verified file(Path file, Optional<String> expected, List<Kept> kept) throws IOException {

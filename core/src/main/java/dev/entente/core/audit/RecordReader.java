@@ -133,16 +133,10 @@ public final class RecordReader {
             verifier.unreadable("Line " + taken.number() + " can't be read: " + taken.why() + ".");
         } else if (line.record() != null) {
             verifier.unreadable("Line " + taken.number() + " begins a second record.");
-        } else if (line.event() != null) {
-            verifier.event(taken.weighed());
-        } else if (line.gone() != null) {
-            verifier.gone(line.gone());
-        } else if (line.checkpoint() != null) {
-            verifier.checkpoint(line.checkpoint());
-        } else if (line.keyChange() != null) {
-            verifier.keyChange(line.keyChange());
-        } else {
+        } else if (line.end() != null) {
             end = line.end();
+        } else {
+            verifier.line(line, taken.weighed());
         }
     }
 }

@@ -240,6 +240,23 @@ public final class RecordVerifier {
         compareWithKept();
     }
 
+    /**
+     * What a line holds, but for what a file begins and ends with.
+     *
+     * @param weighed its event; null if it holds none
+     */
+    public void line(RecordLine line, @OrNull Weighed weighed) {
+        if (weighed != null) {
+            event(weighed);
+        } else if (line.gone() != null) {
+            gone(line.gone());
+        } else if (line.checkpoint() != null) {
+            checkpoint(line.checkpoint());
+        } else if (line.keyChange() != null) {
+            keyChange(line.keyChange());
+        }
+    }
+
     /** A line that is none stands where an event should. */
     void unreadable(String what) {
         listGiven();

@@ -272,7 +272,7 @@ public final class ConfigurationReader {
                         root.values().get("message"),
                         "/message",
                         "there is no message \"" + named.get() + "\""
-                                + YamlDocument.suggestion(
+                                + Nearest.suggestion(
                                         named.get(),
                                         Arrays.stream(Message.values())
                                                 .map(Message::label)
@@ -351,7 +351,7 @@ public final class ConfigurationReader {
                                 root.values().get(part),
                                 "/" + part + "/" + language,
                                 "{" + place + "} is not known in this message"
-                                        + YamlDocument.suggestion(place, message.placeholders()));
+                                        + Nearest.suggestion(place, message.placeholders()));
                     }
                 });
     }
@@ -507,7 +507,7 @@ public final class ConfigurationReader {
                 document.problem(
                         item.node(),
                         item.pointer(),
-                        "there is no policy \"" + name + "\"" + YamlDocument.suggestion(name, policies));
+                        "there is no policy \"" + name + "\"" + Nearest.suggestion(name, policies));
             } else if (order.contains(name)) {
                 document.problem(item.node(), item.pointer(), "\"" + name + "\" is listed twice");
             }

@@ -349,9 +349,7 @@ final class PolicyReader {
                     .map(Action::label)
                     .toList();
             document.problem(
-                    item.node(),
-                    item.pointer(),
-                    "there is no action \"" + text + "\"" + YamlDocument.suggestion(text, all));
+                    item.node(), item.pointer(), "there is no action \"" + text + "\"" + Nearest.suggestion(text, all));
         } else if (!action.get().available()) {
             document.problem(
                     item.node(),
@@ -388,7 +386,7 @@ final class PolicyReader {
                     item.node(),
                     item.pointer(),
                     "no one can be told about \"" + text + "\""
-                            + YamlDocument.suggestion(
+                            + Nearest.suggestion(
                                     text,
                                     Arrays.stream(Occasion.values())
                                             .map(Occasion::label)
@@ -406,7 +404,7 @@ final class PolicyReader {
                             item.node(),
                             item.pointer(),
                             "administrators can't be told about \"" + text + "\""
-                                    + YamlDocument.suggestion(text, List.of(Policy.PRIVILEGED_RESET)));
+                                    + Nearest.suggestion(text, List.of(Policy.PRIVILEGED_RESET)));
                 }
             }
             return !items.isEmpty();
@@ -490,7 +488,7 @@ final class PolicyReader {
                 document.problem(
                         item.node(),
                         item.pointer(),
-                        "there is no method \"" + text + "\"" + YamlDocument.suggestion(text, all));
+                        "there is no method \"" + text + "\"" + Nearest.suggestion(text, all));
             } else if (method.isPresent() && named.contains(method.get())) {
                 document.problem(item.node(), item.pointer(), "\"" + text + "\" appears twice; write it once");
             }
@@ -505,7 +503,7 @@ final class PolicyReader {
                 document.problem(
                         in.values().get(name),
                         in.pointer() + "/" + name,
-                        "there is no " + noun + " \"" + text + "\"" + YamlDocument.suggestion(text, names));
+                        "there is no " + noun + " \"" + text + "\"" + Nearest.suggestion(text, names));
             }
             return names.contains(text);
         });
@@ -522,8 +520,7 @@ final class PolicyReader {
                     document.problem(
                             item.node(),
                             item.pointer(),
-                            "there is no directory \"" + text + "\""
-                                    + YamlDocument.suggestion(text, lists.directories()));
+                            "there is no directory \"" + text + "\"" + Nearest.suggestion(text, lists.directories()));
                 }
                 names.add(text);
             }

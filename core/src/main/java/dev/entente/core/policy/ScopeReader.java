@@ -226,7 +226,7 @@ final class ScopeReader {
                                 use.node(),
                                 use.pointer(),
                                 "there is no scope \"" + use.scope() + "\""
-                                        + YamlDocument.suggestion(use.scope(), scopes.keySet()));
+                                        + Nearest.suggestion(use.scope(), scopes.keySet()));
             }
             uses.computeIfAbsent(use.inScope(), s -> new LinkedHashSet<>()).add(use.scope());
         }

@@ -101,17 +101,17 @@ public interface Surroundings {
         }
         if (leaf instanceof Where where && !reads(where.attribute())) {
             missing.add("no directory is read for the attribute \"" + where.attribute() + "\""
-                    + YamlDocument.suggestion(where.attribute(), attributes())
+                    + Nearest.suggestion(where.attribute(), attributes())
                     + "; to have it read: entente directory change NAME --attributes");
         } else if (leaf instanceof InGroup in && !group(in.key())) {
-            missing.add("there is no group \"" + in.group() + "\"" + YamlDocument.suggestion(in.group(), groups()));
+            missing.add("there is no group \"" + in.group() + "\"" + Nearest.suggestion(in.group(), groups()));
         } else if (leaf instanceof InOu in && !ou(in.key())) {
-            missing.add("there is no OU \"" + in.ou() + "\"" + YamlDocument.suggestion(in.ou(), ous()));
+            missing.add("there is no OU \"" + in.ou() + "\"" + Nearest.suggestion(in.ou(), ous()));
         } else if (leaf instanceof Named named) {
             named.logins().stream()
                     .filter(l -> !login(l.toLowerCase(Locale.ROOT)))
-                    .forEach(l -> missing.add(
-                            "nobody signs in as \"" + l + "\"" + YamlDocument.suggestion(l, loginsLike(l))));
+                    .forEach(l ->
+                            missing.add("nobody signs in as \"" + l + "\"" + Nearest.suggestion(l, loginsLike(l))));
         }
         return missing;
     }

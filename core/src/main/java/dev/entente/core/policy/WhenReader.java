@@ -44,8 +44,7 @@ final class WhenReader {
             var name = text.substring(text.indexOf(' ') + 1).strip();
             var network = networks.get(name);
             if (network == null) {
-                return Read.wrong(
-                        "there is no network \"" + name + "\"" + YamlDocument.suggestion(name, networks.keySet()));
+                return Read.wrong("there is no network \"" + name + "\"" + Nearest.suggestion(name, networks.keySet()));
             }
             return Read.of(text.startsWith("outside ") ? new When.Outside(network) : new When.Inside(network));
         }

@@ -3,14 +3,12 @@ package dev.entente.core.policy;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collection;
-import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.regex.Pattern;
-import java.util.stream.Collectors;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
 import org.snakeyaml.engine.v2.exceptions.Mark;
@@ -23,8 +21,6 @@ import org.snakeyaml.engine.v2.nodes.SequenceNode;
 
 /** One YAML file while it is read: values with their places, and every problem instead of the first. */
 final class YamlDocument {
-    private static final int MOST_NAMED = 12;
-    private static final int FEW_NAMED = 3;
 
     private static final int MAX_LENGTH = 256 * 1024;
     private static final Pattern RATE = Pattern.compile("([1-9][0-9]{0,3}) per ([1-9][0-9]{0,3})([mhd])");
@@ -101,7 +97,7 @@ final class YamlDocument {
                 problem(
                         tuple.getKeyNode(),
                         where,
-                        "\"" + name + "\" isn't a known setting here" + suggestion(name, names));
+                        "\"" + name + "\" isn't a known setting here" + Nearest.suggestion(name, names));
             } else if (values.put(name, tuple.getValueNode()) != null) {
                 problem(tuple.getKeyNode(), where, "\"" + name + "\" appears twice; write it once");
             }
@@ -258,47 +254,7 @@ final class YamlDocument {
                 message));
     }
 
-    /** "; did you mean …" with the nearest name, or the names there are. */
-    static String suggestion(String wrong, Collection<String> names) {
-        if (names.isEmpty()) {
-            return "; there are none";
-        }
-        var nearest = names.stream()
-                .min((a, b) -> Integer.compare(distance(wrong, a), distance(wrong, b)))
-                .orElseThrow();
-        if (distance(wrong, nearest) <= Math.max(2, wrong.length() / 3)) {
-            return "; did you mean \"" + nearest + "\"?";
-        }
-        return names.size() <= MOST_NAMED
-                ? "; possible are " + String.join(", ", names.stream().sorted().toList())
-                : "; the nearest are "
-                        + names.stream()
-                                .sorted(Comparator.comparingInt(name -> distance(wrong, name)))
-                                .limit(FEW_NAMED)
-                                .map(name -> "\"" + name + "\"")
-                                .collect(Collectors.joining(", "));
-    }
-
     private static String first(Collection<String> names) {
         return names.stream().findFirst().orElse("name");
-    }
-
-    /** Levenshtein's distance. */
-    private static int distance(String a, String b) {
-        var row = new int[b.length() + 1];
-        for (var j = 0; j <= b.length(); j++) {
-            row[j] = j;
-        }
-        for (var i = 1; i <= a.length(); i++) {
-            var diagonal = row[0];
-            row[0] = i;
-            for (var j = 1; j <= b.length(); j++) {
-                var above = row[j];
-                row[j] = Math.min(
-                        Math.min(above, row[j - 1]) + 1, diagonal + (a.charAt(i - 1) == b.charAt(j - 1) ? 0 : 1));
-                diagonal = above;
-            }
-        }
-        return row[b.length()];
     }
 }

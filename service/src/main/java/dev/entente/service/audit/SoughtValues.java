@@ -7,6 +7,7 @@ import dev.entente.core.audit.EventKind;
 import dev.entente.core.audit.EventKind.Retention;
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.core.policy.Message;
+import dev.entente.core.policy.Nearest;
 import dev.entente.core.verify.Method;
 import dev.entente.service.platform.Problem;
 import dev.entente.service.platform.Sql;
@@ -15,7 +16,6 @@ import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Set;
@@ -32,8 +32,6 @@ import org.springframework.stereotype.Component;
 class SoughtValues {
     /** Values of one field that are looked through for those that come near. */
     private static final int MOST = 2_000;
-
-    private static final int NEAREST = 4;
 
     /** Kinds that stand for several: what went wrong, and what administrators changed. */
     private static final String FAILURES = "failures", CHANGES = "changes";
@@ -101,7 +99,7 @@ class SoughtValues {
             throw Problem.of("filter-value-unknown")
                     .with("filter", field)
                     .with("value", value)
-                    .with("nearest", String.join(", ", nearest(field, value)));
+                    .with("nearest", nearest(field, value));
         }
         return terms;
     }
@@ -131,34 +129,13 @@ class SoughtValues {
                 > 0;
     }
 
-    private List<String> nearest(String field, String value) {
-        var sought = value.strip().toLowerCase(Locale.ROOT);
-        return begunBy(List.of(field + ":"), MOST).stream()
+    private String nearest(String field, String value) {
+        var there = begunBy(List.of(field + ":"), MOST).stream()
                 .map(term -> term.substring(field.length() + 1))
                 .map(one -> field.equals("cause") ? one.replace('_', '-') : one)
-                .sorted(Comparator.comparingInt(one -> distance(one, sought)))
-                .limit(NEAREST)
                 .toList();
-    }
-
-    /** How many letters have to be put in, left out or changed. */
-    private static int distance(String one, String other) {
-        var row = new int[other.length() + 1];
-        for (var j = 0; j <= other.length(); j++) {
-            row[j] = j;
-        }
-        for (var i = 1; i <= one.length(); i++) {
-            var corner = row[0];
-            row[0] = i;
-            for (var j = 1; j <= other.length(); j++) {
-                var above = row[j];
-                row[j] = one.charAt(i - 1) == other.charAt(j - 1)
-                        ? corner
-                        : 1 + Math.min(corner, Math.min(above, row[j - 1]));
-                corner = above;
-            }
-        }
-        return row[other.length()];
+        var said = Nearest.suggestion(value.strip().toLowerCase(Locale.ROOT), there);
+        return said.endsWith("?") ? said : said + ".";
     }
 
     /** Addresses on record that begin with these bits (RFC 4632, RFC 4291 section 2.3). */
