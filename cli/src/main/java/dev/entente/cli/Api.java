@@ -3,6 +3,7 @@ package dev.entente.cli;
 import dev.entente.wire.AccessApi;
 import dev.entente.wire.ConnectionTrouble;
 import dev.entente.wire.Page;
+import dev.entente.wire.PeopleApi;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
@@ -73,6 +74,13 @@ final class Api {
 
     <T> T get(String path, JavaType type) {
         return JSON.readValue(call("GET", path, null), type);
+    }
+
+    /** The id of the one person whom a login name, an id or a part of a name means. */
+    String whose(String person) {
+        return get("/person?named=" + encoded(person), PeopleApi.Person.class)
+                .id()
+                .toString();
     }
 
     /** Null if the answer has no body. */

@@ -27,16 +27,26 @@ final class AttemptCommands {
                             names = "--made-up",
                             description = "only those for names that don't exist; otherwise they are left out")
                     boolean madeUp,
+            @Option(names = "--person", paramLabel = "PERSON", description = "login name, id or part of the name")
+                    String person,
+            @Option(names = "--since", paramLabel = "TIME", description = "2026-11-29T08:00, or a day") String since,
+            @Option(names = "--until", paramLabel = "TIME", description = "the moment after the last, or the last day")
+                    String until,
             @Option(names = "--limit", defaultValue = "20", description = "at most this many (${DEFAULT-VALUE})")
                     Limit limit) {
         var attempts = limit.of(
                 entente.api(),
-                "/attempts?" + (state == null ? "" : "&state=" + Api.encoded(state)) + (madeUp ? "&madeUp=true" : ""),
+                "/attempts?" + (state == null ? "" : "&state=" + Api.encoded(state)) + (madeUp ? "&madeUp=true" : "")
+                        + (person == null ? "" : "&person=" + entente.api().whose(person))
+                        + (since == null ? "" : "&since=" + Times.moment(since, false))
+                        + (until == null ? "" : "&until=" + Times.moment(until, true)),
                 AttemptApi.AttemptRow.class);
         entente.printer()
                 .list(
                         attempts,
-                        state == null ? "No attempt yet." : "No attempt matches.",
+                        state == null && person == null && since == null && until == null
+                                ? "No attempt yet."
+                                : "No attempt matches.",
                         List.of(
                                 new Column<>("REFERENCE", AttemptApi.AttemptRow::reference),
                                 new Column<>("STARTED", a -> Printer.time(a.createdAt())),

@@ -2,7 +2,6 @@ package dev.entente.cli;
 
 import dev.entente.cli.Printer.Column;
 import dev.entente.wire.NotificationApi;
-import dev.entente.wire.PeopleApi;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -31,14 +30,19 @@ final class NotificationCommands {
                     String person,
             @Option(names = "--reference", paramLabel = "REFERENCE", description = "of the attempt it is about")
                     String reference,
+            @Option(names = "--since", paramLabel = "TIME", description = "2026-11-29T08:00, or a day") String since,
+            @Option(names = "--until", paramLabel = "TIME", description = "the moment after the last, or the last day")
+                    String until,
             @Option(names = "--limit", defaultValue = "50", description = "at most so many; ${DEFAULT-VALUE}")
                     Limit limit) {
         var filters = new ArrayList<String>();
         add(filters, "state", state);
         add(filters, "kind", kind);
         add(filters, "channel", channel);
-        add(filters, "person", person == null ? null : whose(person));
+        add(filters, "person", person == null ? null : entente.api().whose(person));
         add(filters, "reference", reference);
+        add(filters, "since", Times.moment(since, false));
+        add(filters, "until", Times.moment(until, true));
         var found = limit.of(
                 entente.api(), "/notifications?" + String.join("&", filters), NotificationApi.Notification.class);
         entente.printer()
@@ -69,13 +73,6 @@ final class NotificationCommands {
         return one.state()
                 + (one.arrival() == null ? "" : ", " + one.arrival())
                 + (one.why() == null ? "" : ": " + one.why());
-    }
-
-    private String whose(String person) {
-        return entente.api()
-                .get("/person?named=" + Api.encoded(person), PeopleApi.Person.class)
-                .id()
-                .toString();
     }
 
     @Command(name = "show", description = "One message, what became of it, and what it says while that is kept.")

@@ -134,6 +134,30 @@ class EventSearchTest {
                 .isNotEmpty();
         assertThat(found("person=" + crew.shore() + "&until=" + today.minusDays(1)))
                 .isEmpty();
+        for (var list : List.of("attempt", "notification")) {
+            assertThat(world.entente(
+                                    list,
+                                    "list",
+                                    "--person",
+                                    crew.shore(),
+                                    "--since",
+                                    today.toString(),
+                                    "--until",
+                                    today.toString())
+                            .expect(0)
+                            .out())
+                    .contains(reference);
+            assertThat(world.entente(
+                                    list,
+                                    "list",
+                                    "--person",
+                                    crew.shore(),
+                                    "--until",
+                                    today.minusDays(1).toString())
+                            .expect(0)
+                            .out())
+                    .isEmpty();
+        }
         assertThat(found("network=127.0.0.0/8&kind=attempt.started")).isNotEmpty();
         assertThat(found("network=203.0.113.0/24&kind=attempt.started")).isEmpty();
         assertThat(api.get("/events?network=203.0.113.0/99").body()).contains("not-a-network");

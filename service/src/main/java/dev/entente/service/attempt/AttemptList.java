@@ -47,15 +47,21 @@ public class AttemptList {
      * Newest first; {@code after} is the reference of the last of the page before.
      *
      * @param madeUp those for names that don't exist, instead of all others
+     * @param since the first moment; null for none
+     * @param until the moment after the last; null for none
      */
-    public List<AttemptApi.AttemptRow> list(String state, UUID person, boolean madeUp, String after, int limit) {
-        var before = after == null ? Instant.ofEpochSecond(4_000_000_000L) : find(after).createdAt;
+    public List<AttemptApi.AttemptRow> list(
+            String state, UUID person, boolean madeUp, Instant since, Instant until, String after, int limit) {
+        var end = until == null ? Instant.ofEpochSecond(4_000_000_000L) : until;
+        var page = after == null ? end : find(after).createdAt;
+        var before = page.isBefore(end) ? page : end;
         var rows = database.createQuery(
-                        "FROM AttemptRow WHERE createdAt < :before AND (:state IS NULL OR state = :state)"
+                        "FROM AttemptRow WHERE createdAt < :before AND createdAt >= :since AND (:state IS NULL OR state = :state)"
                                 + " AND (:person IS NULL OR person = :person) AND person IS "
                                 + (madeUp ? "NULL" : "NOT NULL") + " ORDER BY createdAt DESC",
                         AttemptRow.class)
                 .setParameter("before", before)
+                .setParameter("since", since == null ? Instant.EPOCH : since)
                 .setParameter("state", state(state))
                 .setParameter("person", person)
                 .setMaxResults(limit)

@@ -11,6 +11,7 @@ import dev.entente.service.platform.Unconfirmed;
 import dev.entente.wire.NotificationApi;
 import dev.entente.wire.OneOf;
 import dev.entente.wire.Page;
+import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
 import java.util.UUID;
@@ -52,6 +53,8 @@ class NotificationController {
             @RequestParam(required = false) @OneOf(Channel.class) String channel,
             @RequestParam(required = false) UUID person,
             @RequestParam(required = false) String reference,
+            @RequestParam(required = false) Instant since,
+            @RequestParam(required = false) Instant until,
             @RequestParam(required = false) UUID after,
             @RequestParam(defaultValue = "50") int limit) {
         known("state", state, STATES);
@@ -66,7 +69,7 @@ class NotificationController {
                         .map(Reference::digits)
                         .orElseThrow(() -> Problem.of("not-a-reference/filter").with("reference", reference));
         var size = Math.max(1, Math.min(limit, MOST));
-        var rows = outbox.list(new Outbox.Filter(state, kind, channel, person, digits), after, size + 1);
+        var rows = outbox.list(new Outbox.Filter(state, kind, channel, person, digits, since, until), after, size + 1);
         var items = rows.stream().limit(size).toList();
         return new Page<>(items, rows.size() > size ? items.get(size - 1).id().toString() : null);
     }

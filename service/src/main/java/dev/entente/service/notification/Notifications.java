@@ -311,7 +311,7 @@ public class Notifications {
      */
     @Transactional(readOnly = true)
     public List<NotificationApi.Notification> about(String reference) {
-        var found = new ArrayList<>(outbox.list(new Outbox.Filter(null, null, null, null, reference), null, MOST_TOLD));
+        var found = new ArrayList<>(outbox.list(Outbox.Filter.of(reference), null, MOST_TOLD));
         Collections.reverse(found);
         return found;
     }

@@ -230,8 +230,16 @@ class Outbox {
      * What a list of messages is narrowed down to; null for whatever.
      *
      * @param reference ten digits
+     * @param since the first moment
+     * @param until the moment after the last
      */
-    record Filter(String state, String kind, String channel, UUID person, String reference) {}
+    record Filter(
+            String state, String kind, String channel, UUID person, String reference, Instant since, Instant until) {
+        /** Everything about an attempt. */
+        static Filter of(String reference) {
+            return new Filter(null, null, null, null, reference, null, null);
+        }
+    }
 
     /** Messages, newest first. */
     @Transactional(readOnly = true)
@@ -242,6 +250,7 @@ class Outbox {
                             AND (cast(:channel AS text) IS NULL OR channel = :channel)
                             AND (cast(:person AS uuid) IS NULL OR person = :person)
                             AND (cast(:reference AS text) IS NULL OR reference = :reference)
+                            AND created_at >= :since AND created_at < :until
                             AND (cast(:after AS uuid) IS NULL OR (created_at, id) <
                                 (SELECT created_at, id FROM notification WHERE id = :after))
                         ORDER BY created_at DESC, id DESC LIMIT :limit""", Listed.class)
@@ -250,6 +259,8 @@ class Outbox {
                 .setParameter("channel", filter.channel())
                 .setParameter("person", filter.person())
                 .setParameter("reference", filter.reference())
+                .setParameter("since", filter.since() == null ? Instant.EPOCH : filter.since())
+                .setParameter("until", filter.until() == null ? Instant.ofEpochSecond(4_000_000_000L) : filter.until())
                 .setParameter("after", after)
                 .setParameter("kept", clock.instant().minus(KEPT))
                 .setParameter("limit", limit)

@@ -26,6 +26,7 @@ import dev.entente.wire.OneOf;
 import dev.entente.wire.Page;
 import dev.entente.wire.RecordApi;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Comparator;
 import java.util.List;
@@ -215,10 +216,12 @@ class OverviewController {
             @RequestParam(required = false) @OneOf(AttemptState.class) String state,
             @RequestParam(required = false) UUID person,
             @RequestParam(defaultValue = "false") boolean madeUp,
+            @RequestParam(required = false) Instant since,
+            @RequestParam(required = false) Instant until,
             @RequestParam(required = false) String after,
             @RequestParam(defaultValue = "50") int limit) {
         var size = Math.max(1, Math.min(limit, 200));
-        var rows = attempts.list(state, person, madeUp, after, size + 1);
+        var rows = attempts.list(state, person, madeUp, since, until, after, size + 1);
         var items = rows.stream().limit(size).toList();
         return new Page<>(items, rows.size() > size ? items.get(size - 1).reference() : null);
     }

@@ -33,8 +33,9 @@ class EventKindsTest {
             }
         }
         // By functions of the database.
-        try (var files = Files.walk(Path.of("src/main/resources/db/migration"))) {
-            for (var file : files.filter(f -> f.toString().endsWith(".sql")).toList()) {
+        try (var files = Files.walk(Path.of("src/main"))) {
+            for (var file :
+                    files.filter(f -> f.toString().matches(".*\\.(sql|java)")).toList()) {
                 var found = BY_FUNCTION.matcher(Files.readString(file));
                 while (found.find()) {
                     named.add(found.group(1));
