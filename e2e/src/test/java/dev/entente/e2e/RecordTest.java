@@ -178,11 +178,10 @@ class RecordTest {
                 + "; INSERT INTO event_leaf SELECT (SELECT max(seq) + 1 FROM event_leaf), gen_random_uuid(), leaf_hash, at"
                 + " FROM event_leaf LIMIT 1");
         world.onStatus("The record isn't continued", true);
-        world.entente("stop", "method:push", "--reason", "while it isn't continued")
-                .expect(0);
+        world.entente("stop", "method:push", "--reason", "not continued").expect(0);
         world.entente("resume", "method:push").expect(0);
         world.query(behind + "UPDATE event SET data = data || '{\"reason\": \"another\"}' WHERE id IN"
-                + " (SELECT id FROM event WHERE kind = 'stop.started' ORDER BY occurred_at DESC LIMIT 1)");
+                + " (SELECT id FROM event WHERE kind = 'stop.started' AND data->>'reason' = 'not continued')");
         assertThat(continued())
                 .contains(
                         "The first " + proven + " events are proven",
