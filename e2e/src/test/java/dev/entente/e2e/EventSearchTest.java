@@ -266,6 +266,11 @@ class EventSearchTest {
         assertThat(sealed).isPositive();
         assertThat(all).isGreaterThanOrEqualTo(sealed);
 
+        // Only what is sealed has a position.
+        Installation.waitUntil(
+                Duration.ofSeconds(30),
+                "everything is sealed",
+                () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
         var workbook = Files.createTempFile("events", ".xlsx");
         Installation.run(
                         Map.of(),
