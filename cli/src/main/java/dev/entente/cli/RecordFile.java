@@ -219,7 +219,10 @@ final class RecordFile {
         count("Waiting to be sealed, and not looked at", verified.waiting() == null ? 0 : verified.waiting());
         System.out.println(
                 kept
-                        ? "Compared with " + verdict.kept() + " checkpoints that were kept."
+                        ? "Compared with "
+                                + (verdict.kept() == 1
+                                        ? "1 checkpoint that was kept."
+                                        : verdict.kept() + " checkpoints that were kept.")
                         : "Not compared with a checkpoint that was kept: an older state of the record would look the same.");
         System.out.println("The key is " + verified.key()
                 + (verified.keyCompared()

@@ -54,7 +54,7 @@ class RecordProofTest {
         assertThat(world.verify(file.toString(), "--kept", kept.toString())
                         .expect(0)
                         .out())
-                .contains("Compared with 1 checkpoints that were kept.", "The record is what was sealed.");
+                .contains("Compared with 1 checkpoint that was kept.", "The record is what was sealed.");
         // Somebody who knows no key learns whose it says that it is.
         var stranger = Installation.run(
                 Map.of("ENTENTE_HOME", folder.resolve("nobody").toString()),
