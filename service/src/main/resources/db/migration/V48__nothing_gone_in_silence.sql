@@ -76,7 +76,7 @@ CREATE FUNCTION list_of(events int8multirange, by_name jsonb) RETURNS text LANGU
             FROM jsonb_each(by_name) AS n), ''))
 $$;
 
--- What was gone when this began: how it went, nobody can say any more, and from here on whatever else is missing was removed.
+-- Accounts once for everything that was missing before lists existed. Why it is missing can no longer be determined.
 DO $$
 DECLARE
     events int8multirange;
@@ -111,7 +111,7 @@ ALTER TABLE erasure ALTER COLUMN terms SET DEFAULT '{}';
 ALTER TABLE legal_hold ALTER COLUMN terms SET DEFAULT '{}';
 DROP FUNCTION words_of(uuid, text[]);
 
--- The names of somebody, now and as they were typed. One that means somebody else as well is left out: theirs would go, too.
+-- The names of a person: those in directories and the one that was typed, without names that another person has too.
 CREATE FUNCTION names_of(whom uuid, typed text) RETURNS text[]
     LANGUAGE sql STABLE SET search_path = ${flyway:defaultSchema}, pg_temp AS $$
     SELECT ARRAY(SELECT DISTINCT n.name FROM (
@@ -148,15 +148,15 @@ DECLARE
     gone    bigint;
     names   jsonb;
 BEGIN
-    -- Nobody places a hold meanwhile.
+    -- Keeps new holds out meanwhile.
     LOCK TABLE legal_hold IN SHARE MODE;
     SELECT * INTO wanted FROM erasure WHERE id = request AND done_at IS NULL FOR UPDATE;
     IF NOT FOUND THEN
         RETURN 'nothing';
     END IF;
     words := words_of(wanted.person, wanted.login);
-    -- A value that says one of the names as words of their own: what was looked for, what was told about somebody. A name that was typed
-    -- and that no directory has counts only where it is all of the value, and what is hardly a name not at all: it could be any word.
+    -- Values that contain one of the names as whole words, such as searches and alerts. A typed name that no directory has must be the
+    -- whole value, and very short names are ignored, because they could be any word.
     mention := words_like(ARRAY(SELECT n FROM unnest(names_of(wanted.person, NULL)
             || ARRAY(SELECT lower(btrim(p.display_name)) FROM person p WHERE p.id = wanted.person AND NOT EXISTS (
                 SELECT FROM person o WHERE lower(btrim(o.display_name)) = lower(btrim(p.display_name)) AND o.id <> p.id))) AS n
@@ -239,7 +239,7 @@ BEGIN
     END IF;
     EXECUTE format('SELECT count(*), coalesce(range_agg(int8range(l.seq, l.seq + 1)), ''{}'') FROM %I e'
         || ' LEFT JOIN event_leaf l ON l.event = e.id', part) INTO many, places;
-    -- Events that told of what was gone go as well: what they told is told by this one.
+    -- Lists of the events being cut are repeated in the list of this cut.
     EXECUTE format('SELECT coalesce(range_agg(r), ''{}'') FROM record_gone g JOIN %I e ON e.id = g.event,'
         || ' unnest(positions_listed(g.list::jsonb -> ''events'')) AS r', part) INTO before;
     EXECUTE format('SELECT coalesce(jsonb_object_agg(n.name, n.positions), ''{}'') FROM (SELECT v.key AS name,'

@@ -1,6 +1,6 @@
--- An approval is of what was shown: it names a digest of it. Whoever wrote any of a draft is its author, and approves nothing of it.
+-- An approval names a digest of what was shown. All authors of a draft are recorded, and none of them can approve it.
 ALTER TABLE draft ADD COLUMN approved_digest text, ADD COLUMN authors text[];
 UPDATE draft SET authors = ARRAY[author];
 ALTER TABLE draft ALTER COLUMN authors SET NOT NULL;
--- What was approved before is approved anew, by what it says.
+-- Earlier approvals have no digest and must be given again.
 ALTER TABLE draft DROP COLUMN approved_version;

@@ -1,3 +1,3 @@
--- people: by which name somebody is shown
+-- people: display names
 CREATE VIEW known_name AS SELECT id AS person, display_name FROM person;
 GRANT SELECT ON known_name TO ${runningRole};

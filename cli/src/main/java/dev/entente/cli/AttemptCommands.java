@@ -29,7 +29,7 @@ final class AttemptCommands {
                     boolean madeUp,
             @Option(names = "--person", paramLabel = "PERSON", description = "login name, id or part of the name")
                     String person,
-            @Option(names = "--since", paramLabel = "TIME", description = "2026-11-29T08:00, or a day") String since,
+            @Option(names = "--since", paramLabel = "TIME", description = "2026-11-29T08:00, or a date") String since,
             @Option(names = "--until", paramLabel = "TIME", description = "the moment after the last, or the last day")
                     String until,
             @Option(names = "--limit", defaultValue = "20", description = "at most this many (${DEFAULT-VALUE})")

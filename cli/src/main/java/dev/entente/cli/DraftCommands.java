@@ -210,8 +210,8 @@ final class DraftCommands {
     @Command(
             name = "approve",
             description = {
-                "Approve a draft that another administrator submitted, by the digest of what you looked at.",
-                "Without --digest, says what it makes weaker and what its digest is."
+                "Approve a draft that another administrator submitted, by the digest of what you reviewed.",
+                "Without --digest, shows what it weakens and its digest."
             })
     int approve(
             @Option(names = "--draft", paramLabel = "ID") UUID named,
@@ -222,13 +222,13 @@ final class DraftCommands {
         if (digest == null) {
             print(approval);
             System.err.println(
-                    "Nothing is approved yet. Look at it with entente draft compare, then: entente draft approve --draft "
+                    "Nothing is approved yet. Review it with entente draft compare, then run entente draft approve --draft "
                             + id + " --digest " + approval.digest().substring(0, SHOWN));
             return Entente.REFUSED;
         }
         if (digest.length() < SHOWN || !approval.digest().startsWith(digest)) {
-            throw new IllegalArgumentException("the draft isn't what that digest is of; it is "
-                    + approval.digest().substring(0, SHOWN) + " now. Look at it again with entente draft compare");
+            throw new IllegalArgumentException("that isn't the digest of the draft, which is now "
+                    + approval.digest().substring(0, SHOWN) + ". Review it again with entente draft compare");
         }
         return print(entente.api()
                 .post(

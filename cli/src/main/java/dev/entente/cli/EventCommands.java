@@ -37,7 +37,8 @@ final class EventCommands {
         @Option(
                 names = "--kind",
                 paramLabel = "KIND",
-                description = "such as order.done, or several with commas; failures or changes; see event kinds")
+                description =
+                        "such as order.done, several separated by commas, or failures or changes; see event kinds")
         private String kind;
 
         @Option(names = "--part", paramLabel = "PART", description = "of the record, such as delivery")
@@ -47,7 +48,7 @@ final class EventCommands {
                 names = "--person",
                 paramLabel = "LOGIN",
                 description =
-                        "everything that concerned somebody, with their attempts; a login name, or a name or part of it")
+                        "everything about a person and their attempts; give a login name, or all or part of a name")
         private String person;
 
         @Option(names = "--reference", paramLabel = "REFERENCE", description = "of an attempt")
@@ -68,7 +69,7 @@ final class EventCommands {
         @Option(names = "--policy", paramLabel = "NAME")
         private String policy;
 
-        @Option(names = "--network", paramLabel = "ADDRESS", description = "or all that begin alike: 198.51.100.0/24")
+        @Option(names = "--network", paramLabel = "ADDRESS", description = "or a range, such as 198.51.100.0/24")
         private String network;
 
         @Option(names = "--cause", paramLabel = "CAUSE", description = "why a delivery did not take effect")
@@ -86,7 +87,7 @@ final class EventCommands {
         @Option(
                 names = "--since",
                 paramLabel = "TIME",
-                description = "2026-11-29T08:00 by this machine's clock, 2026-11-29T08:00:00Z, or a day")
+                description = "2026-11-29T08:00 in local time, 2026-11-29T08:00:00Z, or a date")
         private String since;
 
         @Option(names = "--until", paramLabel = "TIME", description = "the moment after the last, or the last day")
@@ -271,7 +272,7 @@ final class EventCommands {
             name = "verify",
             description = {
                 "Prove that the record is what was sealed: hashes, tree, signatures, and checkpoints you kept.",
-                "Exit code 1 if anything is wrong, with the first event that is; 5 if the key was compared with none."
+                "Exit code 1 if anything is wrong, with the first event that is; 5 if no known key was compared."
             })
     int verify(
             @Parameters(paramLabel = "FILE", arity = "0..1", description = "an export; else the service's record now")
@@ -321,7 +322,7 @@ final class EventCommands {
     @Command(
             name = "check",
             description = {
-                "Check proofs from a file without the service. Exit code 1 if one doesn't hold, 5 if the key was compared with none.",
+                "Check proofs from a file without the service. Exit code 1 if one doesn't hold, 5 if no known key was compared.",
                 "Prints what they prove."
             })
     int check(

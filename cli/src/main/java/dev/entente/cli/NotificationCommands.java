@@ -30,7 +30,7 @@ final class NotificationCommands {
                     String person,
             @Option(names = "--reference", paramLabel = "REFERENCE", description = "of the attempt it is about")
                     String reference,
-            @Option(names = "--since", paramLabel = "TIME", description = "2026-11-29T08:00, or a day") String since,
+            @Option(names = "--since", paramLabel = "TIME", description = "2026-11-29T08:00, or a date") String since,
             @Option(names = "--until", paramLabel = "TIME", description = "the moment after the last, or the last day")
                     String until,
             @Option(names = "--limit", defaultValue = "50", description = "at most so many; ${DEFAULT-VALUE}")

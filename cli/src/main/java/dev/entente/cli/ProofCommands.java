@@ -55,14 +55,14 @@ final class ProofCommands {
         var of = entente.api().get(Api.at("/record/proofs/attempts/{}", reference), RecordApi.AttemptProofs.class);
         of.proofs().forEach(ProofCommands::print);
         if (of.waiting() > 0) {
-            System.err.println(of.waiting() + " events of it aren't sealed yet; ask again in a moment.");
+            System.err.println("Events not sealed yet: " + of.waiting() + ". Try again in a moment.");
         }
         var wrong = false;
         if (!of.missing().isEmpty()) {
             wrong = true;
-            System.err.println("Events of it are gone, number "
+            System.err.println("Missing events of this attempt: number "
                     + of.missing().stream().map(String::valueOf).collect(Collectors.joining(", "))
-                    + ": cut off, or removed. entente event verify says which.");
+                    + ". They were cut off or removed; entente event verify shows which.");
         }
         for (var other : of.proofs().stream()
                 .map(proof -> proof.event().reference())
@@ -110,8 +110,8 @@ final class ProofCommands {
             return Entente.REFUSED;
         }
         if (expected.isEmpty()) {
-            System.out.println("Signed by the key " + String.join(", ", keys)
-                    + ", as the proofs say themselves: whether it is the service's was not compared. Name the one that you"
+            System.out.println("Signed with key " + String.join(", ", keys)
+                    + ", according to the proofs themselves. Whether it is the service's key wasn't checked: pass the key that you"
                     + " know with --key.");
             return Entente.KEY_NOT_COMPARED;
         }
@@ -126,15 +126,13 @@ final class ProofCommands {
                 .toList();
         System.out.println(
                 missing.isEmpty()
-                        ? "Of " + attempt + ", the events 1 to " + numbers.last() + " are here."
-                        : "Of " + attempt + ", not all events up to " + numbers.last() + " are here: number "
-                                + String.join(", ", missing) + " isn't proven by this file.");
+                        ? attempt + ": events 1 to " + numbers.last() + " are proven."
+                        : attempt + ": of events 1 to " + numbers.last() + ", this file doesn't prove number "
+                                + String.join(", ", missing) + ".");
     }
 
     private static String called(AuditEvent event) {
-        return event.reference() == null
-                ? "the attempt " + event.attempt()
-                : new Reference(event.reference()).toString();
+        return event.reference() == null ? "attempt " + event.attempt() : new Reference(event.reference()).toString();
     }
 
     private static String check(ProofFile proof, Optional<String> expected) {
@@ -142,7 +140,7 @@ final class ProofCommands {
         if (expected.isPresent() && !proof.keys().has(expected.get())) {
             throw new InvalidDocument(
                     "proof",
-                    "it names another key, " + proof.key().thumbprint() + ", than the one expected, " + expected.get());
+                    "it is signed with key " + proof.key().thumbprint() + ", not with the expected " + expected.get());
         }
         var at = Printer.time(Instant.ofEpochMilli(checkpoint.at()));
         if (proof.event() == null) {
@@ -160,6 +158,6 @@ final class ProofCommands {
                 + EventCatalogue.find(event.kind())
                         .map(kind -> kind.words(event.data(), values, "en"))
                         .orElse(event.kind())
-                + (without.isEmpty() ? "" : " (without the value of " + String.join(", ", without) + ")");
+                + (without.isEmpty() ? "" : " (values missing: " + String.join(", ", without) + ")");
     }
 }

@@ -197,7 +197,7 @@ final class RecordFile {
         }
         if (file == null && expected.isEmpty()) {
             entente.home.keepRecordKey(entente.profile(), verified.key());
-            System.err.println("From now on this profile compares the record with the key " + verified.key() + ".");
+            System.err.println("This profile now expects the key " + verified.key() + ".");
         }
         return verified.keyCompared() ? Entente.DONE : Entente.KEY_NOT_COMPARED;
     }
@@ -206,7 +206,7 @@ final class RecordFile {
         var verdict = verified.verdict();
         verdict.faults().forEach(System.out::println);
         System.out.printf(
-                "%,d events were read; %s proven by %,d checkpoints%s.%n",
+                "Read %,d events; %s proven by %,d checkpoints%s.%n",
                 verdict.events(),
                 verdict.proven() == verdict.events() ? "all are" : "%,d are".formatted(verdict.proven()),
                 verdict.checkpoints(),
@@ -214,26 +214,24 @@ final class RecordFile {
         count("Never signed", verdict.loose());
         count("Missing", verdict.missing());
         count("Removed", verdict.removed());
-        count("Cut off, as sealed lists say", verdict.cut());
-        count("Values erased, as sealed lists say", verdict.erased());
-        count("Waiting to be sealed, and not looked at", verified.waiting() == null ? 0 : verified.waiting());
+        count("Cut off (in sealed lists)", verdict.cut());
+        count("Values erased (in sealed lists)", verdict.erased());
+        count("Waiting to be sealed, not checked", verified.waiting() == null ? 0 : verified.waiting());
         System.out.println(
                 kept
                         ? "Compared with "
-                                + (verdict.kept() == 1
-                                        ? "1 checkpoint that was kept."
-                                        : verdict.kept() + " checkpoints that were kept.")
-                        : "Not compared with a checkpoint that was kept: an older state of the record would look the same.");
-        System.out.println("The key is " + verified.key()
+                                + (verdict.kept() == 1 ? "1 kept checkpoint." : verdict.kept() + " kept checkpoints.")
+                        : "No kept checkpoint was compared, so an older copy of the record would look the same.");
+        System.out.println("Signed with key " + verified.key()
                 + (verified.keyCompared()
-                        ? named ? ", as was expected." : ", as this profile knows it."
-                        : ", as the record says itself; name the one that you know with --key."));
+                        ? named ? ", as expected." : ", the one that this profile knows."
+                        : ", according to the record itself. To compare it, pass the key that you know with --key."));
         System.out.println(
                 !verdict.whole()
                         ? "The record is not what was sealed."
                         : verified.keyCompared()
                                 ? "The record is what was sealed."
-                                : "The record is what this key has sealed; whether it is the service's was not compared.");
+                                : "The record is what this key sealed. Whether it is the service's key wasn't checked.");
     }
 
     private static void count(String what, long many) {
@@ -251,12 +249,12 @@ final class RecordFile {
                 .toList();
         for (var one : kept) {
             if (!Checkpoint.isOne(one.statement())) {
-                throw new IllegalArgumentException("line " + one.line() + " of " + file + " is no checkpoint");
+                throw new IllegalArgumentException("line " + one.line() + " of " + file + " isn't a checkpoint");
             }
         }
         if (kept.isEmpty()) {
             throw new IllegalArgumentException(
-                    file + " holds no checkpoint; keep one with entente event checkpoint >> " + file);
+                    file + " contains no checkpoint; add one with entente event checkpoint >> " + file);
         }
         return kept;
     }
@@ -264,8 +262,8 @@ final class RecordFile {
     /** The key is among those of the record, which all led to each other. */
     private static boolean compared(Optional<String> expected, Predicate<String> signedBy, EcKey first) {
         if (expected.isPresent() && !signedBy.test(expected.get())) {
-            throw new IllegalArgumentException("the record names another key, " + first.thumbprint()
-                    + ", than the one expected, " + expected.get());
+            throw new IllegalArgumentException("the record is signed with key " + first.thumbprint()
+                    + ", not with the expected " + expected.get());
         }
         return expected.isPresent();
     }
@@ -296,7 +294,7 @@ final class RecordFile {
         } catch (InvalidDocument e) {
             throw new IllegalArgumentException(file + ": " + e.getMessage());
         } catch (MalformedInputException e) {
-            throw new IllegalArgumentException(file + ": it is no export of a record");
+            throw new IllegalArgumentException(file + ": it isn't an export of a record");
         }
     }
 

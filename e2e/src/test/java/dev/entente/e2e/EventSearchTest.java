@@ -108,7 +108,7 @@ class EventSearchTest {
                     .err();
             assertThat(said)
                     .contains(
-                            "Nothing on record has the " + unknown.get(0) + " \"" + unknown.get(1) + "\"",
+                            "No event on record has the " + unknown.get(0) + " \"" + unknown.get(1) + "\"",
                             unknown.get(2));
         }
         // As other commands print them, whether any has it or not.

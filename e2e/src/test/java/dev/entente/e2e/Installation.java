@@ -360,7 +360,7 @@ abstract class Installation {
                 : ententeOf(dir.resolve("administrator"), input, command.toArray(String[]::new));
     }
 
-    /** The client of somebody with a folder of their own. */
+    /** The client with another folder than the administrator's. */
     static Ran ententeOf(Path home, String input, String... arguments) {
         var ended = WarmClient.run(home, input, arguments);
         return new Ran(List.of(arguments), ended.code(), ended.out(), ended.err());

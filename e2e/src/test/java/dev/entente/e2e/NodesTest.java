@@ -158,7 +158,7 @@ class NodesTest {
         assertThat(world.entente("event", "verify", "--key", "x".repeat(43))
                         .expect(1)
                         .err())
-                .contains("names another key");
+                .contains("the record is signed with key ");
         // Stewards follow, and doubt nothing; they look when they begin, and then every ten minutes.
         world.kill("steward-fleet");
         world.startSteward("fleet");

@@ -473,7 +473,7 @@ class PoliciesTest extends PublishingTest {
                     .as("a change takes the submission back")
                     .contains("hasn't been submitted yet");
             world.entente("draft", "submit").expect(0);
-            // Looked at, and then changed by somebody else: what was looked at is approved, or nothing.
+            // Reviewed, and then changed by another author: the approval covers what was reviewed, or fails.
             var looked = digest();
             var third = profile("cairn");
             world.entente("--profile", third, "draft", "load", folder.toString())
@@ -487,13 +487,11 @@ class PoliciesTest extends PublishingTest {
             assertThat(world.entente("--profile", second, "draft", "approve", "--digest", looked)
                             .expect(1)
                             .err())
-                    .contains("isn't what that digest is of");
+                    .contains("that isn't the digest of the draft");
             assertThat(api.post("/drafts/" + draft("weaker") + "/approval", "{\"digest\":\"" + looked + "\"}")
                             .statusCode())
                     .isEqualTo(409);
-            assertThat(approve(third).expect(1).err())
-                    .as("whoever wrote any of it")
-                    .contains("another administrator has to approve");
+            assertThat(approve(third).expect(1).err()).as("an author").contains("another administrator has to approve");
             approve(second).expect(0);
             world.entente("draft", "publish", "--note", "more resets").expect(0);
             assertThat(

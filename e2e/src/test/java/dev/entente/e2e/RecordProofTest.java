@@ -39,12 +39,12 @@ class RecordProofTest {
         var key = world.recordKey();
         var online = world.entente("event", "verify").expect(0);
         assertThat(online.out())
-                .contains("all are proven by ", "as this profile knows it", "The record is what was sealed.");
-        assertThat(world.verify().expect(0).out()).contains("as was expected");
+                .contains("all are proven by ", "the one that this profile knows", "The record is what was sealed.");
+        assertThat(world.verify().expect(0).out()).contains("as expected");
         assertThat(world.entente("event", "verify", "--key", "another")
                         .expect(1)
                         .err())
-                .contains("the record names another key, " + key + ", than the one expected, another");
+                .contains("the record is signed with key " + key + ", not with the expected another");
 
         var kept = Files.writeString(
                 folder.resolve("kept"),
@@ -54,8 +54,8 @@ class RecordProofTest {
         assertThat(world.verify(file.toString(), "--kept", kept.toString())
                         .expect(0)
                         .out())
-                .contains("Compared with 1 checkpoint that was kept.", "The record is what was sealed.");
-        // Somebody who knows no key learns whose it says that it is.
+                .contains("Compared with 1 kept checkpoint.", "The record is what was sealed.");
+        // Without a known key, the result says so.
         var stranger = Installation.run(
                 Map.of("ENTENTE_HOME", folder.resolve("nobody").toString()),
                 Installation.ROOT.resolve("bin/entente").toString(),
@@ -64,19 +64,19 @@ class RecordProofTest {
                 file.toString());
         assertThat(stranger.expect(5).out())
                 .contains(
-                        "The key is " + key + ", as the record says itself",
-                        "whether it is the service's was not compared")
+                        "Signed with key " + key + ", according to the record itself",
+                        "Whether it is the service's key wasn't checked")
                 .doesNotContain("The record is what was sealed.");
         var empty = Files.writeString(folder.resolve("empty"), "\n\n");
         assertThat(world.verify(file.toString(), "--kept", empty.toString())
                         .expect(1)
                         .err())
-                .contains("holds no checkpoint; keep one with");
+                .contains("contains no checkpoint; add one with");
         var spoiled = Files.writeString(folder.resolve("spoiled"), Files.readString(kept) + "2026-11-29\n");
         assertThat(world.verify(file.toString(), "--kept", spoiled.toString())
                         .expect(1)
                         .err())
-                .contains("line 3 of " + spoiled + " is no checkpoint");
+                .contains("line 3 of " + spoiled + " isn't a checkpoint");
 
         // Cut off in the middle of a line, and gone on with.
         var text = Files.readString(file);
@@ -102,7 +102,7 @@ class RecordProofTest {
         assertThat(world.entente("event", "verify", nothing.toString())
                         .expect(1)
                         .err())
-                .contains("it is no export of a record");
+                .contains("it isn't an export of a record");
     }
 
     /** What was done to a copy, and what verifying it says; strict reading is played by RecordReaderTest. */
@@ -124,22 +124,22 @@ class RecordProofTest {
                         .filter(l -> !l.startsWith("{\"checkpoint\""))
                         .map(l -> l.replace("\"value\":\"ingeborg\"", "\"value\":\"astrid\""))
                         .toList(),
-                "has another administrator than when it was sealed",
+                "has a different administrator than when it was sealed",
                 "Never signed: ",
-                "No checkpoint covers any of the events");
+                "No checkpoint covers these events");
         // Without the last one; with one event more; half of it; its beginning alone; without its end.
         var shorter = new ArrayList<>(whole);
         shorter.remove(last);
-        refused(shorter, "after the last checkpoint: that was never signed.");
+        refused(shorter, "after the last checkpoint and w");
         var longer = new ArrayList<>(whole);
         longer.add(whole.size() - 1, whole.get(1).replace("\"seq\":0", "\"seq\":" + events));
         refused(
                 longer,
-                "There should be " + events + " events, and " + (events + 1) + " were read.",
+                "The record should contain " + events + " events, but " + (events + 1) + " were read.",
                 "Never signed: 1.");
-        refused(whole.subList(0, whole.size() / 2), "Where the record ends isn't said: the file was cut off");
-        refused(whole.subList(0, 1), "There is no event in it.");
-        refused(whole.subList(0, whole.size() - 1), "Where the record ends isn't said");
+        refused(whole.subList(0, whole.size() / 2), "The file has no end mark: it was cut off");
+        refused(whole.subList(0, 1), "The record contains no events.");
+        refused(whole.subList(0, whole.size() - 1), "The file has no end mark");
         // Cut off at a checkpoint, with an end of its own: only what was kept elsewhere tells.
         var kept = Files.writeString(
                 folder.resolve("kept"),
@@ -153,7 +153,7 @@ class RecordProofTest {
                 + older.stream().filter(l -> l.startsWith("{\"event\"")).count() + "}}");
         Files.write(file, older);
         assertThat(world.verify(file.toString()).expect(0).out())
-                .contains("an older state of the record would look the same");
+                .contains("an older copy of the record would look the same");
         assertThat(world.verify(file.toString(), "--kept", kept.toString())
                         .expect(1)
                         .out())
@@ -252,7 +252,7 @@ class RecordProofTest {
         assertThat(checked.lines()).hasSize(many + 1);
         assertThat(checked.lines().limit(many))
                 .allMatch(line -> line.startsWith("Proven: event ") && line.contains(reference));
-        assertThat(checked).endsWith("Of " + reference + ", the events 1 to " + many + " are here.\n");
+        assertThat(checked).endsWith(reference + ": events 1 to " + many + " are proven.\n");
         assertThat(checked).contains(crew.shore(), "accepted the new password");
         assertThat(independently(proofs).lines()).hasSize(many).containsOnly("holds");
 
@@ -260,7 +260,7 @@ class RecordProofTest {
         assertThat(world.entente("event", "check", proofs.toString(), "--key", "another")
                         .expect(1)
                         .out())
-                .contains("NOT PROVEN: line 1: it names another key");
+                .contains("NOT PROVEN: line 1: it is signed with key");
         var stranger = Installation.run(
                 Map.of("ENTENTE_HOME", folder.resolve("nobody").toString()),
                 Installation.ROOT.resolve("bin/entente").toString(),
@@ -268,13 +268,13 @@ class RecordProofTest {
                 "check",
                 proofs.toString());
         assertThat(stranger.expect(5).out())
-                .contains("Signed by the key " + world.recordKey(), "whether it is the service's was not compared");
+                .contains("Signed with key " + world.recordKey(), "Whether it is the service's key wasn't checked");
         var fewer = Files.write(
                 folder.resolve("fewer"),
                 Files.readAllLines(proofs).stream()
                         .filter(line -> !line.contains("\"ordinal\":2,"))
                         .toList());
-        assertThat(world.check(fewer).expect(0).out()).contains("number 2 isn't proven by this file.");
+        assertThat(world.check(fewer).expect(0).out()).contains("this file doesn't prove number 2.");
         var touched = folder.resolve("touched");
         for (var change : List.of(
                 List.of("\"kind\":\"attempt.started\"", "\"kind\":\"attempt.blocked\""),
@@ -308,10 +308,11 @@ class RecordProofTest {
                 .contains("the later checkpoint doesn't continue the earlier one");
         assertThat(independently(touched)).isEqualTo("does not hold\n");
         Files.writeString(touched, "not a proof\n");
-        assertThat(world.check(touched).expect(1).out()).contains("NOT PROVEN: line 1: it isn't JSON of this form.");
+        assertThat(world.check(touched).expect(1).out())
+                .contains("NOT PROVEN: line 1: it isn't valid JSON of this form.");
         Files.writeString(touched, Files.readString(proofs).replace("\"ordinal\":1,", "\"ordinal\":1.0,"));
         assertThat(world.check(touched).expect(1).out())
-                .contains("NOT PROVEN: line 1: “ordinal” isn't what belongs there.");
+                .contains("NOT PROVEN: line 1: “ordinal” has a wrong type or value.");
         assertThat(world.entente("event", "prove", "--event", "99999999")
                         .expect(1)
                         .err())
@@ -385,24 +386,26 @@ class RecordProofTest {
         try {
             assertThat(world.verify().expect(1).out())
                     .contains(
-                            "Event " + places[1] + " was removed, and no cut tells of it.",
-                            "The value “login” of event " + places[0] + " was removed, and no erasure tells of it.",
+                            "Event " + places[1] + " was removed, and no sealed cut accounts for it.",
+                            "The value “login” of event " + places[0]
+                                    + " was removed, and no sealed erasure accounts for it.",
                             "Removed: 2.");
             var file = folder.resolve("record.jsonl");
             world.entente("event", "export", file.toString()).expect(0);
             assertThat(world.verify(file.toString()).expect(1).out()).contains("Removed: 2.");
             var proven = world.entente("event", "prove", "--reference", reference);
-            assertThat(proven.expect(1).err()).contains("Events of it are gone, number 2: cut off, or removed.");
+            assertThat(proven.expect(1).err())
+                    .contains("Missing events of this attempt: number 2. They were cut off or removed");
             var proofs = Files.writeString(folder.resolve("proofs"), proven.out());
             assertThat(world.check(proofs).expect(0).out())
-                    .contains("(without the value of login)", "number 2 isn't proven by this file");
+                    .contains("(values missing: login)", "this file doesn't prove number 2");
             var report = folder.resolve("report.pdf");
             world.entente("attempt", "report", reference, "--to", report.toString())
                     .expect(0);
             assertThat(Installation.run(Map.of(), "pdftotext", "-layout", report.toString(), "-")
                             .expect(0)
                             .out())
-                    .contains("Not all of it is there: event number 2", "One event lacks values that name people");
+                    .contains("Some events are missing: number 2", "Personal values are missing from one event");
         } finally {
             tampered(
                     "INSERT INTO event SELECT * FROM removed_event; INSERT INTO event_personal SELECT * FROM removed_value;"
@@ -419,12 +422,12 @@ class RecordProofTest {
         try {
             var swapped = world.entente("event", "prove", "--reference", reference);
             assertThat(swapped.expect(1).err())
-                    .contains("shows these events under " + reference + ", and they were sealed under "
+                    .contains("lists these events under " + reference + ", but they were sealed under "
                             + theirs.attempt.reference());
             assertThat(world.check(Files.writeString(folder.resolve("swapped"), swapped.out()))
                             .expect(0)
                             .out())
-                    .contains("Of " + theirs.attempt.reference())
+                    .contains(theirs.attempt.reference() + ": ")
                     .doesNotContain(reference);
         } finally {
             swap(digits, theirs.attempt.reference().replaceAll("\\D", ""));

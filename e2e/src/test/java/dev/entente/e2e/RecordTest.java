@@ -172,7 +172,7 @@ class RecordTest {
                 "all events are sealed",
                 () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
         var behind = "SET session_replication_role = replica; ";
-        assertThat(continued()).contains("there is nothing to mend");
+        assertThat(continued()).contains("nothing has to be repaired");
         var proven = world.query("SELECT max(size) FROM checkpoint WHERE size < (SELECT max(size) FROM checkpoint)");
         world.query(behind + "UPDATE checkpoint SET statement = concat('x', statement) WHERE size > " + proven
                 + "; INSERT INTO event_leaf SELECT (SELECT max(seq) + 1 FROM event_leaf), gen_random_uuid(), leaf_hash, at"
@@ -184,9 +184,9 @@ class RecordTest {
                 + " (SELECT id FROM event WHERE kind = 'stop.started' AND data->>'reason' = 'not continued')");
         assertThat(continued())
                 .contains(
-                        "The first " + proven + " events are proven",
-                        "Gone: ",
-                        "Not what they were, and left unsealed: ");
+                        "The record continues after event " + proven + " of ",
+                        "Missing: ",
+                        "Changed, and left unsealed: ");
         world.kill("service");
         world.startService();
         world.onStatus("The record isn't continued", false);
@@ -194,9 +194,9 @@ class RecordTest {
                 Duration.ofSeconds(15),
                 "all events are sealed",
                 () -> world.query("SELECT count(*) FROM event_pending").equals("0"));
-        world.onRecord("The operator let the record go on behind ");
+        world.onRecord("The operator repaired the record, which continues after event ");
         assertThat(world.verify().expect(0).out()).contains("The record is what was sealed.");
-        // Left unsealed for whoever looks into it.
+        // The step leaves it unsealed; other tests expect every event to be sealed.
         world.query(behind + "DELETE FROM event WHERE data->>'reason' = 'another' AND kind = 'stop.started'");
     }
 

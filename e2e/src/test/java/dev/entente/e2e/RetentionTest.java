@@ -179,7 +179,28 @@ class RetentionTest {
         assertThat(retain()).contains("Erased the values of request ");
         assertThat(named(crew)).isEmpty();
         sealed();
-        assertThat(world.verify().expect(0).out()).contains("Values erased, as sealed lists say: ");
+        assertThat(world.verify().expect(0).out()).contains("Values erased (in sealed lists): ");
+    }
+
+    @Test
+    void a_person_who_is_gone_from_every_directory_is_held_and_erased_by_the_name_on_record() throws IOException {
+        var name = "gone.ashore." + System.nanoTime();
+        world.query("INSERT INTO event_term (term, at, event) VALUES ('login:" + name + "', now(), gen_random_uuid())");
+        var hold = world.entente("hold", "place", "--person", name, "--reason", "an inquiry")
+                .expect(0)
+                .out()
+                .strip();
+        var asked = world.entente("erasure", "request", name, "--reason", "gone ashore")
+                .expect(0)
+                .out()
+                .strip();
+        assertThat(world.entente("erasure", "request", name, "--reason", "again")
+                        .expect(1)
+                        .err())
+                .contains("asked for already");
+        assertThat(retain()).contains("Request " + asked + " waits: something of it is on hold.");
+        world.entente("hold", "lift", hold).expect(0);
+        assertThat(retain()).contains("Erased the values of request " + asked);
     }
 
     /** That Today told of something, as the service writes it. */
@@ -320,7 +341,7 @@ class RetentionTest {
         world.onRecord("The administration events of " + month + " were cut off");
         sealed();
         assertThat(world.verify("--kept", kept.toString()).expect(0).out())
-                .contains("Cut off, as sealed lists say: ", "The record is what was sealed.");
+                .contains("Cut off (in sealed lists): ", "The record is what was sealed.");
         assertThat(world.entente("event", "list", "--kind", "stop.started", "--limit", "500")
                         .expect(0)
                         .out())

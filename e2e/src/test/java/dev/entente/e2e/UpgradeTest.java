@@ -127,7 +127,7 @@ class UpgradeTest {
         assertThat(entente("", "event", "verify", "--key", KEY, "--kept", kept)
                         .expect(0)
                         .out())
-                .contains("Cut off, as sealed lists say: 4.", "Values erased, as sealed lists say: 1.");
+                .contains("Cut off (in sealed lists): 4.", "Values erased (in sealed lists): 1.");
         var file = folder.resolve("record.jsonl");
         entente("", "event", "export", file.toString()).expect(0);
         entente("", "event", "verify", file.toString(), "--key", KEY, "--kept", kept)
@@ -141,7 +141,7 @@ class UpgradeTest {
                 .asString()
                 .contains("\"v\":2", "\"kept\":\"administration\"");
         assertThat(events.stream().filter(line -> line.contains("record.gaps"))).hasSize(1);
-        // Each is proven to somebody who has nothing else, and by a program of theirs.
+        // Each has a proof that holds on its own, also for another program.
         for (var seq : List.of(0, 3, events.size() - 1)) {
             var proof = Files.writeString(
                     folder.resolve("proof"),

@@ -23,13 +23,13 @@ import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * The step by which a record goes on that isn't continued any more: {@code java -jar … continue-record}, as the owner and with the secrets
- * folder. What the last good checkpoint proves stays as it is; what stands behind it is sealed anew as far as it is there and says what its
- * hash says, and what is not is named. That this was done is on record.
+ * The step that repairs a record which isn't continued any more: {@code java -jar … continue-record}, as the owner and with the secrets
+ * folder. Everything up to the last good checkpoint stays as it is. Later events are sealed again if they still exist and match their
+ * hashes, and the others are listed. The repair itself is recorded.
  */
 final class ContinueRecord {
     private static final JsonMapper JSON = JsonMapper.shared();
-    /** That of the signer: nobody seals meanwhile. */
+    /** The signer's lock: nothing is sealed meanwhile. */
     private static final long LOCK = 0x456e74656e7465L;
 
     private static final int AT_ONCE = 10_000;
@@ -63,7 +63,7 @@ final class ContinueRecord {
             return 1;
         } catch (IOException | InvalidDocument e) {
             System.err.println("entente: the keys of the record can't be read from " + secrets
-                    + "; name the secrets folder of the service with ENTENTE_SECRETS");
+                    + "; set ENTENTE_SECRETS to the service's secrets folder");
             return 1;
         }
     }
@@ -134,7 +134,7 @@ final class ContinueRecord {
         var peaks = bytes(good.peaks());
         var spoiled = spoiled();
         if (good.size() == said && leaves == said && spoiled.isEmpty() && holds(good.size(), peaks)) {
-            return "All " + said + " events are proven: there is nothing to mend.";
+            return "All " + said + " events are proven; nothing has to be repaired.";
         }
         execute("ALTER TABLE event_leaf DISABLE TRIGGER leaf_append_only");
         execute("ALTER TABLE checkpoint DISABLE TRIGGER checkpoint_append_only");
@@ -170,10 +170,10 @@ final class ContinueRecord {
         execute("ALTER TABLE record_key_change ENABLE TRIGGER record_key_change_append_only");
         execute("SELECT record_event('record.continued', '{\"changed\":" + spoiled.size() + ",\"loose\":" + loose
                 + ",\"lost\":" + lost.size() + ",\"proven\":" + good.size() + ",\"said\":" + said + "}', NULL)");
-        return "The first " + good.size() + " events are proven, of " + said + " that were signed. " + loose
-                + " stood behind them, and are sealed anew as far as they are there." + named("Gone", lost)
-                + named("Not what they were, and left unsealed", spoiled)
-                + " Start every node again, and remove record.seen on every steward.";
+        return "The record continues after event " + good.size() + " of " + said + " signed events. Of the " + loose
+                + " events after that, those that still exist unchanged will be sealed again." + named("Missing", lost)
+                + named("Changed, and left unsealed", spoiled)
+                + " Restart every node, and remove record.seen on every steward.";
     }
 
     private static String named(String what, List<UUID> those) {

@@ -82,8 +82,8 @@ final class Retain {
                     held++;
                     System.out.println("Request " + one + " waits: something of it is on hold.");
                 } else if (outcome.equals("waits")) {
-                    System.out.println("Request " + one
-                            + " waits: something of it isn't sealed yet, which the next run will find sealed.");
+                    System.out.println(
+                            "Request " + one + " waits for the next run: some of its events aren't sealed yet.");
                 }
             }
         }

@@ -57,13 +57,13 @@ public record AuditEvent(
      */
     public byte[] canonical() {
         if (v < 1 || v > VERSION) {
-            throw new IllegalArgumentException("it is of version " + v + ", which isn't known here");
+            throw new IllegalArgumentException("it is of version " + v + ", which this version doesn't support");
         }
         if (id == null || kind == null || data == null || commitments == null || v > 1 && kept == null) {
-            throw new IllegalArgumentException("something is missing in it");
+            throw new IllegalArgumentException("a member is missing");
         }
         if (v == 1 && (kept != null || reference != null)) {
-            throw new IllegalArgumentException("it has something that events of version 1 don't have");
+            throw new IllegalArgumentException("it has a member that events of version 1 don't have");
         }
         var all = new HashMap<String, Object>();
         all.put("v", v);
@@ -83,7 +83,7 @@ public record AuditEvent(
     }
 
     /**
-     * The canonical form around the digits of the ordinal and the reference, for whoever knows these only where events are stored.
+     * The canonical form around the digits of the ordinal and the reference, for code that learns these two only while storing the event.
      *
      * @param before ends with the ordinal's name and a colon
      * @param between begins with a comma, and ends with the reference's name and a colon

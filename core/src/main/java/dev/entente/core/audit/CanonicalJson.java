@@ -50,7 +50,7 @@ public final class CanonicalJson {
             var bytes = StandardCharsets.UTF_8.newEncoder().encode(CharBuffer.wrap(text));
             return Arrays.copyOf(bytes.array(), bytes.limit());
         } catch (CharacterCodingException e) {
-            throw new IllegalArgumentException("a character in it is only half there", e);
+            throw new IllegalArgumentException("it contains half of a surrogate pair", e);
         }
     }
 
@@ -62,7 +62,7 @@ public final class CanonicalJson {
         } else if (value instanceof Integer || value instanceof Long) {
             var number = ((Number) value).longValue();
             if (Math.abs(number) > MAX_SAFE) {
-                throw new IllegalArgumentException("a number in it is beyond 2^53 - 1");
+                throw new IllegalArgumentException("it contains a number beyond 2^53 - 1");
             }
             out.append(number);
         } else if (value instanceof List<?> list) {
@@ -89,7 +89,7 @@ public final class CanonicalJson {
         } else {
             throw new IllegalArgumentException(
                     value instanceof Number
-                            ? "a number in it isn't a whole one"
+                            ? "it contains a fraction"
                             : "no canonical form for " + value.getClass().getSimpleName());
         }
     }

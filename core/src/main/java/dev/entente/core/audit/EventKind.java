@@ -237,7 +237,7 @@ public record EventKind(
         }
         fields.forEach((field, what) -> {
             var named = what.type() == Type.PERSONAL;
-            // What somebody looked for isn't what happened: else each search would be found by the next one.
+            // A search isn't indexed by its own words; otherwise every search would find the searches before it.
             if (!field.equals(ASKED) && (named || what.type() == Type.NAME || what.type() == Type.TEXT)) {
                 var words = words(named ? personal.get(field) : data.get(field));
                 // By one word that is all of a field it is found already.

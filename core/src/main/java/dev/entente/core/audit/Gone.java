@@ -46,7 +46,7 @@ public record Gone(long seq, String list) {
     Read read() {
         var listed = StrictJson.read(list, Listed.class);
         if (listed.events() == null || listed.values() == null) {
-            throw new InvalidDocument("format", "something is missing in it");
+            throw new InvalidDocument("format", "a member is missing");
         }
         return new Read(
                 positions(listed.events()),
@@ -62,7 +62,7 @@ public record Gone(long seq, String list) {
                     || pair.contains(null)
                     || pair.get(0) < 0
                     || pair.get(0) > pair.get(1)) {
-                throw new InvalidDocument("format", "a pair in it is none");
+                throw new InvalidDocument("format", "it contains an invalid pair of positions");
             }
             runs.add(new Run(pair.get(0), pair.get(1)));
         }

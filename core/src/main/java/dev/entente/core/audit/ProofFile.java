@@ -77,10 +77,10 @@ public record ProofFile(
      */
     public Checkpoint check() {
         if (v < 1 || v > VERSION) {
-            throw new InvalidDocument("proof", "it is of version " + v + ", which isn't known here");
+            throw new InvalidDocument("proof", "it is of version " + v + ", which this version doesn't support");
         }
         if ((event == null) == (before == null) || checkpoint == null || hashes.size() > MOST_HASHES) {
-            throw new InvalidDocument("proof", "this is no proof of an event, nor of two checkpoints");
+            throw new InvalidDocument("proof", "it must prove either one event or two checkpoints");
         }
         var by = keys();
         var signed = signed(checkpoint, by);

@@ -86,7 +86,7 @@ public record RecordLine(
                         .filter(Objects::nonNull)
                         .count()
                 != 1) {
-            throw new InvalidDocument("format", "it holds none or several of what a line can hold");
+            throw new InvalidDocument("format", "it must hold exactly one part");
         }
         return line;
     }

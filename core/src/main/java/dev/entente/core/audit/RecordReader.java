@@ -31,8 +31,8 @@ public final class RecordReader {
 
     /**
      * @param kept checkpoints that the record has to extend
-     * @param progress is told now and then how many events were read
-     * @throws InvalidDocument if it is no export of a record
+     * @param progress receives the number of events read so far, now and then
+     * @throws InvalidDocument if it isn't an export of a record
      */
     public RecordReader(BufferedReader lines, List<Kept> kept, LongConsumer progress) throws IOException {
         this.lines = lines;
@@ -41,14 +41,15 @@ public final class RecordReader {
         try {
             first = RecordLine.read(String.valueOf(lines.readLine()));
         } catch (InvalidDocument e) {
-            throw new InvalidDocument("format", "it is no export of a record", e);
+            throw new InvalidDocument("format", "it isn't an export of a record", e);
         }
         head = first.record();
         if (head == null || head.key() == null) {
-            throw new InvalidDocument("format", "it is no export of a record");
+            throw new InvalidDocument("format", "it isn't an export of a record");
         }
         if (head.v() < 1 || head.v() > RecordLine.VERSION) {
-            throw new InvalidDocument("format", "it is of version " + head.v() + ", which isn't known here");
+            throw new InvalidDocument(
+                    "format", "it is of version " + head.v() + ", which this version doesn't support");
         }
         verifier = new RecordVerifier(head.key(), kept);
     }
@@ -126,13 +127,13 @@ public final class RecordReader {
         var line = taken.line();
         if (end != null) {
             if (!after) {
-                verifier.unreadable("Line " + taken.number() + " stands after the end.");
+                verifier.unreadable("Line " + taken.number() + " follows the end mark.");
             }
             after = true;
         } else if (line == null) {
             verifier.unreadable("Line " + taken.number() + " can't be read: " + taken.why() + ".");
         } else if (line.record() != null) {
-            verifier.unreadable("Line " + taken.number() + " begins a second record.");
+            verifier.unreadable("Line " + taken.number() + " starts a second record.");
         } else if (line.end() != null) {
             end = line.end();
         } else {

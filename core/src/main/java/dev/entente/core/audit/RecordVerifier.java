@@ -16,7 +16,7 @@ import java.util.UUID;
 
 /**
  * Verifies a record with nothing but the public key that signs it: leaves from what events say, the tree from leaves (RFC 9162 section
- * 2.1), every checkpoint's signature, size and root, that checkpoints which somebody kept elsewhere are among what it grew from, and that
+ * 2.1), every checkpoint's signature, size and root, that it extends the checkpoints kept elsewhere, and that
  * whatever is gone stands in the list of a sealed cut or erasure. Events, lists and checkpoints are given in their order; memory grows with
  * the stretches that are gone alone. What is not proven is a fault: a record of which nothing is wrong is one that was signed to its end.
  * Not safe for use by several threads; {@link #weigh} is.
@@ -58,7 +58,7 @@ public final class RecordVerifier {
     private record Awaited(long seq, String digest) {}
 
     /**
-     * A checkpoint that somebody kept.
+     * A checkpoint kept outside the service.
      *
      * @param line where it stands, from 1
      * @param statement as it was signed
@@ -143,7 +143,7 @@ public final class RecordVerifier {
         /** What it is committed to by, under a name. */
         String commitment(String name) {
             if (salt == null || value == null) {
-                throw new IllegalArgumentException("a value of it is missing");
+                throw new IllegalArgumentException("a personal value is missing");
             }
             return AuditEvent.commit(HexFormat.of().parseHex(salt), name, value);
         }
@@ -176,7 +176,7 @@ public final class RecordVerifier {
             }
             return new Weighed(sealed, leaf, null, foreign);
         } catch (IllegalArgumentException e) {
-            // Whoever wrote the file may have left out or put in anything.
+            // The file may come from anywhere and contain anything.
             return new Weighed(sealed, null, e.getMessage(), List.of());
         }
     }
@@ -270,7 +270,8 @@ public final class RecordVerifier {
         if (!HexFormat.of().formatHex(weighed.leaf()).equals(sealed.leaf())) {
             astray(named(sealed) + " doesn't say what it said when it was sealed.");
         }
-        weighed.foreign().forEach(name -> fault(named(sealed) + " has another " + name + " than when it was sealed."));
+        weighed.foreign()
+                .forEach(name -> fault(named(sealed) + " has a different " + name + " than when it was sealed."));
         for (var name : event.commitments().keySet()) {
             if (!sealed.personal().containsKey(name)) {
                 goneValues.computeIfAbsent(name, n -> new Positions.Builder()).add(sealed.seq(), sealed.seq());
@@ -284,11 +285,11 @@ public final class RecordVerifier {
     /** What the event before tells that it took out. */
     public void gone(Gone gone) {
         if (awaited == null || awaited.seq() != gone.seq()) {
-            fault("A list of what is gone stands after event " + (tree.size() - 1) + ", which tells of none.");
+            fault("There is a list of removed data after event " + (tree.size() - 1) + ", which has none.");
             return;
         }
         if (gone.list() == null || !awaited.digest().equals(gone.digest())) {
-            fault("The list of what event " + gone.seq() + " took out isn't the one that was sealed.");
+            fault("The list of what event " + gone.seq() + " removed isn't the one that was sealed.");
             awaited = null;
             return;
         }
@@ -300,14 +301,14 @@ public final class RecordVerifier {
                             .computeIfAbsent(name, n -> new ArrayList<>())
                             .addAll(positions.runs()));
         } catch (InvalidDocument e) {
-            fault("The list of what event " + gone.seq() + " took out can't be read: " + e.getMessage() + ".");
+            fault("The list of what event " + gone.seq() + " removed can't be read: " + e.getMessage() + ".");
         }
         awaited = null;
     }
 
     private void listGiven() {
         if (awaited != null) {
-            fault("The list of what event " + awaited.seq() + " took out is missing.");
+            fault("The list of what event " + awaited.seq() + " removed is missing.");
             awaited = null;
         }
     }
@@ -335,7 +336,7 @@ public final class RecordVerifier {
         checkpoints++;
         if (checkpoint.size() != given.size()) {
             fault("The checkpoint after event " + (tree.size() - 1) + " was signed over " + checkpoint.size()
-                    + " events, and beside it stands " + given.size() + ".");
+                    + " events, but the line says " + given.size() + ".");
         }
         if (checkpoint.size() > tree.size()) {
             astray(missing(tree.size(), checkpoint.size() - 1));
@@ -377,8 +378,8 @@ public final class RecordVerifier {
     }
 
     private static String foreign(int line) {
-        return "The checkpoint in line " + line
-                + " of those that were kept isn't signed by a key of this record, or was signed after its time.";
+        return "The kept checkpoint in line " + line
+                + " isn't signed by a key of this record, or was signed after that key was replaced.";
     }
 
     private void astray(String what) {
@@ -414,12 +415,11 @@ public final class RecordVerifier {
             whole.add(missing(tree.size(), size - 1));
             astray = true;
         } else if (size >= 0 && size < tree.size()) {
-            whole.add("There should be " + size + " events, and " + tree.size() + " were read.");
+            whole.add("The record should contain " + size + " events, but " + tree.size() + " were read.");
             astray = true;
         } else if (size < 0 && longest != tree.size()) {
-            fault(
-                    "Where the record ends isn't said: the file was cut off, isn't finished, or is of version 1. Export it again, or"
-                            + " compare it with a checkpoint that was kept of its end.");
+            fault("The file has no end mark: it was cut off, isn't finished, or is of version 1. Export it again, or"
+                    + " compare it with a checkpoint that was kept of its end.");
         }
         unsigned();
         unknown.forEach(one -> fault(foreign(one.line())));
@@ -427,7 +427,7 @@ public final class RecordVerifier {
             whole.add("The record has " + tree.size() + " events, and a checkpoint that was kept covers " + longest
                     + ": it was rolled back.");
         }
-        var cut = removed("Event", "Events", goneEvents.positions(), listedEvents, "and no cut tells of it");
+        var cut = removed("Event", "Events", goneEvents.positions(), listedEvents, "and no sealed cut accounts for it");
         var erased = 0L;
         var removed = goneEvents.positions().count() - cut;
         for (var name : goneValues.keySet()) {
@@ -437,7 +437,7 @@ public final class RecordVerifier {
                     "The values “" + name + "” of events",
                     positions,
                     listedValues.getOrDefault(name, List.of()),
-                    "and no erasure tells of it");
+                    "and no sealed erasure accounts for it");
             erased += told;
             removed += positions.count() - told;
         }
@@ -462,15 +462,15 @@ public final class RecordVerifier {
 
     private void unsigned() {
         if (tree.size() == 0) {
-            whole.add("There is no event in it.");
+            whole.add("The record contains no events.");
         } else if (proven < tree.size() && !astray) {
             whole.add(
                     proven == 0
-                            ? "No checkpoint covers any of the events: nothing of this was signed."
+                            ? "No checkpoint covers these events, so none of them is signed."
                             : (proven + 1 == tree.size()
-                                            ? "Event " + proven + " comes"
-                                            : "The events " + proven + " to " + (tree.size() - 1) + " come")
-                                    + " after the last checkpoint: that was never signed.");
+                                    ? "Event " + proven + " is after the last checkpoint and was never signed."
+                                    : "Events " + proven + " to " + (tree.size() - 1)
+                                            + " are after the last checkpoint and were never signed."));
         }
     }
 

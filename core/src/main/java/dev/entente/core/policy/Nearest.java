@@ -4,7 +4,7 @@ import java.util.Collection;
 import java.util.Comparator;
 import java.util.stream.Collectors;
 
-/** What somebody may have meant who named what there is not. */
+/** Suggestions for a name that doesn't exist. */
 public final class Nearest {
     private static final int MOST_NAMED = 12;
     private static final int FEW_NAMED = 3;

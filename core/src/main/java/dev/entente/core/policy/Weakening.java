@@ -102,7 +102,7 @@ public final class Weakening {
         });
     }
 
-    /** Which question is the weaker one, nobody can tell: another list is weaker. */
+    /** Which of two questions is weaker can't be judged, so every change of the list counts as weaker. */
     private void compare(QuestionSet was, QuestionSet is, String which) {
         weaker(
                 is.ask() < was.ask()

@@ -38,7 +38,7 @@ public final class StrictJson {
     /**
      * Reads one document.
      *
-     * @throws InvalidDocument with a clause that says what is wrong with it, such as {@code “seq” isn't what belongs there}
+     * @throws InvalidDocument with a clause that says what is wrong with it, such as {@code “seq” has a wrong type or value}
      */
     public static <T> T read(String text, Class<T> type) {
         T document;
@@ -59,21 +59,19 @@ public final class StrictJson {
         }
         var twice = TWICE.matcher(String.valueOf(e.getOriginalMessage()));
         if (twice.find()) {
-            return "“" + twice.group(1) + "” is there twice";
+            return "“" + twice.group(1) + "” appears twice";
         }
         if (e instanceof UnrecognizedPropertyException unknown) {
             var name = unknown.getPropertyName();
-            return NAME.matcher(name).matches()
-                    ? "“" + name + "” isn't known there"
-                    : "it has a member that isn't known there";
+            return NAME.matcher(name).matches() ? "“" + name + "” is an unknown member" : "it has an unknown member";
         }
         var path = e.getPath();
         for (var i = path.size() - 1; i >= 0; i--) {
             var name = path.get(i).getPropertyName();
             if (name != null && NAME.matcher(name).matches()) {
-                return "“" + name + "” isn't what belongs there";
+                return "“" + name + "” has a wrong type or value";
             }
         }
-        return "it isn't JSON of this form";
+        return "it isn't valid JSON of this form";
     }
 }

@@ -110,6 +110,6 @@ class MerkleFrontierTest {
             assertThatThrownBy(none::canonical).isInstanceOf(IllegalArgumentException.class);
         }
         assertThatThrownBy(() -> AuditEvent.commit(new byte[16], "login", "half \ud83d"))
-                .hasMessage("a character in it is only half there");
+                .hasMessage("it contains half of a surrogate pair");
     }
 }

@@ -24,7 +24,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import tools.jackson.databind.json.JsonMapper;
 
-/** A file is a record from its first line to its end, or it is not: what was done to a copy is told with its sentence. */
+/** A file is a complete record, or verification names what is wrong with it. */
 class RecordReaderTest {
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final int MANY = 12;
@@ -103,30 +103,30 @@ class RecordReaderTest {
                             .replace("\"reference\":null,", ""));
             assertThat(lines.get(i)).contains("{\"id\":");
         }
-        assertThat(verdict().faults()).singleElement().asString().startsWith("Where the record ends isn't said:");
+        assertThat(verdict().faults()).singleElement().asString().startsWith("The file has no end mark:");
         assertThat(verdict(new Kept(1, last)).faults()).isEmpty();
     }
 
     @Test
     void what_a_file_ends_with_is_its_end() throws IOException {
         lines.remove(lines.size() - 1);
-        assertThat(verdict().faults()).singleElement().asString().startsWith("Where the record ends isn't said:");
+        assertThat(verdict().faults()).singleElement().asString().startsWith("The file has no end mark:");
         write();
         lines.set(lines.size() - 1, line(RecordLine.end(MANY + 2)));
         assertThat(verdict().faults()).containsExactly("The events 12 to 13 are missing.");
         assertThat(verdict().missing()).isEqualTo(2);
         lines.set(lines.size() - 1, line(RecordLine.end(MANY - 1)));
-        assertThat(verdict().faults()).containsExactly("There should be 11 events, and 12 were read.");
+        assertThat(verdict().faults()).containsExactly("The record should contain 11 events, but 12 were read.");
         write();
         lines.add(lines.get(3));
-        assertThat(verdict().faults()).containsExactly("Line 18 stands after the end.");
+        assertThat(verdict().faults()).containsExactly("Line 18 follows the end mark.");
         write();
         lines.add(4, lines.get(0));
-        assertThat(verdict().faults().get(0)).isEqualTo("Line 5 begins a second record.");
+        assertThat(verdict().faults().get(0)).isEqualTo("Line 5 starts a second record.");
         write();
         lines.remove(lines.size() - 2);
         assertThat(verdict().faults())
-                .containsExactly("The events 8 to 11 come after the last checkpoint: that was never signed.");
+                .containsExactly("Events 8 to 11 are after the last checkpoint and were never signed.");
     }
 
     @Test
@@ -136,12 +136,12 @@ class RecordReaderTest {
         write();
         var gone = JSON.readTree(lines.get(9));
         lines.set(9, line(RecordLine.of(new Sealed(7, gone.at("/event/leaf").asString(), null, Map.of()))));
-        assertThat(verdict().faults()).containsExactly("Event 7 was removed, and no cut tells of it.");
+        assertThat(verdict().faults()).containsExactly("Event 7 was removed, and no sealed cut accounts for it.");
         assertThat(verdict().removed()).isEqualTo(1);
         write();
         lines.set(9, lines.get(9).replaceAll("\"personal\":\\{\"login\":.*?}}", "\"personal\":{}"));
         assertThat(verdict().faults())
-                .containsExactly("The value “login” of event 7 was removed, and no erasure tells of it.");
+                .containsExactly("The value “login” of event 7 was removed, and no sealed erasure accounts for it.");
     }
 
     @ParameterizedTest
@@ -149,17 +149,17 @@ class RecordReaderTest {
             delimiter = '|',
             quoteCharacter = '`',
             value = {
-                "\"ordinal\":2| \"ordinal\":2.0| “ordinal” isn't what belongs there",
-                "\"ordinal\":2| \"ordinal\":\"2\"| “ordinal” isn't what belongs there",
-                "\"ordinal\":2| \"ordinal\":null| “ordinal” isn't what belongs there",
-                "\"ordinal\":2,| ``| “ordinal” isn't what belongs there",
-                "\"ordinal\":2| \"ordinal\":2,\"ordinal\":2| “ordinal” is there twice",
-                "\"ordinal\":2| \"ordinal\":2,\"also\":1| “also” isn't known there",
-                "\"seq\":5| \"seq\":\"5\"| “seq” isn't what belongs there",
-                "\"kind\":\"attempt.started\"| \"kind\":7| “kind” isn't what belongs there",
-                "{\"event\"| {\"events\"| “events” isn't known there",
-                "}}}| }}}}| it isn't JSON of this form",
-                "{\"event\"| {\"end\":{\"events\":3},\"event\"| it holds none or several of what a line can hold",
+                "\"ordinal\":2| \"ordinal\":2.0| “ordinal” has a wrong type or value",
+                "\"ordinal\":2| \"ordinal\":\"2\"| “ordinal” has a wrong type or value",
+                "\"ordinal\":2| \"ordinal\":null| “ordinal” has a wrong type or value",
+                "\"ordinal\":2,| ``| “ordinal” has a wrong type or value",
+                "\"ordinal\":2| \"ordinal\":2,\"ordinal\":2| “ordinal” appears twice",
+                "\"ordinal\":2| \"ordinal\":2,\"also\":1| “also” is an unknown member",
+                "\"seq\":5| \"seq\":\"5\"| “seq” has a wrong type or value",
+                "\"kind\":\"attempt.started\"| \"kind\":7| “kind” has a wrong type or value",
+                "{\"event\"| {\"events\"| “events” is an unknown member",
+                "}}}| }}}}| it isn't valid JSON of this form",
+                "{\"event\"| {\"end\":{\"events\":3},\"event\"| it must hold exactly one part",
             })
     void a_line_is_taken_as_it_is_written_or_not_at_all(String was, String is, String why) throws IOException {
         assertThat(lines.get(7)).contains(was);
@@ -172,15 +172,15 @@ class RecordReaderTest {
             delimiter = '|',
             quoteCharacter = '`',
             value = {
-                "\"action\":\"reset\"| \"action\":1.5| Event 5 can't be read: a number in it isn't a whole one.",
-                "\"action\":\"reset\"| \"action\":9007199254740993| Event 5 can't be read: a number in it is beyond 2^53 - 1.",
-                "\"action\":\"reset\"| \"action\":\"\\ud800\"| Event 5 can't be read: a character in it is only half there.",
-                "\"v\":2| \"v\":3| Event 5 can't be read: it is of version 3, which isn't known here.",
-                "\"kind\":\"attempt.started\"| \"kind\":null| Event 5 can't be read: something is missing in it.",
-                "\"kept\":\"attempt\",| ``| Event 5 can't be read: something is missing in it.",
-                "\"value\":\"astrid\"| \"value\":null| Event 5 can't be read: a value of it is missing.",
+                "\"action\":\"reset\"| \"action\":1.5| Event 5 can't be read: it contains a fraction.",
+                "\"action\":\"reset\"| \"action\":9007199254740993| Event 5 can't be read: it contains a number beyond 2^53 - 1.",
+                "\"action\":\"reset\"| \"action\":\"\\ud800\"| Event 5 can't be read: it contains half of a surrogate pair.",
+                "\"v\":2| \"v\":3| Event 5 can't be read: it is of version 3, which this version doesn't support.",
+                "\"kind\":\"attempt.started\"| \"kind\":null| Event 5 can't be read: a member is missing.",
+                "\"kept\":\"attempt\",| ``| Event 5 can't be read: a member is missing.",
+                "\"value\":\"astrid\"| \"value\":null| Event 5 can't be read: a personal value is missing.",
                 "2291407513| 2291407512| Event 5 (attempt.started, 2027-01-15T08:00:00.005Z, attempt 00000000-0000-0002-0000-000000000002) doesn't say what it said when it was sealed.",
-                "astrid| ingeborg| Event 5 (attempt.started, 2027-01-15T08:00:00.005Z, attempt 00000000-0000-0002-0000-000000000002) has another login than when it was sealed.",
+                "astrid| ingeborg| Event 5 (attempt.started, 2027-01-15T08:00:00.005Z, attempt 00000000-0000-0002-0000-000000000002) has a different login than when it was sealed.",
             })
     void an_event_that_is_none_is_told_in_a_sentence(String was, String is, String sentence) throws IOException {
         assertThat(lines.get(7)).contains(was);
@@ -196,7 +196,7 @@ class RecordReaderTest {
                         5,
                         JSON.readTree(lines.get(5)).at("/checkpoint/statement").asString()))));
         assertThat(verdict().faults())
-                .containsExactly("The checkpoint after event 3 was signed over 4 events, and beside it stands 5.");
+                .containsExactly("The checkpoint after event 3 was signed over 4 events, but the line says 5.");
     }
 
     @Test
@@ -204,10 +204,10 @@ class RecordReaderTest {
         for (var none : List.of("", "not an export", "null", lines.get(1), "{\"record\":{\"v\":2,\"key\":null}}")) {
             assertThatThrownBy(() -> new RecordReader(new BufferedReader(new StringReader(none)), List.of(), n -> {}))
                     .isInstanceOf(InvalidDocument.class)
-                    .hasMessage("it is no export of a record");
+                    .hasMessage("it isn't an export of a record");
         }
         var next = lines.get(0).replace("\"v\":2", "\"v\":9");
         assertThatThrownBy(() -> new RecordReader(new BufferedReader(new StringReader(next)), List.of(), n -> {}))
-                .hasMessage("it is of version 9, which isn't known here");
+                .hasMessage("it is of version 9, which this version doesn't support");
     }
 }

@@ -185,12 +185,12 @@ class RecordVerifierTest {
                 .hasSize(8)
                 .contains(
                         "The checkpoint after event 6 isn't signed by the key of this record.",
-                        "The checkpoint in line 1 of those that were kept isn't signed by a key of this record, or was"
-                                + " signed after its time.");
+                        "The kept checkpoint in line 1 isn't signed by a key of this record, or was"
+                                + " signed after that key was replaced.");
         checkpoints.put(14L, checkpoints.get(7L));
         assertThat(verified().faults().subList(0, 2))
                 .containsExactly(
-                        "The checkpoint after event 13 was signed over 7 events, and beside it stands 14.",
+                        "The checkpoint after event 13 was signed over 7 events, but the line says 14.",
                         "The checkpoint over 7 events stands after event 13: it was moved, or events were put in before it.");
         checkpoints.put(14L, checkpoints.get(21L));
         assertThat(verified().faults().get(1)).isEqualTo("The events 14 to 20 are missing.");
@@ -207,7 +207,7 @@ class RecordVerifierTest {
                                 new Salted(was.personal().get("administrator").salt(), "dagmar"))));
         assertThat(verified(events.subList(0, MANY), key).faults().get(0))
                 .startsWith("Event 3 (")
-                .endsWith("has another administrator than when it was sealed.");
+                .endsWith("has a different administrator than when it was sealed.");
     }
 
     @Test
@@ -271,8 +271,8 @@ class RecordVerifierTest {
         var verdict = verified();
         assertThat(verdict.faults())
                 .containsExactly(
-                        "Events 0 to 9 were removed, and no cut tells of it.",
-                        "The values “administrator” of events 10 to 19 were removed, and no erasure tells of it.");
+                        "Events 0 to 9 were removed, and no sealed cut accounts for it.",
+                        "The values “administrator” of events 10 to 19 were removed, and no sealed erasure accounts for it.");
         assertThat(verdict.removed()).isEqualTo(20);
         assertThat(verdict.proven()).isEqualTo(MANY);
 
@@ -287,20 +287,21 @@ class RecordVerifierTest {
             // One event more, one value of another name, one position more in the list, no list at all.
             events.set(30, new Sealed(30, whole.get(30).leaf(), null, Map.of()));
             assertThat(told(telling, new Gone(MANY, list)).faults())
-                    .containsExactly("Event 30 was removed, and no cut tells of it.");
+                    .containsExactly("Event 30 was removed, and no sealed cut accounts for it.");
             events.set(30, new Sealed(30, whole.get(30).leaf(), whole.get(30).event(), Map.of()));
             assertThat(told(telling, new Gone(MANY, list)).faults())
-                    .containsExactly("The value “administrator” of event 30 was removed, and no erasure tells of it.");
+                    .containsExactly(
+                            "The value “administrator” of event 30 was removed, and no sealed erasure accounts for it.");
             assertThat(told(telling, new Gone(MANY, list.replace("[5,9]", "[5,9],[30,30]")))
                             .faults())
-                    .contains("The list of what event 40 took out isn't the one that was sealed.");
-            assertThat(told(telling, null).faults()).contains("The list of what event 40 took out is missing.");
+                    .contains("The list of what event 40 removed isn't the one that was sealed.");
+            assertThat(told(telling, null).faults()).contains("The list of what event 40 removed is missing.");
             events.set(30, whole.get(30));
         }
         assertThat(told(telling(MANY, "hold.lifted", list), new Gone(MANY, list))
                         .faults())
                 .as("only a cut, an erasure or an upgrade takes something out")
-                .contains("A list of what is gone stands after event 40, which tells of none.");
+                .contains("There is a list of removed data after event 40, which has none.");
         for (var none : List.of(
                 "[]",
                 "{}",
@@ -311,7 +312,7 @@ class RecordVerifierTest {
             assertThat(told(telling(MANY, "record.cut", none), new Gone(MANY, none))
                             .faults())
                     .as(none)
-                    .anyMatch(fault -> fault.startsWith("The list of what event 40 took out can't be read: "));
+                    .anyMatch(fault -> fault.startsWith("The list of what event 40 removed can't be read: "));
         }
         var other = sealed(4, "other");
         events.set(4, new Sealed(4, other.leaf(), null, Map.of()));
@@ -323,13 +324,13 @@ class RecordVerifierTest {
         checkpoints.remove(40L);
         var verdict = verified();
         assertThat(verdict.faults())
-                .containsExactly("The events 35 to 39 come after the last checkpoint: that was never signed.");
+                .containsExactly("Events 35 to 39 are after the last checkpoint and were never signed.");
         assertThat(verdict.proven()).isEqualTo(35);
         assertThat(verdict.loose()).isEqualTo(5);
         checkpoints.clear();
         assertThat(verified().faults())
-                .containsExactly("No checkpoint covers any of the events: nothing of this was signed.");
-        assertThat(verified(List.of(), key).faults()).containsExactly("There is no event in it.");
+                .containsExactly("No checkpoint covers these events, so none of them is signed.");
+        assertThat(verified(List.of(), key).faults()).containsExactly("The record contains no events.");
         seal();
     }
 
@@ -370,9 +371,8 @@ class RecordVerifierTest {
 
         // The old one is good for nothing more: not what it signed afterwards and somebody kept, nor in the record.
         assertThat(changed(next, agreed, signed(last, key)).verdict(MANY).faults())
-                .containsExactly(
-                        "The checkpoint in line 1 of those that were kept isn't signed by a key of this record, or was"
-                                + " signed after its time.");
+                .containsExactly("The kept checkpoint in line 1 isn't signed by a key of this record, or was"
+                        + " signed after that key was replaced.");
         assertThat(changed(key, agreed).verdict(MANY).faults())
                 .first()
                 .asString()

@@ -18,9 +18,10 @@ import org.springframework.web.servlet.config.annotation.InterceptorRegistry;
 import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 
 /**
- * What who is signed in may call: looked at where the call is answered, so that however an address is written it is the same call. Staff
- * make those that are {@linkplain ForStaff for them}, whoever has to set up a second factor those that are {@linkplain ForOneself about
- * themselves}, and before whatever changes something and isn't {@linkplain Unconfirmed harmless} a second factor is asked for again.
+ * Decides which calls a signed-in administrator may make, by the handler and not by the address, which can be written in several ways.
+ * Staff may make the calls {@linkplain ForStaff for staff} and those {@linkplain ForOneself about themselves}; an administrator who must
+ * first set up a second factor only the latter. A call that changes something asks for the second factor again unless it is marked
+ * {@linkplain Unconfirmed harmless}.
  */
 @Configuration
 class Guards implements WebMvcConfigurer, HandlerInterceptor {

@@ -16,12 +16,12 @@ import org.springframework.web.context.request.async.DeferredResult;
 
 /**
  * Argon2id, two at once: each takes memory and a core for a while. Whoever waits, waits in a bounded queue and not on a
- * thread that serves requests, so that a flood of sign-ins holds nothing else up. Who is signed in, or comes from a browser that is known,
- * has a lane of their own: strangers wait behind strangers.
+ * thread that serves requests, so that a flood of sign-ins holds nothing else up. Administrators who are signed in or use a
+ * known browser have a queue of their own, so that strangers only delay strangers.
  */
 @Component
 class PasswordHashing {
-    /** Behind whom somebody waits. */
+    /** The two queues. */
     enum Lane {
         KNOWN,
         STRANGERS

@@ -89,7 +89,7 @@ class SignIns {
     /**
      * A sign-in that may be looked at: its try is taken.
      *
-     * @param row null for a name that nobody has
+     * @param row null if the name doesn't exist
      * @param known whether it comes from a browser that is known for this name
      */
     record Admitted(
@@ -101,7 +101,7 @@ class SignIns {
             boolean known) {}
 
     /**
-     * Takes a try before anything is hashed, so that whoever has none left makes nobody wait.
+     * Counts the try before anything is hashed, so that a sign-in over its limit takes no time in the queue.
      *
      * @throws Problem 401 if it can't be right, 429 if it was tried too often
      */

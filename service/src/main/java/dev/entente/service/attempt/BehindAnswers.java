@@ -40,7 +40,7 @@ class BehindAnswers {
         }
     }
 
-    /** As it is told to whoever has to come again. */
+    /** The problem for a caller who should try again later. */
     Problem busy() {
         return Problem.of("busy/portal").with("helpDesk", settings.helpDesk()).with("retryAfter", 30);
     }

@@ -118,7 +118,7 @@ public class Holds {
         if (wanted.until() != null && (!span || !wanted.until().isAfter(wanted.since()))) {
             throw Problem.of("hold-span");
         }
-        var person = wanted.login() == null ? null : person(wanted.login());
+        var person = wanted.login() == null ? null : person(wanted.login()).orElse(null);
         var attempt = wanted.reference() == null
                 ? null
                 : Reference.parse(wanted.reference())
@@ -127,11 +127,12 @@ public class Holds {
         var id = UUID.randomUUID();
         Sql.change(database, """
                         INSERT INTO legal_hold (id, reason, login, person, attempt, since, until, placed_by, placed_at)
-                        VALUES (:id, :reason, :login, :person, :attempt, :since, :until, :by, :now)""")
+                        VALUES (:id, :reason, :login, cast(:person AS uuid), cast(:attempt AS uuid), :since, :until, :by, :now)""")
                 .setParameter("id", id)
                 .setParameter("reason", reason)
-                .setParameter("login", person == null ? null : wanted.login().strip())
-                .setParameter("person", person == null ? null : person.id())
+                .setParameter(
+                        "login", wanted.login() == null ? null : wanted.login().strip())
+                .setParameter("person", person)
                 .setParameter("attempt", attempt)
                 .setParameter("since", wanted.since())
                 .setParameter("until", wanted.until())
@@ -140,7 +141,7 @@ public class Holds {
                 .executeUpdate();
         events.write(NewEvent.administration("hold.placed", administrator)
                 .with("hold", id.toString())
-                .with("what", person != null ? "person" : attempt != null ? "attempt" : "span")
+                .with("what", wanted.login() != null ? "person" : attempt != null ? "attempt" : "span")
                 .with("reason", reason));
         return shown().holds().stream()
                 .filter(hold -> hold.id().equals(id))
@@ -166,9 +167,9 @@ public class Holds {
         if (wanted.login() == null || wanted.login().isBlank()) {
             throw Problem.of("erasure-of");
         }
-        var person = person(wanted.login());
-        var waits = Sql.values(database, "SELECT erasure_waits(:person, :login)", Boolean.class)
-                .setParameter("person", person.id())
+        var person = person(wanted.login()).orElse(null);
+        var waits = Sql.values(database, "SELECT erasure_waits(cast(:person AS uuid), :login)", Boolean.class)
+                .setParameter("person", person)
                 .setParameter("login", wanted.login().strip())
                 .getSingleResult();
         if (waits) {
@@ -177,17 +178,17 @@ public class Holds {
         var id = UUID.randomUUID();
         Sql.change(database, """
                         INSERT INTO erasure (id, reason, login, person, requested_by, requested_at)
-                        VALUES (:id, :reason, :login, :person, :by, :now)""")
+                        VALUES (:id, :reason, :login, cast(:person AS uuid), :by, :now)""")
                 .setParameter("id", id)
                 .setParameter("reason", reason)
                 .setParameter("login", wanted.login().strip())
-                .setParameter("person", person.id())
+                .setParameter("person", person)
                 .setParameter("by", administrator)
                 .setParameter("now", clock.instant())
                 .executeUpdate();
         events.write(NewEvent.administration("erasure.requested", administrator)
                 .with("erasure", id.toString())
-                .with("person", person.id() == null ? null : person.id().toString())
+                .with("person", person == null ? null : person.toString())
                 .with("reason", reason));
         return shown().erasures().stream()
                 .filter(erasure -> erasure.id().equals(id))
@@ -195,10 +196,8 @@ public class Holds {
                 .orElseThrow();
     }
 
-    /** Whom a name means: who is gone from every directory is known by the name alone, and has no id. */
-    private record Named(UUID id) {}
-
-    private Named person(String login) {
+    /** Whom a name means; empty for a person who is gone from every directory and known by this name alone. */
+    private Optional<UUID> person(String login) {
         var known = Sql.values(database, "SELECT DISTINCT person FROM known_login WHERE login_key = :key", UUID.class)
                 .setParameter("key", login.strip().toLowerCase(Locale.ROOT))
                 .getResultList();
@@ -208,7 +207,7 @@ public class Holds {
         if (known.isEmpty() && !recorded(login)) {
             throw Problem.of("name-not-found").with("login", login.strip());
         }
-        return new Named(known.isEmpty() ? null : known.get(0));
+        return known.stream().findFirst();
     }
 
     private boolean recorded(String login) {

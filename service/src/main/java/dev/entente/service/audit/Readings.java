@@ -63,7 +63,7 @@ public class Readings {
     }
 
     /**
-     * A list that names people. Reading on, or again, is told once more whenever it has come to ten times as many.
+     * Records that a list of people was read: once every 15 minutes, and again each time the number of entries has grown tenfold.
      *
      * @param what is read, a word
      * @param asked what was looked for; empty for everything

@@ -8,7 +8,8 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
 import org.springframework.context.annotation.Configuration;
 
 /**
- * Where the operator lets the service read mail. An administrator chooses among these, so that nobody has it knock elsewhere in the network.
+ * The mailboxes that the operator allows the service to read. An administrator can only name one of these, so that the setting can't be used
+ * to connect to other hosts in the network.
  *
  * @param mailboxes {@code host:port}, or {@code host} for any port; none by default
  */

@@ -137,8 +137,8 @@ public class Bounces {
                 "",
                 before.filter(after::equals).isPresent()
                         ? List.of()
-                        : List.of("What comes back is read as: " + before.orElse("nobody") + " before, " + after
-                                + " after."),
+                        : List.of(
+                                "The mailbox for bounces: " + before.orElse("none") + " before, " + after + " after."),
                 wanted,
                 administrator);
     }

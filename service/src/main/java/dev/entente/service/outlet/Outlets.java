@@ -213,7 +213,7 @@ public class Outlets {
         difference(says, before, "kinds", all(before.kinds()), all(wanted.kinds()));
         difference(says, before, "parts", all(before.parts()), all(wanted.parts()));
         difference(says, before, "severity", before.severity().label(), wanted.severity());
-        difference(says, before, "values that name somebody", told(before.personal()), told(wanted.personal()));
+        difference(says, before, "personal data", sent(before.personal()), sent(wanted.personal()));
         difference(
                 says,
                 before,
@@ -240,8 +240,8 @@ public class Outlets {
         return some.isEmpty() ? "all" : String.join(", ", some);
     }
 
-    private static String told(boolean personal) {
-        return personal ? "told" : "withheld";
+    private static String sent(boolean personal) {
+        return personal ? "included" : "left out";
     }
 
     private static String digest(String authority) {

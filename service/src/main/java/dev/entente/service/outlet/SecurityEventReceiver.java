@@ -21,7 +21,7 @@ class SecurityEventReceiver extends WebReceiver {
     /** And with whoever sends it. */
     private static final Set<String> OF_THE_CALLER = Set.of("authentication_failed", "access_denied");
 
-    /** A turn is longer: nobody else may begin with the same ones meanwhile. */
+    /** Shorter than a turn, so that no other node starts on the same events meanwhile. */
     private static final Duration LONGEST_LOT = Duration.ofSeconds(20);
 
     private final SecurityEvents tokens;
@@ -43,8 +43,7 @@ class SecurityEventReceiver extends WebReceiver {
         var end = System.nanoTime() + LONGEST_LOT.toNanos();
         for (var i = 0; i < events.size(); i++) {
             if (System.nanoTime() > end) {
-                throw NotTaken.now("it takes so long for each that its turn was over")
-                        .after(i);
+                throw NotTaken.now("it answered too slowly").after(i);
             }
             try {
                 var token = tokens.token(outlet, events.get(i));

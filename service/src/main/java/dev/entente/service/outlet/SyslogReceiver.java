@@ -91,7 +91,7 @@ class SyslogReceiver implements Receiver {
         }
         var late = new AtomicBoolean();
         try (var plain = new Socket()) {
-            // Whoever answers a byte now and then keeps below every other limit.
+            // A peer that sends a byte now and then never exceeds the other limits.
             var end = CompletableFuture.runAsync(
                     () -> {
                         late.set(true);

@@ -290,14 +290,10 @@ class AttemptReport {
     private static void gone(StringBuilder body, RecordApi.AttemptProofs of) {
         if (!of.missing().isEmpty()) {
             body.append("<p>")
-                    .append(
-                            text(
-                                    "Not all of it is there: "
-                                            + (of.missing().size() == 1 ? "event number " : "events number ")
-                                            + of.missing().stream()
-                                                    .map(String::valueOf)
-                                                    .collect(Collectors.joining(", "))
-                                            + " of this attempt went, by a cut or because they were removed. entente event verify says which."))
+                    .append(text("Not all of it is there: "
+                            + (of.missing().size() == 1 ? "number " : "numbers ")
+                            + of.missing().stream().map(String::valueOf).collect(Collectors.joining(", "))
+                            + ". They were cut off or removed; entente event verify shows which."))
                     .append("</p>");
         }
         var without = of.proofs().stream()
@@ -307,10 +303,9 @@ class AttemptReport {
                 .count();
         if (without > 0) {
             body.append("<p>")
-                    .append(
-                            text(
-                                    (without == 1 ? "One event lacks" : without + " events lack")
-                                            + " values that name people: they were erased or removed. entente event verify says which."))
+                    .append(text(
+                            "Personal values are missing from " + (without == 1 ? "one event" : without + " events")
+                                    + ". They were erased or removed; entente event verify shows which."))
                     .append("</p>");
         }
         var elsewhere = of.proofs().stream()
@@ -322,7 +317,7 @@ class AttemptReport {
                 .collect(Collectors.joining(", "));
         if (!elsewhere.isEmpty()) {
             body.append("<p>")
-                    .append(text("These events were sealed under another reference: " + elsewhere + "."))
+                    .append(text("These events were sealed under a different reference: " + elsewhere + "."))
                     .append("</p>");
         }
         if (of.waiting() > 0) {

@@ -19,8 +19,8 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 
 /**
- * A call of another's web service that ends: whoever answers a byte now and then, or stops after the headers, holds nobody for longer than
- * the whole call may take. {@link HttpRequest.Builder#timeout} bounds the time until the headers alone.
+ * A call of a web service with a limit on its whole duration, for servers that stop after the headers or send a byte now and then.
+ * {@link HttpRequest.Builder#timeout} only limits the time until the headers.
  */
 public final class Exchange {
     private Exchange() {}

@@ -5,7 +5,7 @@ import java.lang.annotation.Retention;
 import java.lang.annotation.RetentionPolicy;
 import java.lang.annotation.Target;
 
-/** A call about nothing but who makes it: staff make it as well, and whoever has to set up a second factor before anything else. */
+/** A call about the caller's own account, which staff may make too, and administrators who must first set up a second factor. */
 @Retention(RetentionPolicy.RUNTIME)
 @Target({ElementType.METHOD, ElementType.TYPE})
 public @interface ForOneself {}

@@ -5,7 +5,7 @@ import java.lang.annotation.Retention;
 import java.lang.annotation.RetentionPolicy;
 import java.lang.annotation.Target;
 
-/** A call whose answer names people, several at once: who made it, what they asked for and how many they got goes on record. */
+/** A call that returns a list of people. The caller, the query and the number of entries are recorded. */
 @Retention(RetentionPolicy.RUNTIME)
 @Target(ElementType.METHOD)
 public @interface Reads {

@@ -6,8 +6,8 @@ import java.lang.annotation.RetentionPolicy;
 import java.lang.annotation.Target;
 
 /**
- * A call of administrators that changes something and is no danger: it decides neither who gets in or gets codes nor what is in force or on
- * record. Every other call that changes something asks for a second factor again ({@code Guards}).
+ * A call of administrators that changes something harmless: it doesn't affect who gets in or receives codes, what is in force, or the record.
+ * Every other call that changes something asks for the second factor again ({@code Guards}).
  */
 @Retention(RetentionPolicy.RUNTIME)
 @Target(ElementType.METHOD)

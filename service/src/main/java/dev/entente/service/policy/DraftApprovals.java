@@ -61,7 +61,7 @@ class DraftApprovals {
     }
 
     /**
-     * Somebody who neither wrote any of it nor submitted it agrees to a draft.
+     * Approves a draft; neither its authors nor the administrator who submitted it may.
      *
      * @param digest of what was shown to them
      */

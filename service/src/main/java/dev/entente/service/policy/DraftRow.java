@@ -44,19 +44,19 @@ class DraftRow {
     @Column(name = "approved_by")
     String approvedBy;
 
-    /** Of what was approved: anything else needs another look. */
+    /** Digest of the approved content; other content needs another approval. */
     @Column(name = "approved_digest")
     String approvedDigest;
 
     /** Everybody who wrote any of it. */
     List<String> authors;
 
-    /** What it holds, as somebody was shown it: SHA-256 of the files in canonical form (RFC 8785), hexadecimal. */
+    /** Identifies its content to an approver: SHA-256 of the files in canonical form (RFC 8785), hexadecimal. */
     String digest() {
         return CanonicalJson.digest(new TreeMap<String, Object>(files));
     }
 
-    /** Somebody wrote to it: whatever was said of it before was said of something else. */
+    /** Adds an author, and withdraws submission and approval, which were of other content. */
     void writtenBy(String who, Instant now) {
         author = who;
         changedAt = now;

@@ -72,7 +72,7 @@ public class BroughtIn {
         return new Outcomes<>(made, outcomes);
     }
 
-    /** All of these by name: whoever approves it approves each. */
+    /** All names, since an approver approves each of them. */
     public static String named(List<String> names) {
         return String.join(", ", names);
     }

@@ -18,7 +18,7 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
-/** Nobody who answers slowly, or never ends, is waited for. */
+/** Slow and endless answers are cut off. */
 class ExchangeTest {
     private static final Duration WHOLE = Duration.ofSeconds(2);
     private static final Duration LONG = Duration.ofSeconds(60);
