@@ -27,6 +27,7 @@ import tools.jackson.databind.json.JsonMapper;
 final class Api {
     static final JsonMapper JSON = JsonMapper.shared();
     private static final String PREFIX = "/api/v1";
+    private static final int ACCEPTED = HttpURLConnection.HTTP_ACCEPTED;
 
     private final String server;
     private final String token;
@@ -73,7 +74,7 @@ final class Api {
     }
 
     <T> T get(String path, JavaType type) {
-        return JSON.readValue(call("GET", path, null), type);
+        return JSON.readValue(call("GET", path, null).text(), type);
     }
 
     /** The id of the one person whom a login name, an id or a part of a name means. */
@@ -85,8 +86,7 @@ final class Api {
 
     /** Null if the answer has no body. */
     <T> T post(String path, Object body, Class<T> type) {
-        var answer = call("POST", path, body);
-        return answer.isEmpty() ? null : JSON.readValue(answer, type);
+        return call("POST", path, body).as(type);
     }
 
     void put(String path, Object body) {
@@ -95,16 +95,22 @@ final class Api {
 
     /** Null if the answer has no body. */
     <T> T put(String path, Object body, Class<T> type) {
-        var answer = call("PUT", path, body);
-        return answer.isEmpty() ? null : JSON.readValue(answer, type);
+        return call("PUT", path, body).as(type);
     }
 
     void post(String path, Object body) {
         call("POST", path, body);
     }
 
-    void delete(String path, Object body) {
-        call("DELETE", path, body);
+    /** @return whether it is done; false if another administrator has to approve it first */
+    boolean delete(String path, Object body) {
+        return call("DELETE", path, body).status() != ACCEPTED;
+    }
+
+    private record Answer(int status, String text) {
+        <T> T as(Class<T> type) {
+            return text.isEmpty() ? null : JSON.readValue(text, type);
+        }
     }
 
     /**
@@ -136,7 +142,7 @@ final class Api {
         return JSON.getTypeFactory().constructParametricType(Page.class, of);
     }
 
-    private String call(String method, String path, Object body) {
+    private Answer call(String method, String path, Object body) {
         try {
             return send(method, path, body);
         } catch (Refused refused) {
@@ -158,7 +164,7 @@ final class Api {
     }
 
     /** A call that creates something bears a key, so that it can be sent again when its answer got lost, and is done once. */
-    private String send(String method, String path, Object body) {
+    private Answer send(String method, String path, Object body) {
         var key = method.equals("POST") ? UUID.randomUUID().toString() : null;
         try {
             return once(method, path, body, key);
@@ -189,7 +195,7 @@ final class Api {
 
     /** Writes an answer as it comes, however long it is. */
     void download(String path, OutputStream out) {
-        exchange("GET", path, null, null, in -> {
+        exchange("GET", path, null, null, (status, in) -> {
             var bytes = new byte[1 << 16];
             for (var many = in.read(bytes); many >= 0; many = in.read(bytes)) {
                 try {
@@ -206,12 +212,17 @@ final class Api {
         return new IllegalArgumentException("the file can't be written: " + e.getMessage());
     }
 
-    private String once(String method, String path, Object body, String key) {
-        return exchange(method, path, body, key, in -> new String(in.readAllBytes(), StandardCharsets.UTF_8));
+    private Answer once(String method, String path, Object body, String key) {
+        return exchange(
+                method,
+                path,
+                body,
+                key,
+                (status, in) -> new Answer(status, new String(in.readAllBytes(), StandardCharsets.UTF_8)));
     }
 
     private interface Reading<T> {
-        T of(InputStream answer) throws IOException;
+        T of(int status, InputStream answer) throws IOException;
     }
 
     private <T> T exchange(String method, String path, Object body, String key, Reading<T> reading) {
@@ -238,14 +249,14 @@ final class Api {
             }
             var status = connection.getResponseCode();
             // A publication that is planned is 202 as well, and imports say of each what became of it.
-            if (status == 202
+            if (status == ACCEPTED
                     && (!method.equals("POST") || path.startsWith("/outlets/") || path.equals("/directories"))) {
                 System.err.println(
                         "This isn't in force yet. Another administrator has to approve it with entente approval approve.");
             }
             if (status / 100 == 2) {
                 try (var in = connection.getInputStream()) {
-                    return reading.of(in);
+                    return reading.of(status, in);
                 }
             }
             throw refused(status, connection.getErrorStream());

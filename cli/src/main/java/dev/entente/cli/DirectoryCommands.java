@@ -548,9 +548,7 @@ final class DirectoryCommands {
                 System.err.println("Nothing was removed. Do it: entente directory remove " + name + " --yes");
                 return removal.policies().isEmpty() ? Entente.DONE : Entente.REFUSED;
             }
-            api.delete(Api.at("/directories/{}", name), new DirectoryApi.RemovalConfirmed(name));
-            if (List.of(api.get("/directories", DirectoryApi.Directory[].class)).stream()
-                    .anyMatch(directory -> directory.name().equals(name))) {
+            if (!api.delete(Api.at("/directories/{}", name), new DirectoryApi.RemovalConfirmed(name))) {
                 return Entente.DONE;
             }
             parent.entente.home.setOperatorKeyAside(name);

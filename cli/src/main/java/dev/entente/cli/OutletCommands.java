@@ -202,9 +202,7 @@ final class OutletCommands {
 
     @Command(name = "remove", description = "Remove an outlet. How far it was is forgotten.")
     int remove(@Parameters(paramLabel = "NAME") String name) {
-        entente.api().delete(path(name, ""), null);
-        if (entente.api().get("/outlets", OutletApi.Outlets.class).outlets().stream()
-                .noneMatch(outlet -> outlet.name().equals(name))) {
+        if (entente.api().delete(path(name, ""), null)) {
             System.err.println("The outlet " + name + " is removed.");
         }
         return Entente.DONE;
