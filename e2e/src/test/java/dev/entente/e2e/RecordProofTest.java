@@ -405,7 +405,7 @@ class RecordProofTest {
             assertThat(Installation.run(Map.of(), "pdftotext", "-layout", report.toString(), "-")
                             .expect(0)
                             .out())
-                    .contains("Some events are missing: number 2", "Personal values are missing from one event");
+                    .contains("Missing events of this attempt: number 2", "Personal values are missing from one event");
         } finally {
             tampered(
                     "INSERT INTO event SELECT * FROM removed_event; INSERT INTO event_personal SELECT * FROM removed_value;"

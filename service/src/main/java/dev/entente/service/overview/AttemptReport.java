@@ -290,7 +290,7 @@ class AttemptReport {
     private static void gone(StringBuilder body, RecordApi.AttemptProofs of) {
         if (!of.missing().isEmpty()) {
             body.append("<p>")
-                    .append(text("Not all of it is there: "
+                    .append(text("Missing events of this attempt: "
                             + (of.missing().size() == 1 ? "number " : "numbers ")
                             + of.missing().stream().map(String::valueOf).collect(Collectors.joining(", "))
                             + ". They were cut off or removed; entente event verify shows which."))
