@@ -19,6 +19,7 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.net.http.HttpTimeoutException;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.Instant;
@@ -137,6 +138,8 @@ final class ApiPerson {
                 }
             }
             return new Answer(response.statusCode(), response.body(), (System.nanoTime() - begun) / 1_000_000);
+        } catch (HttpTimeoutException e) {
+            throw new IllegalStateException(method + " " + path + " was not answered; " + world.doing(), e);
         } catch (IOException e) {
             throw new IllegalStateException(e);
         } catch (InterruptedException e) {

@@ -29,6 +29,8 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.BooleanSupplier;
 import java.util.function.IntFunction;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
 /**
@@ -280,6 +282,19 @@ abstract class Installation {
 
     long pid(String name) {
         return processes.get(name).pid();
+    }
+
+    /** What the service and its database are doing, for a failure that is about waiting. */
+    String doing() {
+        var stacks = run(Map.of(), "jcmd", String.valueOf(pid("service")), "Thread.print")
+                .out();
+        return Pattern.compile("\n\n")
+                        .splitAsStream(stacks)
+                        .filter(stack -> stack.contains("at dev.entente"))
+                        .collect(Collectors.joining("\n\n", "threads of the service:\n", "\n"))
+                + query(
+                        "SELECT string_agg(format('%s %s/%s for %s: %s', pid, wait_event_type, wait_event, now() - query_start,"
+                                + " left(query, 200)), E'\n') FROM pg_stat_activity WHERE state <> 'idle' AND pid <> pg_backend_pid()");
     }
 
     synchronized Browser browser() {

@@ -422,7 +422,7 @@ class RecordProofTest {
         try {
             var swapped = world.entente("event", "prove", "--reference", reference);
             assertThat(swapped.expect(1).err())
-                    .contains("lists these events under " + reference + ", but they were sealed under "
+                    .contains("shows these events under " + reference + ", and they were sealed under "
                             + theirs.attempt.reference());
             assertThat(world.check(Files.writeString(folder.resolve("swapped"), swapped.out()))
                             .expect(0)

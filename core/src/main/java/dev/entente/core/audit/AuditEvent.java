@@ -1,10 +1,6 @@
 package dev.entente.core.audit;
 
 import dev.entente.core.seal.OrNull;
-import java.nio.charset.StandardCharsets;
-import java.security.GeneralSecurityException;
-import java.security.MessageDigest;
-import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.Map;
 import java.util.UUID;
@@ -65,21 +61,12 @@ public record AuditEvent(
         if (v == 1 && (kept != null || reference != null)) {
             throw new IllegalArgumentException("it has a member that events of version 1 don't have");
         }
-        var all = new HashMap<String, Object>();
-        all.put("v", v);
-        all.put("id", id.toString());
-        all.put("at", at);
-        all.put("kind", kind);
-        all.put("attempt", attempt == null ? null : attempt.toString());
-        all.put("ordinal", ordinal);
-        all.put("revision", revision);
-        all.put("data", data);
-        all.put("personal", commitments);
+        var out = new CanonicalJson();
+        toOrdinal(out).member(',', "ordinal", ordinal).member(',', "personal", commitments);
         if (v > 1) {
-            all.put("kept", kept);
-            all.put("reference", reference);
+            out.member(',', "reference", reference);
         }
-        return CanonicalJson.bytes(all);
+        return toEnd(out);
     }
 
     /**
@@ -91,31 +78,32 @@ public record AuditEvent(
      */
     public record Around(byte[] before, byte[] between, byte[] after) {}
 
-    /** What stands around them in {@link #canonical}, where names are in order. */
+    /** What stands around them in {@link #canonical}. */
     public Around around() {
-        var before = new HashMap<String, Object>();
-        before.put("id", id.toString());
-        before.put("at", at);
-        before.put("kind", kind);
-        before.put("kept", kept);
-        before.put("attempt", attempt == null ? null : attempt.toString());
-        before.put("data", data);
-        var after = new HashMap<String, Object>();
-        after.put("v", v);
-        after.put("revision", revision);
+        var out = new CanonicalJson();
         return new Around(
-                open(before, ",\"ordinal\":"),
-                (",\"personal\":" + text(commitments) + ",\"reference\":").getBytes(StandardCharsets.UTF_8),
-                ("," + text(after).substring(1)).getBytes(StandardCharsets.UTF_8));
+                toOrdinal(out).name(',', "ordinal").written(),
+                out.member(',', "personal", commitments).name(',', "reference").written(),
+                toEnd(out));
     }
 
-    private static byte[] open(Map<String, Object> members, String then) {
-        var text = text(members);
-        return (text.substring(0, text.length() - 1) + then).getBytes(StandardCharsets.UTF_8);
+    /** Names are in order. */
+    private CanonicalJson toOrdinal(CanonicalJson out) {
+        out.member('{', "at", at)
+                .member(',', "attempt", attempt == null ? null : attempt.toString())
+                .member(',', "data", data)
+                .member(',', "id", id.toString());
+        if (v > 1) {
+            out.member(',', "kept", kept);
+        }
+        return out.member(',', "kind", kind);
     }
 
-    private static String text(Object value) {
-        return new String(CanonicalJson.bytes(value), StandardCharsets.UTF_8);
+    private byte[] toEnd(CanonicalJson out) {
+        return out.member(',', "revision", revision)
+                .member(',', "v", v)
+                .put('}')
+                .written();
     }
 
     /** The leaf hash of RFC 9162 section 2.1.1: SHA-256 of a zero byte and the canonical form. */
@@ -130,15 +118,7 @@ public record AuditEvent(
      * @throws IllegalArgumentException if the text is none that UTF-8 can say
      */
     public static String commit(byte[] salt, String name, String value) {
-        try {
-            var digest = MessageDigest.getInstance("SHA-256");
-            digest.update(salt);
-            digest.update(CanonicalJson.utf8(name));
-            digest.update((byte) 0);
-            digest.update(CanonicalJson.utf8(value));
-            return HexFormat.of().formatHex(digest.digest());
-        } catch (GeneralSecurityException e) {
-            throw new IllegalStateException("the JDK has no SHA-256", e);
-        }
+        return HexFormat.of()
+                .formatHex(Sha256.of(salt, CanonicalJson.utf8(name), new byte[1], CanonicalJson.utf8(value)));
     }
 }

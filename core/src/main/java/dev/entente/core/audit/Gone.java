@@ -4,8 +4,6 @@ import dev.entente.core.audit.Positions.Run;
 import dev.entente.core.seal.InvalidDocument;
 import dev.entente.core.seal.StrictJson;
 import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
@@ -29,12 +27,7 @@ public record Gone(long seq, String list) {
 
     /** What the event seals: SHA-256 of the list as it is written, hexadecimal. */
     String digest() {
-        try {
-            return HexFormat.of()
-                    .formatHex(MessageDigest.getInstance("SHA-256").digest(list.getBytes(StandardCharsets.UTF_8)));
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException("the JDK has no SHA-256", e);
-        }
+        return HexFormat.of().formatHex(Sha256.of(list.getBytes(StandardCharsets.UTF_8)));
     }
 
     private record Listed(List<List<Long>> events, Map<String, List<List<Long>>> values) {}

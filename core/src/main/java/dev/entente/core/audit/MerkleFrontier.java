@@ -1,7 +1,5 @@
 package dev.entente.core.audit;
 
-import java.security.GeneralSecurityException;
-import java.security.MessageDigest;
 import java.util.ArrayList;
 import java.util.List;
 
@@ -45,7 +43,7 @@ public final class MerkleFrontier {
     /** The root; of an empty tree the hash of nothing. */
     public byte[] root() {
         if (peaks.isEmpty()) {
-            return sha256();
+            return Sha256.of();
         }
         var hash = peaks.get(peaks.size() - 1);
         for (var i = peaks.size() - 2; i >= 0; i--) {
@@ -66,23 +64,11 @@ public final class MerkleFrontier {
 
     /** Hash of a leaf's bytes. */
     public static byte[] leafHash(byte[] bytes) {
-        return sha256(new byte[] {0}, bytes);
+        return Sha256.of(new byte[] {0}, bytes);
     }
 
     /** Hash of two neighbours. */
     static byte[] node(byte[] left, byte[] right) {
-        return sha256(new byte[] {1}, left, right);
-    }
-
-    private static byte[] sha256(byte[]... parts) {
-        try {
-            var digest = MessageDigest.getInstance("SHA-256");
-            for (var part : parts) {
-                digest.update(part);
-            }
-            return digest.digest();
-        } catch (GeneralSecurityException e) {
-            throw new IllegalStateException("the JDK has no SHA-256", e);
-        }
+        return Sha256.of(new byte[] {1}, left, right);
     }
 }

@@ -6,6 +6,8 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * What an administrator can choose to be told of. It is told from the record: from events of some kinds, and from {@link Finding}s that
@@ -57,6 +59,10 @@ public enum Concern {
     /** The event that something needs attention. */
     public static final String APPEARED = "attention.appeared";
 
+    private static final Set<String> KINDS = Stream.concat(
+                    Stream.of(APPEARED), Arrays.stream(values()).flatMap(concern -> concern.kinds.stream()))
+            .collect(Collectors.toUnmodifiableSet());
+
     private final String words;
     private final Pace usual;
     private final Set<String> kinds;
@@ -93,6 +99,11 @@ public enum Concern {
     /** The one with this name. */
     public static Optional<Concern> labelled(String label) {
         return Arrays.stream(values()).filter(c -> c.label().equals(label)).findFirst();
+    }
+
+    /** Kinds of events that may belong to one. */
+    public static Set<String> ofKinds() {
+        return KINDS;
     }
 
     /**

@@ -6,6 +6,8 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.entente.core.audit.EventKind.Type;
 import java.util.HashMap;
 import java.util.Map;
+import java.util.Random;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -109,6 +111,20 @@ class EventCatalogueTest {
             })
     void words_are_those_of_any_language(String text, String words) {
         assertThat(String.join(",", Words.of(text, 60))).isEqualTo(words);
+    }
+
+    /** What is plain is taken apart in a shorter way: a letter of another kind, which is no word by itself, makes it take the long one. */
+    @Test
+    void plain_texts_have_the_same_words_by_the_shorter_way() {
+        var random = new Random(11);
+        var signs = "abZ09._:@/\\= -";
+        for (var i = 0; i < 2_000; i++) {
+            var text = random.ints(random.nextInt(30), 0, signs.length())
+                    .mapToObj(at -> signs.substring(at, at + 1))
+                    .collect(Collectors.joining());
+            assertThat(Words.of(text, 5)).as(text).isEqualTo(Words.of(text + " é", 5));
+        }
+        assertThat(Words.of("a".repeat(90), 5)).isEqualTo(Words.of("a".repeat(90) + " é", 5));
     }
 
     @Test

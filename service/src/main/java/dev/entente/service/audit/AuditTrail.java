@@ -1,6 +1,7 @@
 package dev.entente.service.audit;
 
 import dev.entente.core.attempt.Reference;
+import dev.entente.core.audit.AuditEvent;
 import dev.entente.core.audit.EventCatalogue;
 import dev.entente.core.audit.EventKind.Severity;
 import dev.entente.core.audit.Gone;
@@ -9,18 +10,19 @@ import dev.entente.core.audit.RecordKeys;
 import dev.entente.core.audit.RecordVerifier.Salted;
 import dev.entente.core.audit.RecordVerifier.Sealed;
 import dev.entente.core.audit.SignedCheckpoint;
+import dev.entente.service.audit.EventRows.Stored;
 import dev.entente.service.platform.Sql;
 import dev.entente.wire.RecordApi.Event;
 import dev.entente.wire.RecordApi.NextKey;
 import dev.entente.wire.RecordApi.SealedPart;
 import java.time.Instant;
-import java.util.Collections;
 import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
@@ -37,10 +39,12 @@ public class AuditTrail {
 
     private final Session database;
     private final RecordSigner signer;
+    private final EventRows stored;
 
-    AuditTrail(Session database, RecordSigner signer) {
+    AuditTrail(Session database, RecordSigner signer, EventRows stored) {
         this.database = database;
         this.signer = signer;
+        this.stored = stored;
     }
 
     /**
@@ -120,12 +124,10 @@ public class AuditTrail {
 
     /** Everything that happened to an attempt, in order. */
     public List<Event> ofAttempt(UUID attempt, String reference) {
-        var rows = database.createQuery("FROM EventRow WHERE attempt = :attempt ORDER BY ordinal", EventRow.class)
-                .setParameter("attempt", attempt)
-                .getResultList();
-        var personal = personal(rows.stream().map(row -> row.id).toList());
+        var rows = stored.ofAttempt(attempt);
+        var personal = personal(rows.stream().map(Stored::id).toList());
         return rows.stream()
-                .map(row -> event(row, null, reference, personal.getOrDefault(row.id, Map.of())))
+                .map(row -> event(row, null, reference, personal.getOrDefault(row.id(), Map.of())))
                 .toList();
     }
 
@@ -149,8 +151,17 @@ public class AuditTrail {
 
     /** At most so many sealed events from a position on, oldest first. */
     public Stretch stretch(long from, int limit) {
+        return stretch(from, limit, null);
+    }
+
+    /**
+     * What is of some kinds among at most so many sealed events from a position on.
+     *
+     * @param kinds null for all
+     */
+    public Stretch stretch(long from, int limit, Set<String> kinds) {
         var there = sequels("seq >= :seq ORDER BY seq", from, limit);
-        return new Stretch(events(located(there)), there.isEmpty() ? from : last(there) + 1, there.size() < limit);
+        return new Stretch(events(there, kinds), there.isEmpty() ? from : last(there) + 1, there.size() < limit);
     }
 
     /** How many sealed events there are, without those of months that were cut off. */
@@ -166,7 +177,7 @@ public class AuditTrail {
     /** At most so many sealed events before a position, newest first; the next is before {@code next}. */
     Stretch before(long seq, int limit) {
         var there = sequels("seq < :seq ORDER BY seq DESC", seq, limit);
-        return new Stretch(events(located(there)), there.isEmpty() ? seq : last(there), there.size() < limit);
+        return new Stretch(events(there, null), there.isEmpty() ? seq : last(there), there.size() < limit);
     }
 
     private List<Sequel> sequels(String condition, long seq, int limit) {
@@ -179,40 +190,46 @@ public class AuditTrail {
                 .getResultList();
     }
 
-    private static List<Located> located(List<Sequel> there) {
-        return there.stream().map(one -> new Located(one.event(), one.at())).toList();
-    }
-
     private static long last(List<Sequel> there) {
         return there.get(there.size() - 1).seq();
     }
 
     /** Events in this order; what is gone of them is left out. */
     public List<Event> events(List<Located> those) {
-        var ids = those.stream().map(Located::event).toList();
-        if (ids.isEmpty()) {
+        if (those.isEmpty()) {
             return List.of();
         }
-        var rows = rows(those);
-        var personal = personal(ids);
-        var places = new HashMap<UUID, Long>();
-        Sql.rows(database, "SELECT seq, event FROM event_leaf WHERE event = ANY(:ids)", Place.class)
-                .setParameter("ids", ids.toArray(UUID[]::new))
+        var places = Sql.rows(database, "SELECT seq, event FROM event_leaf WHERE event = ANY(:ids)", Place.class)
+                .setParameter("ids", those.stream().map(Located::event).toArray(UUID[]::new))
                 .getResultStream()
-                .forEach(place -> places.put(place.event(), place.seq()));
+                .collect(Collectors.toMap(Place::event, Place::seq));
+        return events(those, places, null);
+    }
+
+    private List<Event> events(List<Sequel> there, Set<String> kinds) {
+        return events(
+                there.stream().map(one -> new Located(one.event(), one.at())).toList(),
+                there.stream().collect(Collectors.toMap(Sequel::event, Sequel::seq)),
+                kinds);
+    }
+
+    private List<Event> events(List<Located> those, Map<UUID, Long> places, Set<String> kinds) {
+        var rows = stored.of(those, kinds);
+        var personal = personal(List.copyOf(rows.keySet()));
         var references = references(rows.values().stream()
-                .filter(row -> row.reference == null)
-                .map(row -> row.attempt)
-                .filter(Objects::nonNull)
+                .map(Stored::content)
+                .filter(content -> content.reference() == null && content.attempt() != null)
+                .map(AuditEvent::attempt)
                 .distinct()
                 .toList());
-        return ids.stream()
-                .filter(rows::containsKey)
-                .map(id -> event(
-                        rows.get(id),
-                        places.get(id),
-                        references.get(rows.get(id).attempt),
-                        personal.getOrDefault(id, Map.of())))
+        return those.stream()
+                .map(one -> rows.get(one.event()))
+                .filter(Objects::nonNull)
+                .map(row -> event(
+                        row,
+                        places.get(row.id()),
+                        references.get(row.content().attempt()),
+                        personal.getOrDefault(row.id(), Map.of())))
                 .toList();
     }
 
@@ -245,9 +262,11 @@ public class AuditTrail {
                 .setParameter("limit", limit)
                 .getResultList();
         var ids = leaves.stream().map(Leaf::event).toList();
-        var rows = rows(leaves.stream()
-                .map(leaf -> new Located(leaf.event(), leaf.at()))
-                .toList());
+        var rows = stored.of(
+                leaves.stream()
+                        .map(leaf -> new Located(leaf.event(), leaf.at()))
+                        .toList(),
+                null);
         var values = new HashMap<UUID, Map<String, Salted>>();
         personalOf(ids)
                 .forEach(p -> values.computeIfAbsent(p.event(), id -> new HashMap<>())
@@ -257,7 +276,7 @@ public class AuditTrail {
                         leaf.seq(),
                         HexFormat.of().formatHex(leaf.leafHash()),
                         Optional.ofNullable(rows.get(leaf.event()))
-                                .map(EventRow::content)
+                                .map(Stored::content)
                                 .orElse(null),
                         values.getOrDefault(leaf.event(), Map.of())))
                 .toList();
@@ -297,28 +316,6 @@ public class AuditTrail {
 
     private record Leaf(long seq, UUID event, byte[] leafHash, Instant at) {}
 
-    /**
-     * One after the other, by id and by time, which says in which partition: lists of thousands were planned anew each time. First and
-     * last say beforehand in which partitions none is.
-     */
-    private Map<UUID, EventRow> rows(List<Located> those) {
-        var rows = new HashMap<UUID, EventRow>();
-        if (!those.isEmpty()) {
-            var times = those.stream().map(Located::at).toList();
-            database.createNativeQuery("""
-                            SELECT e.* FROM unnest(cast(:ids AS uuid[]), cast(:times AS timestamptz[])) AS t(id, at)
-                                CROSS JOIN LATERAL (SELECT * FROM event WHERE id = t.id AND occurred_at = t.at
-                                    AND occurred_at BETWEEN :first AND :last LIMIT 1) e""", EventRow.class)
-                    .setParameter("ids", those.stream().map(Located::event).toArray(UUID[]::new))
-                    .setParameter("times", times.toArray(Instant[]::new))
-                    .setParameter("first", Collections.min(times))
-                    .setParameter("last", Collections.max(times))
-                    .getResultList()
-                    .forEach(row -> rows.put(row.id, row));
-        }
-        return rows;
-    }
-
     private record Personal(UUID event, String name, String value, byte[] salt) {}
 
     private List<Personal> personalOf(List<UUID> ids) {
@@ -341,20 +338,21 @@ public class AuditTrail {
     }
 
     /** @param reference by which an attempt is called whose event doesn't seal it */
-    private static Event event(EventRow row, Long seq, String reference, Map<String, String> personal) {
-        var known = EventCatalogue.find(row.kind);
-        var called = row.reference == null ? reference : new Reference(row.reference).toString();
+    private static Event event(Stored stored, Long seq, String reference, Map<String, String> personal) {
+        var row = stored.content();
+        var known = EventCatalogue.find(row.kind());
+        var called = row.reference() == null ? reference : new Reference(row.reference()).toString();
         return new Event(
                 seq,
-                row.id,
-                row.occurredAt,
-                row.kind,
+                row.id(),
+                Instant.ofEpochMilli(row.at()),
+                row.kind(),
                 called,
-                row.ordinal,
-                row.revision,
-                row.data,
+                row.ordinal(),
+                row.revision(),
+                row.data(),
                 personal,
                 known.map(kind -> kind.severity().label()).orElse(Severity.INFO.label()),
-                known.map(kind -> kind.words(row.data, personal, "en")).orElse(row.kind));
+                known.map(kind -> kind.words(row.data(), personal, "en")).orElse(row.kind()));
     }
 }

@@ -167,7 +167,16 @@ public class EventLog {
         /** @return the parameter after the last one set */
         int set(PreparedStatement statement, int first) throws SQLException {
             for (var i = 0; i < types.size(); i++) {
-                var values = columns.get(i).toArray(types.get(i).equals("bytea") ? new byte[0][] : new Object[0]);
+                // Of these types the driver sends the bytes of the values instead of a text to be read.
+                var values = columns.get(i)
+                        .toArray(
+                                switch (types.get(i)) {
+                                    case "bytea" -> new byte[0][];
+                                    case "text" -> new String[0];
+                                    case "int4" -> new Integer[0];
+                                    case "int8" -> new Long[0];
+                                    default -> new Object[0];
+                                });
                 statement.setArray(first + i, statement.getConnection().createArrayOf(types.get(i), values));
             }
             return first + types.size();

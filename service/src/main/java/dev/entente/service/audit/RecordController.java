@@ -20,7 +20,7 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 @RequestMapping("/api/v1/record")
 class RecordController {
-    private static final int MOST = 1000;
+    private static final int MOST = 5000;
 
     private final AuditTrail trail;
     private final Proofs proofs;
@@ -30,10 +30,10 @@ class RecordController {
         this.proofs = proofs;
     }
 
-    /** At most 1,000 events from a position on. What is gone of an event is left out of it, and its hash is there still. */
+    /** At most 5,000 events from a position on. What is gone of an event is left out of it, and its hash is there still. */
     @Reads("record")
     @GetMapping
-    SealedPart part(@RequestParam(defaultValue = "0") long from, @RequestParam(defaultValue = "1000") int limit) {
+    SealedPart part(@RequestParam(defaultValue = "0") long from, @RequestParam(defaultValue = "5000") int limit) {
         return trail.part(Math.max(0, from), Math.max(1, Math.min(limit, MOST)));
     }
 

@@ -5,6 +5,8 @@ import dev.entente.core.audit.KeyChange;
 import dev.entente.core.audit.MerkleFrontier;
 import dev.entente.core.audit.RecordKeys;
 import dev.entente.core.seal.InvalidDocument;
+import dev.entente.service.audit.AuditTrail.Located;
+import dev.entente.service.audit.EventRows.Stored;
 import dev.entente.service.platform.KeyRing;
 import dev.entente.service.platform.Sql;
 import dev.entente.service.platform.WhenDue;
@@ -47,12 +49,19 @@ class RecordSigner {
     private final InstantSource clock;
     private final TransactionTemplate transaction;
     private final EventLog events;
+    private final EventRows stored;
     private volatile MerkleFrontier verified;
     private volatile RecordKeys known;
     private volatile String doubt;
 
     RecordSigner(
-            Session database, KeyRing keys, InstantSource clock, TransactionTemplate transaction, EventLog events) {
+            Session database,
+            KeyRing keys,
+            InstantSource clock,
+            TransactionTemplate transaction,
+            EventLog events,
+            EventRows stored) {
+        this.stored = stored;
         this.events = events;
         this.database = database;
         this.keys = keys;
@@ -254,16 +263,16 @@ class RecordSigner {
     }
 
     /** All at once: thousands of single statements would hold the lock for seconds. */
-    private void append(MerkleFrontier frontier, List<EventRow> pending) throws InDoubt {
+    private void append(MerkleFrontier frontier, List<Stored> pending) throws InDoubt {
         var first = frontier.size();
         var events = new UUID[pending.size()];
         var hashes = new byte[pending.size()][];
         for (var i = 0; i < pending.size(); i++) {
             var row = pending.get(i);
             // What is sealed is what the event says, not what stands beside it.
-            events[i] = row.id;
+            events[i] = row.id();
             hashes[i] = row.content().leafHash();
-            expect(Arrays.equals(hashes[i], row.leafHash), "the event " + row.id + " is not what its hash says");
+            expect(Arrays.equals(hashes[i], row.leafHash()), "the event " + row.id() + " is not what its hash says");
             frontier.append(hashes[i]);
         }
         database.doWork(connection -> {
@@ -278,28 +287,18 @@ class RecordSigner {
 
     private record Pending(UUID event, String retentionClass, Instant occurredAt) {}
 
-    /** In two steps: with their time known beforehand, PostgreSQL looks into one partition instead of planning for dozens. */
-    private List<EventRow> pending() {
+    private List<Stored> pending() {
         var waiting = Sql.rows(
                         database,
                         "SELECT event, retention_class, occurred_at FROM event_pending ORDER BY occurred_at LIMIT "
                                 + BATCH,
                         Pending.class)
                 .getResultList();
-        if (waiting.isEmpty()) {
-            return List.of();
-        }
-        return database.createNativeQuery("""
-                        SELECT * FROM event WHERE id = ANY(:events) AND retention_class IN (:classes)
-                            AND occurred_at BETWEEN :first AND :last
-                        ORDER BY occurred_at, attempt, ordinal""", EventRow.class)
-                .setParameter("events", waiting.stream().map(Pending::event).toArray(UUID[]::new))
-                .setParameterList(
-                        "classes",
-                        waiting.stream().map(Pending::retentionClass).distinct().toList())
-                .setParameter("first", waiting.get(0).occurredAt())
-                .setParameter("last", waiting.get(waiting.size() - 1).occurredAt())
-                .getResultList();
+        return stored.waiting(
+                waiting.stream()
+                        .map(one -> new Located(one.event(), one.occurredAt()))
+                        .toList(),
+                waiting.stream().map(Pending::retentionClass).distinct().toList());
     }
 
     private void sign(MerkleFrontier frontier) {
