@@ -1,9 +1,7 @@
 package dev.entente.cli;
 
 import dev.entente.core.audit.ProofFile;
-import dev.entente.wire.Page;
 import dev.entente.wire.RecordApi;
-import dev.entente.wire.RecordApi.Event;
 import java.io.BufferedWriter;
 import java.io.IOException;
 import java.io.OutputStream;
@@ -13,11 +11,16 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.List;
 import java.util.Locale;
-import java.util.Objects;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import java.util.zip.ZipFile;
+import javax.xml.stream.XMLInputFactory;
+import javax.xml.stream.XMLStreamConstants;
+import javax.xml.stream.XMLStreamException;
 import tools.jackson.core.JacksonException;
 
 /**
@@ -34,6 +37,10 @@ final class TableFile {
 
     TableFile(Entente entente) {
         this.entente = entente;
+    }
+
+    private interface Positions {
+        void take(Long position) throws IOException;
     }
 
     private enum Format {
@@ -58,6 +65,63 @@ final class TableFile {
                     .findFirst()
                     .orElseThrow(() -> new IllegalArgumentException(
                             "the name has to end with .csv, .jsonl or .xlsx, which says what is written: " + file));
+        }
+
+        /** Takes the position of each event of a table, in the order of its rows; null for one that wasn't sealed. */
+        private void positions(Path table, Positions each) throws IOException {
+            if (this == XLSX) {
+                ofSheet(table, each);
+                return;
+            }
+            try (var lines = Files.newBufferedReader(table)) {
+                if (this == CSV) {
+                    // The titles.
+                    lines.readLine();
+                }
+                for (var line = lines.readLine(); line != null; line = lines.readLine()) {
+                    if (this == CSV) {
+                        var position = line.substring(0, line.indexOf(','));
+                        each.take(position.isEmpty() ? null : Long.valueOf(position));
+                    } else {
+                        var position = Api.JSON.readTree(line).path("seq");
+                        each.take(position.isNumber() ? position.asLong() : null);
+                    }
+                }
+            }
+        }
+
+        /** Of the first column of a workbook's only sheet (ECMA-376 part 1, section 18.3.1), without its titles. */
+        private static void ofSheet(Path table, Positions each) throws IOException {
+            var readers = XMLInputFactory.newDefaultFactory();
+            readers.setProperty(XMLInputFactory.SUPPORT_DTD, false);
+            try (var workbook = new ZipFile(table.toFile());
+                    var in = workbook.getInputStream(workbook.getEntry("xl/worksheets/sheet1.xml"))) {
+                var sheet = readers.createXMLStreamReader(in);
+                var row = 0;
+                var first = false;
+                Long position = null;
+                while (sheet.hasNext()) {
+                    var what = sheet.next();
+                    if (what == XMLStreamConstants.START_ELEMENT) {
+                        switch (sheet.getLocalName()) {
+                            case "row" -> {
+                                row++;
+                                position = null;
+                            }
+                            case "c" ->
+                                first = sheet.getAttributeValue(null, "r").equals("A" + row);
+                            case "v" -> position = first && row > 1 ? Long.valueOf(sheet.getElementText()) : position;
+                            default -> {}
+                        }
+                    } else if (what == XMLStreamConstants.END_ELEMENT
+                            && sheet.getLocalName().equals("row")
+                            && row > 1) {
+                        each.take(position);
+                    }
+                }
+            } catch (XMLStreamException e) {
+                throw new IOException(e);
+            }
         }
 
         /** The event that a row is about. */
@@ -109,7 +173,7 @@ final class TableFile {
         System.err.println(
                 (System.console() == null ? "" : "\r") + "Written to " + file + ". Its checksum is in " + sum + ".");
         if (prove) {
-            prove(file.resolveSibling(file.getFileName() + ".proofs"), query);
+            prove(file.resolveSibling(file.getFileName() + ".proofs"), file, format);
         }
         return Entente.DONE;
     }
@@ -183,47 +247,47 @@ final class TableFile {
         return new String(bytes, from, to - from, StandardCharsets.UTF_8);
     }
 
-    private void prove(Path file, String query) throws IOException {
-        var proven = 0L;
-        var waiting = 0L;
+    /** Proves the events of a table that is there: what the record has gained since, or a second search would find, isn't in it. */
+    private void prove(Path file, Path table, Format format) throws IOException {
+        var proven = new long[1];
+        var waiting = new long[1];
         try (var out = Files.newBufferedWriter(file)) {
-            String after = null;
-            do {
-                Page<Event> page = entente.api()
-                        .get(
-                                "/events?limit=" + PROVEN_AT_ONCE + query
-                                        + (after == null ? "" : "&after=" + Api.encoded(after)),
-                                Api.page(Event.class));
-                var sealed = page.items().stream()
-                        .map(Event::seq)
-                        .filter(Objects::nonNull)
-                        .toList();
-                waiting += page.items().size() - sealed.size();
-                proven += sealed.size();
-                if (!sealed.isEmpty()) {
-                    write(
-                            out,
-                            entente.api()
-                                    .get(
-                                            "/record/proofs/events?positions="
-                                                    + sealed.stream()
-                                                            .map(String::valueOf)
-                                                            .collect(Collectors.joining(",")),
-                                            ProofFile[].class));
+            var next = new ArrayList<Long>();
+            format.positions(table, position -> {
+                if (position == null) {
+                    waiting[0]++;
+                    return;
                 }
-                if (System.console() != null) {
-                    System.err.print("\r" + proven + " proven");
+                next.add(position);
+                if (next.size() == PROVEN_AT_ONCE) {
+                    proven[0] += prove(next, out);
+                    if (System.console() != null) {
+                        System.err.print("\r" + proven[0] + " proven");
+                    }
                 }
-                after = page.after();
-            } while (after != null);
+            });
+            proven[0] += prove(next, out);
         }
         var sum = Checksums.beside(file);
-        System.err.println((System.console() == null ? "" : "\r") + proven
-                + (proven == 1 ? " proof is in " : " proofs are in ") + file
-                + (waiting == 0
+        System.err.println((System.console() == null ? "" : "\r") + proven[0]
+                + (proven[0] == 1 ? " proof is in " : " proofs are in ") + file
+                + (waiting[0] == 0
                         ? "."
-                        : waiting == 1 ? "; 1 event isn't sealed yet." : "; " + waiting + " events aren't sealed yet.")
+                        : waiting[0] == 1
+                                ? "; 1 event wasn't sealed yet."
+                                : "; " + waiting[0] + " events weren't sealed yet.")
                 + " Its checksum is in " + sum + ". Anybody can check them: entente event check " + file);
+    }
+
+    /** @return how many there were; none is left */
+    private int prove(List<Long> positions, BufferedWriter out) throws IOException {
+        var many = positions.size();
+        if (many > 0) {
+            var asked = positions.stream().map(String::valueOf).collect(Collectors.joining(","));
+            write(out, entente.api().get("/record/proofs/events?positions=" + asked, ProofFile[].class));
+            positions.clear();
+        }
+        return many;
     }
 
     private static void write(BufferedWriter out, ProofFile... proofs) throws IOException {

@@ -375,6 +375,17 @@ class EventSearchTest {
                     .contains("=Quay, \"north\" 39")
                     .doesNotContain("NOT PROVEN");
         }
+        // Proofs are of the events of the table, whatever it is, and of no others that came since.
+        var workbook = folder.resolve("stops.xlsx");
+        world.entente("event", "table", workbook.toString(), "--kind", "stop.started", "--with-proofs")
+                .expect(0);
+        var ofTable = Files.readAllLines(folder.resolve("stops.jsonl.proofs"));
+        assertThat(positions(Files.readAllLines(folder.resolve("stops.xlsx.proofs"))))
+                .isEqualTo(positions(ofTable))
+                .isEqualTo(positions(Files.readAllLines(folder.resolve("stops.csv.proofs"))))
+                .isEqualTo(Files.readAllLines(folder.resolve("stops.jsonl")).stream()
+                        .map(line -> ApiPerson.JSON.readTree(line).path("seq").asLong())
+                        .toList());
         // The last row that had come is no more on record: it begins anew.
         var anew = folder.resolve("anew.jsonl");
         wire.breakAfter(9_000);
@@ -404,6 +415,12 @@ class EventSearchTest {
         assertThat(api.get("/record/proofs/events?positions=" + "0,".repeat(200) + "0")
                         .body())
                 .contains("too-many-proofs");
+    }
+
+    private static List<Long> positions(List<String> proofs) {
+        return proofs.stream()
+                .map(line -> ApiPerson.JSON.readTree(line).path("seq").asLong(-1))
+                .toList();
     }
 
     @Test

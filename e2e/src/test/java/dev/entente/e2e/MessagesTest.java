@@ -6,8 +6,11 @@ import dev.entente.wire.MailApi;
 import dev.entente.wire.PortalApi;
 import java.io.IOException;
 import java.net.http.HttpResponse;
+import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 
 /** What is sent to people and to administrators, in whose words, and on what occasions. */
 class MessagesTest extends PublishingTest {
@@ -88,7 +91,7 @@ class MessagesTest extends PublishingTest {
     }
 
     @Test
-    void administrators_are_told_when_a_privileged_account_has_a_new_password() throws IOException {
+    void administrators_are_told_when_a_privileged_account_has_a_new_password(@TempDir Path folder) throws IOException {
         var crew = world.crew();
         var settings = ApiPerson.JSON.readValue(api.get("/channels/mail").body(), MailApi.MailChannel.class);
         var deck = "cn=Deck,ou=groups,dc=fleet,dc=skerry,dc=test";
@@ -102,16 +105,22 @@ class MessagesTest extends PublishingTest {
             assertThat(world.entente("status").out()).contains("no address for them is set");
             mail(settings, List.of(WATCH));
             assertThat(world.entente("status").out()).doesNotContain("no address for them is set");
-            new ApiPerson(world)
-                    .prove(crew.shore(), crew.address())
-                    .choose("Privileged-Quay-11")
-                    .waitForOutcome(SOON);
+            var person = new ApiPerson(world).prove(crew.shore(), crew.address());
+            person.choose("Privileged-Quay-11").waitForOutcome(SOON);
             Installation.waitUntil(
                     SOON,
                     "the administrators are told",
                     () -> world.mailbox.to(WATCH).stream()
                             .anyMatch(m -> m.subject().contains("a privileged account has a new password")
                                     && m.text().contains(name(crew))));
+            var report = folder.resolve("report.pdf").toString();
+            world.entente("attempt", "report", person.attempt.reference(), "--to", report)
+                    .expect(0);
+            assertThat(Installation.run(Map.of(), "pdftotext", "-layout", report, "-")
+                            .expect(0)
+                            .out())
+                    .as("who was told, administrators among them")
+                    .containsPattern("(?s)Who was told.*" + WATCH.charAt(0) + "…@\\S+ +mail +privileged-reset +sent");
         } finally {
             world.entente("directory", "change", "fleet", "--protect-group", "").expect(0);
             mail(settings, List.of());

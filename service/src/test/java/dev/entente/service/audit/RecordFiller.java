@@ -47,7 +47,8 @@ class RecordFiller implements ApplicationRunner {
 
     @Override
     public void run(ApplicationArguments arguments) throws Exception {
-        // Until both are compiled: of the first hundred thousand events a third of the processors' time was the compilers'.
+        // Until both are compiled: of the first hundred thousand events a third of the processors' time was the
+        // compilers'.
         rate(this::ours, many / 2);
         rate(this::bare, many / 2);
         write("%.0f %.0f%n".formatted(rate(this::ours, many), rate(this::bare, many)));
