@@ -263,15 +263,19 @@ export const ask = {
       queryFn: () => data(api.GET("/api/v1/people/{id}/self-service", { params: { path: { id: person } } })),
     }),
 
-  attempts: (state: Query<"/api/v1/attempts">["state"]) =>
-    infiniteQueryOptions({
+  attempts: (wanted: Pick<NonNullable<Query<"/api/v1/attempts">>, "state" | "since" | "until">) => {
+    const query = Object.fromEntries(Object.entries(wanted).filter(([, value]) => value));
+    return infiniteQueryOptions({
       ...byPages,
-      queryKey: ["attempts", "list", state],
+      queryKey: ["attempts", "list", query],
       queryFn: ({ pageParam }) =>
-        data(api.GET("/api/v1/attempts", { params: { query: { state, after: pageParam || undefined, limit: ROWS } } })),
+        data(
+          api.GET("/api/v1/attempts", { params: { query: { ...query, after: pageParam || undefined, limit: ROWS } } }),
+        ),
       placeholderData: keepPreviousData,
       refetchInterval: 10_000,
-    }),
+    });
+  },
   attemptsOf: (person: string) =>
     queryOptions({
       queryKey: ["attempts", "of", person],

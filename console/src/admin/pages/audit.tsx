@@ -9,6 +9,7 @@ import { LiftLimits } from "./pressure";
 import { Loading, PageHead, Paged, PersonLink, ReferenceLink, Section, State, Table, Time, decoys } from "../parts";
 import { ask } from "../queries";
 import type { Page } from "../page";
+import { Days, day } from "../days";
 import { useFilter } from "../filter";
 
 export const pages: Page[] = [
@@ -19,25 +20,33 @@ export const pages: Page[] = [
 export function Audit() {
   const filter = useFilter();
   const state = chosen(attemptStateValues, filter.get("state"));
-  const attempts = useInfiniteQuery(ask.attempts(state));
+  const attempts = useInfiniteQuery(
+    ask.attempts({ state, since: day(filter.get("since"), 0), until: day(filter.get("until"), 1) }),
+  );
+  const some = ["state", "since", "until"].some(filter.get);
   return (
     <>
       <PageHead title="Audit" under="Every attempt, newest first. Open one to see all that happened to it.">
+        {some && <Button onClick={() => filter.set({ state: null, since: null, until: null })}>Clear filters</Button>}
+      </PageHead>
+      <div className="mb-4 flex flex-wrap items-end gap-3">
         <Select
           label="State"
-          labelled="beside"
           value={state ?? ""}
           onChange={(value) => filter.set({ state: value || null })}
           options={["", ...attemptStateValues]}
         />
-      </PageHead>
+        <Days filter={filter} />
+      </div>
       <Paged query={attempts}>
         {(rows) => (
           <Table
             name="Attempts"
             rows={rows}
             keyOf={(row) => row.reference}
-            empty={state ? `No attempt is ${state}.` : "No one has tried to recover anything yet."}
+            empty={
+              some ? "No attempt matches. Remove a filter to see more." : "No one has tried to recover anything yet."
+            }
             columns={[
               {
                 title: "Reference",

@@ -12,6 +12,7 @@ import { chosen } from "../choices";
 import { PageHead, Paged, ReferenceLink, Table, Time } from "../parts";
 import { ask } from "../queries";
 import type { Page } from "../page";
+import { Days, day } from "../days";
 import { useFilter } from "../filter";
 
 export const page: Page = {
@@ -33,6 +34,9 @@ const typed = {
 
 /** What a link or a saved search can look for besides, in the words of the command line. */
 const besides = ["steward", "method", "policy", "cause", "state", "message"] as const;
+
+/** Words for several kinds at once: what went wrong, and what administrators changed. */
+const several = ["failures", "changes"];
 
 const tones = { info: "none", notice: "info", warning: "warn", alert: "bad" } as const;
 
@@ -121,6 +125,7 @@ export function Events() {
           onChange={(kind) => filter.set({ kind: kind || null })}
           options={[
             "",
+            ...(wanted.part ? [] : several),
             ...(kinds.data ?? []).filter((kind) => !wanted.part || kind.part === wanted.part).map((kind) => kind.name),
           ]}
         />
@@ -130,18 +135,7 @@ export function Events() {
           onChange={(directory) => filter.set({ directory: directory || null })}
           options={["", ...(directories.data ?? []).map((one) => one.name)]}
         />
-        <Field
-          label="From"
-          type="date"
-          value={date(filter.get("since"), 0)}
-          onChange={(event) => filter.set({ since: event.target.value || null })}
-        />
-        <Field
-          label="To"
-          type="date"
-          value={date(filter.get("until"), 1)}
-          onChange={(event) => filter.set({ until: event.target.value || null })}
-        />
+        <Days filter={filter} />
         <Typed
           key={Object.keys(typed)
             .map((name) => filter.get(name))
@@ -212,13 +206,6 @@ export function Events() {
 function counted({ events, exact }: { events: number; exact: boolean }): string {
   const about = exact ? events : Number(events.toPrecision(2));
   return `${exact ? "" : "About "}${about.toLocaleString()} ${events === 1 ? "event" : "events"}`;
-}
-
-/** The day of a moment that a saved search begins or ends with; the end is the day before. */
-function date(text: string, later: number): string {
-  if (!text.includes("T")) return text;
-  const at = new Date(Date.parse(text) - later);
-  return `${at.getFullYear()}-${String(at.getMonth() + 1).padStart(2, "0")}-${String(at.getDate()).padStart(2, "0")}`;
 }
 
 /** Searches that administrators keep, and a way to keep this one. */
@@ -301,13 +288,6 @@ function Saved({
       )}
     </div>
   );
-}
-
-/** The beginning of a day where the administrator is, or of the day after it; a moment stays as it is. */
-function day(text: string, later: number): string {
-  if (text.includes("T")) return text;
-  const [year, month, date] = text.split("-").map(Number);
-  return year && month && date ? new Date(year, month - 1, date + later).toISOString() : "";
 }
 
 function Typed({

@@ -7,6 +7,7 @@ import { Badge, Button, Field, Notice, Select } from "../../shared/ui";
 import { api, data } from "../api";
 import type { Notification } from "../api";
 import { chosen } from "../choices";
+import { Days, day } from "../days";
 import { useFilter } from "../filter";
 import type { Page } from "../page";
 import { Facts, Loading, PageHead, Paged, PersonLink, ReferenceLink, Table, Time } from "../parts";
@@ -39,6 +40,8 @@ export function Messages() {
     channel: chosen(notificationChannelValues, filter.get("channel")),
     reference: filter.get("reference"),
     person: filter.get("person"),
+    since: day(filter.get("since"), 0),
+    until: day(filter.get("until"), 1),
   };
   const messages = useInfiniteQuery(ask.notifications(wanted));
   const some = Object.values(wanted).some(Boolean);
@@ -70,6 +73,7 @@ export function Messages() {
           onChange={(channel) => filter.set({ channel: channel || null })}
           options={["", ...notificationChannelValues]}
         />
+        <Days filter={filter} />
         <Reference
           key={wanted.reference}
           value={wanted.reference}
