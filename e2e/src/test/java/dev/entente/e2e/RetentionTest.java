@@ -3,6 +3,10 @@ package dev.entente.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.entente.core.audit.AuditEvent;
+import dev.entente.core.audit.EventCatalogue;
+import dev.entente.core.audit.EventKind;
+import dev.entente.core.audit.EventKind.Retention;
+import dev.entente.core.audit.EventKind.Type;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -11,10 +15,15 @@ import java.time.Instant;
 import java.time.YearMonth;
 import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
@@ -180,6 +189,148 @@ class RetentionTest {
         assertThat(named(crew)).isEmpty();
         sealed();
         assertThat(world.verify().expect(0).out()).contains("Values erased (in sealed lists): ");
+    }
+
+    /** Tables that hold what directories say of people now, and what is worked with for a while and goes by itself. */
+    private static final Set<String> NOT_OF_THE_RECORD = Set.of();
+
+    /** One event of each kind there is or was, in which every value that may name somebody is of one person. */
+    @Test
+    void a_dump_of_the_database_shows_nothing_of_an_erased_person_whatever_kinds_of_events_they_were_in()
+            throws IOException {
+        var crew = world.crew();
+        var name =
+                world.query("SELECT display_name FROM person p JOIN account a ON a.person = p.id JOIN account_login l"
+                        + " ON l.account = a.id WHERE l.login_key = '" + crew.shore() + "'");
+        var network = "203.0.113." + (100 + crew.shore().hashCode() % 100);
+        var recipient = "q…@" + crew.fleet().length() + System.nanoTime() + ".test";
+        var attempt = UUID.randomUUID();
+        var written = new ArrayList<UUID>();
+        var kinds = EventCatalogue.all().stream()
+                .filter(kind -> kind.fields().values().stream().anyMatch(field -> field.type() == Type.PERSONAL))
+                .toList();
+        assertThat(kinds).hasSizeGreaterThan(100);
+        try {
+            for (var kind : kinds) {
+                var ofAttempt = kind.classes().contains(Retention.ATTEMPT);
+                var named = ofAttempt || kind.fields().containsKey("login");
+                var personal = new TreeMap<String, String>();
+                var data = new TreeMap<String, Object>();
+                kind.fields().forEach((field, what) -> {
+                    if (what.type() != Type.PERSONAL) {
+                        data.put(field, some(what.type()));
+                        return;
+                    }
+                    personal.put(
+                            field,
+                            switch (field) {
+                                case "login" -> crew.shore();
+                                case "account" -> crew.fleet();
+                                case "name" -> name;
+                                // Where no name stands beside them, nothing says whose these are.
+                                case "network" -> named ? network : "192.0.2.7";
+                                case "recipient" -> named ? recipient : "s…@elsewhere.test";
+                                case "administrator", "approver", "author" -> "ingeborg";
+                                default -> "what " + crew.fleet() + " had";
+                            });
+                });
+                written.add(happened(
+                        kind,
+                        kind.classes().iterator().next(),
+                        ofAttempt ? attempt : null,
+                        ofAttempt ? written.size() + 1 : 0,
+                        data,
+                        personal));
+            }
+            var values = List.of(crew.shore(), crew.fleet(), name, network, recipient);
+            assertThat(dumped(values)).contains("event_personal", "event_term");
+            world.entente("erasure", "request", crew.shore(), "--reason", "gone ashore")
+                    .expect(0);
+            assertThat(retain()).contains("Erased the values of request ");
+            assertThat(dumped(values)).isSubsetOf(NOT_OF_THE_RECORD);
+            assertThat(world.query("SELECT count(*) FROM event_personal WHERE value = 'ingeborg' AND event = ANY('{"
+                            + String.join(
+                                    ",", written.stream().map(UUID::toString).toList()) + "}')"))
+                    .as("who administers stays")
+                    .isNotEqualTo("0");
+        } finally {
+            var those = "ANY('{"
+                    + String.join(",", written.stream().map(UUID::toString).toList()) + "}')";
+            unguarded("DELETE FROM event WHERE id = " + those + "; DELETE FROM event_personal WHERE event = " + those
+                    + "; DELETE FROM event_term WHERE event = " + those);
+        }
+    }
+
+    private static Object some(Type type) {
+        return switch (type) {
+            case NUMBER, ORDINAL -> 1;
+            case FLAG -> true;
+            case ID -> "0".repeat(8);
+            case TIME -> "2026-01-01T00:00:00Z";
+            default -> "something";
+        };
+    }
+
+    /** Past the triggers: what stands so is not sealed, and nobody is told of it. */
+    private void unguarded(String sql) {
+        world.query("SET session_replication_role = replica; " + sql);
+    }
+
+    private UUID happened(
+            EventKind kind,
+            Retention kept,
+            UUID attempt,
+            int ordinal,
+            Map<String, Object> data,
+            Map<String, String> personal) {
+        var id = UUID.randomUUID();
+        var at = world.now().truncatedTo(ChronoUnit.MILLIS);
+        var sql = new StringBuilder(
+                "INSERT INTO event (id, retention_class, occurred_at, kind, attempt, ordinal, revision,"
+                        + " data, commitments, leaf_version, leaf_hash) VALUES ('" + id + "', '" + kept.label() + "', '"
+                        + at
+                        + "', '" + kind.name() + "', " + (attempt == null ? "NULL" : "'" + attempt + "'") + ", "
+                        + ordinal
+                        + ", 0, '" + ApiPerson.JSON.writeValueAsString(data) + "', '{}', 2, '')");
+        personal.forEach((field, value) ->
+                sql.append("; INSERT INTO event_personal VALUES ('" + id + "', '" + field + "', '" + value + "', '')"));
+        kind.terms(data, personal)
+                .forEach(term -> sql.append("; INSERT INTO event_term (term, at, event) VALUES ('" + term + "', '" + at
+                        + "', '" + id + "')"));
+        unguarded(sql.toString());
+        return id;
+    }
+
+    /** Tables in a dump of all of the database of which a row says one of these. */
+    private Set<String> dumped(List<String> values) throws IOException {
+        var password = Files.readString(world.dir.resolve("lab/postgres/postgres.password"))
+                .strip();
+        var dump = folder.resolve("dump");
+        Installation.run(
+                        Map.of("PGPASSWORD", password),
+                        "pg_dump",
+                        "--data-only",
+                        "--host=127.0.0.1",
+                        "--port=" + world.pgPort,
+                        "--username=postgres",
+                        "--file=" + dump,
+                        "entente")
+                .expect(0);
+        var found = new TreeSet<String>();
+        var table = "";
+        try (var lines = Files.newBufferedReader(dump)) {
+            for (var line = lines.readLine(); line != null; line = lines.readLine()) {
+                if (line.startsWith("COPY public.")) {
+                    table = line.substring("COPY public.".length(), line.indexOf(" ("));
+                } else {
+                    var row = line.toLowerCase(Locale.ROOT);
+                    if (values.stream().anyMatch(value -> row.contains(value.toLowerCase(Locale.ROOT)))) {
+                        found.add(table);
+                    }
+                }
+            }
+        }
+        return found;
     }
 
     @Test
