@@ -108,7 +108,7 @@ class AuditorsQuestionsTest {
         var fleet = world.stewards.get("fleet");
         var shore = world.stewards.get("shore");
         try {
-            Stream.of(fleet, shore).forEach(one -> one.say(Outcome.FAILED, Cause.SERVER_UNREACHABLE));
+            Stream.of(fleet, shore).forEach(one -> one.say(Outcome.FAILED, Cause.UNREACHABLE));
             unlucky.choose("Asked-Quay-" + System.nanoTime()).waitForOutcome(SOON);
         } finally {
             Stream.of(fleet, shore).forEach(one -> one.say(Outcome.DONE, null));
