@@ -82,9 +82,6 @@ class AuditorsQuestionsTest {
             page.navigate(world.url + "/console/" + path.replace("+", "%20"));
             page.locator("h1").first().waitFor();
             page.getByText(answer).first().waitFor();
-            assertThat(page.locator("[role=alert]").count())
-                    .as(question.asked())
-                    .isZero();
         }
     }
 
