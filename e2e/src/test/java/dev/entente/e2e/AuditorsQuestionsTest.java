@@ -81,7 +81,7 @@ class AuditorsQuestionsTest {
             }
             page.navigate(world.url + "/console/" + path.replace("+", "%20"));
             page.locator("h1").first().waitFor();
-            page.getByText(answer).first().waitFor();
+            page.getByText(answer).locator("visible=true").first().waitFor();
         }
     }
 
