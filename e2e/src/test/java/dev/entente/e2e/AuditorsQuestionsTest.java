@@ -150,7 +150,7 @@ class AuditorsQuestionsTest {
                 "ADMINISTRATOR",
                 "ingeborg",
                 "POLICY",
-                "pilot",
+                "deck-crew",
                 "WORDS",
                 "auditors");
     }
