@@ -386,7 +386,8 @@ class RetentionTest {
                         + "\"}', 2, '\\x" + HexFormat.of().formatHex(event.leafHash())
                         + "'); INSERT INTO event_personal VALUES ('"
                         + event.id() + "', 'says', '" + says + "', '\\x"
-                        + HexFormat.of().formatHex(salt) + "')");
+                        + HexFormat.of().formatHex(salt) + "'); INSERT INTO event_term (term, at, event) VALUES ('kind:"
+                        + event.kind() + "', '" + at + "', '" + event.id() + "')");
     }
 
     /** Tables of the record, and of what stands beside it, whose rows say one of their names. */
