@@ -3,7 +3,7 @@ package dev.entente.core.audit;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 
-/** SHA-256 of many short things: one digest for each thread, since asking for one costs as much as hashing a node. */
+/** SHA-256 of many short things, with one digest for each thread. */
 final class Sha256 {
     private static final ThreadLocal<MessageDigest> DIGEST = ThreadLocal.withInitial(() -> {
         try {

@@ -45,7 +45,7 @@ public final class Words {
         return words;
     }
 
-    /** Where no sign may belong to a word, blanks and signs part them: most of what events say is so, and this is a tenth of the work. */
+    /** What holds only letters, digits, blanks and signs that never belong to a word needs no rules of any language. */
     private static Set<String> plain(String text, int most) {
         var words = new LinkedHashSet<String>();
         for (var word : SIGNS.split(text)) {

@@ -101,8 +101,8 @@ public enum Concern {
         return Arrays.stream(values()).filter(c -> c.label().equals(label)).findFirst();
     }
 
-    /** Kinds of events that may belong to one. */
-    public static Set<String> ofKinds() {
+    /** Every kind of event that can belong to a concern. */
+    public static Set<String> allKinds() {
         return KINDS;
     }
 

@@ -95,7 +95,7 @@ public class NoticeFollower {
         if (position.isEmpty()) {
             return false;
         }
-        var stretch = trail.stretch(position.get(), AT_ONCE, Concern.ofKinds());
+        var stretch = trail.stretch(position.get(), AT_ONCE, Concern.allKinds());
         var concerned = new ArrayList<Event>();
         stretch.events().stream()
                 .filter(e -> Concern.of(e.kind(), e.data()).isPresent())
