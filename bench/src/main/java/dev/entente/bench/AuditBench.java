@@ -53,7 +53,7 @@ final class AuditBench {
     private final Random random = new Random(17);
     private final HttpClient http = HttpClient.newHttpClient();
     private final String token;
-    /** Some of those who are on record: others are told as unknown. */
+    /** People who are on record; the service refuses to search for others. */
     private final List<String> met = new ArrayList<>();
 
     private AuditBench(String url, Path lab, Path work) throws IOException {
@@ -319,7 +319,7 @@ final class AuditBench {
         filters.put("kind, rare", () -> "kind=order.failed");
         filters.put("part", () -> "part=delivery");
         filters.put("severity", () -> "severity=warning");
-        filters.put("person", () -> "person=" + anybody());
+        filters.put("person", () -> "person=" + someone());
         filters.put("directory, frequent", () -> "directory=shore");
         filters.put("directory, rare", () -> "directory=school");
         filters.put("method and a span of one day", () -> "method=passkey&" + day(1));
@@ -328,7 +328,7 @@ final class AuditBench {
         filters.put("kind, directory and a span of a month", () -> "kind=order.failed&directory=school&" + day(30));
         filters.put("kind and directory, frequent", () -> "kind=order.done&directory=shore");
         filters.put("kind and another's method: nothing has both", () -> "kind=order.done&method=passkey");
-        filters.put("person and kind", () -> "kind=order.done&person=" + anybody());
+        filters.put("person and kind", () -> "kind=order.done&person=" + someone());
         filters.put("a span of one day", () -> day(1));
         filters.put("a word of many events", () -> "text=accepted");
         filters.put("words of few events", () -> "text=person+" + random.nextInt(PEOPLE));
@@ -355,7 +355,7 @@ final class AuditBench {
         return p95;
     }
 
-    private String anybody() {
+    private String someone() {
         return met.get(random.nextInt(met.size()));
     }
 

@@ -195,7 +195,7 @@ class RetentionTest {
     /** Tables that hold what directories say of people now. */
     private static final Set<String> NOT_OF_THE_RECORD = Set.of("account", "account_login", "membership", "person");
 
-    /** One event of each kind there is or was, in which every value that may name somebody is of one person. */
+    /** Writes one event of each kind that has personal values, all of them one person's. */
     @Test
     void a_dump_of_the_database_shows_nothing_of_an_erased_person_whatever_kinds_of_events_they_were_in()
             throws IOException {
@@ -278,7 +278,7 @@ class RetentionTest {
         };
     }
 
-    /** Past the triggers: what stands so is not sealed, and nobody is told of it. */
+    /** Past the triggers: events written so are never sealed, and no outlet or notice sees them. */
     private void unguarded(String sql) {
         world.query("SET session_replication_role = replica; " + sql);
     }
