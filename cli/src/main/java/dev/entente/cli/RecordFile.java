@@ -33,6 +33,9 @@ import java.util.stream.IntStream;
  * (docs/protocol.md). Needs no more memory than one part of it.
  */
 final class RecordFile {
+    /** Parts that are asked for before they are needed. */
+    private static final int AHEAD = 2;
+
     private final Entente entente;
 
     RecordFile(Entente entente) {
@@ -80,24 +83,39 @@ final class RecordFile {
         void take(long from, SealedPart part) throws IOException;
     }
 
-    /** One part after the other; the next is on its way while one is worked on. @return the last */
+    /** One part after the other; the next ones are on their way while one is worked on. @return the last */
     private SealedPart parts(long from, SealedPart first, EachPart each) throws IOException {
         var at = from;
         var part = first;
+        var coming = new ArrayDeque<Coming>();
         while (part.after() != null) {
-            var next = part.after();
-            var coming = CompletableFuture.supplyAsync(() -> part(next));
+            long next = part.after();
+            // All parts but the last are of one length; where one is not, those after it are asked for anew.
+            if (!coming.isEmpty() && coming.peek().from() != next) {
+                coming.clear();
+            }
+            for (var more = coming.isEmpty() ? next : coming.peekLast().from() + next - at;
+                    coming.size() < AHEAD && more < part.size();
+                    more += next - at) {
+                coming.add(coming(more));
+            }
             each.take(at, part);
-            part = came(coming);
+            part = came(coming.isEmpty() ? coming(next) : coming.poll());
             at = next;
         }
         each.take(at, part);
         return part;
     }
 
-    private static SealedPart came(CompletableFuture<SealedPart> coming) {
+    private record Coming(long from, CompletableFuture<SealedPart> part) {}
+
+    private Coming coming(long from) {
+        return new Coming(from, CompletableFuture.supplyAsync(() -> part(from)));
+    }
+
+    private static SealedPart came(Coming coming) {
         try {
-            return coming.join();
+            return coming.part().join();
         } catch (CompletionException e) {
             // What part(…) throws needs no declaration.
             throw (RuntimeException) e.getCause();

@@ -184,7 +184,7 @@ class ArchitectureTest {
             "verify", List.of("method_of_person"),
             "delivery", List.of("delivery_progress"),
             "attempt", List.of("personal_attempt"),
-            "audit", List.of("kept_reference", "sealed_events", "hold_in_force"),
+            "audit", List.of("kept_reference", "sealed_events", "hold_in_force", "event_word"),
             "approval", List.of("switched_on"),
             "access", List.of("known_administrator"),
             "notification", List.of("phone_set_up"),

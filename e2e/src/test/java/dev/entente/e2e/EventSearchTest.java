@@ -476,14 +476,15 @@ class EventSearchTest {
                 Files.readString(World.ROOT.resolve("service/src/main/resources/db/migration/V34__event_search.sql"));
         var from = migration.indexOf("INSERT INTO event_term");
         var words = migration.substring(from, migration.indexOf(";", from)).replace("INTO event_term", "INTO before");
-        assertThat(world.query("CREATE TEMP TABLE before (LIKE event_term); " + words
-                        + "; CREATE TEMP TABLE now AS SELECT * FROM event_term WHERE event IN (SELECT event FROM before)"
-                        + " AND term !~ '^(word|name):';"
-                        + " SELECT count(*) > 50 FROM before;"
-                        // Of whom was erased, no words are left.
-                        + " SELECT term FROM (TABLE before EXCEPT TABLE now) more WHERE term NOT IN"
-                        + " (SELECT 'person:' || person FROM erasure WHERE person IS NOT NULL);"
-                        + " SELECT term FROM (TABLE now EXCEPT TABLE before) fewer"))
+        assertThat(world.query(
+                        "CREATE TEMP TABLE before (term text COLLATE \"C\", at timestamptz, event uuid); " + words
+                                + "; CREATE TEMP TABLE now AS SELECT term, at, event FROM event_word WHERE event IN (SELECT event FROM before)"
+                                + " AND term !~ '^(word|name):';"
+                                + " SELECT count(*) > 50 FROM before;"
+                                // Of whom was erased, no words are left.
+                                + " SELECT term FROM (TABLE before EXCEPT TABLE now) more WHERE term NOT IN"
+                                + " (SELECT 'person:' || person FROM erasure WHERE person IS NOT NULL);"
+                                + " SELECT term FROM (TABLE now EXCEPT TABLE before) fewer"))
                 .isEqualTo("t");
     }
 
@@ -497,12 +498,15 @@ class EventSearchTest {
                 World.ROOT.resolve("service/src/main/resources/db/migration/V41__words_and_saved_searches.sql"));
         var from = migration.indexOf("INSERT INTO event_term");
         var words = migration.substring(from, migration.indexOf(";", from)).replace("INTO event_term", "INTO before");
-        assertThat(world.query("CREATE TEMP TABLE before (LIKE event_term INCLUDING INDEXES); " + words
-                        + "; CREATE TEMP TABLE now AS SELECT * FROM event_term WHERE event IN (SELECT event FROM before)"
-                        + " AND term ~ '^(word|name):[a-z0-9]+$';"
-                        + " SELECT count(*) > 3 FROM now; SELECT count(*) FROM before WHERE term = 'word:" + word
-                        + "';"
-                        + " SELECT term FROM (TABLE now EXCEPT TABLE before) fewer"))
+        assertThat(world.query(
+                        "CREATE TEMP TABLE before (term text COLLATE \"C\", at timestamptz, event uuid, PRIMARY KEY (term, at, event)); "
+                                + words
+                                + "; CREATE TEMP TABLE now AS SELECT term, at, event FROM event_word WHERE event IN (SELECT event FROM before)"
+                                + " AND term ~ '^(word|name):[a-z0-9]+$';"
+                                + " SELECT count(*) > 3 FROM now; SELECT count(*) FROM before WHERE term = 'word:"
+                                + word
+                                + "';"
+                                + " SELECT term FROM (TABLE now EXCEPT TABLE before) fewer"))
                 .isEqualTo("t\n1");
     }
 

@@ -268,6 +268,30 @@ class RetentionTest {
         }
     }
 
+    @Test
+    void a_word_that_another_persons_event_has_in_the_same_row_stays_under_it() throws IOException {
+        var gone = world.crew();
+        var stays = world.crew();
+        var kind = EventCatalogue.find("order.done").orElseThrow();
+        var word = "name:holystone" + System.nanoTime();
+        var first = happened(kind, Retention.ATTEMPT, null, 0, Map.of(), Map.of("login", gone.shore()));
+        var second = happened(kind, Retention.ATTEMPT, null, 0, Map.of(), Map.of("login", stays.shore()));
+        try {
+            unguarded("UPDATE event SET occurred_at = (SELECT occurred_at FROM event WHERE id = '" + first
+                    + "') WHERE id = '" + second + "'; INSERT INTO event_term (term, at, event, others) SELECT '" + word
+                    + "', occurred_at, id, ARRAY['" + second + "'::uuid] FROM event WHERE id = '" + first + "'");
+            world.entente("erasure", "request", gone.shore(), "--reason", "gone ashore")
+                    .expect(0);
+            assertThat(retain()).contains("Erased the values of request ");
+            assertThat(world.query("SELECT event, others IS NULL FROM event_term WHERE term = '" + word + "'"))
+                    .isEqualTo(second + "|t");
+        } finally {
+            var those = "IN ('" + first + "', '" + second + "')";
+            unguarded("DELETE FROM event WHERE id " + those + "; DELETE FROM event_personal WHERE event " + those
+                    + "; DELETE FROM event_term WHERE event " + those);
+        }
+    }
+
     private static Object some(Type type) {
         return switch (type) {
             case NUMBER, ORDINAL -> 1;

@@ -151,8 +151,8 @@ final class ContinueRecord {
             mend.setLong(3, good.size());
             mend.executeUpdate();
         }
-        execute("INSERT INTO event_pending (event, retention_class, occurred_at, leaf_hash)"
-                + " SELECT e.id, e.retention_class, e.occurred_at, e.leaf_hash FROM event e JOIN loose l ON l.event = e.id"
+        execute("INSERT INTO event_pending (event, retention_class, occurred_at, leaf_hash, kind)"
+                + " SELECT e.id, e.retention_class, e.occurred_at, e.leaf_hash, e.kind FROM event e JOIN loose l ON l.event = e.id"
                 + " ON CONFLICT DO NOTHING");
         spoiled = spoiled();
         try (var remove = database.prepareStatement("DELETE FROM event_pending WHERE event = ANY(?)")) {

@@ -147,7 +147,7 @@ public class AuditTrail {
      */
     public record Located(UUID event, Instant at) {}
 
-    private record Sequel(long seq, UUID event, Instant at) {}
+    private record Sequel(long seq, UUID event, Instant at, String kind) {}
 
     /** At most so many sealed events from a position on, oldest first. */
     public Stretch stretch(long from, int limit) {
@@ -183,7 +183,7 @@ public class AuditTrail {
     private List<Sequel> sequels(String condition, long seq, int limit) {
         return Sql.rows(
                         database,
-                        "SELECT seq, event, at FROM event_leaf WHERE " + condition + " LIMIT :limit",
+                        "SELECT seq, event, at, kind FROM event_leaf WHERE " + condition + " LIMIT :limit",
                         Sequel.class)
                 .setParameter("seq", seq)
                 .setParameter("limit", limit)
@@ -196,25 +196,31 @@ public class AuditTrail {
 
     /** Events in this order; what is gone of them is left out. */
     public List<Event> events(List<Located> those) {
-        if (those.isEmpty()) {
-            return List.of();
-        }
         var places = Sql.rows(database, "SELECT seq, event FROM event_leaf WHERE event = ANY(:ids)", Place.class)
                 .setParameter("ids", those.stream().map(Located::event).toArray(UUID[]::new))
                 .getResultStream()
                 .collect(Collectors.toMap(Place::event, Place::seq));
-        return events(those, places, null);
+        return events(those, places);
     }
 
     private List<Event> events(List<Sequel> there, Set<String> kinds) {
-        return events(
-                there.stream().map(one -> new Located(one.event(), one.at())).toList(),
-                there.stream().collect(Collectors.toMap(Sequel::event, Sequel::seq)),
-                kinds);
+        // Where an event's kind is not said beside its position, the event itself says it.
+        var those = there.stream()
+                .filter(one -> kinds == null || one.kind() == null || kinds.contains(one.kind()))
+                .toList();
+        var events = events(
+                those.stream().map(one -> new Located(one.event(), one.at())).toList(),
+                those.stream().collect(Collectors.toMap(Sequel::event, Sequel::seq)));
+        return kinds == null
+                ? events
+                : events.stream().filter(event -> kinds.contains(event.kind())).toList();
     }
 
-    private List<Event> events(List<Located> those, Map<UUID, Long> places, Set<String> kinds) {
-        var rows = stored.of(those, kinds);
+    private List<Event> events(List<Located> those, Map<UUID, Long> places) {
+        if (those.isEmpty()) {
+            return List.of();
+        }
+        var rows = stored.of(those);
         var personal = personal(List.copyOf(rows.keySet()));
         var references = references(rows.values().stream()
                 .map(Stored::content)
@@ -262,11 +268,9 @@ public class AuditTrail {
                 .setParameter("limit", limit)
                 .getResultList();
         var ids = leaves.stream().map(Leaf::event).toList();
-        var rows = stored.of(
-                leaves.stream()
-                        .map(leaf -> new Located(leaf.event(), leaf.at()))
-                        .toList(),
-                null);
+        var rows = stored.of(leaves.stream()
+                .map(leaf -> new Located(leaf.event(), leaf.at()))
+                .toList());
         var values = new HashMap<UUID, Map<String, Salted>>();
         personalOf(ids)
                 .forEach(p -> values.computeIfAbsent(p.event(), id -> new HashMap<>())

@@ -2,6 +2,7 @@ package dev.entente.service.audit;
 
 import dev.entente.core.audit.AuditEvent;
 import dev.entente.core.audit.EventCatalogue;
+import dev.entente.core.audit.EventKind.Retention;
 import dev.entente.service.platform.KeyRing;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -13,6 +14,7 @@ import java.util.List;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.hibernate.Session;
+import org.hibernate.id.uuid.UuidVersion7Strategy;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -26,6 +28,9 @@ import tools.jackson.databind.json.JsonMapper;
  */
 @Component
 public class EventLog {
+    /** Events in one row of words: an index's row holds at most 2,704 bytes. */
+    private static final int TOGETHER = 100;
+
     private final Session database;
     private final KeyRing keys;
     private final JsonMapper json;
@@ -45,10 +50,11 @@ public class EventLog {
      */
     @Transactional(propagation = Propagation.MANDATORY)
     public void write(NewEvent event) {
-        kept().events.add(new Happened(event.fitted(), clock.millis()));
+        kept().events.add(event.fitted());
     }
 
-    private record Happened(NewEvent event, long at) {}
+    /** What events are found by together: what is cut off at one time never shares a row with what is kept longer. */
+    private record Word(String term, Retention retention) {}
 
     private Unwritten kept() {
         for (var synchronization : TransactionSynchronizationManager.getSynchronizations()) {
@@ -56,31 +62,36 @@ public class EventLog {
                 return kept;
             }
         }
-        var kept = new Unwritten();
+        var kept = new Unwritten(clock.millis());
         TransactionSynchronizationManager.registerSynchronization(kept);
         return kept;
     }
 
-    /** What one transaction has to tell. */
+    /** What one transaction has to tell; all of it happens at one moment. */
     private final class Unwritten implements TransactionSynchronization {
-        private final List<Happened> events = new ArrayList<>();
+        private final long at;
+        private final List<NewEvent> events = new ArrayList<>();
+
+        private Unwritten(long at) {
+            this.at = at;
+        }
 
         @Override
         public void beforeCommit(boolean readOnly) {
             // Plain statements: nothing here depends on what the session has not written yet.
-            database.doWork(connection -> insert(connection, events));
+            database.doWork(connection -> insert(connection, at, events));
         }
     }
 
-    private void insert(Connection connection, List<Happened> events) throws SQLException {
+    private void insert(Connection connection, long at, List<NewEvent> events) throws SQLException {
         var nth = new HashMap<UUID, Integer>();
-        var rows = new Rows(
-                "uuid", "text", "int8", "text", "uuid", "int4", "int4", "text", "text", "bytea", "bytea", "bytea");
+        var rows = new Rows("uuid", "text", "text", "uuid", "int4", "int4", "text", "text", "bytea", "bytea", "bytea");
         var personal = new Rows("uuid", "text", "text", "bytea");
-        var terms = new Rows("text", "int8", "uuid");
-        for (var happened : events) {
-            var event = happened.event();
-            var id = UUID.randomUUID();
+        var under = new HashMap<Word, List<UUID>>();
+        for (var event : events) {
+            // Each after the one before, so that they are in order where only the time says it, and new ones stand
+            // together in every index.
+            var id = UuidVersion7Strategy.INSTANCE.generateUuid(null);
             var commitments = new TreeMap<String, String>();
             event.personal().forEach((name, value) -> {
                 var salt = keys.randomBytes(AuditEvent.SALT_LENGTH);
@@ -89,11 +100,12 @@ public class EventLog {
             });
             EventCatalogue.toWrite(event.kind())
                     .terms(event.data(), event.personal())
-                    .forEach(term -> terms.add(term, happened.at(), id));
+                    .forEach(term -> under.computeIfAbsent(new Word(term, event.retention()), word -> new ArrayList<>())
+                            .add(id));
             var around = new AuditEvent(
                             AuditEvent.VERSION,
                             id,
-                            happened.at(),
+                            at,
                             event.kind(),
                             event.retention().label(),
                             event.attempt(),
@@ -106,7 +118,6 @@ public class EventLog {
             rows.add(
                     id,
                     event.retention().label(),
-                    happened.at(),
                     event.kind(),
                     event.attempt(),
                     event.attempt() == null ? 0 : nth.merge(event.attempt(), 1, Integer::sum),
@@ -117,13 +128,23 @@ public class EventLog {
                     around.between(),
                     around.after());
         }
+        var terms = new Rows("text", "uuid", "int4", "int4");
+        var others = new ArrayList<UUID>();
+        under.forEach((word, all) -> {
+            for (var from = 0; from < all.size(); from += TOGETHER) {
+                var some = all.subList(from, Math.min(all.size(), from + TOGETHER));
+                terms.add(word.term(), some.get(0), others.size() + 1, others.size() + some.size() - 1);
+                others.addAll(some.subList(1, some.size()));
+            }
+        });
         // What was called by a reference is kept by it. The next numbers of each attempt are taken in one order, so
         // that two transactions never wait for each other;
         // the hash is that of AuditEvent, which the signer works out anew.
         try (var statement = connection.prepareStatement("""
-                WITH fresh AS (SELECT * FROM unnest(?::uuid[], ?::text[], ?::bigint[], ?::text[], ?::uuid[], ?::int[],
+                WITH moment AS (SELECT timestamptz 'epoch' + ? * interval '1 ms' AS at),
+                    fresh AS (SELECT * FROM unnest(?::uuid[], ?::text[], ?::text[], ?::uuid[], ?::int[],
                         ?::int[], ?::text[], ?::text[], ?::bytea[], ?::bytea[], ?::bytea[])
-                        AS f(id, class, at, kind, attempt, nth, revision, data, commitments, before, between, after)),
+                        AS f(id, class, kind, attempt, nth, revision, data, commitments, before, between, after)),
                     counted AS (SELECT attempt, max(nth) AS n FROM fresh WHERE attempt IS NOT NULL GROUP BY attempt),
                     taken AS (INSERT INTO event_ordinal AS o (attempt, ordinal) SELECT attempt, n FROM counted ORDER BY attempt
                         ON CONFLICT (attempt) DO UPDATE SET ordinal = o.ordinal + excluded.ordinal
@@ -133,15 +154,18 @@ public class EventLog {
                         LEFT JOIN attempt_reference r ON r.attempt = f.attempt),
                     personal AS (INSERT INTO event_personal (event, name, value, salt)
                         SELECT * FROM unnest(?::uuid[], ?::text[], ?::text[], ?::bytea[])),
-                    terms AS (INSERT INTO event_term (term, at, event)
-                        SELECT term, timestamptz 'epoch' + at * interval '1 ms', event
-                        FROM unnest(?::text[], ?::bigint[], ?::uuid[]) AS t(term, at, event))
+                    terms AS (INSERT INTO event_term (term, at, event, others)
+                        SELECT t.term, m.at, t.event, CASE WHEN t.last >= t.first THEN (?::uuid[])[t.first:t.last] END
+                        FROM moment m, unnest(?::text[], ?::uuid[], ?::int[], ?::int[]) AS t(term, event, first, last))
                 INSERT INTO event (id, retention_class, occurred_at, kind, attempt, reference, ordinal, revision, data, commitments,
-                    leaf_version, leaf_hash) SELECT id, class, timestamptz 'epoch' + at * interval '1 ms', kind, attempt, reference,
+                    leaf_version, leaf_hash) SELECT id, class, m.at, kind, attempt, reference,
                     ordinal, revision, data::jsonb, commitments::jsonb, 2,
                     sha256('\\x00'::bytea || before || convert_to(ordinal::text, 'UTF8') || between
-                        || convert_to(coalesce('"' || reference || '"', 'null'), 'UTF8') || after) FROM numbered""")) {
-            terms.set(statement, personal.set(statement, rows.set(statement, 1)));
+                        || convert_to(coalesce('"' || reference || '"', 'null'), 'UTF8') || after) FROM numbered, moment m""")) {
+            statement.setLong(1, at);
+            var next = personal.set(statement, rows.set(statement, 2));
+            statement.setArray(next, connection.createArrayOf("uuid", others.toArray()));
+            terms.set(statement, next + 1);
             statement.executeUpdate();
         }
     }
@@ -174,7 +198,6 @@ public class EventLog {
                                     case "bytea" -> new byte[0][];
                                     case "text" -> new String[0];
                                     case "int4" -> new Integer[0];
-                                    case "int8" -> new Long[0];
                                     default -> new Object[0];
                                 });
                 statement.setArray(first + i, statement.getConnection().createArrayOf(types.get(i), values));

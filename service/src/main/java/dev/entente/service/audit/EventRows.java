@@ -110,28 +110,25 @@ class EventRows {
     /**
      * One after the other, by id and by time, which says in which partition: lists of thousands were planned anew each time. First and
      * last say beforehand in which partitions none is.
-     *
-     * @param kinds only these; null for all
      */
-    Map<UUID, Stored> of(List<Located> those, Collection<String> kinds) {
+    Map<UUID, Stored> of(List<Located> those) {
         var rows = new HashMap<UUID, Stored>();
         if (!those.isEmpty()) {
             var times = those.stream().map(Located::at).toList();
-            var asked = Sql.rows(
+            Sql.rows(
                             database,
                             "SELECT e.* FROM unnest(cast(:ids AS uuid[]), cast(:times AS timestamptz[])) AS t(event, at)"
                                     + " CROSS JOIN LATERAL (SELECT " + COLUMNS + " FROM event"
                                     + " WHERE id = t.event AND occurred_at = t.at AND occurred_at BETWEEN :first AND :last"
-                                    + (kinds == null ? "" : " AND kind = ANY(:kinds)") + " LIMIT 1) e",
+                                    + " LIMIT 1) e",
                             Row.class)
                     .setParameter("ids", those.stream().map(Located::event).toArray(UUID[]::new))
                     .setParameter("times", times.toArray(Instant[]::new))
                     .setParameter("first", Collections.min(times))
-                    .setParameter("last", Collections.max(times));
-            if (kinds != null) {
-                asked.setParameter("kinds", kinds.toArray(String[]::new));
-            }
-            asked.getResultStream().map(this::stored).forEach(row -> rows.put(row.id(), row));
+                    .setParameter("last", Collections.max(times))
+                    .getResultStream()
+                    .map(this::stored)
+                    .forEach(row -> rows.put(row.id(), row));
         }
         return rows;
     }

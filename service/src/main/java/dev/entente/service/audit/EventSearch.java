@@ -234,13 +234,29 @@ class EventSearch {
         if (step.looked() < COUNTED) {
             return new RecordApi.EventCount(step.met().size(), true);
         }
-        var expected = Math.max(COUNTED, expected(lead, since, until))
-                * (double) step.met().size()
+        var expected = Math.max(COUNTED, eventsARow(lead, step.last().at(), until) * expected(lead, since, until))
+                * step.met().size()
                 / COUNTED;
         return new RecordApi.EventCount(Math.max(step.met().size(), Math.round(expected)), false);
     }
 
-    /** How many events PostgreSQL expects to find. */
+    /** How many of the events that were looked at stand in one row. */
+    private double eventsARow(Lead lead, Instant first, Instant until) {
+        if (lead.terms() == null) {
+            return 1;
+        }
+        var rows = Sql.values(database, """
+                        SELECT count(*) FROM (SELECT FROM event_term WHERE term = ANY(cast(:terms AS text[])) AND at >= :first
+                            AND at < :until LIMIT :most) t""", Long.class)
+                .setParameter("terms", lead.terms().toArray(String[]::new))
+                .setParameter("first", first)
+                .setParameter("until", until)
+                .setParameter("most", COUNTED)
+                .getSingleResult();
+        return (double) COUNTED / Math.max(1, rows);
+    }
+
+    /** How many rows PostgreSQL expects to find. */
     private long expected(Lead lead, Instant since, Instant until) {
         var sql = "EXPLAIN (FORMAT JSON) SELECT FROM "
                 + (lead.terms() == null
@@ -363,7 +379,7 @@ class EventSearch {
         // Event by event: joined at once, PostgreSQL may read all that there are.
         var attempts = Sql.values(database, """
                         SELECT DISTINCT e.attempt FROM unnest(cast(:terms AS text[])) AS w(term)
-                            CROSS JOIN LATERAL (SELECT event, at FROM event_term WHERE term = w.term
+                            CROSS JOIN LATERAL (SELECT event, at FROM event_word WHERE term = w.term
                                 ORDER BY at DESC, event DESC LIMIT :looked) t
                             CROSS JOIN LATERAL (SELECT attempt FROM event WHERE id = t.event AND occurred_at = t.at LIMIT 1) e
                         WHERE e.attempt IS NOT NULL LIMIT :most""", UUID.class)
@@ -421,14 +437,15 @@ class EventSearch {
     private Step look(Lead lead, List<List<String>> terms, Instant since, Place before, int most) {
         // Each part is read in the order in which its events stand, as far as they are needed. That is said of each:
         // asked for the first of all together, PostgreSQL sorts everything.
-        var far = " AND (%1$s, %2$s) < (:at, :event) AND %1$s >= :since ORDER BY %1$s DESC, %2$s DESC LIMIT :most)";
+        var far =
+                " AND (%1$s, %2$s) < (:at, :event) AND %1$s <= :at AND %1$s >= :since ORDER BY %1$s DESC, %2$s DESC LIMIT :most)";
         var parts = new ArrayList<String>();
         if (lead.terms() == null) {
             parts.add("(SELECT occurred_at AS at, id AS event FROM event WHERE true"
                     + far.formatted("occurred_at", "id"));
         } else {
             for (var i = 0; i < lead.terms().size(); i++) {
-                parts.add("(SELECT at, event FROM event_term WHERE term = :term" + i + far.formatted("at", "event"));
+                parts.add("(SELECT at, event FROM event_word WHERE term = :term" + i + far.formatted("at", "event"));
             }
         }
         if (!lead.attempts().isEmpty()) {
@@ -451,7 +468,7 @@ class EventSearch {
         var conditions = new ArrayList<>(List.of("true"));
         for (var i = 0; i < terms.size(); i++) {
             conditions.add("EXISTS (SELECT FROM event_term t WHERE t.term = ANY(cast(:terms" + i
-                    + " AS text[])) AND t.at = p.at AND t.event = p.event OFFSET 0)");
+                    + " AS text[])) AND t.at = p.at AND (t.event = p.event OR p.event = ANY(t.others)) OFFSET 0)");
         }
         var sql = Sql.rows(
                         database,
