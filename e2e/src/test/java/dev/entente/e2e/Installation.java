@@ -532,15 +532,28 @@ abstract class Installation {
         }
     }
 
+    /** Where processes wait for a processor meanwhile, that time counts a quarter: others may use the machine, too. */
     static void waitUntil(Duration patience, String what, BooleanSupplier condition) {
-        var until = System.nanoTime() + patience.toNanos();
+        var begun = System.nanoTime();
+        var busy = busyNanos();
         for (var asked = System.nanoTime(); !condition.getAsBoolean(); asked = System.nanoTime()) {
             var now = System.nanoTime();
-            if (now > until) {
-                throw new AssertionError("waited " + patience.toSeconds() + " s in vain until " + what);
+            if (now - begun - (busyNanos() - busy) * 3 / 4 > patience.toNanos()) {
+                throw new AssertionError(
+                        "waited " + Duration.ofNanos(now - begun).toSeconds() + " s in vain until " + what);
             }
             // A question, such as a command, leaves the processors to what is waited for: twice as long as it took.
             pause(Math.max(100, 2 * Duration.ofNanos(now - asked).toMillis()));
+        }
+    }
+
+    /** For how long some process has waited for a processor, as far as Linux tells (pressure stall information). */
+    private static long busyNanos() {
+        try {
+            var some = Files.readAllLines(Path.of("/proc/pressure/cpu")).get(0);
+            return 1000 * Long.parseLong(some.substring(some.lastIndexOf('=') + 1));
+        } catch (IOException e) {
+            return 0;
         }
     }
 
