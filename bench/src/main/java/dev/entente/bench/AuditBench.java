@@ -53,6 +53,8 @@ final class AuditBench {
     private final Random random = new Random(17);
     private final HttpClient http = HttpClient.newHttpClient();
     private final String token;
+    private final Instant begins = Instant.now().minus(YEARS).truncatedTo(ChronoUnit.MILLIS);
+    private long all;
     /** People who are on record; the service refuses to search for others. */
     private final List<String> met = new ArrayList<>();
 
@@ -78,6 +80,7 @@ final class AuditBench {
         var small = wanted / 10;
         // Beside what was written to measure that.
         var there = there();
+        all = there + wanted;
         fill(there + small);
         var before = pages(small);
         fill(there + wanted);
@@ -159,7 +162,7 @@ final class AuditBench {
             }
             database.setAutoCommit(false);
             for (var many = number(owner, "SELECT count(*) FROM event"); many < wanted; ) {
-                many += lot(database);
+                many += lot(database, begins.plusMillis((long) (YEARS.toMillis() * ((double) many / all))));
                 database.commit();
             }
             System.out.printf("%,d events after %.0f s; sealing …%n", wanted, seconds(begun));
@@ -188,7 +191,9 @@ final class AuditBench {
                 int ordinal,
                 Map<String, Object> data,
                 Map<String, String> names) {
-            var id = new UUID(random.nextLong(), random.nextLong());
+            // Version 7 of RFC 9562, as the service has them.
+            var id = new UUID(
+                    at.toEpochMilli() << 16 | 7 << 12 | random.nextInt(1 << 12), 1L << 63 | random.nextLong() >>> 2);
             var commitments = new TreeMap<String, String>();
             names.forEach((name, value) -> {
                 var salt = new byte[AuditEvent.SALT_LENGTH];
@@ -240,10 +245,11 @@ final class AuditBench {
         }
     }
 
-    private int lot(Connection database) throws Exception {
+    private int lot(Connection database, Instant from) throws Exception {
         var rows = new Rows();
+        var span = YEARS.toMillis() * AT_ONCE / all;
         while (rows.many < AT_ONCE) {
-            recovery(rows);
+            recovery(rows, from.plusMillis((long) (random.nextDouble() * span)));
         }
         var copy = database.unwrap(PGConnection.class).getCopyAPI();
         copy.copyIn(
@@ -257,15 +263,12 @@ final class AuditBench {
         return rows.many;
     }
 
-    private void recovery(Rows rows) {
+    private void recovery(Rows rows, Instant at) {
         var attempt = new UUID(random.nextLong(), random.nextLong());
         var login = "person." + random.nextInt(PEOPLE);
         if (met.size() < MET) {
             met.add(login);
         }
-        var at = Instant.now()
-                .minus(Duration.ofMillis((long) (random.nextDouble() * YEARS.toMillis())))
-                .truncatedTo(ChronoUnit.MILLIS);
         var directory = DIRECTORIES.get(
                 Math.min(DIRECTORIES.size() - 1, (int) (random.nextDouble() * random.nextDouble() * 6)));
         var ordinal = 0;

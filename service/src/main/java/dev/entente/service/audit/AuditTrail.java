@@ -196,11 +196,14 @@ public class AuditTrail {
 
     /** Events in this order; what is gone of them is left out. */
     public List<Event> events(List<Located> those) {
+        if (those.isEmpty()) {
+            return List.of();
+        }
         var places = Sql.rows(database, "SELECT seq, event FROM event_leaf WHERE event = ANY(:ids)", Place.class)
                 .setParameter("ids", those.stream().map(Located::event).toArray(UUID[]::new))
                 .getResultStream()
                 .collect(Collectors.toMap(Place::event, Place::seq));
-        return events(those, places);
+        return events(those, places, stored.of(those));
     }
 
     private List<Event> events(List<Sequel> there, Set<String> kinds) {
@@ -208,19 +211,18 @@ public class AuditTrail {
         var those = there.stream()
                 .filter(one -> kinds == null || one.kind() == null || kinds.contains(one.kind()))
                 .toList();
+        var located =
+                those.stream().map(one -> new Located(one.event(), one.at())).toList();
         var events = events(
-                those.stream().map(one -> new Located(one.event(), one.at())).toList(),
-                those.stream().collect(Collectors.toMap(Sequel::event, Sequel::seq)));
+                located,
+                those.stream().collect(Collectors.toMap(Sequel::event, Sequel::seq)),
+                kinds == null ? stored.following(located) : stored.of(located));
         return kinds == null
                 ? events
                 : events.stream().filter(event -> kinds.contains(event.kind())).toList();
     }
 
-    private List<Event> events(List<Located> those, Map<UUID, Long> places) {
-        if (those.isEmpty()) {
-            return List.of();
-        }
-        var rows = stored.of(those);
+    private List<Event> events(List<Located> those, Map<UUID, Long> places, Map<UUID, Stored> rows) {
         var personal = personal(List.copyOf(rows.keySet()));
         var references = references(rows.values().stream()
                 .map(Stored::content)
@@ -268,7 +270,7 @@ public class AuditTrail {
                 .setParameter("limit", limit)
                 .getResultList();
         var ids = leaves.stream().map(Leaf::event).toList();
-        var rows = stored.of(leaves.stream()
+        var rows = stored.following(leaves.stream()
                 .map(leaf -> new Located(leaf.event(), leaf.at()))
                 .toList());
         var values = new HashMap<UUID, Map<String, Salted>>();

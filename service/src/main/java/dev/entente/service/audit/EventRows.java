@@ -10,6 +10,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import tools.jackson.core.type.TypeReference;
@@ -22,6 +23,8 @@ class EventRows {
     private static final String COLUMNS =
             "id, retention_class, occurred_at, kind, attempt, reference, ordinal, revision, cast(data AS text) AS data,"
                     + " cast(commitments AS text) AS commitments, leaf_version, leaf_hash";
+
+    private static final int FEW = 100;
 
     private final Session database;
     private final ObjectReader facts;
@@ -105,6 +108,38 @@ class EventRows {
                 .getResultStream()
                 .map(this::stored)
                 .toList();
+    }
+
+    /**
+     * Those that follow each other in the record: nearly all that happened between the first and the last of them, so they are read in the
+     * order of time. What is beyond a quarter more than there should be is looked up.
+     */
+    Map<UUID, Stored> following(List<Located> those) {
+        if (those.isEmpty()) {
+            return Map.of();
+        }
+        var rows = new HashMap<UUID, Stored>();
+        var wanted = those.stream().map(Located::event).collect(Collectors.toSet());
+        var times = those.stream().map(Located::at).toList();
+        var most = those.size() + those.size() / 4 + FEW;
+        var read = Sql.rows(
+                        database,
+                        "SELECT " + COLUMNS + " FROM event WHERE occurred_at BETWEEN :first AND :last"
+                                + " ORDER BY occurred_at LIMIT :most",
+                        Row.class)
+                .setParameter("first", Collections.min(times))
+                .setParameter("last", Collections.max(times))
+                .setParameter("most", most)
+                .getResultList();
+        read.stream()
+                .filter(row -> wanted.contains(row.id()))
+                .map(this::stored)
+                .forEach(row -> rows.put(row.id(), row));
+        if (read.size() == most) {
+            rows.putAll(of(
+                    those.stream().filter(one -> !rows.containsKey(one.event())).toList()));
+        }
+        return rows;
     }
 
     /**
