@@ -34,7 +34,8 @@ import tools.jackson.databind.json.JsonMapper;
  * A record of years in PostgreSQL: how fast events are written beside bare rows, how soon the first page of each filter is there, and how
  * fast all of it is exported and verified beside {@code sha256sum} of the same file.
  *
- * <p>The events are those of recoveries, of 50,000 people over two years, written past the service in bulk and sealed by it.
+ * <p>The events are those of recoveries, of 50,000 people over two years, in the order of time; they are written past the service in bulk
+ * and sealed by it.
  */
 final class AuditBench {
     private static final JsonMapper JSON = JsonMapper.shared();

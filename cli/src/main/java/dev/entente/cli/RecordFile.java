@@ -30,10 +30,10 @@ import java.util.stream.IntStream;
 
 /**
  * The sealed record in a file: a line with its format and key, then a line for each event and each checkpoint, in their order
- * (docs/protocol.md). Needs no more memory than one part of it.
+ * (docs/protocol.md). Needs no more memory than a few parts of it.
  */
 final class RecordFile {
-    /** Parts that are asked for before they are needed. */
+    /** Parts requested ahead of the one being worked on. */
     private static final int AHEAD = 2;
 
     private final Entente entente;
@@ -90,7 +90,8 @@ final class RecordFile {
         var coming = new ArrayDeque<Coming>();
         while (part.after() != null) {
             long next = part.after();
-            // All parts but the last are of one length; where one is not, those after it are asked for anew.
+            // Parts have one length, except the last. If one differs, those requested ahead begin at the wrong
+            // position.
             if (!coming.isEmpty() && coming.peek().from() != next) {
                 coming.clear();
             }

@@ -2,6 +2,7 @@ package dev.entente.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.entente.core.audit.EventKind;
 import dev.entente.wire.PolicyApi;
 import dev.entente.wire.RecordApi;
 import java.io.IOException;
@@ -19,6 +20,8 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
@@ -508,6 +511,18 @@ class EventSearchTest {
                                 + "';"
                                 + " SELECT term FROM (TABLE now EXCEPT TABLE before) fewer"))
                 .isEqualTo("t\n1");
+    }
+
+    @Test
+    void the_longest_word_of_as_many_events_as_share_a_row_fits_its_index() {
+        // Three bytes each, and none twice: nothing of it is compressed.
+        var word = EventKind.term(
+                "administrator",
+                IntStream.range(0x4e00, 0x4f00).mapToObj(Character::toString).collect(Collectors.joining()));
+        assertThat(world.query("INSERT INTO event_term (term, at, event, others) SELECT '" + word + "', 'epoch',"
+                        + " gen_random_uuid(), array_agg(gen_random_uuid()) FROM generate_series(1, 99);"
+                        + " DELETE FROM event_term WHERE at = 'epoch' RETURNING cardinality(others)"))
+                .isEqualTo("99");
     }
 
     @Test

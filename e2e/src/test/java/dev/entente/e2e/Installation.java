@@ -532,7 +532,7 @@ abstract class Installation {
         }
     }
 
-    /** Where processes wait for a processor meanwhile, that time counts a quarter: others may use the machine, too. */
+    /** Time during which processes queue for a processor counts a quarter, so that a busy machine gets longer. */
     static void waitUntil(Duration patience, String what, BooleanSupplier condition) {
         var begun = System.nanoTime();
         var busy = busyNanos();
@@ -547,7 +547,7 @@ abstract class Installation {
         }
     }
 
-    /** For how long some process has waited for a processor, as far as Linux tells (pressure stall information). */
+    /** For how long processes have queued for a processor (Linux pressure stall information); 0 where that is not available. */
     private static long busyNanos() {
         try {
             var some = Files.readAllLines(Path.of("/proc/pressure/cpu")).get(0);

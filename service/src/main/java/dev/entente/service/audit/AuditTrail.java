@@ -207,7 +207,7 @@ public class AuditTrail {
     }
 
     private List<Event> events(List<Sequel> there, Set<String> kinds) {
-        // Where an event's kind is not said beside its position, the event itself says it.
+        // Events sealed by an earlier version have no kind beside their position; those are read to find out.
         var those = there.stream()
                 .filter(one -> kinds == null || one.kind() == null || kinds.contains(one.kind()))
                 .toList();

@@ -24,11 +24,12 @@ import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Puts events on record, in the transaction of the fact that they tell. They are kept until it is about to commit and then
- * written together, in two statements however many there are: a steward's call may end many deliveries at once.
+ * written together, in one statement however many there are: a steward's call may end many deliveries at once. All of them bear the
+ * time of the first.
  */
 @Component
 public class EventLog {
-    /** Events in one row of words: an index's row holds at most 2,704 bytes. */
+    /** At most so many events share the row of a word: with its 120 characters it has to fit into the 2,704 bytes of an index entry. */
     private static final int TOGETHER = 100;
 
     private final Session database;
@@ -53,7 +54,7 @@ public class EventLog {
         kept().events.add(event.fitted());
     }
 
-    /** What events are found by together: what is cut off at one time never shares a row with what is kept longer. */
+    /** A word of one class: a row is cut off with its month, so it never holds events that are kept longer. */
     private record Word(String term, Retention retention) {}
 
     private Unwritten kept() {
@@ -67,7 +68,7 @@ public class EventLog {
         return kept;
     }
 
-    /** What one transaction has to tell; all of it happens at one moment. */
+    /** The events of one transaction. */
     private final class Unwritten implements TransactionSynchronization {
         private final long at;
         private final List<NewEvent> events = new ArrayList<>();
@@ -89,8 +90,7 @@ public class EventLog {
         var personal = new Rows("uuid", "text", "text", "bytea");
         var under = new HashMap<Word, List<UUID>>();
         for (var event : events) {
-            // Each after the one before, so that they are in order where only the time says it, and new ones stand
-            // together in every index.
+            // Ids in order of writing: lists by time then keep that order, and new entries of indexes lie side by side.
             var id = UuidVersion7Strategy.INSTANCE.generateUuid(null);
             var commitments = new TreeMap<String, String>();
             event.personal().forEach((name, value) -> {

@@ -9,8 +9,8 @@ import java.util.Collections;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.UUID;
-import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.springframework.stereotype.Component;
 import tools.jackson.core.type.TypeReference;
@@ -24,6 +24,7 @@ class EventRows {
             "id, retention_class, occurred_at, kind, attempt, reference, ordinal, revision, cast(data AS text) AS data,"
                     + " cast(commitments AS text) AS commitments, leaf_version, leaf_hash";
 
+    /** Other events that a short stretch may have in between. */
     private static final int FEW = 100;
 
     private final Session database;
@@ -111,15 +112,15 @@ class EventRows {
     }
 
     /**
-     * Those that follow each other in the record: nearly all that happened between the first and the last of them, so they are read in the
-     * order of time. What is beyond a quarter more than there should be is looked up.
+     * Events at successive positions. Mostly nothing else happened between the first and the last of them, so they are read by time in one
+     * scan. If more than a quarter as many others are in between, the scan stops there and the rest are looked up one by one.
      */
     Map<UUID, Stored> following(List<Located> those) {
         if (those.isEmpty()) {
             return Map.of();
         }
         var rows = new HashMap<UUID, Stored>();
-        var wanted = those.stream().map(Located::event).collect(Collectors.toSet());
+        var wanted = Set.copyOf(those);
         var times = those.stream().map(Located::at).toList();
         var most = those.size() + those.size() / 4 + FEW;
         var read = Sql.rows(
@@ -132,7 +133,7 @@ class EventRows {
                 .setParameter("most", most)
                 .getResultList();
         read.stream()
-                .filter(row -> wanted.contains(row.id()))
+                .filter(row -> wanted.contains(new Located(row.id(), row.occurredAt())))
                 .map(this::stored)
                 .forEach(row -> rows.put(row.id(), row));
         if (read.size() == most) {

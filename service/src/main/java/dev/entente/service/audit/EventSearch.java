@@ -240,7 +240,7 @@ class EventSearch {
         return new RecordApi.EventCount(Math.max(step.met().size(), Math.round(expected)), false);
     }
 
-    /** How many of the events that were looked at stand in one row. */
+    /** How many events one row of words has on average, among those that were looked at. */
     private double eventsARow(Lead lead, Instant first, Instant until) {
         if (lead.terms() == null) {
             return 1;
