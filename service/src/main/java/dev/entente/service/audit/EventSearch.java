@@ -237,7 +237,9 @@ class EventSearch {
         var expected = Math.max(COUNTED, eventsARow(lead, step.last().at(), until) * expected(lead, since, until))
                 * step.met().size()
                 / COUNTED;
-        return new RecordApi.EventCount(Math.max(step.met().size(), Math.round(expected)), false);
+        // Newer events may share more rows than older ones, so that the product can exceed all that there are.
+        return new RecordApi.EventCount(
+                Math.max(step.met().size(), Math.min(trail.there(), Math.round(expected))), false);
     }
 
     /** How many events one row of words has on average, among those that were looked at. */
