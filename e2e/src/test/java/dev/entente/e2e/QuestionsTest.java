@@ -229,7 +229,8 @@ class QuestionsTest extends PublishingTest {
                 .isNotEqualTo("0");
         assertThat(world.query("SELECT encode(texts, 'escape') || answer_hash FROM security_answer"))
                 .doesNotContainIgnoringCase("bosun")
-                .doesNotContainIgnoringCase("dog");
+                // With its space: three letters alone stand in a hash by chance.
+                .doesNotContainIgnoringCase("our dog");
         write(
                 "policies/pilot.yaml",
                 "policy: pilot\nwho: scope pilot\nallow: [reset]\ndeliver: { to: [shore] }\nprove:\n  reset: { any-of: [questions] }\n");
