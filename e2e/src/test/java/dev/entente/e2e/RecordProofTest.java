@@ -409,8 +409,8 @@ class RecordProofTest {
         } finally {
             tampered(
                     "INSERT INTO event SELECT * FROM removed_event; INSERT INTO event_personal SELECT * FROM removed_value;"
-                            + " DELETE FROM event_pending WHERE event = '" + second
-                            + "'; DROP TABLE removed_event; DROP TABLE removed_value");
+                            + " DELETE FROM event_waiting WHERE events = ARRAY['" + second
+                            + "'::uuid]; DROP TABLE removed_event; DROP TABLE removed_value");
         }
 
         // Swapped with another person's.

@@ -11,6 +11,7 @@ import java.time.Duration;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -18,6 +19,9 @@ import org.junit.jupiter.params.provider.ValueSource;
 
 /** Every committed event is sealed within seconds, and nobody with the running role's rights changes it. */
 class RecordTest {
+    private static final UUID ONE = UUID.randomUUID();
+    private static final UUID OTHER = UUID.randomUUID();
+
     private final ServiceWorld world = ServiceWorld.get();
 
     @Test
@@ -98,9 +102,9 @@ class RecordTest {
                 "TRUNCATE event",
                 "UPDATE event_personal SET value = 'x'",
                 "DELETE FROM event_leaf",
-                "DELETE FROM event_pending",
+                "DELETE FROM event_waiting",
                 "INSERT INTO event_leaf SELECT 1000000, id, leaf_hash, occurred_at FROM event LIMIT 1",
-                "UPDATE event_pending SET event = event",
+                "UPDATE event_waiting SET events = events",
                 "UPDATE checkpoint SET root = ''",
                 "UPDATE revision SET note = 'x'",
                 "DELETE FROM event_personal",
@@ -115,12 +119,26 @@ class RecordTest {
     @Test
     void no_other_event_no_other_hash_and_no_other_place_is_sealed() {
         for (var what : List.of(
-                "SELECT seal_events(0, ARRAY(SELECT id FROM event LIMIT 1), ARRAY['\\x00'::bytea])",
-                "SELECT seal_events((SELECT max(seq) + 1 FROM event_leaf),"
+                "SELECT seal_events(0, '{}', ARRAY(SELECT id FROM event LIMIT 1), ARRAY['\\x00'::bytea])",
+                "SELECT seal_events((SELECT max(seq) + 1 FROM event_leaf), ARRAY(SELECT id FROM event_waiting),"
                         + " ARRAY(SELECT event FROM event_leaf LIMIT 1), ARRAY(SELECT leaf_hash FROM event_leaf LIMIT 1))",
-                "SELECT seal_events((SELECT max(seq) + 5 FROM event_leaf), ARRAY[gen_random_uuid()], ARRAY['\\x00'::bytea])")) {
+                "SELECT seal_events((SELECT max(seq) + 5 FROM event_leaf), '{}', ARRAY[gen_random_uuid()],"
+                        + " ARRAY['\\x00'::bytea])")) {
             assertThat(world.psql("running", what).err()).as(what).contains("are sealed");
         }
+        // Nor one of a row without the other. The lock keeps the service from sealing meanwhile.
+        assertThat(world.psql("owner", """
+                                BEGIN;
+                                SELECT pg_advisory_xact_lock(%d);
+                                INSERT INTO event_waiting (retention_class, occurred_at, events, leaf_hashes, kinds) SELECT 'operation',
+                                    now(), ARRAY['%s', '%s']::uuid[], ARRAY['\\x00', '\\x01']::bytea[], ARRAY['none', 'none'];
+                                SELECT seal_events((SELECT max(seq) + 1 FROM event_leaf), ARRAY[max(id)], ARRAY['%s']::uuid[],
+                                    ARRAY['\\x00'::bytea]) FROM event_waiting;
+                                COMMIT""".formatted(0x456e74656e7465L, ONE, OTHER, ONE))
+                        .err())
+                .contains("only events that wait are sealed");
+        assertThat(world.query("SELECT count(*) FROM event_leaf WHERE event = '" + ONE + "'"))
+                .isEqualTo("0");
     }
 
     @ParameterizedTest
@@ -136,6 +154,9 @@ class RecordTest {
                 "UPDATE checkpoint SET statement = concat('x', statement) WHERE size = (SELECT max(size) FROM checkpoint)"
                         + " | UPDATE checkpoint SET statement = substr(statement, 2) WHERE size = (SELECT max(size)"
                         + " FROM checkpoint) | was not signed by the record key",
+                "INSERT INTO event_waiting (retention_class, occurred_at, events, leaf_hashes, kinds) SELECT 'operation', now(),"
+                        + " ARRAY[gen_random_uuid()], ARRAY['\\x00'::bytea], ARRAY['none']"
+                        + " | DELETE FROM event_waiting WHERE kinds = ARRAY['none'] | waits to be sealed, but is gone",
             })
     void what_was_changed_behind_the_triggers_is_not_built_on_and_told(String change, String back, String doubt) {
         World.waitUntil(
@@ -164,7 +185,7 @@ class RecordTest {
                 () -> !world.query("SELECT max(size) FROM checkpoint").equals(size));
     }
 
-    /** A leaf that was put in, an event that was changed while it waited, and a checkpoint that was signed by none. */
+    /** A leaf that was put in, events that were changed or removed while they waited, and a checkpoint that was signed by none. */
     @Test
     void a_record_that_is_not_continued_goes_on_behind_what_is_proven_and_names_what_is_not() throws IOException {
         World.waitUntil(
@@ -182,10 +203,14 @@ class RecordTest {
         world.entente("resume", "method:push").expect(0);
         world.query(behind + "UPDATE event SET data = data || '{\"reason\": \"another\"}' WHERE id IN"
                 + " (SELECT id FROM event WHERE kind = 'stop.started' AND data->>'reason' = 'not continued')");
+        world.query(
+                "INSERT INTO event_waiting (retention_class, occurred_at, events, leaf_hashes, kinds) SELECT 'operation', now(),"
+                        + " ARRAY['" + OTHER + "']::uuid[], ARRAY['\\x00'::bytea], ARRAY['none']");
         assertThat(continued())
                 .contains(
                         "The record continues after event " + proven + " of ",
                         "Missing: ",
+                        OTHER.toString(),
                         "Changed, and left unsealed: ");
         world.kill("service");
         world.startService();

@@ -87,17 +87,19 @@ class SearchPlansTest {
         return plans;
     }
 
-    /** Whole plans only: the log may be read while PostgreSQL is in the middle of a line. */
+    /** Whole plans only: the log may begin and end here while PostgreSQL is in the middle of one. */
     private List<JsonNode> about(long from) {
         var plans = new ArrayList<JsonNode>();
         var plan = new StringBuilder();
+        var whole = false;
         for (var line : told(from).lines().toList()) {
             if (!line.startsWith("\t")) {
                 plan.setLength(0);
+                whole = line.endsWith("plan:");
                 continue;
             }
             plan.append(line.strip()).append('\n');
-            if (line.equals(LAST_OF_A_PLAN)) {
+            if (whole && line.equals(LAST_OF_A_PLAN)) {
                 plans.add(ApiPerson.JSON.readTree(plan.toString()));
             }
         }

@@ -19,6 +19,7 @@ import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import java.util.stream.Stream;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -132,8 +133,9 @@ final class ContinueRecord {
         var said = number("SELECT coalesce(max(size), 0) FROM checkpoint");
         var leaves = number("SELECT count(*) FROM event_leaf");
         var peaks = bytes(good.peaks());
-        var spoiled = spoiled();
-        if (good.size() == said && leaves == said && spoiled.isEmpty() && holds(good.size(), peaks)) {
+        var unsealable = spoiled();
+        unsealable.addAll(gone());
+        if (good.size() == said && leaves == said && unsealable.isEmpty() && holds(good.size(), peaks)) {
             return "All " + said + " events are proven; nothing has to be repaired.";
         }
         execute("ALTER TABLE event_leaf DISABLE TRIGGER leaf_append_only");
@@ -151,15 +153,14 @@ final class ContinueRecord {
             mend.setLong(3, good.size());
             mend.executeUpdate();
         }
-        execute("INSERT INTO event_pending (event, retention_class, occurred_at, leaf_hash, kind)"
-                + " SELECT e.id, e.retention_class, e.occurred_at, e.leaf_hash, e.kind FROM event e JOIN loose l ON l.event = e.id"
-                + " ON CONFLICT DO NOTHING");
-        spoiled = spoiled();
-        try (var remove = database.prepareStatement("DELETE FROM event_pending WHERE event = ANY(?)")) {
-            remove.setArray(1, database.createArrayOf("uuid", spoiled.toArray()));
-            remove.executeUpdate();
-        }
+        execute("INSERT INTO event_waiting (retention_class, occurred_at, events, leaf_hashes, kinds)"
+                + " SELECT e.retention_class, e.occurred_at, ARRAY[e.id], ARRAY[e.leaf_hash], ARRAY[e.kind]"
+                + " FROM event e JOIN loose l ON l.event = e.id"
+                + " WHERE NOT EXISTS (SELECT FROM event_pending p WHERE p.event = e.id)");
+        var spoiled = spoiled();
         var lost = ids("SELECT event FROM loose WHERE event NOT IN (SELECT id FROM event)");
+        lost.addAll(gone());
+        waitNoMore(Stream.concat(spoiled.stream(), lost.stream()).toArray(UUID[]::new));
         // Who reads by positions reads these again: what comes to stand there is another event.
         execute("UPDATE outlet SET position = least(position, " + good.size() + "), lease = lease + 1");
         execute("DELETE FROM outlet_offered WHERE seq >= " + good.size());
@@ -174,6 +175,27 @@ final class ContinueRecord {
                 + " events after that, those that still exist unchanged will be sealed again." + named("Missing", lost)
                 + named("Changed, and left unsealed", spoiled)
                 + " Restart every node, and remove record.seen on every steward.";
+    }
+
+    /** Events that wait and are not there any more. */
+    private List<UUID> gone() throws SQLException {
+        return ids("SELECT p.event FROM event_pending p WHERE NOT EXISTS"
+                + " (SELECT FROM event e WHERE e.id = p.event AND e.occurred_at = p.occurred_at)");
+    }
+
+    /** The others of their rows go on waiting. */
+    private void waitNoMore(UUID[] events) throws SQLException {
+        try (var remove = database.prepareStatement("""
+                WITH removed AS (DELETE FROM event_waiting WHERE events && ? RETURNING *)
+                INSERT INTO event_waiting (retention_class, occurred_at, events, leaf_hashes, kinds)
+                SELECT r.retention_class, r.occurred_at, array_agg(w.event), array_agg(w.leaf_hash), array_agg(w.kind)
+                FROM removed r CROSS JOIN LATERAL unnest(r.events, r.leaf_hashes, r.kinds) AS w(event, leaf_hash, kind)
+                WHERE w.event <> ALL(?) GROUP BY r.id, r.retention_class, r.occurred_at""")) {
+            var those = database.createArrayOf("uuid", events);
+            remove.setArray(1, those);
+            remove.setArray(2, those);
+            remove.executeUpdate();
+        }
     }
 
     private static String named(String what, List<UUID> those) {

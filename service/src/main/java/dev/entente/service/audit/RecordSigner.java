@@ -21,6 +21,7 @@ import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.hibernate.Session;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -33,8 +34,8 @@ import org.springframework.transaction.support.TransactionTemplate;
  * Appends committed events to the Merkle tree and signs a checkpoint.
  *
  * <p>Events commit in no particular order, so a position cannot be given while writing: a transaction that commits late
- * would be skipped. Instead every event leaves a pending row; one signer at a time, held apart by an advisory lock, takes
- * the pending rows it can see, gives them the next positions and deletes them in the same transaction, by a function that is
+ * would be skipped. Instead the events of a statement leave a row that waits; one signer at a time, held apart by an advisory lock, takes
+ * the rows it can see, gives their events the next positions and deletes the rows in the same transaction, by a function that is
  * all the running role may do with them. A late commit is
  * simply seen by the next round.
  */
@@ -42,6 +43,7 @@ import org.springframework.transaction.support.TransactionTemplate;
 class RecordSigner {
     private static final Logger log = LoggerFactory.getLogger(RecordSigner.class);
     private static final long LOCK = 0x456e74656e7465L;
+    /** Events sealed at once: whole rows of those that wait, until they are as many. */
     private static final int BATCH = 5000;
 
     private final Session database;
@@ -83,7 +85,7 @@ class RecordSigner {
     }
 
     /** As long as there is more than is sealed at once. */
-    @WhenDue("SELECT FROM event_pending")
+    @WhenDue("SELECT FROM event_waiting")
     void seal() {
         var more = true;
         while (more) {
@@ -124,10 +126,10 @@ class RecordSigner {
             }
             var pending = pending();
             if (!pending.isEmpty()) {
-                append(frontier, pending);
+                append(frontier, pending, stored(pending));
                 sign(frontier);
             }
-            return new Outcome(true, frontier, null, pending.size() == BATCH);
+            return new Outcome(true, frontier, null, pending.size() >= BATCH);
         } catch (InDoubt e) {
             return new Outcome(true, null, e.getMessage(), false);
         }
@@ -263,12 +265,19 @@ class RecordSigner {
     }
 
     /** All at once: thousands of single statements would hold the lock for seconds. */
-    private void append(MerkleFrontier frontier, List<Stored> pending) throws InDoubt {
+    private void append(MerkleFrontier frontier, List<Pending> pending, List<Stored> stored) throws InDoubt {
+        if (stored.size() < pending.size()) {
+            var there = stored.stream().map(Stored::id).collect(Collectors.toSet());
+            for (var one : pending) {
+                expect(there.contains(one.event()), "the event " + one.event() + " waits to be sealed, but is gone");
+            }
+        }
         var first = frontier.size();
-        var events = new UUID[pending.size()];
-        var hashes = new byte[pending.size()][];
-        for (var i = 0; i < pending.size(); i++) {
-            var row = pending.get(i);
+        var waiting = pending.stream().map(Pending::waiting).distinct().toArray(Long[]::new);
+        var events = new UUID[stored.size()];
+        var hashes = new byte[stored.size()][];
+        for (var i = 0; i < stored.size(); i++) {
+            var row = stored.get(i);
             // What is sealed is what the event says, not what stands beside it.
             events[i] = row.id();
             hashes[i] = row.content().leafHash();
@@ -276,29 +285,35 @@ class RecordSigner {
             frontier.append(hashes[i]);
         }
         database.doWork(connection -> {
-            try (var seal = connection.prepareCall("SELECT seal_events(?, ?, ?)")) {
+            try (var seal = connection.prepareCall("SELECT seal_events(?, ?, ?, ?)")) {
                 seal.setLong(1, first);
-                seal.setArray(2, connection.createArrayOf("uuid", events));
-                seal.setArray(3, connection.createArrayOf("bytea", hashes));
+                seal.setArray(2, connection.createArrayOf("int8", waiting));
+                seal.setArray(3, connection.createArrayOf("uuid", events));
+                seal.setArray(4, connection.createArrayOf("bytea", hashes));
                 seal.execute();
             }
         });
     }
 
-    private record Pending(UUID event, String retentionClass, Instant occurredAt) {}
+    private record Pending(long waiting, UUID event, String retentionClass, Instant occurredAt) {}
 
-    private List<Stored> pending() {
-        var waiting = Sql.rows(
-                        database,
-                        "SELECT event, retention_class, occurred_at FROM event_pending ORDER BY occurred_at LIMIT "
-                                + BATCH,
-                        Pending.class)
+    private List<Pending> pending() {
+        return Sql.rows(database, """
+                        SELECT p.waiting, p.event, p.retention_class, p.occurred_at
+                        FROM (SELECT id, sum(many) OVER (ORDER BY occurred_at, id) - many AS before
+                            FROM (SELECT id, occurred_at, cardinality(events) AS many FROM event_waiting
+                                ORDER BY occurred_at, id LIMIT :batch) o) w
+                        JOIN event_pending p ON p.waiting = w.id WHERE w.before < :batch ORDER BY p.occurred_at""", Pending.class)
+                .setParameter("batch", BATCH)
                 .getResultList();
+    }
+
+    private List<Stored> stored(List<Pending> pending) {
         return stored.waiting(
-                waiting.stream()
+                pending.stream()
                         .map(one -> new Located(one.event(), one.occurredAt()))
                         .toList(),
-                waiting.stream().map(Pending::retentionClass).distinct().toList());
+                pending.stream().map(Pending::retentionClass).distinct().toList());
     }
 
     private void sign(MerkleFrontier frontier) {
